@@ -1,0 +1,1 @@
+"""Benchmarks: ratios in one run, on instances from a seeded generator."""

@@ -1,0 +1,128 @@
+"""The command line: ``python -m rombel fit | check | warm``.
+
+Exit status: 0 fit found (or the solution holds), 1 the solution breaks a rule, 2 infeasible, 3 bad input.
+Progress and errors go to standard error.
+"""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+from rombel import __version__
+from rombel.errors import InputRefused, refuse
+from rombel.fit import FitParams, Progress, check, fit
+from rombel.formats import read_problem, read_solution, write_solution
+from rombel.model.fit_solution import FitStatus
+from rombel.plan import warm_up
+
+FOUND, BROKEN, INFEASIBLE, BAD_INPUT = 0, 1, 2, 3
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run one command and return its exit status."""
+    options = _parser().parse_args(arguments)
+    try:
+        return int(options.run(options))
+    except InputRefused as refused:
+        for fault in refused.faults:
+            print(f"rombel: {fault}", file=sys.stderr)
+        return BAD_INPUT
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(prog="rombel", description="Sizes node pools over availability zones at least cost.")
+    parser.add_argument("--version", action="version", version=f"rombel {__version__}")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+    solve = commands.add_parser("fit", help="compute the fit of a problem file")
+    solve.add_argument("problem", type=Path, help="problem file (JSON, rombel-fit-problem/1)")
+    solve.add_argument("--out", type=Path, help="where the solution goes; standard output when left out")
+    solve.add_argument("--seed", type=int, default=0, help="seed of the search (default 0)")
+    solve.add_argument(
+        "--seconds", type=_seconds, default=None, help="stop after so many seconds, keep the best so far"
+    )
+    solve.add_argument("--quiet", action="store_true", help="no progress on standard error")
+    solve.set_defaults(run=_fit)
+    verify = commands.add_parser("check", help="check anybody's solution of a problem")
+    verify.add_argument("problem", type=Path)
+    verify.add_argument("solution", type=Path, help="solution file (JSON, rombel-fit-solution/1)")
+    verify.set_defaults(run=_check)
+    warm = commands.add_parser("warm", help="compile what is compiled, ahead of the first use")
+    warm.set_defaults(run=_warm)
+    return parser
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> None:  # type: ignore[override]
+        """Print the usage and leave with the status of bad input."""
+        self.print_usage(sys.stderr)
+        self.exit(BAD_INPUT, f"{self.prog}: {message}\n")
+
+
+def _seconds(text: str) -> float:
+    value = float(text)
+    if not value > 0 or value > 86_400:
+        raise argparse.ArgumentTypeError(f"'{text}' is not between 0 and 86400 seconds")
+    return value
+
+
+def _read(path: Path) -> str:
+    try:
+        return path.read_bytes().decode("utf-8-sig")
+    except OSError as error:
+        raise refuse("file.read", str(path), f"It cannot be read: {error.strerror}.", "Name a readable file.") from None
+    except UnicodeDecodeError as error:
+        raise refuse("file.text", str(path), f"Byte {error.start} is not UTF-8.", "Save it as UTF-8.") from None
+
+
+class _Printer:
+    """Prints progress, one line for each change of phase, cost or floor."""
+
+    def __init__(self) -> None:
+        self._last = ""
+
+    def on_progress(self, progress: Progress) -> bool:
+        """Print the line if it says something new; never stop."""
+        line = f"{progress.phase}: cost {progress.cost_per_hour} an hour, floor {progress.floor_per_hour}"
+        if line != self._last:
+            print(f"{round(100 * progress.share):3d} % {line}", file=sys.stderr)
+        self._last = line
+        return False
+
+
+def _fit(options: argparse.Namespace) -> int:
+    problem = read_problem(_read(options.problem))
+    params = FitParams(seconds=options.seconds)
+    solution = fit(problem, seed=options.seed, params=params, observer=None if options.quiet else _Printer())
+    text = write_solution(solution) + "\n"
+    if options.out is None:
+        sys.stdout.write(text)
+    else:
+        try:
+            options.out.write_text(text, "utf-8")
+        except OSError as error:
+            reason = f"It cannot be written: {error.strerror}."
+            raise refuse("file.write", str(options.out), reason, "Name a file in a folder you may write to.") from None
+    if solution.status is FitStatus.INFEASIBLE:
+        for reason in solution.reasons:
+            print(f"rombel: {reason}", file=sys.stderr)
+        return INFEASIBLE
+    return FOUND
+
+
+def _check(options: argparse.Namespace) -> int:
+    report = check(read_problem(_read(options.problem)), read_solution(_read(options.solution)))
+    for line in report.violations:
+        print(line)
+    print(f"landing: {report.landing}")
+    print(
+        f"{'holds' if report.holds else 'broken'}: cost {report.cost_per_hour} an hour, {len(report.violations)} violations"
+    )
+    return FOUND if report.holds else BROKEN
+
+
+def _warm(_: argparse.Namespace) -> int:
+    warm_up()
+    return FOUND

@@ -1,0 +1,102 @@
+"""The wall around the linear solver: the only module that imports ``highspy``.
+
+Columns are added in batches; every solve starts from the last basis. Results come back as our own value.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import highspy
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int32]
+INFINITY = float(highspy.kHighsInf)
+
+
+@dataclass(slots=True)
+class Columns:
+    """A batch of columns in compressed form: costs, upper bounds (lower is 0), starts, row indices, values."""
+
+    costs: list[float] = field(default_factory=list)
+    uppers: list[float] = field(default_factory=list)
+    starts: list[int] = field(default_factory=list)
+    rows: list[int] = field(default_factory=list)
+    values: list[float] = field(default_factory=list)
+
+    def add(self, cost: float, entries: list[tuple[int, float]], upper: float = INFINITY) -> None:
+        """Add one column; entries are (row, coefficient) with each row at most once."""
+        self.costs.append(cost)
+        self.uppers.append(upper)
+        self.starts.append(len(self.rows))
+        self.rows.extend(row for row, _ in entries)
+        self.values.extend(value for _, value in entries)
+
+
+@dataclass(frozen=True, slots=True)
+class LinearResult:
+    """A solved program: whether it is optimal, its value, columns (primal) and rows (dual), by index."""
+
+    optimal: bool
+    objective: float
+    primal: Floats
+    dual: Floats
+    bound: float
+
+
+class LinearModel:
+    """A minimisation over columns at least 0, with rows between a lower and an upper bound.
+
+    Parameters
+    ----------
+    lower, upper
+        Bounds of the rows; their number is fixed from here on.
+
+    """
+
+    def __init__(self, lower: list[float], upper: list[float]) -> None:
+        self._highs = highspy.Highs()
+        self._highs.setOptionValue("output_flag", False)
+        self._highs.setOptionValue("threads", 1)
+        none_i, none_f = np.zeros(0, np.int32), np.zeros(0)
+        starts = np.zeros(len(lower), np.int32)
+        self._highs.addRows(len(lower), np.array(lower), np.array(upper), 0, starts, none_i, none_f)
+        self.columns = 0
+
+    def add(self, batch: Columns) -> None:
+        """Append a batch of columns."""
+        count = len(batch.costs)
+        self._highs.addCols(
+            count,
+            np.array(batch.costs, float),
+            np.zeros(count),
+            np.array(batch.uppers, float),
+            len(batch.rows),
+            np.array(batch.starts, np.int32),
+            np.array(batch.rows, np.int32),
+            np.array(batch.values, float),
+        )
+        self.columns += count
+
+    def set_costs(self, costs: Floats) -> None:
+        """Replace the costs of all columns."""
+        self._highs.changeColsCost(self.columns, np.arange(self.columns, dtype=np.int32), costs)
+
+    def integral(self, columns: Ints) -> None:
+        """Ask for whole numbers in these columns."""
+        kinds = np.full(len(columns), highspy.HighsVarType.kInteger)
+        self._highs.changeColsIntegrality(len(columns), columns, kinds)
+
+    def solve(self, most_nodes: int | None = None) -> LinearResult:
+        """Return the solved program; ``most_nodes`` bounds the tree of an integer program."""
+        if most_nodes is not None:
+            self._highs.setOptionValue("mip_max_nodes", most_nodes)
+        self._highs.run()
+        solution, info = self._highs.getSolution(), self._highs.getInfo()
+        optimal = self._highs.getModelStatus() == highspy.HighsModelStatus.kOptimal
+        primal = np.array(solution.col_value, float)
+        dual = np.array(solution.row_dual, float)
+        bound = float(info.mip_dual_bound) if most_nodes is not None else float(info.objective_function_value)
+        return LinearResult(optimal, float(info.objective_function_value), primal, dual, bound)

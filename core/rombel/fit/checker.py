@@ -1,0 +1,291 @@
+"""An independent reading of the rules: takes a problem and anybody's solution, says every rule it breaks.
+
+It shares no code with the solver: it knows the model only, and recomputes cost, room, eligibility, spread,
+quotas, pool limits and the landing of every zone's replicas from the plain data. Time is in proportion to
+the nodes of the solution, times the zones where landing is promised.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass
+from decimal import Decimal
+
+from rombel.model.fit_problem import FitProblem, InstanceType, Offer, Purchase, Survival, Workload
+from rombel.model.fit_solution import FitSolution, FitStatus, Landing, NodeBatch
+
+OfferKey = tuple[str, Purchase, str]
+
+
+@dataclass(frozen=True, slots=True)
+class CheckReport:
+    """What the checker found.
+
+    Parameters
+    ----------
+    violations
+        One sentence for each broken rule; none means the solution holds.
+    cost_per_hour
+        Recomputed from the offers.
+    landing
+        ``given``, ``found`` (left out of the file, and found here), ``not found``, or ``not promised``.
+
+    """
+
+    violations: tuple[str, ...]
+    cost_per_hour: Decimal
+    landing: str
+
+    @property
+    def holds(self) -> bool:
+        """Return whether no rule is broken."""
+        return not self.violations
+
+
+class _Reading:
+    """The problem and the solution, indexed by name."""
+
+    def __init__(self, problem: FitProblem, solution: FitSolution) -> None:
+        self.problem, self.solution = problem, solution
+        self.types: dict[str, InstanceType] = {entry.name: entry for entry in problem.instance_types}
+        self.workloads: dict[str, Workload] = {entry.name: entry for entry in problem.workloads}
+        self.offers: dict[OfferKey, Offer] = {
+            (entry.name, offer.purchase, offer.zone): offer
+            for entry in problem.instance_types
+            for offer in entry.offers
+        }
+        self.zone_counts: dict[str, Counter[str]] = {name: Counter() for name in self.workloads}
+        self.interruptible: Counter[str] = Counter()
+        for group in solution.nodes:
+            for name, number in group.replicas.items():
+                self.zone_counts.setdefault(name, Counter())[group.zone] += number * group.count
+                if group.purchase is Purchase.INTERRUPTIBLE:
+                    self.interruptible[name] += number * group.count
+
+    def nodes(self) -> list[NodeBatch]:
+        """Return one entry for each node, in file order."""
+        return [group for group in self.solution.nodes for _ in range(group.count)]
+
+    def zones_of(self, workload: Workload) -> list[str]:
+        """Return the zones it may use: allowed, and with an offer it may run on."""
+        return [
+            zone
+            for zone in self.problem.zones
+            if any(
+                offer.zone == zone and self.problem.may_run(workload, entry, offer)
+                for entry in self.problem.instance_types
+                for offer in entry.offers
+            )
+        ]
+
+
+def check(problem: FitProblem, solution: FitSolution) -> CheckReport:
+    """Return the report on a solution; every rule is looked at, not only the first that breaks."""
+    reading = _Reading(problem, solution)
+    if solution.status is FitStatus.INFEASIBLE:
+        return CheckReport(tuple(_infeasible_rules(solution)), Decimal(0), "not promised")
+    known = list(_unknown_names(reading))
+    if known:
+        return CheckReport(tuple(known), Decimal(0), "not promised")
+    cost = sum((reading.offers[_key(group)].price_per_hour * group.count for group in solution.nodes), start=Decimal(0))
+    violations = [*_money_rules(reading, cost), *_node_rules(reading), *_pool_rules(reading), *_count_rules(reading)]
+    landing, broken = _landing_rules(reading)
+    return CheckReport((*violations, *broken), cost, landing)
+
+
+def _infeasible_rules(solution: FitSolution) -> Iterator[str]:
+    if solution.nodes:
+        yield "The status is infeasible, yet there are nodes."
+    if not solution.reasons:
+        yield "The status is infeasible without a reason."
+
+
+def _key(group: NodeBatch) -> OfferKey:
+    return group.instance_type, group.purchase, group.zone
+
+
+def _unknown_names(reading: _Reading) -> Iterator[str]:
+    for number, group in enumerate(reading.solution.nodes):
+        if _key(group) not in reading.offers:
+            yield f"nodes[{number}]: {group.instance_type} is not offered {group.purchase} in {group.zone}."
+        for name in group.replicas:
+            if name not in reading.workloads:
+                yield f"nodes[{number}]: there is no workload '{name}'."
+
+
+def _money_rules(reading: _Reading, cost: Decimal) -> Iterator[str]:
+    stated, floor = reading.solution.cost_per_hour, reading.solution.floor_per_hour
+    if reading.solution.currency != reading.problem.currency:
+        yield f"The currency is {reading.solution.currency}, the problem's is {reading.problem.currency}."
+    if stated != cost:
+        yield f"The stated cost is {stated} an hour; the nodes cost {cost}."
+    if floor > cost:
+        yield f"The floor {floor} is above the cost {cost}."
+    if reading.solution.status is FitStatus.OPTIMAL and cost - floor > cost * Decimal("1e-9"):
+        yield f"The status is optimal, yet the cost {cost} is above the floor {floor}."
+
+
+def _node_rules(reading: _Reading) -> Iterator[str]:
+    """Yield broken rules of single nodes: room in every resource, eligibility, most per node."""
+    problem = reading.problem
+    for number, group in enumerate(reading.solution.nodes):
+        yield from _room(reading, group, group.replicas, f"nodes[{number}]")
+        offer = reading.offers[_key(group)]
+        for name in group.replicas:
+            if not problem.may_run(reading.workloads[name], reading.types[group.instance_type], offer):
+                yield f"nodes[{number}]: {name} may not run on {group.instance_type} {group.purchase} in {group.zone}."
+
+
+def _room(reading: _Reading, group: NodeBatch, replicas: Mapping[str, int], where: str) -> Iterator[str]:
+    usable = reading.problem.usable(reading.types[group.instance_type])
+    for place, resource in enumerate(reading.problem.resources):
+        asked = sum(reading.workloads[name].request[place] * number for name, number in replicas.items())
+        if asked > max(usable[place], 0):
+            yield f"{where}: {asked} {resource} requested, {usable[place]} usable on {group.instance_type}."
+    for name, number in replicas.items():
+        most = reading.workloads[name].most_per_node
+        if most is not None and number > most:
+            yield f"{where}: {number} replicas of {name} on one node, at most {most} allowed."
+
+
+def _pool_rules(reading: _Reading) -> Iterator[str]:
+    """Yield broken quotas and pool limits."""
+    limits = reading.problem.limits
+    per_offer: Counter[OfferKey] = Counter()
+    for group in reading.solution.nodes:
+        per_offer[_key(group)] += group.count
+    pools: Counter[tuple[str, Purchase]] = Counter()
+    for (name, purchase, zone), count in per_offer.items():
+        pools[name, purchase] += count
+        most = reading.offers[name, purchase, zone].most_nodes
+        if most is not None and count > most:
+            yield f"{count} nodes of {name} {purchase} in {zone}, the quota is {most}."
+        if count < (limits.fewest_nodes_per_zone or 0):
+            yield f"{count} nodes of {name} {purchase} in {zone}, fewest per zone is {limits.fewest_nodes_per_zone}."
+    for (name, purchase), count in pools.items():
+        if count < (limits.fewest_nodes_per_pool or 0):
+            yield f"The pool {name} {purchase} has {count} nodes, fewest per pool is {limits.fewest_nodes_per_pool}."
+    if limits.most_pools is not None and len(pools) > limits.most_pools:
+        yield f"There are {len(pools)} pools, at most {limits.most_pools} allowed."
+
+
+def _count_rules(reading: _Reading) -> Iterator[str]:
+    """Yield broken rules on the number of replicas, their spread and their share on interruptible nodes."""
+    for workload in reading.problem.workloads:
+        counts = reading.zone_counts[workload.name]
+        placed = sum(counts.values())
+        yield from _enough(reading, workload, counts)
+        spread = [counts[zone] for zone in reading.zones_of(workload)] or [0]
+        skew = 0 if workload.equal_zones else workload.zone_skew
+        if skew is not None and max(spread) - min(spread) > skew:
+            yield f"{workload.name}: counts over zones {spread} differ by more than {skew}."
+        if reading.interruptible[workload.name] > workload.interruptible_share * placed + 1e-9:
+            yield f"{workload.name}: more than its share of replicas on interruptible nodes."
+
+
+def _enough(reading: _Reading, workload: Workload, counts: Counter[str]) -> Iterator[str]:
+    placed = sum(counts.values())
+    if reading.problem.promise_of(workload) is not Survival.STANDING:
+        if placed != workload.replicas:
+            yield f"{workload.name}: {placed} replicas placed, {workload.replicas} asked."
+        return
+    for zone in reading.problem.zones:
+        if placed - counts[zone] < workload.replicas:
+            left = placed - counts[zone]
+            yield f"{workload.name}: {left} replicas left without {zone}, {workload.replicas} must stand."
+
+
+def _landing_rules(reading: _Reading) -> tuple[str, list[str]]:
+    """Return where the landing came from, and the broken rules of every single zone's loss."""
+    promised = [w for w in reading.problem.workloads if reading.problem.promise_of(w) is Survival.LANDING]
+    lost = {
+        zone: Counter(
+            {w.name: reading.zone_counts[w.name][zone] for w in promised if reading.zone_counts[w.name][zone]}
+        )
+        for zone in reading.problem.zones
+    }
+    if not any(lost.values()):
+        return "not promised", []
+    nodes = reading.nodes()
+    given = reading.solution.landing
+    if given is not None:
+        return "given", [
+            line
+            for zone, need in lost.items()
+            for line in _given_landing(reading, nodes, zone, need, given.get(zone, ()))
+        ]
+    broken = [
+        f"Losing {zone}: no landing was found for {', '.join(sorted(left))}."
+        for zone, need in lost.items()
+        if (left := _search_landing(reading, nodes, zone, need))
+    ]
+    return ("not found" if broken else "found"), broken
+
+
+def _given_landing(
+    reading: _Reading, nodes: list[NodeBatch], zone: str, need: Counter[str], given: Iterable[Landing]
+) -> Iterator[str]:
+    landed: Counter[str] = Counter()
+    per_node: dict[int, Counter[str]] = {}
+    for entry in given:
+        if entry.node >= len(nodes) or nodes[entry.node].zone == zone:
+            yield f"Losing {zone}: node {entry.node} is no surviving node."
+            continue
+        per_node.setdefault(entry.node, Counter()).update(entry.replicas)
+        landed.update(entry.replicas)
+    for name in need.keys() | landed.keys():
+        if landed[name] < need[name] or landed[name] > reading.zone_counts.get(name, Counter())[zone]:
+            yield f"Losing {zone}: {landed[name]} replicas of {name} land, {need[name]} must."
+    for number, arrivals in per_node.items():
+        group = nodes[number]
+        offer, where = reading.offers[_key(group)], f"Losing {zone}, node {number}"
+        unknown = [name for name in arrivals if name not in reading.workloads]
+        if unknown:
+            yield f"{where}: there is no workload '{unknown[0]}'."
+            continue
+        yield from _room(reading, group, Counter(group.replicas) + arrivals, where)
+        for name in arrivals:
+            if not reading.problem.may_run(reading.workloads[name], reading.types[group.instance_type], offer):
+                yield f"{where}: {name} may not run there."
+
+
+def _search_landing(reading: _Reading, nodes: list[NodeBatch], zone: str, need: Counter[str]) -> set[str]:
+    """Return the workloads for which no room was found, by best fit in several orders (no proof of absence)."""
+    left: set[str] = set()
+    for place in range(len(reading.problem.resources)):
+        left = _best_fit(reading, nodes, zone, need, place)
+        if not left:
+            break
+    return left
+
+
+def _best_fit(reading: _Reading, nodes: list[NodeBatch], zone: str, need: Counter[str], place: int) -> set[str]:
+    """Return the workloads left over when the largest in one resource lands first, each where least room stays."""
+    alive = [group for group in nodes if group.zone != zone]
+    loads = [Counter(group.replicas) for group in alive]
+    left: set[str] = set()
+    for name in sorted(need, key=lambda name: (-reading.workloads[name].request[place], name)):
+        for _ in range(need[name]):
+            options = [
+                (_free(reading, alive[number], loads[number], place), number)
+                for number in range(len(alive))
+                if _takes(reading, alive[number], loads[number], name)
+            ]
+            if not options:
+                left.add(name)
+                break
+            loads[min(options)[1]][name] += 1
+    return left
+
+
+def _free(reading: _Reading, group: NodeBatch, load: Counter[str], place: int) -> int:
+    usable = reading.problem.usable(reading.types[group.instance_type])
+    return usable[place] - sum(reading.workloads[name].request[place] * number for name, number in load.items())
+
+
+def _takes(reading: _Reading, group: NodeBatch, load: Counter[str], name: str) -> bool:
+    offer = reading.offers[_key(group)]
+    if not reading.problem.may_run(reading.workloads[name], reading.types[group.instance_type], offer):
+        return False
+    return next(_room(reading, group, load + Counter({name: 1}), ""), None) is None

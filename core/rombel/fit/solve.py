@@ -1,0 +1,238 @@
+"""The fit: from a problem to nodes, placement, cost and a proven floor.
+
+Divisible relaxation -> first answer -> column generation for the floor -> search steered by its prices. The
+answer is checked by the independent checker before it is returned.
+"""
+
+from __future__ import annotations
+
+import math
+import time
+from dataclasses import dataclass, field, replace
+from decimal import Decimal
+from typing import Protocol
+
+import numpy as np
+
+from rombel.errors import CheckFailed
+from rombel.fit.checker import check
+from rombel.fit.coupling import Coupling, build_coupling
+from rombel.fit.divisible import Divisible, solve_divisible
+from rombel.fit.instance import Instance, build_instance
+from rombel.fit.patterns import PatternParams, Patterns, generate_patterns
+from rombel.fit.reasons import plain_reasons, room_reasons
+from rombel.fit.search import Prices, Search, SearchParams, Team
+from rombel.model.fit_problem import FitProblem, Survival
+from rombel.model.fit_solution import FitSolution, FitStatus
+
+
+@dataclass(frozen=True, slots=True)
+class Progress:
+    """Where a fit stands: phase, share done (0 to 1), best cost and floor an hour (0: none yet)."""
+
+    phase: str
+    share: float
+    cost_per_hour: Decimal
+    floor_per_hour: Decimal
+
+
+class FitObserver(Protocol):
+    """Is told of progress, and says when to stop."""
+
+    def on_progress(self, progress: Progress) -> bool:
+        """Return True to stop and keep the best so far."""
+        ...
+
+
+class SilentObserver:
+    """Watches without a word and never stops."""
+
+    def on_progress(self, progress: Progress) -> bool:
+        """Return False."""
+        return False
+
+
+@dataclass(frozen=True, slots=True)
+class FitParams:
+    """How much a fit tries.
+
+    Parameters
+    ----------
+    seconds
+        Stop after this time and keep the best so far; None: the budgets alone decide, so that the same input
+        and seed give the same answer everywhere.
+    gap
+        Good enough: stop when cost is this close to the floor, as a share.
+    chunks
+        How often the search reports and may be stopped.
+    searches
+        How many searches run side by side from different seeds.
+    search, patterns
+        Parameters of the parts.
+
+    """
+
+    seconds: float | None = None
+    gap: float = 1e-9
+    chunks: int = 20
+    searches: int = 2
+    search: SearchParams = field(default_factory=SearchParams)
+    patterns: PatternParams = field(default_factory=PatternParams)
+
+
+def fit(
+    problem: FitProblem, *, seed: int = 0, params: FitParams | None = None, observer: FitObserver | None = None
+) -> FitSolution:
+    """Return the cheapest answer found, with its floor; infeasible problems are answered with reasons.
+
+    Raises
+    ------
+    CheckFailed
+        When the answer breaks a rule, which would be a defect of ours.
+
+    """
+    reasons = tuple(plain_reasons(problem))
+    if reasons:
+        return _infeasible(problem, reasons)
+    instance = build_instance(problem)
+    if not instance.workloads:
+        return FitSolution(FitStatus.OPTIMAL, problem.currency, Decimal(0), Decimal(0))
+    solution = _Fit(instance, seed, params or FitParams(), observer or SilentObserver()).run()
+    report = check(problem, solution)
+    if not report.holds:
+        raise CheckFailed(report.violations)
+    return solution
+
+
+def _infeasible(problem: FitProblem, reasons: tuple[str, ...]) -> FitSolution:
+    return FitSolution(FitStatus.INFEASIBLE, problem.currency, Decimal(0), Decimal(0), reasons=reasons)
+
+
+class _Fit:
+    """One run of the road above."""
+
+    def __init__(self, instance: Instance, seed: int, params: FitParams, observer: FitObserver) -> None:
+        self.instance, self.seed, self.params, self.observer = instance, seed, params, observer
+        self.started = time.monotonic()
+        self.floor, self.stopped = 0, False
+        self.step = math.gcd(*instance.price.tolist())
+        self.team: Team | None = None
+
+    def run(self) -> FitSolution:
+        """Return the answer."""
+        self._tell("relaxing", 0.0)
+        coupling = build_coupling(self.instance)
+        start = solve_divisible(coupling)
+        if not start.feasible:
+            return _infeasible(self.instance.problem, tuple(room_reasons(self.instance, start.unplaced)))
+        self._raise_floor(start.floor)
+        slots = self._slots()
+        self.team = self._team(self.instance, start, slots)
+        begin = 0.0 if slots is None else 0.6
+        middle = begin + 0.4 * (1 - begin)
+        self._improve(self.team, "first answer", begin, middle)
+        self._prove(coupling, start, middle)
+        self._improve(self.team, "improving", middle, 1.0)
+        self.team.close()
+        return self._answer(self.team.best)
+
+    def _team(self, instance: Instance, start: Divisible, slots: Team | None) -> Team:
+        """Return searches with their first answers: taken over from ``slots`` where they serve, else built."""
+        places = int(2.5 * start.nodes.sum()) + 2 * len(instance.workloads) + 32
+        members = []
+        for number in range(self.params.searches):
+            seed = self.seed * self.params.searches + number
+            member = Search(instance, _prices(start, start.worth), places, seed, self.params.search)
+            if slots is None or not member.adopt(slots.members[number]):
+                member = Search(instance, _prices(start, start.worth), places, seed, self.params.search)
+                member.construct()
+            members.append(member)
+        return Team(members)
+
+    def _slots(self) -> Team | None:
+        """Return, where replicas land, answers in which they stand instead: a good start, quickly found."""
+        if not self.instance.lands.any():
+            return None
+        stand = build_instance(_standing_instead(self.instance.problem))
+        start = solve_divisible(build_coupling(stand))
+        if not start.feasible:
+            return None
+        team = self._team(stand, start, None)
+        self._improve(team, "first answer", 0.0, 1.0, 0.6)
+        team.close()
+        return team
+
+    def _prove(self, coupling: Coupling, start: Divisible, share: float) -> None:
+        """Raise the floor by column generation, and steer the searches by its prices."""
+        if self.stopped or self._good_enough() or self.team is None:
+            return
+
+        def on_round(found: Patterns) -> bool:
+            self._raise_floor(found.floor)
+            return self._tell("proving", share) or self._good_enough()
+
+        found = generate_patterns(coupling, start, self.team.best.loads(), on_round, self.params.patterns)
+        for member in self.team.members:
+            if found.worth.size:
+                member.set_prices(_prices(start, found.worth))
+            if found.whole:
+                member.adopt_loads(found.whole)
+            member.restart()
+
+    def _improve(self, team: Team, phase: str, begin: float, end: float, part: float = 1.0) -> None:
+        """Search in chunks; stop when told, when time is up or when nothing cheaper can exist."""
+        chunks = self.params.chunks
+        steps = max(1, team.members[0].steps // chunks)
+        for chunk in range(round(chunks * begin), round(chunks * end)):
+            if self.stopped or self._good_enough():
+                return
+            team.improve(chunk / chunks, (chunk + 1) / chunks, steps)
+            self._tell(phase, part * (chunk + 1) / chunks)
+
+    def _raise_floor(self, floor: float) -> None:
+        """Keep the best floor; a cost is a sum of whole prices, so it is a multiple of their common divisor."""
+        whole = math.ceil(floor * (1 - 1e-9) / self.step - 1e-6) * self.step
+        self.floor = max(self.floor, whole)
+
+    def _cost(self) -> int:
+        """Return the cost of the best complete answer; 0 when there is none yet."""
+        best = self.team.best if self.team is not None else None
+        return best.cost if best is not None and not best.unplaced.any() else 0
+
+    def _good_enough(self) -> bool:
+        return 0 < self._cost() <= self.floor * (1 + self.params.gap)
+
+    def _tell(self, phase: str, share: float) -> bool:
+        """Report; remember and return whether to stop."""
+        cost, floor = self.instance.money(self._cost()), self.instance.money(self.floor)
+        progress = Progress(phase, share, cost, floor)
+        late = self.params.seconds is not None and time.monotonic() - self.started > self.params.seconds
+        self.stopped = self.observer.on_progress(progress) or late or self.stopped
+        return self.stopped
+
+    def _answer(self, best: Search) -> FitSolution:
+        problem = self.instance.problem
+        if best.unplaced.any():
+            return _infeasible(problem, tuple(room_reasons(self.instance, best.unplaced.astype(float))))
+        nodes, landing = best.answer()
+        status = FitStatus.STOPPED if self.stopped else FitStatus.FEASIBLE
+        if best.cost <= self.floor:
+            status = FitStatus.OPTIMAL
+        cost, floor = self.instance.money(best.cost), self.instance.money(min(self.floor, best.cost))
+        return FitSolution(status, problem.currency, cost, floor, nodes, landing)
+
+
+def _standing_instead(problem: FitProblem) -> FitProblem:
+    """Return the problem with every landing replaced by standing replicas, free to spread as the promise asks."""
+    workloads = tuple(
+        replace(entry, survive_zone=Survival.STANDING, zone_skew=None, equal_zones=False)
+        if problem.promise_of(entry) is Survival.LANDING
+        else entry
+        for entry in problem.workloads
+    )
+    return replace(problem, workloads=workloads)
+
+
+def _prices(start: Divisible, worth: np.ndarray) -> Prices:
+    """Return what steers the search."""
+    return Prices(worth=np.ascontiguousarray(worth), weight=np.ascontiguousarray(start.weight))

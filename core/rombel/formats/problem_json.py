@@ -1,0 +1,182 @@
+"""The fit problem as JSON: reading (strict, every fault with its path) and writing."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator, Mapping, Sequence
+from decimal import Decimal
+from typing import Any
+
+from rombel.errors import Fault, InputRefused
+from rombel.formats._json import load_strict, validate
+from rombel.model.fit_problem import (
+    FitProblem,
+    InstanceType,
+    Limits,
+    Offer,
+    Purchase,
+    Survival,
+    Vector,
+    Workload,
+)
+from rombel.model.quantity import parse_price
+
+FORMAT = "rombel-fit-problem/1"
+
+
+def read_problem(text: str) -> FitProblem:
+    """Return the problem that the JSON text states.
+
+    Raises
+    ------
+    InputRefused
+        With every fault: broken text, unknown keys, wrong types, unknown names, names used twice.
+
+    """
+    raw = load_strict(text)
+    validate(raw, "fit-problem-1")
+    faults = list(_faults(raw))
+    if faults:
+        raise InputRefused(faults)
+    return _problem(raw)
+
+
+def _faults(raw: Mapping[str, Any]) -> Iterator[Fault]:
+    """Yield what the schema cannot see."""
+    zones, resources = set(raw["zones"]), set(raw["resources"])
+    types = [entry["name"] for entry in raw["instance_types"]]
+    yield from _twice(types, "instance_types")
+    yield from _twice([entry["name"] for entry in raw["workloads"]], "workloads")
+    yield from _unknown(raw.get("daemon", {}), resources, "daemon", "resource")
+    for number, entry in enumerate(raw["instance_types"]):
+        path = f"instance_types[{number}]"
+        yield from _unknown(entry["allocatable"], resources, f"{path}.allocatable", "resource")
+        yield from _unknown([offer["zone"] for offer in entry["offers"]], zones, f"{path}.offers", "zone")
+        yield from _twice([f"{offer['zone']} {offer['purchase']}" for offer in entry["offers"]], f"{path}.offers")
+        for place, offer in enumerate(entry["offers"]):
+            try:
+                parse_price(offer["price_per_hour"], f"{path}.offers[{place}].price_per_hour")
+            except InputRefused as refused:
+                yield from refused.faults
+    for number, entry in enumerate(raw["workloads"]):
+        path = f"workloads[{number}]"
+        yield from _unknown(entry["request"], resources, f"{path}.request", "resource")
+        yield from _unknown(entry.get("zones") or (), zones, f"{path}.zones", "zone")
+        yield from _unknown(entry.get("instance_types") or (), set(types), f"{path}.instance_types", "instance type")
+
+
+def _twice(names: Sequence[str], path: str) -> Iterator[Fault]:
+    seen: set[str] = set()
+    for number, name in enumerate(names):
+        if name in seen:
+            yield Fault("name.twice", f"{path}[{number}]", f"'{name}' stands twice.", "Give each its own name.")
+        seen.add(name)
+
+
+def _unknown(names: Sequence[str] | Mapping[str, Any], known: set[str], path: str, kind: str) -> Iterator[Fault]:
+    for name in names:
+        if name not in known:
+            yield Fault("name.unknown", path, f"There is no {kind} '{name}'.", f"Declare the {kind} or correct it.")
+
+
+def _problem(raw: Mapping[str, Any]) -> FitProblem:
+    resources = tuple(raw["resources"])
+    limits = raw.get("limits", {})
+    return FitProblem(
+        currency=raw["currency"],
+        zones=tuple(raw["zones"]),
+        resources=resources,
+        daemon=_vector(raw.get("daemon", {}), resources),
+        instance_types=tuple(_instance_type(entry, resources) for entry in raw["instance_types"]),
+        workloads=tuple(_workload(entry, resources) for entry in raw["workloads"]),
+        survive_zone=Survival(raw.get("survive", {}).get("zone", "none")),
+        limits=Limits(**{key: limits.get(key) for key in Limits.__slots__}),
+    )
+
+
+def _vector(amounts: Mapping[str, int], resources: Sequence[str], pods: int = 0) -> Vector:
+    """Return the amounts in the order of the resources; ``pods`` is what is meant where pods are not stated."""
+    return tuple(amounts.get(name, pods if name == "pods" else 0) for name in resources)
+
+
+def _instance_type(raw: Mapping[str, Any], resources: Sequence[str]) -> InstanceType:
+    offers = tuple(
+        Offer(offer["zone"], Purchase(offer["purchase"]), parse_price(offer["price_per_hour"]), offer.get("most_nodes"))
+        for offer in raw["offers"]
+    )
+    return InstanceType(raw["name"], _vector(raw["allocatable"], resources), offers)
+
+
+def _workload(raw: Mapping[str, Any], resources: Sequence[str]) -> Workload:
+    own = raw.get("survive", {}).get("zone")
+    return Workload(
+        name=raw["name"],
+        replicas=raw["replicas"],
+        request=_vector(raw["request"], resources, pods=1),
+        instance_types=None if raw.get("instance_types") is None else frozenset(raw["instance_types"]),
+        zones=None if raw.get("zones") is None else frozenset(raw["zones"]),
+        most_per_node=raw.get("most_per_node"),
+        zone_skew=raw.get("zone_skew"),
+        equal_zones=raw.get("equal_zones", False),
+        interruptible_share=float(raw.get("interruptible_share", 0.0)),
+        survive_zone=None if own is None else Survival(own),
+    )
+
+
+def write_problem(problem: FitProblem) -> str:
+    """Return the problem as JSON text; ``read_problem`` gives the same problem back."""
+    return json.dumps(problem_value(problem), indent=1)
+
+
+def problem_value(problem: FitProblem) -> dict[str, Any]:
+    """Return the problem as plain JSON values."""
+    return {
+        "format": FORMAT,
+        "currency": problem.currency,
+        "zones": list(problem.zones),
+        "resources": list(problem.resources),
+        "daemon": dict(zip(problem.resources, problem.daemon, strict=True)),
+        "instance_types": [_type_value(entry, problem.resources) for entry in problem.instance_types],
+        "workloads": [_workload_value(entry, problem.resources) for entry in problem.workloads],
+        "survive": {"zone": str(problem.survive_zone)},
+        "limits": {key: getattr(problem.limits, key) for key in Limits.__slots__},
+    }
+
+
+def _type_value(entry: InstanceType, resources: Sequence[str]) -> dict[str, Any]:
+    offers = [
+        {
+            "zone": offer.zone,
+            "purchase": str(offer.purchase),
+            "price_per_hour": plain_decimal(offer.price_per_hour),
+            "most_nodes": offer.most_nodes,
+        }
+        for offer in entry.offers
+    ]
+    return {
+        "name": entry.name,
+        "allocatable": dict(zip(resources, entry.allocatable, strict=True)),
+        "offers": offers,
+    }
+
+
+def _workload_value(entry: Workload, resources: Sequence[str]) -> dict[str, Any]:
+    value: dict[str, Any] = {
+        "name": entry.name,
+        "replicas": entry.replicas,
+        "request": dict(zip(resources, entry.request, strict=True)),
+        "instance_types": None if entry.instance_types is None else sorted(entry.instance_types),
+        "zones": None if entry.zones is None else sorted(entry.zones),
+        "most_per_node": entry.most_per_node,
+        "zone_skew": entry.zone_skew,
+        "equal_zones": entry.equal_zones,
+        "interruptible_share": entry.interruptible_share,
+    }
+    if entry.survive_zone is not None:
+        value["survive"] = {"zone": str(entry.survive_zone)}
+    return value
+
+
+def plain_decimal(value: Decimal) -> str:
+    """Return a decimal without an exponent."""
+    return format(value, "f")

@@ -1,0 +1,85 @@
+"""The fit solution as JSON: reading (strict) and writing."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from decimal import Decimal
+from typing import Any
+
+from rombel.formats._json import load_strict, validate
+from rombel.formats.problem_json import plain_decimal
+from rombel.model.fit_problem import Purchase
+from rombel.model.fit_solution import FitSolution, FitStatus, Landing, NodeBatch
+
+FORMAT = "rombel-fit-solution/1"
+
+
+def read_solution(text: str) -> FitSolution:
+    """Return the solution that the JSON text states; names are compared with a problem by the checker.
+
+    Raises
+    ------
+    InputRefused
+        When the text breaks the schema.
+
+    """
+    raw = load_strict(text)
+    validate(raw, "fit-solution-1")
+    return solution_of(raw)
+
+
+def solution_of(raw: Mapping[str, Any]) -> FitSolution:
+    """Return the solution of plain JSON values that meet the schema."""
+    landing = raw.get("landing")
+    return FitSolution(
+        status=FitStatus(raw["status"]),
+        currency=raw["currency"],
+        cost_per_hour=Decimal(raw["cost_per_hour"]),
+        floor_per_hour=Decimal(raw["floor_per_hour"]),
+        nodes=tuple(_group(node) for node in raw["nodes"]),
+        landing=None if landing is None else {zone: tuple(map(_landing, part)) for zone, part in landing.items()},
+        reasons=tuple(raw.get("reasons", ())),
+    )
+
+
+def _group(raw: Mapping[str, Any]) -> NodeBatch:
+    return NodeBatch(raw["instance_type"], Purchase(raw["purchase"]), raw["zone"], raw["count"], dict(raw["replicas"]))
+
+
+def _landing(raw: Mapping[str, Any]) -> Landing:
+    return Landing(raw["node"], dict(raw["replicas"]))
+
+
+def write_solution(solution: FitSolution) -> str:
+    """Return the solution as JSON text; ``read_solution`` gives the same solution back."""
+    return json.dumps(solution_value(solution), indent=1)
+
+
+def solution_value(solution: FitSolution) -> dict[str, Any]:
+    """Return the solution as plain JSON values."""
+    value: dict[str, Any] = {
+        "format": FORMAT,
+        "status": str(solution.status),
+        "currency": solution.currency,
+        "cost_per_hour": plain_decimal(solution.cost_per_hour),
+        "floor_per_hour": plain_decimal(solution.floor_per_hour),
+        "nodes": [_node_value(group) for group in solution.nodes],
+        "reasons": list(solution.reasons),
+    }
+    if solution.landing is not None:
+        value["landing"] = {
+            zone: [{"node": entry.node, "replicas": dict(entry.replicas)} for entry in part]
+            for zone, part in solution.landing.items()
+        }
+    return value
+
+
+def _node_value(group: NodeBatch) -> dict[str, Any]:
+    return {
+        "instance_type": group.instance_type,
+        "purchase": str(group.purchase),
+        "zone": group.zone,
+        "count": group.count,
+        "replicas": dict(group.replicas),
+    }

@@ -1,0 +1,53 @@
+"""A fit as CSV tables for other tools: pools, and the placement of every workload (RFC 4180)."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from decimal import ROUND_HALF_EVEN, Decimal
+
+from rombel.formats.problem_json import plain_decimal
+from rombel.model.fit_problem import FitProblem
+from rombel.model.fit_solution import FitSolution
+from rombel.model.quantity import HOURS_PER_MONTH
+
+
+def write_pools_csv(problem: FitProblem, solution: FitSolution) -> str:
+    """Return one line for each pool and zone: nodes, price an hour and a month (730 h), currency."""
+    prices = {
+        (entry.name, offer.purchase, offer.zone): offer.price_per_hour
+        for entry in problem.instance_types
+        for offer in entry.offers
+    }
+    counts: Counter[tuple[str, str, str]] = Counter()
+    for group in solution.nodes:
+        counts[group.instance_type, group.purchase, group.zone] += group.count
+    rows = []
+    for key, count in sorted(counts.items()):
+        hourly = prices[key] * count  # type: ignore[index]
+        month = (hourly * HOURS_PER_MONTH).quantize(Decimal("0.01"), ROUND_HALF_EVEN)
+        rows.append([*key, count, plain_decimal(hourly), plain_decimal(month), solution.currency])
+    header = ["instance_type", "purchase", "zone", "nodes", "price_per_hour", "price_per_month", "currency"]
+    return _csv(header, rows)
+
+
+def write_placement_csv(solution: FitSolution) -> str:
+    """Return one line for each node and workload on it: node number, type, purchase, zone, workload, replicas."""
+    rows: list[list[object]] = []
+    number = 0
+    for group in solution.nodes:
+        for _ in range(group.count):
+            for name, replicas in sorted(group.replicas.items()):
+                rows.append([number, group.instance_type, group.purchase, group.zone, name, replicas])
+            number += 1
+    return _csv(["node", "instance_type", "purchase", "zone", "workload", "replicas"], rows)
+
+
+def _csv(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
+    out = io.StringIO(newline="")
+    writer = csv.writer(out)
+    writer.writerow(header)
+    writer.writerows(rows)
+    return out.getvalue()

@@ -1,0 +1,73 @@
+"""An answer to a fitting problem: nodes with their replicas, cost, floor and status."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from decimal import Decimal
+from enum import StrEnum
+
+from rombel.model.fit_problem import Purchase
+
+
+class FitStatus(StrEnum):
+    """How the search ended. Infeasible is an answer too."""
+
+    OPTIMAL = "optimal"
+    FEASIBLE = "feasible"
+    STOPPED = "stopped"
+    INFEASIBLE = "infeasible"
+
+
+@dataclass(frozen=True, slots=True)
+class NodeBatch:
+    """``count`` identical nodes, each carrying the same replicas (workload name to number)."""
+
+    instance_type: str
+    purchase: Purchase
+    zone: str
+    count: int
+    replicas: Mapping[str, int]
+
+
+@dataclass(frozen=True, slots=True)
+class Landing:
+    """Replicas that land on one surviving node; ``node`` counts after expanding the groups, in order, from 0."""
+
+    node: int
+    replicas: Mapping[str, int]
+
+
+@dataclass(frozen=True, slots=True)
+class FitSolution:
+    """The computed answer.
+
+    Parameters
+    ----------
+    status
+        See ``FitStatus``.
+    currency
+        The problem's.
+    cost_per_hour, floor_per_hour
+        What the nodes cost, and the proven lower bound no answer can go under. Zero when infeasible.
+    nodes
+        The nodes in groups.
+    landing
+        For each zone that may be lost, where its replicas land. None where nothing has to land.
+    reasons
+        In the planner's terms; always there when infeasible.
+
+    """
+
+    status: FitStatus
+    currency: str
+    cost_per_hour: Decimal
+    floor_per_hour: Decimal
+    nodes: tuple[NodeBatch, ...] = ()
+    landing: Mapping[str, tuple[Landing, ...]] | None = None
+    reasons: tuple[str, ...] = field(default=())
+
+    @property
+    def gap(self) -> float:
+        """Return how far the cost stands above the floor, as a share of the floor (0.01 is 1 %)."""
+        return float(self.cost_per_hour / self.floor_per_hour - 1) if self.floor_per_hour else 0.0

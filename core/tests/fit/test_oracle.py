@@ -1,0 +1,106 @@
+"""Small random problems against a general solver (CP-SAT of OR-Tools) on the straightforward assignment model."""
+
+import json
+import unittest
+from typing import Any
+
+from ortools.sat.python import cp_model
+
+from rombel.fit import fit
+from rombel.fit.checker import check
+from rombel.formats import read_problem
+from rombel.model.fit_solution import FitStatus
+from tests.problems import QUICK, random_value
+
+MOST_NODES = 5
+
+
+class Oracle:
+    """One integer for every class and candidate node, in the base and in the landing of every zone."""
+
+    def __init__(self, raw: dict[str, Any]) -> None:
+        self.raw, self.model = raw, cp_model.CpModel()
+        self.mode, self.zones = raw["survive"]["zone"], raw["zones"]
+        self.nodes = [
+            (kind, zone, self.model.NewBoolVar(""))
+            for kind in raw["instance_types"]
+            for zone in self.zones
+            for _ in range(MOST_NODES)
+        ]
+        self.base = [[self.model.NewIntVar(0, 20, "") for _ in self.nodes] for _ in raw["workloads"]]
+        self._counts()
+        self._room({i: self.base[i] for i in range(len(self.base))}, None)
+        if self.mode == "landing":
+            for zone in self.zones:
+                self._land(zone)
+
+    def _in(self, i: int, zone: str) -> Any:
+        return sum(x for x, (_, z, _u) in zip(self.base[i], self.nodes, strict=True) if z == zone)
+
+    def _counts(self) -> None:
+        for i, workload in enumerate(self.raw["workloads"]):
+            total = sum(self.base[i])
+            if self.mode == "standing":
+                for zone in self.zones:
+                    self.model.Add(total - self._in(i, zone) >= workload["replicas"])
+            else:
+                self.model.Add(total == workload["replicas"])
+            if workload["zone_skew"] is not None:
+                for a in self.zones:
+                    for b in self.zones:
+                        self.model.Add(self._in(i, a) - self._in(i, b) <= workload["zone_skew"])
+
+    def _room(self, loads: dict[int, list[Any]], lost: str | None) -> None:
+        for place, (kind, zone, used) in enumerate(self.nodes):
+            if zone == lost:
+                continue
+            for resource in ("x", "y"):
+                asked = sum(self.raw["workloads"][i]["request"][resource] * load[place] for i, load in loads.items())
+                self.model.Add(asked <= kind["allocatable"][resource] * used)
+            for i, load in loads.items():
+                most = self.raw["workloads"][i]["most_per_node"]
+                if most is not None:
+                    self.model.Add(load[place] <= most)
+
+    def _land(self, lost: str) -> None:
+        loads = {}
+        for i, base in enumerate(self.base):
+            land = [self.model.NewIntVar(0, 20 if zone != lost else 0, "") for _, zone, _ in self.nodes]
+            self.model.Add(sum(land) == self._in(i, lost))
+            loads[i] = [x + y for x, y in zip(base, land, strict=True)]
+        self._room(loads, lost)
+
+    def cost(self) -> float | None:
+        """Return the proved least cost, or None when there is no answer."""
+        price = {
+            kind["name"]: round(10 * float(kind["offers"][0]["price_per_hour"])) for kind in self.raw["instance_types"]
+        }
+        self.model.Minimize(sum(price[kind["name"]] * used for kind, _, used in self.nodes))
+        solver = cp_model.CpSolver()
+        solver.parameters.num_workers = 2
+        solver.parameters.max_time_in_seconds = 60
+        status = solver.Solve(self.model)
+        if status == cp_model.INFEASIBLE:
+            return None
+        assert status == cp_model.OPTIMAL
+        return solver.ObjectiveValue() / 10
+
+
+class TestAgainstCpSat(unittest.TestCase):
+    def test_floor_and_cost_enclose_the_proved_optimum(self) -> None:
+        found, all_cases = 0, 0
+        for seed in range(10):
+            for mode in ("none", "standing", "landing"):
+                with self.subTest(seed=seed, mode=mode):
+                    raw = random_value(seed, mode)
+                    best, problem = Oracle(raw).cost(), read_problem(json.dumps(raw))
+                    solution = fit(problem, params=QUICK)
+                    if best is None:
+                        self.assertEqual(solution.status, FitStatus.INFEASIBLE)
+                        continue
+                    self.assertLessEqual(float(solution.floor_per_hour), best + 1e-9)
+                    self.assertGreaterEqual(float(solution.cost_per_hour), best - 1e-9)
+                    self.assertTrue(check(problem, solution).holds)
+                    all_cases += 1
+                    found += float(solution.cost_per_hour) <= best + 1e-9
+        self.assertGreaterEqual(found, 0.9 * all_cases, f"{found} of {all_cases} optima found")

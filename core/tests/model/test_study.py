@@ -1,0 +1,58 @@
+"""From a study's values to the fit problem."""
+
+import unittest
+from dataclasses import replace
+from decimal import Decimal
+
+from rombel.errors import InputRefused
+from rombel.model.fit_problem import Offer, Purchase, Survival
+from rombel.model.node import ReservationRule
+from rombel.model.pod import Amounts
+from rombel.model.study import (
+    ARCHITECTURE_LABEL,
+    ZONE_LABEL,
+    Demand,
+    SoldType,
+    Supply,
+    Targets,
+    WorkloadKind,
+    compile_problem,
+)
+
+OFFER = Offer("amber", Purchase.ON_DEMAND, Decimal("0.1"))
+BIRCH = replace(OFFER, zone="birch")
+TERN = SoldType("tern-2", Amounts(2000, 4 * 2**30), 110, "amd64", (OFFER, BIRCH))
+PETREL = SoldType("petrel-2", Amounts(2000, 4 * 2**30), 110, "arm64", (OFFER,))
+SUPPLY = Supply("EUR", ("amber",), (TERN, PETREL), ReservationRule(Amounts(), Amounts(), 0))
+API = Demand("shop", "api", WorkloadKind.REPLICATED, 2, Amounts(100, 100))
+
+
+class TestCompile(unittest.TestCase):
+    def test_a_daemon_takes_room_once_on_every_node_its_labels_allow(self) -> None:
+        agent = Demand("ops", "agent", WorkloadKind.DAEMON, 0, Amounts(50, 60))
+        arm = replace(agent, name="arm", node_labels={ARCHITECTURE_LABEL: "arm64"})
+        problem = compile_problem(SUPPLY, Targets(), [API, agent, arm])
+        usable = {entry.name: problem.usable(entry) for entry in problem.instance_types}
+        self.assertEqual(usable["tern-2"], (1950, 4 * 2**30 - 60, 109))
+        self.assertEqual(usable["petrel-2"], (1900, 4 * 2**30 - 120, 108))
+        self.assertEqual([entry.name for entry in problem.workloads], ["shop/api"])
+
+    def test_labels_become_eligibility(self) -> None:
+        labels = {ARCHITECTURE_LABEL: "amd64", ZONE_LABEL: "amber"}
+        problem = compile_problem(SUPPLY, Targets(), [replace(API, node_labels=labels)])
+        self.assertEqual(problem.workloads[0].instance_types, frozenset({"tern-2"}))
+        self.assertEqual(problem.workloads[0].zones, frozenset({"amber"}))
+
+    def test_only_chosen_zones_are_for_sale_and_pods_are_capped(self) -> None:
+        problem = compile_problem(SUPPLY, Targets(Survival.NONE, most_pods_per_node=30), [API])
+        self.assertEqual({o.zone for t in problem.instance_types for o in t.offers}, {"amber"})
+        self.assertEqual(problem.instance_types[0].allocatable[2], 30)
+
+    def test_what_cannot_be_planned_is_refused_with_every_fault(self) -> None:
+        with self.assertRaises(InputRefused):
+            compile_problem(replace(SUPPLY, zones=()), Targets(), [API])
+        with self.assertRaises(InputRefused):
+            compile_problem(replace(SUPPLY, zones=("cedar",)), Targets(), [API])
+        with self.assertRaises(InputRefused) as caught:
+            compile_problem(SUPPLY, Targets(), [API, API, replace(API, name="", request=Amounts())])
+        self.assertEqual([f.code for f in caught.exception.faults], ["demand.twice", "demand.name", "demand.request"])

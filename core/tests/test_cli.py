@@ -1,0 +1,56 @@
+"""The command line as another program sees it: exit status, files, and no Django."""
+
+import contextlib
+import io
+import json
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+from rombel.cli import main
+from tests.problems import value
+
+GOOD = value([("m", (6,), "1")], [{"name": "w/a", "replicas": 4, "request": {"x": 2}}], ("a", "b"), "landing")
+
+
+class TestCommandLine(unittest.TestCase):
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        self.problem, self.solution = self.folder / "p.json", self.folder / "s.json"
+
+    def run_quietly(self, *arguments: str) -> tuple[int, str]:
+        said = io.StringIO()
+        with contextlib.redirect_stderr(said), contextlib.redirect_stdout(said):
+            try:
+                status = main(arguments)
+            except SystemExit as left:
+                status = int(left.code or 0)
+        return status, said.getvalue()
+
+    def test_fit_then_check_then_a_broken_solution(self) -> None:
+        self.problem.write_text(json.dumps(GOOD))
+        status, said = self.run_quietly(
+            "fit", str(self.problem), "--out", str(self.solution), "--seed", "2", "--seconds", "5"
+        )
+        self.assertEqual((status, "cost" in said), (0, True))
+        self.assertEqual(self.run_quietly("check", str(self.problem), str(self.solution))[0], 0)
+        raw = json.loads(self.solution.read_text())
+        self.solution.write_text(json.dumps({**raw, "cost_per_hour": "0.5"}))
+        status, said = self.run_quietly("check", str(self.problem), str(self.solution))
+        self.assertEqual((status, "stated cost" in said), (1, True))
+
+    def test_infeasible_is_two_and_bad_input_three(self) -> None:
+        self.problem.write_text(json.dumps({**GOOD, "zones": ["a"], "instance_types": []}))
+        self.assertEqual(self.run_quietly("fit", str(self.problem), "--out", str(self.solution))[0], 2)
+        self.assertEqual(json.loads(self.solution.read_text())["status"], "infeasible")
+        self.problem.write_bytes(b"\xff\xfe")
+        self.assertEqual(self.run_quietly("fit", str(self.problem))[0], 3)
+        self.assertEqual(self.run_quietly("fit", str(self.folder / "none.json"))[0], 3)
+        self.assertEqual(self.run_quietly("fit", str(self.problem), "--seconds", "-1")[0], 3)
+        self.assertEqual(self.run_quietly("fly")[0], 3)
+
+    def test_the_command_line_imports_no_django(self) -> None:
+        code = "import sys, rombel.cli; sys.exit(any(name.split('.')[0] == 'django' for name in sys.modules))"
+        self.assertEqual(subprocess.run([sys.executable, "-c", code], check=False).returncode, 0)

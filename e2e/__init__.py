@@ -1,0 +1,1 @@
+"""The real interface in headless Chromium."""

@@ -1,0 +1,74 @@
+"""Takes the pictures of docs/screenshots from a running demo: ``./rombel shot``."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+sys.path.insert(0, str(Path(__file__).parent.parent))
+from e2e.browser import context, launch
+
+
+def sign_in(page: Page, address: str) -> None:
+    """Sign in as the demo's planner."""
+    page.goto(f"{address}/sign-in")
+    page.get_by_label("Name").fill("planner")
+    page.get_by_label("Password").fill("mareel-line")
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("link", name="Summer timetable").wait_for()
+
+
+def main(address: str, folder: Path, only: list[str]) -> None:
+    """Take every picture, or those named."""
+    folder.mkdir(parents=True, exist_ok=True)
+
+    def shot(page: Page, name: str) -> None:
+        if not only or name in only:
+            page.wait_for_timeout(350)
+            page.screenshot(path=str(folder / f"{name}.png"))
+
+    with sync_playwright() as playwright:
+        browser = launch(playwright)
+        page = context(browser).new_page()
+        page.goto(f"{address}/sign-in")
+        page.get_by_label("Name").wait_for()
+        shot(page, "sign-in")
+        sign_in(page, address)
+        shot(page, "studies")
+        page.get_by_role("link", name="Summer timetable").click()
+        page.get_by_text("Why this, and what it costs").wait_for()
+        bench = page.url
+        shot(page, "fit")
+        page.keyboard.press("z")
+        page.keyboard.press("c")
+        shot(page, "fit-zone-lost")
+        page.keyboard.press("Escape")
+        page.locator("g.romb").first.click()
+        shot(page, "fit-node")
+        for place in ("supply", "targets", "demand", "handover"):
+            page.goto(bench.replace("/fit", f"/{place}"))
+            page.get_by_role("navigation").wait_for()
+            page.wait_for_load_state("networkidle")
+            shot(page, place)
+        page.goto(bench.replace("/fit", "/demand"))
+        page.get_by_role("button", name="Import").click()
+        page.get_by_label("text to import").fill(
+            "apiVersion: apps/v1\nkind: Deployment\nmetadata: {name: kiosk, namespace: cafes}\nspec:\n  replicas: 4\n"
+            "  template:\n    spec:\n      containers:\n        - name: kiosk\n"
+            "          resources: {requests: {cpu: 250m, memory: 1KiB}}\n---\nkind: Service\nmetadata: {name: kiosk}\n"
+        )
+        page.get_by_role("button", name="Read it").click()
+        page.get_by_text("1 fault:").wait_for()
+        shot(page, "demand-import")
+        page = context(browser, dark=True).new_page()
+        sign_in(page, address)
+        page.goto(bench)
+        page.get_by_text("Why this, and what it costs").wait_for()
+        shot(page, "fit-dark")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1], Path(sys.argv[2]), sys.argv[3:])

@@ -1,0 +1,1 @@
+"""People, their roles, and the trail of what they changed."""

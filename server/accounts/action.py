@@ -1,0 +1,62 @@
+"""The shape of every mutation: who may do it, what it does, and the trail it leaves."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from dataclasses import dataclass
+from typing import Any, ClassVar, Generic, TypeVar
+
+from django.db import transaction
+
+from accounts.models import AuditEntry, Role, User
+
+T = TypeVar("T")
+
+
+class NotAllowed(Exception):
+    """The person's role does not allow the action."""
+
+
+class Missing(Exception):
+    """What the action is about does not exist."""
+
+
+@dataclass
+class Action(ABC, Generic[T]):
+    """One mutation: checked, executed in a transaction, and written to the trail.
+
+    Subclasses set ``name`` and ``roles`` and implement ``execute``, ``subject`` and ``detail``.
+    """
+
+    actor: User
+
+    name: ClassVar[str]
+    roles: ClassVar[tuple[Role, ...]] = (Role.PLANNER, Role.LEAD)
+
+    def run(self) -> T:
+        """Return what ``execute`` returns.
+
+        Raises
+        ------
+        NotAllowed
+            When the person's role is not among ``roles``.
+
+        """
+        if self.actor.role not in self.roles:
+            raise NotAllowed(f"A {self.actor.role} may not do this.")
+        with transaction.atomic():
+            result = self.execute()
+            AuditEntry.objects.create(actor=self.actor, action=self.name, subject=self.subject(), detail=self.detail())
+        return result
+
+    @abstractmethod
+    def execute(self) -> T:
+        """Do it."""
+
+    @abstractmethod
+    def subject(self) -> str:
+        """Return what it was done to, as ``kind:id``."""
+
+    def detail(self) -> dict[str, Any]:
+        """Return the input worth keeping."""
+        return {}

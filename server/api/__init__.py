@@ -1,0 +1,1 @@
+"""The API: addresses, schemas, problems."""

@@ -1,0 +1,184 @@
+"""The addresses of the API: look up, act, return."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth import authenticate, login, logout
+from django.http import HttpRequest, HttpResponse
+from ninja import NinjaAPI, Router, Status
+from ninja.errors import HttpError
+from ninja.security import SessionAuth
+
+from accounts.models import AuditEntry, User
+from api import present, problems, schemas
+from catalogue.models import Region
+from handover.files import HandoverFile, handover_file
+from runs.actions.start_run import StartRun
+from runs.actions.stop_run import StopRun
+from runs.queries import fit_by_id, run_by_id
+from studies.actions.change_variant import ChangeVariant
+from studies.actions.create_study import CreateStudy
+from studies.actions.create_variant import CreateVariant
+from studies.actions.edit_demand import EditDemand
+from studies.actions.step_edits import StepEdits
+from studies.actions.take_demand import TakeDemand, read_demand
+from studies.queries import all_studies, study_by_id, variant_by_id
+
+api = NinjaAPI(
+    title="Rombel",
+    version="1",
+    description="Studies, demand, fits and handover files. Errors are problem documents (RFC 9457).",
+    auth=SessionAuth(csrf=True),
+    docs_url=None,
+)
+problems.register(api)
+sessions, catalogue, studies, runs = Router(), Router(), Router(), Router()
+
+
+def _user(request: HttpRequest) -> User:
+    assert isinstance(request.user, User)
+    return request.user
+
+
+@sessions.post("", auth=None, operation_id="signIn", response={200: schemas.PersonOut, 401: schemas.ProblemOut})
+def sign_in(request: HttpRequest, body: schemas.SignIn) -> Any:
+    """Sign in with name and password."""
+    user = authenticate(request, username=body.username, password=body.password)
+    if user is None:
+        raise HttpError(401, "Name and password do not belong together.")
+    login(request, user)
+    return present.person(user)
+
+
+@sessions.get("", operation_id="whoAmI", response=schemas.PersonOut)
+def who_am_i(request: HttpRequest) -> Any:
+    """Say who is signed in."""
+    return present.person(_user(request))
+
+
+@sessions.delete("", operation_id="signOut", response={204: None})
+def sign_out(request: HttpRequest) -> Any:
+    """End the session."""
+    logout(request)
+    return Status(204, None)
+
+
+@catalogue.get("/regions", operation_id="listRegions", response=list[schemas.RegionOut])
+def list_regions(request: HttpRequest) -> Any:
+    """List every region of every provider."""
+    rows = Region.objects.select_related("provider").prefetch_related("zones").order_by("provider_id", "id")
+    return [present.region(row) for row in rows]
+
+
+@catalogue.get("/regions/{region_id}/types", operation_id="listTypes", response=list[schemas.TypeOut])
+def list_types(request: HttpRequest, region_id: int) -> Any:
+    """List what is sold in a region."""
+    return [entry for row in Region.objects.filter(pk=region_id) for entry in present.types_of(row)]
+
+
+@studies.get("/studies", operation_id="listStudies", response=list[schemas.StudyOut])
+def list_studies(request: HttpRequest) -> Any:
+    """List every study."""
+    return [present.study(row) for row in all_studies()]
+
+
+@studies.post("/studies", operation_id="createStudy", response={201: schemas.StudyOut})
+def create_study(request: HttpRequest, body: schemas.StudyIn) -> Any:
+    """Create an empty study."""
+    return Status(201, present.study(CreateStudy(_user(request), body.name, body.organisation).run()))
+
+
+@studies.get("/variants/{variant_id}/bench", operation_id="getBench", response=schemas.BenchOut)
+def get_bench(request: HttpRequest, variant_id: int) -> Any:
+    """Return everything the bench shows of one variant."""
+    return present.bench(variant_by_id(variant_id))
+
+
+@studies.post("/variants/{variant_id}/copies", operation_id="copyVariant", response={201: schemas.VariantRef})
+def copy_variant(request: HttpRequest, variant_id: int, body: schemas.VariantIn) -> Any:
+    """Copy a variant under another name."""
+    return Status(201, CreateVariant(_user(request), variant_by_id(variant_id), body.name).run())
+
+
+@studies.patch("/variants/{variant_id}", operation_id="changeVariant", response={204: None})
+def change_variant(request: HttpRequest, variant_id: int, body: schemas.VariantChange) -> Any:
+    """Set some choices of a variant."""
+    fields = body.dict(exclude_unset=True)
+    ChangeVariant(_user(request), variant_by_id(variant_id), fields).run()
+    return Status(204, None)
+
+
+@studies.patch("/studies/{study_id}/demand", operation_id="editDemand", response={204: None})
+def edit_demand(request: HttpRequest, study_id: int, body: schemas.DemandEdit) -> Any:
+    """Set cells as typed, add and remove rows: all of it or nothing."""
+    cells = {str(key): row for key, row in body.cells.items()}
+    EditDemand(_user(request), study_by_id(study_id), cells, [str(key) for key in body.removed]).run()
+    return Status(204, None)
+
+
+@studies.post("/studies/{study_id}/readings", operation_id="previewImport", response=schemas.ReadingOut)
+def preview_import(request: HttpRequest, study_id: int, body: schemas.ImportIn) -> Any:
+    """Say what a text holds; nothing is stored."""
+    return present.reading(read_demand(body.format, body.text), study_by_id(study_id))
+
+
+@studies.post("/studies/{study_id}/imports", operation_id="takeImport", response=schemas.TakenOut)
+def take_import(request: HttpRequest, study_id: int, body: schemas.ImportIn) -> Any:
+    """Take a text's rows into the study: all of them or none."""
+    return {"rows": TakeDemand(_user(request), study_by_id(study_id), body.format, body.text).run()}
+
+
+@studies.post("/studies/{study_id}/undo", operation_id="undoEdit", response={204: None})
+def undo_edit(request: HttpRequest, study_id: int) -> Any:
+    """Take back the last edit."""
+    StepEdits(_user(request), study_by_id(study_id), forward=False).run()
+    return Status(204, None)
+
+
+@studies.post("/studies/{study_id}/redo", operation_id="redoEdit", response={204: None})
+def redo_edit(request: HttpRequest, study_id: int) -> Any:
+    """Do the last undone edit again."""
+    StepEdits(_user(request), study_by_id(study_id), forward=True).run()
+    return Status(204, None)
+
+
+@studies.get("/studies/{study_id}/trail", operation_id="getTrail", response=list[schemas.AuditOut])
+def get_trail(request: HttpRequest, study_id: int) -> Any:
+    """List the last hundred mutations of a study and its variants, newest first."""
+    study = study_by_id(study_id)
+    subjects = [f"study:{study.pk}", *(f"variant:{row.pk}" for row in study.variants.all())]
+    rows = AuditEntry.objects.filter(subject__in=subjects).select_related("actor").order_by("-id")[:100]
+    return [{"at": r.at, "actor": r.actor.username, "action": r.action, "subject": r.subject} for r in rows]
+
+
+@runs.post("/variants/{variant_id}/runs", operation_id="startFit", response={201: schemas.RunOut})
+def start_fit(request: HttpRequest, variant_id: int) -> Any:
+    """Start a fit in the background."""
+    return Status(201, present.run(StartRun(_user(request), variant_by_id(variant_id)).run()))
+
+
+@runs.get("/runs/{run_id}", operation_id="getRun", response=schemas.RunOut)
+def get_run(request: HttpRequest, run_id: int) -> Any:
+    """Say where a run stands."""
+    return present.run(run_by_id(run_id))
+
+
+@runs.post("/runs/{run_id}/stop", operation_id="stopRun", response=schemas.RunOut)
+def stop_run(request: HttpRequest, run_id: int) -> Any:
+    """Stop a run and keep the best so far."""
+    return present.run(StopRun(_user(request), run_by_id(run_id)).run())
+
+
+@runs.get("/fits/{fit_id}/files/{name}", operation_id="getFile", response=str)
+def get_file(request: HttpRequest, fit_id: int, name: HandoverFile) -> HttpResponse:
+    """Return a handover file."""
+    text, kind, file_name = handover_file(fit_by_id(fit_id), name)
+    headers = {"Content-Disposition": f'attachment; filename="{file_name}"'}
+    return HttpResponse(text, content_type=kind, headers=headers)
+
+
+api.add_router("/session", sessions)
+api.add_router("/catalogue", catalogue)
+api.add_router("", studies)
+api.add_router("", runs)

@@ -1,0 +1,306 @@
+"""What the API takes and gives; the contract is written from these."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Literal
+from uuid import UUID
+
+from ninja import Schema
+from pydantic import Field
+
+Survival = Literal["none", "standing", "landing"]
+Kind = Literal["replicated", "stateful", "daemon"]
+Name = Annotated[str, Field(max_length=120, pattern=r"^[^\x00-\x1f]*$")]
+Limit = Annotated[int, Field(ge=1, le=10_000)]
+
+
+class FaultOut(Schema):
+    """One thing wrong: where, what, and what would mend it."""
+
+    code: str
+    path: str
+    reason: str
+    mend: str
+    line: int = 0
+    column: int = 0
+
+
+class ProblemOut(Schema):
+    """An error, as RFC 9457 asks."""
+
+    type: str
+    title: str
+    status: int
+    code: str
+    faults: list[FaultOut]
+
+
+class SignIn(Schema):
+    """Name and password."""
+
+    username: Name
+    password: Annotated[str, Field(max_length=200)]
+
+
+class PersonOut(Schema):
+    """Who is signed in."""
+
+    username: str
+    full_name: str
+    role: Literal["viewer", "planner", "lead"]
+
+
+class VariantRef(Schema):
+    """A variant in a list."""
+
+    id: int
+    name: str
+    is_reference: bool
+
+
+class StudyOut(Schema):
+    """A study in the list."""
+
+    id: int
+    name: str
+    organisation: str
+    workloads: int
+    replicas: int
+    variants: list[VariantRef]
+    created_at: datetime
+
+
+class StudyIn(Schema):
+    """A new study."""
+
+    name: Name
+    organisation: Name = ""
+
+
+class VariantIn(Schema):
+    """A new variant, copied from another."""
+
+    name: Annotated[str, Field(max_length=80, pattern=r"^[^\x00-\x1f]*$")]
+
+
+class RegionOut(Schema):
+    """A region with its zones."""
+
+    id: int
+    provider: str
+    name: str
+    note: str
+    currency: str
+    zones: list[str]
+    types: int
+
+
+class OfferOut(Schema):
+    """A price in a zone."""
+
+    zone: str
+    price_per_hour: str
+    price_per_month: str
+    most_nodes: int | None
+
+
+class TypeOut(Schema):
+    """An instance type with what a node keeps and where it is sold."""
+
+    name: str
+    family: str
+    vcpu: int
+    memory_bytes: int
+    allocatable_cpu_millicores: int
+    allocatable_memory_bytes: int
+    architecture: str
+    most_pods: int
+    offers: list[OfferOut]
+
+
+class VariantChange(Schema):
+    """Choices to set; what is left out stays."""
+
+    region_id: int | None = None
+    zones: list[Annotated[str, Field(max_length=80)]] = []
+    survive_zone: Survival = "none"
+    most_pools: Limit | None = None
+    fewest_nodes_per_pool: Limit | None = None
+    most_pods_per_node: Limit | None = None
+
+
+class WorkloadOut(Schema):
+    """One row of the demand sheet; amounts exact, and as they are written."""
+
+    key: str
+    namespace: str
+    name: str
+    kind: Kind
+    replicas: int
+    cpu_millicores: int
+    memory_bytes: int
+    cpu: str
+    memory: str
+    zone_skew: int | None
+    most_per_node: int | None
+    node_labels: str
+    owner: str
+    promised: bool
+
+
+class DemandEdit(Schema):
+    """Cells as typed, by row key and column; rows to remove."""
+
+    cells: dict[UUID, dict[str, Annotated[str, Field(max_length=2000)]]] = {}
+    removed: list[UUID] = []
+
+
+class ImportIn(Schema):
+    """A text to read demand from."""
+
+    format: Literal["manifests", "csv"]
+    text: str
+
+
+class ReadRow(Schema):
+    """One row that was read, and what it would do to the sheet."""
+
+    namespace: str
+    name: str
+    kind: Kind
+    replicas: int
+    cpu: str
+    memory: str
+    change: Literal["new", "changed", "same"]
+
+
+class IgnoredOut(Schema):
+    """Something left out on purpose."""
+
+    line: int
+    what: str
+    why: str
+
+
+class ReadingOut(Schema):
+    """What a text holds, before anything is stored."""
+
+    rows: list[ReadRow]
+    faults: list[FaultOut]
+    ignored: list[IgnoredOut]
+
+
+class TakenOut(Schema):
+    """How many rows were taken."""
+
+    rows: int
+
+
+class RunOut(Schema):
+    """A fit being computed."""
+
+    id: int
+    status: Literal["queued", "running", "done", "failed"]
+    phase: str
+    share: float
+    cost_per_month: str
+    floor_per_month: str
+    stop_requested: bool
+    message: str
+
+
+class NodeOut(Schema):
+    """One node of a fit."""
+
+    number: int
+    instance_type: str
+    purchase: str
+    zone: str
+    usable: dict[str, int]
+    requested: dict[str, int]
+    replicas: dict[str, int]
+    landing: dict[str, dict[str, int]]
+    arriving: dict[str, dict[str, int]]
+
+
+class PoolOut(Schema):
+    """One pool of a fit."""
+
+    instance_type: str
+    purchase: str
+    nodes: dict[str, int]
+    cost_per_month: str
+    binding: str
+    used: dict[str, float]
+    free: dict[str, float]
+
+
+class FitOut(Schema):
+    """A finished fit in figures."""
+
+    id: int
+    status: Literal["optimal", "feasible", "stopped", "infeasible"]
+    currency: str
+    cost_per_month: str
+    floor_per_month: str
+    cost_per_hour: str
+    floor_per_hour: str
+    gap: float
+    survive_zone: Survival
+    zones: list[str]
+    nodes: list[NodeOut]
+    pools: list[PoolOut]
+    zone_cost_per_month: dict[str, str]
+    workload_cost_per_month: dict[str, str]
+    room_left: dict[str, float]
+    reasons: list[str]
+    limits: dict[str, int | None]
+    seconds: float
+    seed: int
+    core_version: str
+    created_at: datetime
+
+
+class VariantOut(Schema):
+    """A variant's choices."""
+
+    id: int
+    name: str
+    is_reference: bool
+    region_id: int | None
+    zones: list[str]
+    survive_zone: Survival
+    most_pools: int | None
+    fewest_nodes_per_pool: int | None
+    most_pods_per_node: int | None
+
+
+class EditState(Schema):
+    """What undo and redo would do."""
+
+    undo: str | None
+    redo: str | None
+
+
+class BenchOut(Schema):
+    """Everything the bench shows of one variant."""
+
+    study: StudyOut
+    variant: VariantOut
+    region: RegionOut | None
+    workloads: list[WorkloadOut]
+    edits: EditState
+    faults: list[FaultOut]
+    fit: FitOut | None
+    fit_is_current: bool
+    run: RunOut | None
+
+
+class AuditOut(Schema):
+    """One line of the trail."""
+
+    at: datetime
+    actor: str
+    action: str
+    subject: str

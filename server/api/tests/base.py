@@ -1,0 +1,78 @@
+"""A server with the demo's people and catalogue, and clients signed in."""
+
+from __future__ import annotations
+
+import json
+from typing import Any, cast
+
+from django.test import Client, TestCase, TransactionTestCase
+from procrastinate.contrib.django import app
+from procrastinate.contrib.django.django_connector import DjangoConnector
+
+from accounts.models import Role, User
+from catalogue.models import Region
+from demo.demand import summer_demand
+from demo.load import _catalogue
+from studies.adapt import fields_of
+from studies.models import Study, Variant, Workload
+
+MANIFEST = """kind: Deployment
+metadata: {name: kiosk, namespace: cafes}
+spec:
+  replicas: 4
+  template:
+    spec:
+      containers:
+        - {name: a, resources: {requests: {cpu: 250m, memory: 1Gi}}}
+"""
+
+
+class Fixture:
+    """Rows and requests that several tests share."""
+
+    def make(self, rows: int = 8, survive: str = "landing") -> Variant:
+        """Make people, catalogue and a small study; return its reference."""
+        for role in Role.values:
+            User.objects.create_user(role, password="pw-for-tests", role=role)
+        _catalogue()
+        region = Region.objects.get(name="north-sound")
+        study = Study.objects.create(name="Small", created_by=User.objects.get(username="planner"))
+        Workload.objects.bulk_create(
+            Workload(study=study, **fields_of(row, place)) for place, row in enumerate(summer_demand()[:rows])
+        )
+        return Variant.objects.create(
+            study=study,
+            name="reference",
+            position=0,
+            is_reference=True,
+            region=region,
+            zones=["amber", "birch", "cedar"],
+            survive_zone=survive,
+        )
+
+    def signed_in(self, role: str) -> Client:
+        """Return a client signed in under a role, with CSRF checks on."""
+        client = Client(enforce_csrf_checks=True)
+        client.force_login(User.objects.get(username=role))
+        client.get("/")
+        return client
+
+    def send(self, client: Client, method: str, path: str, body: Any = None) -> Any:
+        """Send JSON with the CSRF token and return the response."""
+        token = client.cookies["csrftoken"].value
+        return getattr(client, method)(
+            f"/api{path}", json.dumps(body or {}), content_type="application/json", headers={"X-CSRFToken": token}
+        )
+
+
+class ApiCase(Fixture, TestCase):
+    """Within one transaction; no worker sees its jobs."""
+
+
+class WorkerCase(Fixture, TransactionTestCase):
+    """With a real worker run in the test's own process."""
+
+    def work(self) -> None:
+        """Let a worker do everything that waits."""
+        with app.replace_connector(cast("DjangoConnector", app.connector).get_worker_connector()) as worker:
+            worker.run_worker(wait=False, install_signal_handlers=False, listen_notify=False, queues=["plan"])

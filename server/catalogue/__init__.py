@@ -1,0 +1,1 @@
+"""What providers sell."""

@@ -1,0 +1,23 @@
+"""Log lines as JSON objects, one a line."""
+
+from __future__ import annotations
+
+import json
+import logging
+from datetime import UTC, datetime
+
+
+class JsonFormatter(logging.Formatter):
+    """Formats a record as one JSON object with time, level, logger and message."""
+
+    def format(self, record: logging.LogRecord) -> str:
+        """Return the line."""
+        entry = {
+            "time": datetime.fromtimestamp(record.created, UTC).isoformat(timespec="milliseconds"),
+            "level": record.levelname,
+            "logger": record.name,
+            "message": record.getMessage(),
+        }
+        if record.exc_info:
+            entry["exception"] = self.formatException(record.exc_info)
+        return json.dumps(entry, ensure_ascii=False)

@@ -1,0 +1,139 @@
+"""Settings of the server; everything that differs between places comes from the environment."""
+
+from __future__ import annotations
+
+import os
+import re
+from pathlib import Path
+
+from csp.constants import NONCE, NONE, SELF, UNSAFE_INLINE
+
+BASE_DIR = Path(__file__).resolve().parent.parent
+ROOT = BASE_DIR.parent
+WEB_DIST = ROOT / "web" / "dist"
+
+PRODUCTION = os.environ.get("ROMBEL_PRODUCTION", "") == "1"
+SECRET_KEY = os.environ.get("ROMBEL_SECRET_KEY", "" if PRODUCTION else "only-for-tests-and-development")
+DEBUG = False
+ALLOWED_HOSTS = os.environ.get("ROMBEL_HOSTS", "127.0.0.1,localhost").split(",")
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "procrastinate.contrib.django",
+    "django_vite",
+    "csp",
+    "ninja",
+    "accounts",
+    "catalogue",
+    "studies",
+    "runs",
+    "handover",
+    "api",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+
+ROOT_URLCONF = "config.urls"
+WSGI_APPLICATION = "config.wsgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [BASE_DIR / "config" / "templates"],
+        "OPTIONS": {"context_processors": ["django.template.context_processors.request"]},
+    }
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "HOST": os.environ.get("ROMBEL_DB_HOST", "127.0.0.1"),
+        "PORT": os.environ.get("ROMBEL_DB_PORT", "54331"),
+        "NAME": os.environ.get("ROMBEL_DB_NAME", "rombel"),
+        "USER": os.environ.get("ROMBEL_DB_USER", "rombel"),
+        "PASSWORD": os.environ.get("ROMBEL_DB_PASSWORD", ""),
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+AUTH_USER_MODEL = "accounts.User"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+
+TIME_ZONE = "UTC"
+USE_TZ = True
+LANGUAGE_CODE = "en-gb"
+
+STATIC_URL = "/static/"
+STATIC_ROOT = BASE_DIR / "static-collected"
+STATICFILES_DIRS = [WEB_DIST] if WEB_DIST.is_dir() else []
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
+}
+DJANGO_VITE = {"default": {"dev_mode": False, "manifest_path": WEB_DIST / "manifest.json", "static_url_prefix": ""}}
+_HASHED = re.compile(r"^.+-[0-9A-Za-z_-]{8}\.(js|css|woff2?)$")
+
+
+def WHITENOISE_IMMUTABLE_FILE_TEST(path: str, url: str) -> bool:  # noqa: N802
+    """Return whether the file's name carries a hash of its content."""
+    return _HASHED.match(url) is not None
+
+
+DATA_UPLOAD_MAX_MEMORY_SIZE = 6 * 2**20
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+SECURE_CROSS_ORIGIN_OPENER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+if PRODUCTION:
+    SECURE_SSL_REDIRECT = True
+    SECURE_HSTS_SECONDS = 31_536_000
+    SECURE_HSTS_INCLUDE_SUBDOMAINS = True
+    SECURE_HSTS_PRELOAD = True
+    SESSION_COOKIE_SECURE = True
+    CSRF_COOKIE_SECURE = True
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [SELF],
+        "script-src": [SELF, NONCE],
+        "style-src": [SELF, UNSAFE_INLINE],
+        "style-src-elem": [SELF, NONCE],
+        "style-src-attr": [UNSAFE_INLINE],
+        "img-src": [SELF, "data:", "blob:"],
+        "font-src": [SELF],
+        "connect-src": [SELF],
+        "object-src": [NONE],
+        "base-uri": [SELF],
+        "form-action": [SELF],
+        "frame-ancestors": [NONE],
+    }
+}
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"json": {"()": "config.logs.JsonFormatter"}},
+    "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": "json"}},
+    "root": {"handlers": ["stderr"], "level": os.environ.get("ROMBEL_LOG_LEVEL", "WARNING")},
+    "loggers": {
+        "procrastinate": {"level": "WARNING"},
+        "rombel": {"level": os.environ.get("ROMBEL_LOG_LEVEL", "INFO")},
+    },
+}

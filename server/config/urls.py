@@ -1,0 +1,47 @@
+"""Where requests go: the API, the health checks, and the page for everything else."""
+
+from __future__ import annotations
+
+from django.db import connection
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import render
+from django.urls import path, re_path
+from django.views.decorators.csrf import ensure_csrf_cookie
+
+from api.routers import api
+
+
+def healthz(_: HttpRequest) -> HttpResponse:
+    """Answer that the process is alive."""
+    return JsonResponse({"status": "alive"})
+
+
+def readyz(_: HttpRequest) -> HttpResponse:
+    """Answer whether the database can be reached."""
+    try:
+        with connection.cursor() as cursor:
+            cursor.execute("select 1")
+    except Exception:
+        return JsonResponse({"status": "no database"}, status=503)
+    return JsonResponse({"status": "ready"})
+
+
+@ensure_csrf_cookie
+def page(request: HttpRequest) -> HttpResponse:
+    """Return the one page; the front end decides what to show."""
+    return render(request, "page.html")
+
+
+def unknown_api(_: HttpRequest) -> HttpResponse:
+    """Answer an API path that does not exist, as a problem and not as a page."""
+    body = {"type": "about:blank", "title": "No such address", "status": 404, "code": "address.unknown", "faults": []}
+    return JsonResponse(body, status=404, content_type="application/problem+json")
+
+
+urlpatterns = [
+    path("healthz", healthz),
+    path("readyz", readyz),
+    path("api/", api.urls),
+    re_path(r"^api/.*$", unknown_api),
+    re_path(r"^(?!static/).*$", page),
+]

@@ -1,0 +1,1 @@
+"""The files a fit is handed over as."""

@@ -1,0 +1,1 @@
+"""Fits computed in the background."""

@@ -1,0 +1,66 @@
+"""Fits that run and fits that are done; a finished fit never changes."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+from django.db import models
+
+from accounts.models import User
+from studies.models import Variant
+
+
+class RunStatus(models.TextChoices):
+    """Where a run stands."""
+
+    QUEUED = "queued"
+    RUNNING = "running"
+    DONE = "done"
+    FAILED = "failed"
+
+
+class Run(models.Model):
+    """A fit being computed: the exact inputs, and how far it is."""
+
+    variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="runs")
+    status = models.CharField(max_length=10, choices=RunStatus.choices, default=RunStatus.QUEUED)
+    phase = models.CharField(max_length=40, blank=True)
+    share = models.FloatField(default=0)
+    cost_per_hour = models.DecimalField(max_digits=24, decimal_places=9, default=Decimal(0))
+    floor_per_hour = models.DecimalField(max_digits=24, decimal_places=9, default=Decimal(0))
+    stop_requested = models.BooleanField(default=False)
+    problem = models.TextField()
+    digest = models.CharField(max_length=64)
+    seed = models.PositiveIntegerField(default=0)
+    message = models.TextField(blank=True)
+    attempts = models.PositiveSmallIntegerField(default=0)
+    created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    created_at = models.DateTimeField(auto_now_add=True)
+    finished_at = models.DateTimeField(null=True)
+
+    class Meta:
+        """Oldest first."""
+
+        ordering = ("id",)
+
+
+class Fit(models.Model):
+    """A computed answer, with all it takes to compute it again."""
+
+    run = models.OneToOneField(Run, on_delete=models.PROTECT, related_name="fit")
+    variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="fits")
+    problem = models.TextField()
+    digest = models.CharField(max_length=64)
+    solution = models.TextField()
+    status = models.CharField(max_length=12)
+    cost_per_hour = models.DecimalField(max_digits=24, decimal_places=9)
+    floor_per_hour = models.DecimalField(max_digits=24, decimal_places=9)
+    core_version = models.CharField(max_length=40)
+    seed = models.PositiveIntegerField()
+    seconds = models.FloatField()
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        """Oldest first."""
+
+        ordering = ("id",)

@@ -1,0 +1,48 @@
+"""Reads of runs and fits."""
+
+from __future__ import annotations
+
+from accounts.action import Missing
+from rombel.errors import InputRefused
+from rombel.formats import write_problem
+from runs.actions.start_run import digest_of
+from runs.models import Fit, Run
+from studies.adapt import problem_of
+from studies.models import Variant
+
+
+def run_by_id(run_id: int) -> Run:
+    """Return a run; ``Missing`` when there is none."""
+    run = Run.objects.filter(pk=run_id).first()
+    if run is None:
+        raise Missing(f"There is no run {run_id}.")
+    return run
+
+
+def fit_by_id(fit_id: int) -> Fit:
+    """Return a fit; ``Missing`` when there is none."""
+    fit = Fit.objects.select_related("variant__study").filter(pk=fit_id).first()
+    if fit is None:
+        raise Missing(f"There is no fit {fit_id}.")
+    return fit
+
+
+def latest_fit(variant: Variant) -> Fit | None:
+    """Return the newest fit of a variant."""
+    return variant.fits.last()
+
+
+def latest_run(variant: Variant) -> Run | None:
+    """Return the newest run of a variant."""
+    return variant.runs.last()
+
+
+def present_digest(variant: Variant) -> tuple[str | None, list[dict[str, str]]]:
+    """Return the fingerprint of the variant's problem as it stands, or None and what keeps it from being one."""
+    try:
+        return digest_of(write_problem(problem_of(variant))), []
+    except InputRefused as refused:
+        return None, [
+            {"code": fault.code, "path": fault.path, "reason": fault.reason, "mend": fault.mend}
+            for fault in refused.faults
+        ]

@@ -1,0 +1,1 @@
+"""Studies, demand, variants, and edits that can be undone."""

@@ -1,0 +1,38 @@
+"""Copy a variant under another name."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from accounts.action import Action
+from rombel.errors import refuse
+from studies.edits import variant_fields
+from studies.models import Variant
+
+
+@dataclass
+class CreateVariant(Action[Variant]):
+    """Make a variant that starts with the choices of another."""
+
+    source: Variant
+    title: str
+    name: ClassVar[str] = "variant.create"
+
+    def execute(self) -> Variant:
+        """Return the new variant; a name in use is refused."""
+        study, title = self.source.study, self.title.strip()
+        if not title or study.variants.filter(name=title).exists():
+            raise refuse("variant.twice", "name", f"'{title}' is empty or in use.", "Choose another name.")
+        position = max(study.variants.values_list("position", flat=True)) + 1
+        fields = variant_fields(self.source)
+        self.made = Variant.objects.create(study=study, name=title, position=position, **fields)
+        return self.made
+
+    def subject(self) -> str:
+        """Return the study."""
+        return f"study:{self.source.study_id}"
+
+    def detail(self) -> dict[str, Any]:
+        """Return the name given."""
+        return {"variant": self.title}

@@ -1,0 +1,90 @@
+"""Changes that can be undone: applied, recorded, taken back and done again."""
+
+from __future__ import annotations
+
+import uuid
+from typing import Any, TypedDict
+
+from accounts.models import User
+from rombel.errors import refuse
+from studies.adapt import FIELDS
+from studies.models import Edit, Study, Variant, Workload
+
+
+class Change(TypedDict):
+    """One thing's fields before and after; None: it was, or is, not there."""
+
+    kind: str
+    key: str
+    before: dict[str, Any] | None
+    after: dict[str, Any] | None
+
+
+VARIANT_FIELDS = (
+    "region_id",
+    "zones",
+    "survive_zone",
+    "most_pools",
+    "fewest_nodes_per_pool",
+    "most_pods_per_node",
+)
+
+
+def workload_fields(row: Workload) -> dict[str, Any]:
+    """Return the fields of a row as they are recorded."""
+    return {name: getattr(row, name) for name in FIELDS}
+
+
+def variant_fields(row: Variant) -> dict[str, Any]:
+    """Return the fields of a variant that an edit may change."""
+    return {name: getattr(row, name) for name in VARIANT_FIELDS}
+
+
+def record(study: Study, actor: User, summary: str, changes: list[Change]) -> Edit | None:
+    """Apply the changes and keep them; what was undone before can no longer be done again. None: nothing changed."""
+    changes = [change for change in changes if change["before"] != change["after"]]
+    if not changes:
+        return None
+    _apply(study, changes, "after")
+    study.edits.filter(undone=True).delete()
+    return Edit.objects.create(study=study, actor=actor, summary=summary[:200], changes=changes)
+
+
+def undo(study: Study) -> Edit:
+    """Take back the last edit that stands.
+
+    Raises
+    ------
+    InputRefused
+        When there is none.
+
+    """
+    edit = study.edits.filter(undone=False).last()
+    if edit is None:
+        raise refuse("edit.none", "", "There is nothing to undo.", "Every edit of this study is already undone.")
+    _apply(study, edit.changes[::-1], "before")
+    edit.undone = True
+    edit.save(update_fields=["undone"])
+    return edit
+
+
+def redo(study: Study) -> Edit:
+    """Do the first undone edit again; refused when there is none."""
+    edit = study.edits.filter(undone=True).first()
+    if edit is None:
+        raise refuse("edit.none", "", "There is nothing to do again.", "Nothing was undone since the last edit.")
+    _apply(study, edit.changes, "after")
+    edit.undone = False
+    edit.save(update_fields=["undone"])
+    return edit
+
+
+def _apply(study: Study, changes: list[Change], side: str) -> None:
+    for change in changes:
+        fields = change["before"] if side == "before" else change["after"]
+        if change["kind"] == "variant":
+            study.variants.filter(pk=int(change["key"])).update(**(fields or {}))
+        elif fields is None:
+            study.workloads.filter(key=change["key"]).delete()
+        else:
+            Workload.objects.update_or_create(key=uuid.UUID(change["key"]), defaults={**fields, "study": study})

@@ -1,0 +1,96 @@
+"""Studies with their demand and variants, and the edits that can be undone."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.db import models
+
+from accounts.models import User
+from catalogue.models import Region
+
+
+class Study(models.Model):
+    """One planning question, kept as a whole."""
+
+    name = models.CharField(max_length=120, unique=True)
+    organisation = models.CharField(max_length=120, blank=True)
+    created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    created_at = models.DateTimeField(auto_now_add=True)
+
+
+class Survive(models.TextChoices):
+    """How the loss of any one zone is survived."""
+
+    NONE = "none"
+    STANDING = "standing"
+    LANDING = "landing"
+
+
+class Variant(models.Model):
+    """The same demand under other choices."""
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="variants")
+    name = models.CharField(max_length=80)
+    position = models.PositiveSmallIntegerField()
+    is_reference = models.BooleanField(default=False)
+    region = models.ForeignKey(Region, on_delete=models.PROTECT, null=True)
+    zones = models.JSONField(default=list)
+    survive_zone = models.CharField(max_length=10, choices=Survive.choices, default=Survive.NONE)
+    most_pools = models.PositiveSmallIntegerField(null=True)
+    fewest_nodes_per_pool = models.PositiveSmallIntegerField(null=True)
+    most_pods_per_node = models.PositiveSmallIntegerField(null=True)
+
+    class Meta:
+        """In the order they were made; one reference a study."""
+
+        ordering = ("position",)
+        constraints = (
+            models.UniqueConstraint(fields=("study", "name"), name="variant_once"),
+            models.UniqueConstraint(fields=("study",), condition=models.Q(is_reference=True), name="one_reference"),
+        )
+
+
+class Workload(models.Model):
+    """One row of the demand sheet."""
+
+    key = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="workloads")
+    position = models.PositiveIntegerField()
+    namespace = models.CharField(max_length=253)
+    name = models.CharField(max_length=253)
+    kind = models.CharField(max_length=12)
+    replicas = models.PositiveIntegerField()
+    cpu_millicores = models.PositiveBigIntegerField()
+    memory_bytes = models.PositiveBigIntegerField()
+    zone_skew = models.PositiveIntegerField(null=True)
+    most_per_node = models.PositiveIntegerField(null=True)
+    node_labels = models.JSONField(default=dict)
+    owner = models.CharField(max_length=120, blank=True)
+    promised = models.BooleanField(default=True)
+
+    class Meta:
+        """In the sheet's order; names once."""
+
+        ordering = ("position", "key")
+        constraints = (
+            models.UniqueConstraint(
+                fields=("study", "namespace", "name"), name="workload_once", deferrable=models.Deferrable.DEFERRED
+            ),
+        )
+
+
+class Edit(models.Model):
+    """A change that can be undone: for each thing its fields before and after (null: it was not there)."""
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="edits")
+    actor = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+    summary = models.CharField(max_length=200)
+    changes = models.JSONField()
+    undone = models.BooleanField(default=False)
+
+    class Meta:
+        """Oldest first."""
+
+        ordering = ("id",)

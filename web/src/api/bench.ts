@@ -1,0 +1,73 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, type Ref } from 'vue'
+import { client, taken, type Bench, type Schemas } from './client'
+
+/** Everything the bench shows of one variant; asked again while a fit runs. */
+export function useBench(variant: Ref<number>) {
+  return useQuery({
+    queryKey: ['bench', variant],
+    queryFn: async () =>
+      taken(await client.GET('/api/variants/{variant_id}/bench', { params: { path: { variant_id: variant.value } } })),
+    refetchInterval: (query) => {
+      const run = (query.state.data as Bench | undefined)?.run
+      return run && (run.status === 'queued' || run.status === 'running') ? 350 : false
+    },
+  })
+}
+
+/** Every change that the bench can make; each is followed by a fit of the variant as it then stands. */
+export function useBenchActions(variant: Ref<number>, study: Ref<number | undefined>) {
+  const queries = useQueryClient()
+  const again = () => queries.invalidateQueries({ queryKey: ['bench'] })
+  const path = computed(() => ({ path: { variant_id: variant.value } }))
+  const studyPath = computed(() => ({ path: { study_id: study.value ?? 0 } }))
+
+  const fit = useMutation({
+    mutationFn: async () => taken(await client.POST('/api/variants/{variant_id}/runs', { params: path.value })),
+    onSettled: again,
+  })
+  const refit = async () => {
+    await again()
+    const bench = queries.getQueryData<Bench>(['bench', variant.value])
+    if (bench && !bench.fit_is_current && bench.faults.length === 0) fit.mutate()
+  }
+  const stop = useMutation({
+    mutationFn: async (run: number) => taken(await client.POST('/api/runs/{run_id}/stop', { params: { path: { run_id: run } } })),
+    onSettled: again,
+  })
+  const change = useMutation({
+    mutationFn: async (body: Schemas['VariantChange']) =>
+      taken(await client.PATCH('/api/variants/{variant_id}', { params: path.value, body })),
+    onSuccess: refit,
+  })
+  const edit = useMutation({
+    mutationFn: async (body: Schemas['DemandEdit']) =>
+      taken(await client.PATCH('/api/studies/{study_id}/demand', { params: studyPath.value, body })),
+    onSuccess: refit,
+  })
+  const preview = useMutation({
+    mutationFn: async (body: Schemas['ImportIn']) =>
+      taken(await client.POST('/api/studies/{study_id}/readings', { params: studyPath.value, body })),
+  })
+  const take = useMutation({
+    mutationFn: async (body: Schemas['ImportIn']) =>
+      taken(await client.POST('/api/studies/{study_id}/imports', { params: studyPath.value, body })),
+    onSuccess: refit,
+  })
+  const undo = useMutation({
+    mutationFn: async () => taken(await client.POST('/api/studies/{study_id}/undo', { params: studyPath.value })),
+    onSuccess: refit,
+  })
+  const redo = useMutation({
+    mutationFn: async () => taken(await client.POST('/api/studies/{study_id}/redo', { params: studyPath.value })),
+    onSuccess: refit,
+  })
+  const copy = useMutation({
+    mutationFn: async (name: string) =>
+      taken(await client.POST('/api/variants/{variant_id}/copies', { params: path.value, body: { name } })),
+    onSuccess: again,
+  })
+  return { fit, stop, change, edit, preview, take, undo, redo, copy }
+}
+
+export type BenchActions = ReturnType<typeof useBenchActions>

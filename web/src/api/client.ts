@@ -1,0 +1,40 @@
+import createClient, { type Middleware } from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+export type Schemas = components['schemas']
+export type Bench = Schemas['BenchOut']
+export type Fit = Schemas['FitOut']
+export type FitNode = Schemas['NodeOut']
+export type Pool = Schemas['PoolOut']
+export type Workload = Schemas['WorkloadOut']
+export type Fault = Schemas['FaultOut']
+export type Run = Schemas['RunOut']
+export type Study = Schemas['StudyOut']
+export type Reading = Schemas['ReadingOut']
+export type InstanceType = Schemas['TypeOut']
+export type Region = Schemas['RegionOut']
+
+/** A problem document of the server, as an error. */
+export class Problem extends Error {
+  constructor(readonly status: number, title: string, readonly faults: Fault[]) {
+    super(title)
+  }
+}
+
+const token: Middleware = {
+  onRequest({ request }) {
+    const cookie = document.cookie.split('; ').find((part) => part.startsWith('csrftoken='))
+    if (cookie) request.headers.set('X-CSRFToken', cookie.slice('csrftoken='.length))
+    return request
+  },
+}
+
+export const client = createClient<paths>({ baseUrl: '/' })
+client.use(token)
+
+/** Return the data of an answer, or throw its problem. */
+export function taken<T>(answer: { data?: T; error?: unknown; response: Response }): T {
+  if (answer.response.ok) return answer.data as T
+  const body = (answer.error ?? {}) as { title?: string; faults?: Fault[] }
+  throw new Problem(answer.response.status, body.title ?? 'The server did not answer as expected.', body.faults ?? [])
+}

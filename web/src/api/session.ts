@@ -1,0 +1,23 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { client, taken, type Schemas } from './client'
+
+/** Who is signed in; an error when nobody is. */
+export function usePerson() {
+  return useQuery({ queryKey: ['person'], queryFn: async () => taken(await client.GET('/api/session')), retry: false })
+}
+
+export function useSignIn() {
+  const queries = useQueryClient()
+  return useMutation({
+    mutationFn: async (body: Schemas['SignIn']) => taken(await client.POST('/api/session', { body })),
+    onSuccess: (person) => queries.setQueryData(['person'], person),
+  })
+}
+
+export function useSignOut() {
+  const queries = useQueryClient()
+  return useMutation({
+    mutationFn: async () => taken(await client.DELETE('/api/session')),
+    onSuccess: () => queries.clear(),
+  })
+}

@@ -1,0 +1,15 @@
+import { onBeforeUnmount, onMounted, ref, type Ref } from 'vue'
+
+/** Width and height of an element, followed as it is resized. */
+export function useSize(element: Ref<HTMLElement | null>) {
+  const width = ref(640)
+  const height = ref(600)
+  const watcher = new ResizeObserver(([entry]) => {
+    if (!entry) return
+    width.value = Math.floor(entry.contentRect.width)
+    height.value = Math.floor(entry.contentRect.height)
+  })
+  onMounted(() => element.value && watcher.observe(element.value))
+  onBeforeUnmount(() => watcher.disconnect())
+  return { width, height }
+}

@@ -1,0 +1,56 @@
+/** Figures as people read them; the exact value goes beside them in a title. */
+const whole = new Intl.NumberFormat('en-GB', { maximumFractionDigits: 0 })
+const exact = new Intl.NumberFormat('en-GB', { minimumFractionDigits: 2, maximumFractionDigits: 2 })
+
+export function money(amount: string | number): string {
+  return whole.format(Number(amount)).replaceAll(',', '\u202f')
+}
+
+export function exactMoney(amount: string | number): string {
+  return exact.format(Number(amount)).replaceAll(',', '\u202f')
+}
+
+export function percent(share: number, digits = 1): string {
+  return `${(100 * share).toFixed(digits)}\u202f%`
+}
+
+/** How far above the floor, in words that never round a gap away. */
+export function gapWords(gap: number): string {
+  if (gap <= 1e-9) return 'proved cheapest'
+  return gap < 0.0005 ? 'under 0.1\u202f% above the floor' : `${percent(gap)} above the floor`
+}
+
+export function gibibytes(bytes: number): string {
+  const amount = bytes / 2 ** 30
+  return amount >= 10 ? amount.toFixed(0) : amount.toFixed(amount % 1 ? 1 : 0)
+}
+
+export function vcpus(millicores: number): string {
+  const amount = millicores / 1000
+  return amount >= 10 ? amount.toFixed(0) : amount.toFixed(amount % 1 ? 1 : 0)
+}
+
+const resourceWords: Record<string, string> = { cpu_millicores: 'CPU', memory_bytes: 'memory', pods: 'pods' }
+
+/** One decimal always: what a node really has never looks like its round capacity. */
+export function tenths(amount: number): string {
+  return (Math.floor(amount * 10) / 10).toFixed(1)
+}
+
+/** A price by the hour with its decimals in a column. */
+export function price(text: string): string {
+  const [, decimals = ''] = text.split('.')
+  return decimals.length < 4 ? Number(text).toFixed(4) : text
+}
+
+export function plural(count: number, word: string): string {
+  return `${count} ${word}${count === 1 ? '' : 's'}`
+}
+
+export function resourceWord(name: string): string {
+  return resourceWords[name] ?? name
+}
+
+export function seconds(amount: number): string {
+  return amount < 10 ? `${amount.toFixed(1)} s` : `${Math.round(amount)} s`
+}

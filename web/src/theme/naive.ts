@@ -1,0 +1,40 @@
+import type { GlobalThemeOverrides } from 'naive-ui'
+import type { Tokens } from './tokens'
+
+/** Naive UI in our paper and ink: no default blue or green is left. */
+export function overrides(tokens: Tokens): GlobalThemeOverrides {
+  return {
+    common: {
+      fontFamily: "'Public Sans Variable', system-ui, sans-serif",
+      fontFamilyMono: "'JetBrains Mono Variable', monospace",
+      fontSize: '13px',
+      fontSizeMedium: '13px',
+      fontSizeSmall: '12px',
+      borderRadius: '0',
+      borderRadiusSmall: '0',
+      bodyColor: tokens.paper,
+      cardColor: tokens.panel,
+      popoverColor: tokens.panel,
+      modalColor: tokens.panel,
+      inputColor: tokens.panel,
+      actionColor: tokens.wash,
+      textColorBase: tokens.ink,
+      textColor1: tokens.ink,
+      textColor2: tokens.ink,
+      textColor3: tokens.quiet,
+      placeholderColor: tokens.quiet,
+      borderColor: tokens.line,
+      dividerColor: tokens.line,
+      hoverColor: tokens.wash,
+      primaryColor: tokens.madder,
+      primaryColorHover: tokens.madder,
+      primaryColorPressed: tokens.ink,
+      primaryColorSuppl: tokens.madder,
+      infoColor: tokens.petrol,
+      successColor: tokens.moss,
+      warningColor: tokens.amber,
+      errorColor: tokens.madder,
+    },
+    Button: { textColorPrimary: tokens.panel, textColorHoverPrimary: tokens.panel, textColorFocusPrimary: tokens.panel },
+  }
+}

@@ -1,0 +1,116 @@
+<script setup lang="ts">
+import { NButton } from 'naive-ui'
+import { computed } from 'vue'
+import type { Bench } from '../api/client'
+import { exactMoney, gapWords, money, percent, resourceWord } from '../domain/format'
+import Reason from './Reason.vue'
+
+const props = defineProps<{ bench: Bench; mayEdit: boolean; busy: boolean }>()
+const emit = defineEmits<{ variant: [id: number]; fit: []; home: [] }>()
+
+const fit = computed(() => (props.bench.fit && props.bench.fit.status !== 'infeasible' ? props.bench.fit : null))
+const variants = computed(() => props.bench.study.variants)
+const place = computed(() => variants.value.findIndex((entry) => entry.id === props.bench.variant.id))
+const late = computed(() => props.bench.fit !== null && !props.bench.fit_is_current)
+const scarce = computed(() => {
+  const room = fit.value?.room_left ?? {}
+  return (room.cpu_millicores ?? 1) <= (room.memory_bytes ?? 1) ? 'cpu_millicores' : 'memory_bytes'
+})
+const left = computed(() => fit.value?.room_left[scarce.value] ?? 0)
+const ways: Record<string, string> = {
+  none: 'a lost zone is not survived',
+  standing: 'holds, replicas already stand elsewhere',
+  landing: 'holds, lost replicas land in kept-back room',
+}
+const stops = computed(() => props.bench.faults.length + (props.bench.fit?.status === 'infeasible' && !late.value ? props.bench.fit.reasons.length : 0))
+
+function step(by: number): void {
+  const target = variants.value[(place.value + by + variants.value.length) % variants.value.length]
+  if (target) emit('variant', target.id)
+}
+</script>
+
+<template>
+  <header class="band">
+    <div class="study">
+      <button type="button" class="plain-button mark" aria-label="all studies" @click="emit('home')">
+        <svg width="26" height="42" viewBox="0 0 26 42" aria-hidden="true"><path d="M13 0L26 21 13 42z" class="right" /><path d="M13 0L0 21 13 42z" class="left" /></svg>
+      </button>
+      <div class="names">
+        <h1>{{ bench.study.name }}</h1>
+        <p class="quiet">{{ bench.study.organisation || 'no organisation' }} · {{ bench.region?.name ?? 'no region' }}</p>
+      </div>
+      <div class="switcher">
+        <strong>{{ bench.variant.name }}</strong>
+        <span class="quiet">
+          <button type="button" class="plain-button" aria-label="previous variant" @click="step(-1)">‹ [</button>
+          {{ place + 1 }} of {{ variants.length }}
+          <button type="button" class="plain-button" aria-label="next variant" @click="step(1)">] ›</button>
+        </span>
+      </div>
+    </div>
+    <Reason
+      class="verdict" title="Monthly cost"
+      :lines="fit ? [`${fit.cost_per_hour} ${fit.currency} an hour × 730 hours = ${exactMoney(fit.cost_per_month)} ${fit.currency} a month.`, `No answer that keeps these promises costs less than ${exactMoney(fit.floor_per_month)} ${fit.currency}: the floor, from linear programming duality.`, `Distance: ${exactMoney(Number(fit.cost_per_month) - Number(fit.floor_per_month))} ${fit.currency}.`] : ['There is no fit yet.']"
+    >
+      <span class="label">Cost a month</span>
+      <span class="figure" :class="{ late }">{{ fit ? `${money(fit.cost_per_month)} ${fit.currency}` : '—' }}</span>
+      <span class="word petrol">{{ late ? 'before the last edit' : fit ? gapWords(fit.gap) : 'no fit yet' }}</span>
+      <span class="meter"><i :style="{ width: fit ? `${(100 * Number(fit.floor_per_month)) / Number(fit.cost_per_month)}%` : '0' }" /></span>
+    </Reason>
+    <Reason
+      class="verdict" title="Losses survived"
+      :lines="fit ? [`${ways[fit.survive_zone]}.`, 'The independent checker went through the loss of every single zone before this fit was stored.'] : ['There is no fit yet.']"
+    >
+      <span class="label">Loses</span>
+      <span class="figure" :class="{ late }">{{ !fit ? '—' : fit.survive_zone === 'none' ? 'no zone' : 'any one zone' }}</span>
+      <span class="word" :class="fit?.survive_zone === 'none' ? 'amber' : 'petrol'">{{ !fit ? '' : fit.survive_zone === 'none' ? 'not promised' : `holds, ${fit.survive_zone}` }}</span>
+      <span class="meter"><i :style="{ width: fit && fit.survive_zone !== 'none' ? '100%' : '0' }" /></span>
+    </Reason>
+    <Reason
+      class="verdict" title="Room left"
+      :lines="fit ? ['Share of usable capacity that stays free even in the worst promised loss:', ...Object.entries(fit.room_left).map(([name, share]) => `${resourceWord(name)}: ${percent(share, 2)}`)] : ['There is no fit yet.']"
+    >
+      <span class="label">Room left</span>
+      <span class="figure" :class="{ late }">{{ fit ? `${percent(left)} ${resourceWord(scarce)}` : '—' }}</span>
+      <span class="word amber">{{ fit ? `${resourceWord(scarce)} is scarcer` : '' }}</span>
+      <span class="meter"><i class="warm" :style="{ width: `${Math.min(100, 100 * left)}%` }" /></span>
+    </Reason>
+    <Reason
+      class="verdict" title="Findings"
+      :lines="stops ? [...bench.faults.map((entry) => `${entry.reason} ${entry.mend}`), ...(bench.fit?.reasons ?? [])] : ['Nothing stops this variant.']"
+    >
+      <span class="label">Findings</span>
+      <span class="figure">{{ stops ? `${stops} stop` : 'none' }}</span>
+      <span class="word" :class="stops ? 'madder' : 'petrol'">{{ stops ? 'click for what would mend it' : 'nothing stops it' }}</span>
+      <span class="meter"><i class="hot" :style="{ width: stops ? '100%' : '0' }" /></span>
+    </Reason>
+    <div class="act">
+      <NButton v-if="mayEdit" size="small" :type="late || !bench.fit ? 'primary' : 'default'" :loading="busy" :disabled="busy" @click="emit('fit')">
+        {{ busy ? 'fitting' : 'Fit again' }}
+      </NButton>
+      <slot />
+    </div>
+  </header>
+</template>
+
+<style scoped>
+.band { display: grid; grid-template-columns: minmax(320px, 1.5fr) repeat(4, minmax(120px, 1fr)) 96px; align-items: stretch; background: var(--panel); border-bottom: 1px solid var(--line); height: 76px; }
+.study { display: flex; gap: 12px; align-items: center; padding: 0 14px; min-width: 0; }
+.names { min-width: 0; flex: 1; }
+.names h1, .names p { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+.names p { font-size: 12px; }
+.left { fill: var(--madder); } .right { fill: var(--madder); opacity: 0.7; }
+.switcher { display: grid; text-align: right; font-size: 12px; max-width: 130px; }
+.switcher strong { font-size: 13px; }
+.band :deep(.verdict) { display: grid; grid-template-rows: 16px 24px 16px 4px; align-content: center; padding: 0 14px; border-left: 1px solid var(--line); }
+.label { font-size: 12px; color: var(--quiet); }
+.figure { font-size: 17px; font-weight: 680; font-variant-numeric: tabular-nums; white-space: nowrap; }
+.figure.late { opacity: 0.45; }
+.word { font-size: 12px; font-weight: 560; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+.petrol { color: var(--petrol); } .amber { color: var(--amber); } .madder { color: var(--madder); }
+.meter { background: var(--line); height: 3px; align-self: end; }
+.meter i { display: block; height: 3px; background: var(--petrol); transition: width 150ms; }
+.meter .warm { background: var(--amber); } .meter .hot { background: var(--madder); }
+.act { display: grid; gap: 4px; align-content: center; justify-items: stretch; padding: 0 10px; border-left: 1px solid var(--line); }
+</style>

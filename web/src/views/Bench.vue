@@ -1,0 +1,121 @@
+<script setup lang="ts">
+import { NModal, useMessage } from 'naive-ui'
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { useBench, useBenchActions } from '../api/bench'
+import { usePerson } from '../api/session'
+import { KEYS, useKeys } from '../composables/useKeys'
+import RunStrip from '../ui/RunStrip.vue'
+import Thread, { type Place } from '../ui/Thread.vue'
+import VerdictBand from '../ui/VerdictBand.vue'
+import Demand from './places/Demand.vue'
+import FitPlace from './places/Fit.vue'
+import Handover from './places/Handover.vue'
+import Supply from './places/Supply.vue'
+import Targets from './places/Targets.vue'
+
+const route = useRoute()
+const router = useRouter()
+const message = useMessage()
+const person = usePerson()
+watch(person.error, (error) => error && router.replace('/sign-in'), { immediate: true })
+
+const variant = computed(() => Number(route.params.variant))
+const here = computed(() => String(route.params.place))
+const bench = useBench(variant)
+const data = computed(() => bench.data.value)
+const actions = useBenchActions(variant, computed(() => data.value?.study.id))
+const mayEdit = computed(() => person.data.value !== undefined && person.data.value.role !== 'viewer')
+const running = computed(() => data.value?.run && ['queued', 'running'].includes(data.value.run.status))
+const lost = ref<string | null>(null)
+const choosingZone = ref(false)
+const showKeys = ref(false)
+
+const places = computed<Place[]>(() => {
+  const bench = data.value
+  const supply = bench?.region && bench.variant.zones.length ? 'settled' : 'empty'
+  const demand = bench?.workloads.length ? (bench.faults.some((f) => f.path.startsWith('demand')) ? 'look' : 'settled') : 'empty'
+  const fit = !bench?.fit ? 'empty' : bench.fit.status === 'infeasible' || !bench.fit_is_current ? 'look' : 'settled'
+  return [
+    { name: 'supply', title: 'Supply', key: '1', state: supply },
+    { name: 'targets', title: 'Targets', key: '2', state: bench?.variant.survive_zone === 'none' ? 'look' : 'settled' },
+    { name: 'demand', title: 'Demand', key: '3', state: demand },
+    { name: 'fit', title: 'Fit', key: '4', state: fit },
+    { name: 'handover', title: 'Handover', key: '9', state: fit === 'settled' ? 'settled' : 'empty' },
+  ]
+})
+
+for (const mutation of [actions.fit, actions.stop, actions.undo, actions.redo, actions.change]) {
+  watch(mutation.error, (error) => error && message.error(error.message))
+}
+
+function go(place: string, to = variant.value): void {
+  void router.push({ path: `/bench/${to}/${place}`, query: route.query })
+}
+function step(by: number): void {
+  const all = data.value?.study.variants ?? []
+  const target = all[(all.findIndex((entry) => entry.id === variant.value) + by + all.length) % all.length]
+  if (target) go(here.value, target.id)
+}
+function lose(letter: string): void {
+  const zone = data.value?.fit?.zones.find((name) => name.startsWith(letter))
+  if (zone) lost.value = lost.value === zone ? null : zone
+}
+
+useKeys((event) => {
+  if (choosingZone.value) {
+    choosingZone.value = false
+    lose(event.key)
+    return true
+  }
+  if (event.ctrlKey && event.key.toLowerCase() === 'z') {
+    if (mayEdit.value) (event.shiftKey ? actions.redo : actions.undo).mutate()
+    return true
+  }
+  if (event.ctrlKey) return false
+  const place = places.value.find((entry) => entry.key === event.key)
+  if (place) go(place.name)
+  else if (event.key === 'f' && mayEdit.value) actions.fit.mutate()
+  else if (event.key === '[') step(-1)
+  else if (event.key === ']') step(1)
+  else if (event.key === 'z') choosingZone.value = true
+  else if (event.key === '?') showKeys.value = true
+  else if (event.key === '/') document.querySelector<HTMLInputElement>('[data-find] input')?.focus()
+  else if (event.key === 'Escape') {
+    lost.value = null
+    showKeys.value = false
+  } else return false
+  return true
+})
+</script>
+
+<template>
+  <div v-if="data" class="bench">
+    <VerdictBand :bench="data" :may-edit="mayEdit" :busy="Boolean(running)" @variant="go(here, $event)" @fit="actions.fit.mutate()" @home="router.push('/')">
+      <button type="button" class="plain-button quiet keys" @click="showKeys = true">? keys</button>
+    </VerdictBand>
+    <Thread :places="places" :here="here" @go="go($event)" />
+    <RunStrip v-if="running && data.run" :run="data.run" :currency="data.region?.currency ?? ''" :may-edit="mayEdit" @stop="actions.stop.mutate(data.run.id)" />
+    <p v-else-if="data.run?.status === 'failed'" class="madder failed" role="alert">{{ data.run.message }} The last fit is kept; press f to try again.</p>
+    <main class="place">
+      <Supply v-if="here === 'supply'" :bench="data" :actions="actions" :may-edit="mayEdit" />
+      <Targets v-else-if="here === 'targets'" :bench="data" :actions="actions" :may-edit="mayEdit" />
+      <Demand v-else-if="here === 'demand'" :bench="data" :actions="actions" :may-edit="mayEdit" />
+      <FitPlace v-else-if="here === 'fit'" v-model:lost="lost" :bench="data" />
+      <Handover v-else :bench="data" />
+    </main>
+    <p v-if="choosingZone" class="hint" role="status">lose a zone: type its first letter</p>
+    <NModal v-model:show="showKeys" preset="card" title="Keys" style="width: 460px">
+      <table><tbody><tr v-for="[key, what] in KEYS" :key="key"><td class="mono">{{ key }}</td><td>{{ what }}</td></tr></tbody></table>
+    </NModal>
+  </div>
+  <p v-else-if="bench.error.value" class="failed madder" role="alert">{{ bench.error.value.message }} <RouterLink to="/">All studies</RouterLink></p>
+</template>
+
+<style scoped>
+.bench { height: 100vh; display: flex; flex-direction: column; min-width: 1000px; }
+.place { flex: 1; min-height: 0; overflow: hidden; }
+.failed { padding: 8px 14px; }
+.keys { font-size: 12px; text-align: center; }
+.hint { position: fixed; bottom: 12px; left: 50%; transform: translateX(-50%); background: var(--ink); color: var(--paper); padding: 6px 14px; }
+</style>

@@ -1,0 +1,39 @@
+<script setup lang="ts">
+import { NButton, NInput } from 'naive-ui'
+import { ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { useSignIn } from '../api/session'
+
+const router = useRouter()
+const username = ref('')
+const password = ref('')
+const signIn = useSignIn()
+
+function enter(): void {
+  signIn.mutate({ username: username.value, password: password.value }, { onSuccess: () => router.push('/') })
+}
+</script>
+
+<template>
+  <main class="gate">
+    <form class="cut" @submit.prevent="enter">
+      <svg width="34" height="54" viewBox="0 0 26 42" aria-hidden="true"><path d="M13 0L26 21 13 42z" fill="var(--madder)" opacity="0.7" /><path d="M13 0L0 21 13 42z" fill="var(--madder)" /></svg>
+      <div>
+        <h1>Rombel</h1>
+        <p class="quiet">Node pools over zones, at least cost, with proof.</p>
+      </div>
+      <label>Name <NInput v-model:value="username" :input-props="{ autocomplete: 'username', 'aria-label': 'Name' }" placeholder="planner" /></label>
+      <label>Password <NInput v-model:value="password" type="password" :input-props="{ autocomplete: 'current-password', 'aria-label': 'Password' }" placeholder="" /></label>
+      <p v-if="signIn.error.value" class="madder" role="alert">{{ signIn.error.value.message }}</p>
+      <NButton type="primary" attr-type="submit" :loading="signIn.isPending.value">Sign in</NButton>
+      <p class="quiet note">The demo’s people are planner, lead and viewer; their password is printed when the demo starts.</p>
+    </form>
+  </main>
+</template>
+
+<style scoped>
+.gate { min-height: 100vh; display: grid; place-items: center; }
+form { width: 340px; padding: 28px; display: grid; gap: 14px; }
+label { display: grid; gap: 4px; font-size: 12px; color: var(--quiet); }
+.note { font-size: 12px; }
+</style>

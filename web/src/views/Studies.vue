@@ -1,0 +1,68 @@
+<script setup lang="ts">
+import { NButton, NInput } from 'naive-ui'
+import { ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { Problem } from '../api/client'
+import { usePerson, useSignOut } from '../api/session'
+import { useCreateStudy, useStudies } from '../api/studies'
+import FaultList from '../ui/FaultList.vue'
+
+const router = useRouter()
+const person = usePerson()
+watch(person.error, (error) => error && router.replace('/sign-in'), { immediate: true })
+const studies = useStudies()
+const create = useCreateStudy()
+const signOut = useSignOut()
+const title = ref('')
+
+function add(): void {
+  create.mutate({ name: title.value, organisation: '' }, {
+    onSuccess: (study) => router.push(`/bench/${study.variants[0]?.id}/supply`),
+  })
+}
+function reference(study: { variants: { id: number; is_reference: boolean }[] }): number | undefined {
+  return (study.variants.find((entry) => entry.is_reference) ?? study.variants[0])?.id
+}
+</script>
+
+<template>
+  <main class="studies">
+    <header>
+      <svg width="26" height="42" viewBox="0 0 26 42" aria-hidden="true"><path d="M13 0L26 21 13 42z" fill="var(--madder)" opacity="0.7" /><path d="M13 0L0 21 13 42z" fill="var(--madder)" /></svg>
+      <h1>Studies</h1>
+      <span class="grow" />
+      <span v-if="person.data.value" class="quiet">{{ person.data.value.full_name }}, {{ person.data.value.role }}</span>
+      <NButton size="small" @click="signOut.mutate(undefined, { onSuccess: () => router.push('/sign-in') })">Sign out</NButton>
+    </header>
+    <table v-if="studies.data.value?.length">
+      <thead><tr><th>study</th><th>organisation</th><th class="number">workloads</th><th class="number">replicas</th><th>variants</th><th>made</th></tr></thead>
+      <tbody>
+        <tr v-for="study in studies.data.value" :key="study.id">
+          <td><RouterLink :to="`/bench/${reference(study)}/fit`"><strong>{{ study.name }}</strong></RouterLink></td>
+          <td>{{ study.organisation || '—' }}</td>
+          <td class="number">{{ study.workloads }}</td>
+          <td class="number">{{ study.replicas }}</td>
+          <td>
+            <RouterLink v-for="variant in study.variants" :key="variant.id" class="variant" :to="`/bench/${variant.id}/fit`">{{ variant.name }}</RouterLink>
+          </td>
+          <td class="quiet">{{ new Date(study.created_at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' }) }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-else-if="studies.data.value" class="quiet">There is no study yet. Name one below; supply, targets and demand come next.</p>
+    <form v-if="person.data.value && person.data.value.role !== 'viewer'" @submit.prevent="add">
+      <NInput v-model:value="title" placeholder="name of a new study" :input-props="{ 'aria-label': 'Name of a new study' }" />
+      <NButton type="primary" attr-type="submit" :disabled="!title.trim()" :loading="create.isPending.value">Create a study</NButton>
+    </form>
+    <FaultList v-if="create.error.value" :faults="(create.error.value as Problem).faults ?? []" :title="create.error.value.message" />
+  </main>
+</template>
+
+<style scoped>
+.studies { max-width: 1120px; margin: 0 auto; padding: 26px; display: grid; gap: 22px; }
+header { display: flex; align-items: center; gap: 14px; }
+.grow { flex: 1; }
+td, th { padding: 9px 8px; }
+.variant { margin-right: 14px; color: var(--ink); }
+form { display: grid; grid-template-columns: 320px auto; gap: 10px; justify-content: start; }
+</style>

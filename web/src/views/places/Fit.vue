@@ -1,0 +1,74 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import type { Bench } from '../../api/client'
+import { useSize } from '../../composables/useSize'
+import Lanes from '../../pictures/lanes/Lanes.vue'
+import DemandEdge from './fit/DemandEdge.vue'
+import NodeStrata from './fit/NodeStrata.vue'
+import Reasons from './fit/Reasons.vue'
+
+const props = defineProps<{ bench: Bench }>()
+const lost = defineModel<string | null>('lost', { required: true })
+const route = useRoute()
+const router = useRouter()
+const middle = ref<HTMLElement | null>(null)
+const size = useSize(middle)
+const lit = ref<string | null>(null)
+const fit = computed(() => (props.bench.fit && props.bench.fit.status !== 'infeasible' ? props.bench.fit : null))
+const node = computed(() => fit.value?.nodes.find((entry) => entry.number === Number(route.query.node ?? -1)) ?? null)
+
+function choose(number: number | null): void {
+  void router.replace({ query: { ...route.query, node: number === null ? undefined : String(number) } })
+}
+</script>
+
+<template>
+  <div class="fit">
+    <DemandEdge :workloads="bench.workloads" :fit="fit" @light="lit = $event" />
+    <section class="middle">
+      <div class="head">
+        <h2>Lanes</h2>
+        <span class="quiet">left half CPU requested, right half memory</span>
+        <span v-if="lost" class="madder lost">losing {{ lost }} · Esc restores</span>
+      </div>
+      <div ref="middle" class="canvas">
+        <Lanes v-if="fit" :fit="fit" :width="size.width.value" :height="size.height.value" :lost="lost" :lit="lit" :chosen="node?.number ?? null" @lose="lost = $event" @choose="choose" />
+        <div v-else class="empty">
+          <template v-if="bench.fit?.status === 'infeasible'">
+            <h2 class="madder">No fit keeps these promises</h2>
+            <p v-for="reason in bench.fit.reasons.slice(0, 12)" :key="reason">{{ reason }}</p>
+          </template>
+          <template v-else>
+            <h2>No fit yet</h2>
+            <p v-for="fault in bench.faults" :key="fault.reason">{{ fault.reason }} {{ fault.mend }}</p>
+            <p v-if="!bench.faults.length" class="quiet">Press f to compute one.</p>
+          </template>
+        </div>
+      </div>
+      <p class="key quiet">red: where a lost zone’s replicas land · point at a zone’s name to lose it · click a diamond for its pods</p>
+    </section>
+    <aside class="right">
+      <NodeStrata v-if="node && fit" :node="node" :fit="fit" :workloads="bench.workloads" :lost="lost" @close="choose(null)" />
+      <Reasons v-else-if="fit" :fit="fit" :bench="bench" />
+    </aside>
+    <table v-if="fit" class="unseen">
+      <caption>Every node of the fit</caption>
+      <thead><tr><th>node</th><th>type</th><th>zone</th><th>replicas</th></tr></thead>
+      <tbody>
+        <tr v-for="entry in fit.nodes" :key="entry.number"><td>{{ entry.number }}</td><td>{{ entry.instance_type }}</td><td>{{ entry.zone }}</td><td>{{ Object.entries(entry.replicas).map(([name, count]) => `${count} ${name}`).join(', ') }}</td></tr>
+      </tbody>
+    </table>
+  </div>
+</template>
+
+<style scoped>
+.fit { display: grid; grid-template-columns: minmax(250px, 292px) minmax(420px, 1fr) minmax(260px, 312px); height: 100%; position: relative; }
+.middle { display: grid; grid-template-rows: 34px 1fr 24px; min-height: 0; padding: 4px 10px 0; border-left: 1px solid var(--line); border-right: 1px solid var(--line); }
+.head { display: flex; gap: 14px; align-items: baseline; padding: 6px 4px; white-space: nowrap; overflow: hidden; }
+.lost { margin-left: auto; font-weight: 600; }
+.canvas { min-height: 0; overflow: hidden; }
+.key { font-size: 12px; padding: 0 4px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+.right { overflow: auto; padding: 10px 14px; }
+.empty { padding: 40px; display: grid; gap: 10px; align-content: start; overflow: auto; height: 100%; }
+</style>

@@ -1,0 +1,56 @@
+<script setup lang="ts">
+import { NButton } from 'naive-ui'
+import { computed, ref } from 'vue'
+import type { Bench } from '../../api/client'
+import { save, svgText } from '../../pictures/lanes/export'
+import Lanes from '../../pictures/lanes/Lanes.vue'
+
+const props = defineProps<{ bench: Bench }>()
+const fit = computed(() => (props.bench.fit && props.bench.fit.status !== 'infeasible' ? props.bench.fit : null))
+const picture = ref<HTMLElement | null>(null)
+const files = [
+  ['solution.json', 'the fit', 'nodes, placement, landing, cost and floor, in the interchange format'],
+  ['problem.json', 'what was asked', 'supply, targets and demand exactly as they were computed'],
+  ['pools.csv', 'pools', 'nodes and price of every pool and zone'],
+  ['placement.csv', 'placement', 'every workload on every node'],
+  ['solution.schema.json', 'schema of the fit', 'JSON Schema of solution.json'],
+  ['problem.schema.json', 'schema of the problem', 'JSON Schema of problem.json'],
+] as const
+
+function savePicture(): void {
+  const drawn = picture.value?.querySelector('svg')
+  if (drawn) save(svgText(drawn), `fit-${props.bench.fit?.id}-lanes.svg`, 'image/svg+xml')
+}
+</script>
+
+<template>
+  <div v-if="fit" class="handover">
+    <section>
+      <h2>Files of this fit</h2>
+      <p class="quiet">Open formats, written from the stored fit {{ fit.id }}<template v-if="!bench.fit_is_current">; the study was edited since</template>.</p>
+      <table>
+        <tbody>
+          <tr v-for="[name, title, text] in files" :key="name">
+            <td><a :href="`/api/fits/${fit.id}/files/${name}`" :download="name"><strong>{{ name }}</strong></a></td>
+            <td>{{ title }}</td>
+            <td class="quiet">{{ text }}</td>
+          </tr>
+          <tr>
+            <td><NButton size="tiny" @click="savePicture">lanes.svg</NButton></td>
+            <td>the picture</td>
+            <td class="quiet">the lanes as they are drawn below</td>
+          </tr>
+        </tbody>
+      </table>
+      <p class="quiet">Check anybody’s answer against the problem: <code class="mono">./rombel check problem.json solution.json</code></p>
+    </section>
+    <section ref="picture" class="picture"><Lanes :fit="fit" :width="760" :height="420" /></section>
+  </div>
+  <p v-else class="none quiet">There is no fit to hand over yet. Compute one under Fit.</p>
+</template>
+
+<style scoped>
+.handover { padding: 18px 22px; display: grid; gap: 18px; overflow: auto; height: 100%; align-content: start; max-width: 1000px; }
+section { display: grid; gap: 8px; }
+.none { padding: 40px; }
+</style>

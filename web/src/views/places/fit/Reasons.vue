@@ -1,0 +1,87 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Bench, Fit } from '../../../api/client'
+import { exactMoney, gapWords, money, percent, resourceWord, seconds } from '../../../domain/format'
+import { poolHues } from '../../../theme/tokens'
+import Reason from '../../../ui/Reason.vue'
+
+/** Why this, and what it costs: pools, what binds them, promises kept, and the proof. */
+const props = defineProps<{ fit: Fit; bench: Bench }>()
+const total = computed(() => Number(props.fit.cost_per_month))
+const promises: Record<string, string> = {
+  none: 'no zone is promised to be survived',
+  standing: 'survive any one zone: enough replicas stand elsewhere',
+  landing: 'survive any one zone: lost replicas land in kept-back room',
+}
+const share = computed(() => (100 * Number(props.fit.floor_per_month)) / total.value)
+
+function reasonsOf(pool: Fit['pools'][number]): string[] {
+  const lines = Object.keys(pool.used).map(
+    (name) => `${resourceWord(name)}: ${percent(pool.used[name] ?? 0)} requested, ${percent(pool.free[name] ?? 0)} free in the worst promised loss`,
+  )
+  return [`${exactMoney(pool.cost_per_month)} ${props.fit.currency} a month.`, ...lines, `${resourceWord(pool.binding)} binds: it has the least room left.`]
+}
+</script>
+
+<template>
+  <section class="reasons">
+    <h2>Why this, and what it costs</h2>
+    <div>
+      <h3>pools, nodes by zone</h3>
+      <table>
+        <thead><tr><th /><th v-for="zone in fit.zones" :key="zone" class="number">{{ zone }}</th><th class="number">{{ fit.currency }}</th></tr></thead>
+        <tbody>
+          <tr v-for="(pool, place) in fit.pools" :key="pool.instance_type + pool.purchase">
+            <td>
+              <Reason :title="`pool ${pool.instance_type}`" :lines="reasonsOf(pool)">
+                <svg width="9" height="14" viewBox="0 0 9 14" aria-hidden="true"><path d="M4.5 0L9 7 4.5 14 0 7z" :fill="poolHues[place % poolHues.length]" /></svg>
+                <strong> {{ pool.instance_type }}</strong>
+                <span class="quiet binds">{{ resourceWord(pool.binding) }} binds · {{ percent(pool.free[pool.binding === 'memory_bytes' ? 'cpu_millicores' : 'memory_bytes'] ?? 0, 0) }} {{ pool.binding === 'memory_bytes' ? 'CPU' : 'mem.' }}</span>
+              </Reason>
+            </td>
+            <td v-for="zone in fit.zones" :key="zone" class="number">{{ pool.nodes[zone] || '–' }}</td>
+            <td class="number" :title="exactMoney(pool.cost_per_month)"><strong>{{ money(pool.cost_per_month) }}</strong></td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+    <div>
+      <h3>promises kept</h3>
+      <ul>
+        <li>{{ promises[fit.survive_zone] }}</li>
+        <li v-if="fit.limits.most_pools">at most {{ fit.limits.most_pools }} pools: {{ fit.pools.length }} used</li>
+        <li v-if="fit.limits.fewest_nodes_per_pool">at least {{ fit.limits.fewest_nodes_per_pool }} nodes in every pool</li>
+        <li>every zone’s bill: {{ fit.zones.map((zone) => `${zone} ${money(fit.zone_cost_per_month[zone] ?? 0)}`).join(', ') }}</li>
+      </ul>
+    </div>
+    <div>
+      <h3>proof</h3>
+      <Reason
+        title="How near the cheapest possible"
+        :lines="['The floor is the value of a linear program whose columns are whole node loads, or of its relaxation with divisible replicas, whichever is higher. Its duals bound every possible answer from below, so none can be cheaper.', `floor ${exactMoney(fit.floor_per_month)}, this fit ${exactMoney(fit.cost_per_month)} ${fit.currency} a month.`, 'An independent checker, which shares no code with the solver, has verified every rule of this fit.']"
+      >
+        <span class="bar"><i :style="{ width: `${share}%` }" /></span>
+        <span class="ends"><span>floor {{ money(fit.floor_per_month) }}</span><strong>this fit {{ money(fit.cost_per_month) }} {{ fit.currency }}</strong></span>
+      </Reason>
+      <p class="quiet">{{ gapWords(fit.gap) }}; nothing cheaper than {{ money(fit.floor_per_month) }} can keep these promises</p>
+      <p class="quiet">status {{ fit.status }} · checked · {{ seconds(fit.seconds) }} · seed {{ fit.seed }} · core {{ fit.core_version }}</p>
+    </div>
+    <p v-if="!bench.fit_is_current" class="madder">The study was edited after this fit.</p>
+  </section>
+</template>
+
+<style scoped>
+.reasons { display: grid; gap: 16px; min-width: 0; }
+h3 { margin-bottom: 4px; }
+td, th { padding: 4px 3px; }
+table { table-layout: fixed; }
+th:first-child { width: 47%; }
+th.number, td.number { font-size: 12px; }
+.binds { display: block; font-size: 11px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+ul { margin: 0; padding: 0; list-style: none; }
+li { padding: 4px 0; border-bottom: 1px solid var(--line); }
+.bar { display: block; height: 14px; background: var(--madderWash); border-right: 2px solid var(--ink); }
+.bar i { display: block; height: 14px; background: var(--petrol); }
+.ends { display: flex; justify-content: space-between; padding-top: 4px; font-variant-numeric: tabular-nums; }
+p { padding-top: 4px; font-size: 12px; }
+</style>
