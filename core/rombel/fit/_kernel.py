@@ -424,8 +424,11 @@ def tidy(given: Given, plan: Plan) -> None:
 
 @njit(cache=True, nogil=True)
 def padding(given: Given, plan: Plan) -> Ints:
-    """Return (J,) empty nodes to add so that every pool and zone has its fewest nodes."""
+    """Return (J,) empty nodes to add so that every pool and zone has its fewest nodes, or all zones as many."""
     extra = np.zeros(len(given.price), np.int64)
+    if given.limits[3]:
+        _level(given, plan, extra)
+        return extra
     for offer in range(len(given.price)):
         if plan.nodes[offer] > 0:
             extra[offer] = max(0, given.limits[2] - plan.nodes[offer])
@@ -442,6 +445,21 @@ def padding(given: Given, plan: Plan) -> Ints:
         if cheapest != NOWHERE:
             extra[cheapest] += max(0, given.limits[1] - count)
     return extra
+
+
+@njit(cache=True, nogil=True)
+def _level(given: Given, plan: Plan, extra: Ints) -> None:
+    """Add the empty nodes that bring every zone of a pool to its highest count, and that to the fewest asked."""
+    highest = np.zeros(len(plan.pools), np.int64)
+    zones = np.zeros(len(plan.pools), np.int64)
+    for offer in range(len(given.price)):
+        zones[given.pool[offer]] += 1
+        highest[given.pool[offer]] = max(highest[given.pool[offer]], plan.nodes[offer])
+    for offer in range(len(given.price)):
+        pool = given.pool[offer]
+        if highest[pool] > 0:
+            fewest = max(given.limits[2], -(-given.limits[1] // zones[pool]))
+            extra[offer] = max(highest[pool], fewest) - plan.nodes[offer]
 
 
 @njit(cache=True, nogil=True)

@@ -29,7 +29,7 @@ class Given(NamedTuple):
 
     ``size`` (I,) orders the classes; ``worth`` (J, I) values a replica on an offer; ``weight`` (S, J, R) prices room;
     ``waste`` (J, I) and ``waste_land`` (S, J, I) say how much more the room of a replica is worth than the replica;
-    ``limits`` holds most pools, fewest nodes per pool and fewest per zone.
+    ``limits`` holds most pools, fewest nodes per pool, fewest per zone, and 1 where zones are to be equal.
 
     Worths and weights are duals of a relaxation, so the cost of any plan is the worth of all replicas, plus the
     waste of each, plus the room left over: the search makes waste and room left over small.

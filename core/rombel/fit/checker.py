@@ -166,6 +166,9 @@ def _pool_rules(reading: _Reading) -> Iterator[str]:
     for (name, purchase), count in pools.items():
         if count < (limits.fewest_nodes_per_pool or 0):
             yield f"The pool {name} {purchase} has {count} nodes, fewest per pool is {limits.fewest_nodes_per_pool}."
+        counts = [per_offer[name, purchase, zone] for zone in reading.problem.zones]
+        if limits.equal_zones and len(set(counts)) > 1:
+            yield f"The pool {name} {purchase} has {counts} nodes over the zones, and equal counts are asked."
     if limits.most_pools is not None and len(pools) > limits.most_pools:
         yield f"There are {len(pools)} pools, at most {limits.most_pools} allowed."
 

@@ -270,6 +270,7 @@ def _real_counts(instance: Instance, slots: Ints) -> Ints | None:
 def _given(instance: Instance, prices: Prices) -> Given:
     limits, unlimited = instance.problem.limits, 10**9
     bounds = [limits.most_pools or unlimited, limits.fewest_nodes_per_pool or 0, limits.fewest_nodes_per_zone or 0]
+    bounds.append(int(limits.equal_zones))
     room = np.einsum("sjr,ir->sji", prices.weight, instance.request)
     waste = np.maximum(room.sum(axis=0) - prices.worth.sum(axis=0), 0.0)
     return Given(

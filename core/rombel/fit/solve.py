@@ -22,7 +22,7 @@ from rombel.fit.instance import Instance, build_instance
 from rombel.fit.patterns import PatternParams, Patterns, generate_patterns
 from rombel.fit.reasons import plain_reasons, room_reasons
 from rombel.fit.search import Prices, Search, SearchParams, Team
-from rombel.model.fit_problem import FitProblem, Survival
+from rombel.model.fit_problem import FitProblem, Purchase, Survival
 from rombel.model.fit_solution import FitSolution, FitStatus
 
 
@@ -91,6 +91,7 @@ def fit(
         When the answer breaks a rule, which would be a defect of ours.
 
     """
+    asked, problem = problem, _sold_equally(problem) if problem.limits.equal_zones else problem
     reasons = tuple(plain_reasons(problem))
     if reasons:
         return _infeasible(problem, reasons)
@@ -98,10 +99,24 @@ def fit(
     if not instance.workloads:
         return FitSolution(FitStatus.OPTIMAL, problem.currency, Decimal(0), Decimal(0))
     solution = _Fit(instance, seed, params or FitParams(), observer or SilentObserver()).run()
-    report = check(problem, solution)
+    report = check(asked, solution)
     if not report.holds:
         raise CheckFailed(report.violations)
     return solution
+
+
+def _sold_equally(problem: FitProblem) -> FitProblem:
+    """Return the problem with pools that can stand in every zone alike, at most as many as the scarcest zone has."""
+    types = []
+    for entry in problem.instance_types:
+        offers = []
+        for purchase in Purchase:
+            sold = [offer for offer in entry.offers if offer.purchase is purchase]
+            if len(sold) == len(problem.zones):
+                quotas = [offer.most_nodes for offer in sold if offer.most_nodes is not None]
+                offers += [replace(offer, most_nodes=min(quotas, default=None)) for offer in sold]
+        types.append(replace(entry, offers=tuple(offers)))
+    return replace(problem, instance_types=tuple(types))
 
 
 def _infeasible(problem: FitProblem, reasons: tuple[str, ...]) -> FitSolution:

@@ -1,7 +1,8 @@
 """Demand as CSV (RFC 4180): header row, comma, quotes doubled; CRLF or LF; a byte order mark is accepted.
 
 Columns (any order): ``namespace, name, kind, replicas, cpu, memory`` and, optional, ``zone_skew, most_per_node,
-node_labels`` (``key=value;key=value``), ``owner, promised`` (yes/no).
+node_labels`` (``key=value;key=value``), ``owner, promised`` (yes/no), ``labels`` (as node_labels), ``interruptible``
+(largest share of the replicas on interruptible nodes, in percent).
 """
 
 from __future__ import annotations
@@ -18,7 +19,7 @@ from rombel.model.quantity import cpu_millicores, memory_bytes, show_cpu, show_m
 from rombel.model.study import Demand, WorkloadKind
 
 REQUIRED = ("namespace", "name", "replicas", "cpu", "memory")
-OPTIONAL = ("kind", "zone_skew", "most_per_node", "node_labels", "owner", "promised")
+OPTIONAL = ("kind", "zone_skew", "most_per_node", "node_labels", "owner", "promised", "labels", "interruptible")
 CSV_COLUMNS = (*REQUIRED, *OPTIONAL)
 
 
@@ -109,6 +110,8 @@ def _row(cells: Mapping[str, str], header: Sequence[str], line: int) -> tuple[De
         node_labels=cell("node_labels", read_labels, {}),
         owner=cell("owner", str, ""),
         promised=cell("promised", _yes_no, True),
+        labels=cell("labels", read_labels, {}),
+        interruptible_percent=cell("interruptible", _percent, 0),
     )
     return (None if faults else row), faults
 
@@ -148,6 +151,18 @@ def read_labels(text: str) -> dict[str, str]:
     return labels
 
 
+def show_labels(labels: Mapping[str, str]) -> str:
+    """Return labels as ``key=value;key=value``, in the order of their keys."""
+    return ";".join(f"{key}={value}" for key, value in sorted(labels.items()))
+
+
+def _percent(text: str) -> int:
+    number = text.removesuffix("%").strip()
+    if not number.isascii() or not number.isdigit() or len(number) > 3 or int(number) > 100:
+        raise refuse("demand.percent", "", f"'{text[:40]}' is no share.", "Write whole percent from 0 to 100.")
+    return int(number)
+
+
 def _yes_no(text: str) -> bool:
     if text.lower() not in ("yes", "no", "true", "false"):
         raise refuse("demand.promised", "", f"'{text}' is neither yes nor no.", "Write yes or no.")
@@ -174,9 +189,11 @@ def _cells(row: Demand) -> dict[str, str]:
         "kind": str(row.kind),
         "zone_skew": "" if row.zone_skew is None else str(row.zone_skew),
         "most_per_node": "" if row.most_per_node is None else str(row.most_per_node),
-        "node_labels": ";".join(f"{key}={value}" for key, value in sorted(row.node_labels.items())),
+        "node_labels": show_labels(row.node_labels),
         "owner": row.owner,
         "promised": "yes" if row.promised else "no",
+        "labels": show_labels(row.labels),
+        "interruptible": str(row.interruptible_percent or ""),
     }
 
 

@@ -113,6 +113,7 @@ def _workload(item: Located, notes: _Notes) -> Demand | None:
         zone_skew=skew,
         most_per_node=most_per_node,
         node_labels=_selector(pod, notes),
+        labels=_labels(item),
     )
     for key, why in NOT_PLANNED_WITH.items():
         place = pod.get(key)
@@ -214,9 +215,16 @@ def _spread(item: Located, pod: Located, notes: _Notes) -> tuple[int | None, int
     return skew, most
 
 
+def _labels(item: Located) -> dict[str, str]:
+    """Return the labels that the object's pods carry."""
+    own = item.get("spec", "template", "metadata", "labels")
+    if own is None or not isinstance(own.value, dict):
+        return {}
+    return {str(key): str(entry.value) for key, entry in own.value.items()}
+
+
 def _selects_itself(item: Located, term: Located) -> bool:
-    labels, own = term.get("labelSelector", "matchLabels"), item.get("spec", "template", "metadata", "labels")
-    if labels is None or own is None or not isinstance(labels.value, dict) or not isinstance(own.value, dict):
+    labels, carried = term.get("labelSelector", "matchLabels"), _labels(item)
+    if labels is None or not carried or not isinstance(labels.value, dict):
         return False
-    carried = {key: str(entry.value) for key, entry in own.value.items()}
     return all(carried.get(key) == str(entry.value) for key, entry in labels.value.items())

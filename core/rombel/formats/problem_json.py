@@ -90,7 +90,7 @@ def _problem(raw: Mapping[str, Any]) -> FitProblem:
         instance_types=tuple(_instance_type(entry, resources) for entry in raw["instance_types"]),
         workloads=tuple(_workload(entry, resources) for entry in raw["workloads"]),
         survive_zone=Survival(raw.get("survive", {}).get("zone", "none")),
-        limits=Limits(**{key: limits.get(key) for key in Limits.__slots__}),
+        limits=Limits(**{key: limits[key] for key in Limits.__slots__ if key in limits}),
     )
 
 
@@ -139,8 +139,14 @@ def problem_value(problem: FitProblem) -> dict[str, Any]:
         "instance_types": [_type_value(entry, problem.resources) for entry in problem.instance_types],
         "workloads": [_workload_value(entry, problem.resources) for entry in problem.workloads],
         "survive": {"zone": str(problem.survive_zone)},
-        "limits": {key: getattr(problem.limits, key) for key in Limits.__slots__},
+        "limits": _limits_value(problem.limits),
     }
+
+
+def _limits_value(limits: Limits) -> dict[str, Any]:
+    """Return the limits; ``equal_zones`` stands there only where it is asked for."""
+    value = {key: getattr(limits, key) for key in Limits.__slots__}
+    return value if limits.equal_zones else {key: entry for key, entry in value.items() if key != "equal_zones"}
 
 
 def _type_value(entry: InstanceType, resources: Sequence[str]) -> dict[str, Any]:

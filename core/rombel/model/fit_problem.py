@@ -92,11 +92,15 @@ class Workload:
 
 @dataclass(frozen=True, slots=True)
 class Limits:
-    """Limits on pools; a pool is an (instance type, purchase) pair that runs a node. None or 0: no limit."""
+    """Limits on pools; a pool is an (instance type, purchase) pair that runs a node. None or 0: no limit.
+
+    ``equal_zones`` asks for the same number of a pool's nodes in every zone of the problem.
+    """
 
     most_pools: int | None = None
     fewest_nodes_per_pool: int | None = None
     fewest_nodes_per_zone: int | None = None
+    equal_zones: bool = False
 
 
 @dataclass(frozen=True, slots=True)

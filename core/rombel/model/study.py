@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 from rombel.errors import Fault, InputRefused, refuse
-from rombel.model.fit_problem import FitProblem, InstanceType, Limits, Offer, Survival, Vector, Workload
-from rombel.model.node import ReservationRule, allocatable
+from rombel.model.fit_problem import FitProblem, InstanceType, Limits, Offer, Purchase, Survival, Vector, Workload
+from rombel.model.node import ReservationRule, Waterfall, waterfall
 from rombel.model.pod import Amounts
 
 RESOURCES = ("cpu_millicores", "memory_bytes", "pods")
@@ -61,15 +61,22 @@ class Targets:
         How the loss of any one zone is survived.
     most_pools, fewest_nodes_per_pool
         Limits on pools.
+    fewest_nodes_per_zone, equal_zones
+        Fewest nodes of a pool in every zone where it runs; the same number of its nodes in every zone.
     most_pods_per_node
         Below the type's own limit where the platform allows fewer.
+    purchases
+        Kinds of offers that may be bought.
 
     """
 
     survive_zone: Survival = Survival.NONE
     most_pools: int | None = None
     fewest_nodes_per_pool: int | None = None
+    fewest_nodes_per_zone: int | None = None
+    equal_zones: bool = False
     most_pods_per_node: int | None = None
+    purchases: frozenset[Purchase] = frozenset({Purchase.ON_DEMAND})
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,6 +103,10 @@ class Demand:
         Who answers for it.
     promised
         False leaves it out of the promise to survive a zone.
+    labels
+        Labels it carries.
+    interruptible_percent
+        Largest share of its replicas on interruptible nodes, in whole percent.
 
     """
 
@@ -109,6 +120,8 @@ class Demand:
     node_labels: Mapping[str, str] = field(default_factory=dict)
     owner: str = ""
     promised: bool = True
+    labels: Mapping[str, str] = field(default_factory=dict)
+    interruptible_percent: int = 0
 
     @property
     def full_name(self) -> str:
@@ -129,6 +142,7 @@ def demand_faults(rows: Sequence[Demand]) -> list[Fault]:
             )
         seen.add(row.full_name)
         texts = (row.namespace, row.name, row.owner, *row.node_labels, *row.node_labels.values())
+        texts += (*row.labels, *row.labels.values())
         if not all(text.isprintable() and len(text) <= 253 for text in texts):
             reason = f"'{row.full_name[:60]}' has a text with control characters or over 253 characters."
             faults.append(Fault("demand.text", path, reason, "Write names, labels and owner in plain, short text."))
@@ -160,15 +174,19 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
         raise InputRefused(faults)
     daemons = [row for row in demand if row.kind is WorkloadKind.DAEMON]
     everywhere = [row for row in daemons if not row.node_labels]
-    types = tuple(_instance_type(entry, supply, targets, daemons) for entry in supply.types)
-    types = tuple(entry for entry in types if entry.offers)
-    if not types:
+    supply = replace(supply, types=tuple(_for_sale(supply, targets)))
+    if not supply.types:
         raise refuse(
             "supply.offers",
             "supply.zones",
-            "Nothing is offered in the chosen zones.",
-            "Choose other zones or a region.",
+            f"Nothing is offered {' or '.join(sorted(targets.purchases))} in the chosen zones.",
+            "Choose other zones, families, kinds of purchase or a region.",
         )
+    types = tuple(_instance_type(entry, supply, targets, daemons) for entry in supply.types)
+    types = tuple(entry for entry in types if min(entry.allocatable) > 0)
+    if not types:
+        reason = "Every instance type on offer keeps more for itself than it has."
+        raise refuse("node.reservation", "supply.reservation", reason, "Lower the reservation rule.")
     return FitProblem(
         currency=supply.currency,
         zones=supply.zones,
@@ -177,8 +195,35 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
         instance_types=types,
         workloads=tuple(_workload(row, supply) for row in demand if row.kind is not WorkloadKind.DAEMON),
         survive_zone=targets.survive_zone,
-        limits=Limits(most_pools=targets.most_pools, fewest_nodes_per_pool=targets.fewest_nodes_per_pool),
+        limits=Limits(
+            most_pools=targets.most_pools,
+            fewest_nodes_per_pool=targets.fewest_nodes_per_pool,
+            fewest_nodes_per_zone=targets.fewest_nodes_per_zone,
+            equal_zones=targets.equal_zones,
+        ),
     )
+
+
+def _for_sale(supply: Supply, targets: Targets) -> Iterator[SoldType]:
+    """Yield the types with the offers that may be bought."""
+    for entry in supply.types:
+        offers = [offer for offer in entry.offers if offer.zone in supply.zones and offer.purchase in targets.purchases]
+        if offers:
+            yield replace(entry, offers=tuple(offers))
+
+
+def node_waterfall(entry: SoldType, supply: Supply, targets: Targets, demand: Sequence[Demand]) -> Waterfall:
+    """Return what a node of this type keeps for itself and for the daemon workloads that land on it."""
+    daemons = [
+        (row.full_name, row.request)
+        for row in demand
+        if row.kind is WorkloadKind.DAEMON and _matches(row, entry.labels())
+    ]
+    return waterfall(entry.capacity, _most_pods(entry, targets), supply.reservation, daemons)
+
+
+def _most_pods(entry: SoldType, targets: Targets) -> int:
+    return min(entry.most_pods, targets.most_pods_per_node or entry.most_pods)
 
 
 def _sum_of(rows: Sequence[Demand]) -> Vector:
@@ -190,14 +235,13 @@ def _sum_of(rows: Sequence[Demand]) -> Vector:
 
 
 def _instance_type(entry: SoldType, supply: Supply, targets: Targets, daemons: Sequence[Demand]) -> InstanceType:
-    usable = allocatable(entry.capacity, supply.reservation, entry.name)
+    """Return the type as the problem states it; daemon workloads with labels are already taken from it."""
+    fall = waterfall(entry.capacity, _most_pods(entry, targets), supply.reservation)
     own = _sum_of([row for row in daemons if row.node_labels and _matches(row, entry.labels())])
-    pods = min(entry.most_pods, targets.most_pods_per_node or entry.most_pods)
-    amounts = (usable.cpu_millicores, usable.memory_bytes, pods)
     return InstanceType(
         name=entry.name,
-        allocatable=tuple(max(0, have - kept) for have, kept in zip(amounts, own, strict=True)),
-        offers=tuple(offer for offer in entry.offers if offer.zone in supply.zones),
+        allocatable=tuple(max(0, have - kept) for have, kept in zip(fall.allocatable, own, strict=True)),
+        offers=entry.offers,
     )
 
 
@@ -210,14 +254,14 @@ def _workload(row: Demand, supply: Supply) -> Workload:
     labelled = any(key != ZONE_LABEL for key in row.node_labels)
     zone = row.node_labels.get(ZONE_LABEL)
     types = frozenset(entry.name for entry in supply.types if _matches(row, entry.labels()))
-    sold = frozenset(entry.name for entry in supply.types if any(offer.zone in supply.zones for offer in entry.offers))
     return Workload(
         name=row.full_name,
         replicas=row.replicas,
         request=(row.request.cpu_millicores, row.request.memory_bytes, 1),
-        instance_types=types & sold if labelled else None,
+        instance_types=types if labelled else None,
         zones=None if zone is None else frozenset({zone} & set(supply.zones)),
         most_per_node=row.most_per_node,
         zone_skew=row.zone_skew,
+        interruptible_share=row.interruptible_percent / 100,
         survive_zone=None if row.promised else Survival.NONE,
     )

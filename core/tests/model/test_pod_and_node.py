@@ -41,7 +41,7 @@ class TestAllocatable(unittest.TestCase):
         self.assertEqual(got, Amounts(14_500, 30_614_224_896))
 
     def test_a_share_is_taken_of_the_capacity_and_eviction_leaves_cpu_alone(self) -> None:
-        rule = ReservationRule(Amounts(), Amounts(), 100, memory_share_percent=10)
+        rule = ReservationRule(Amounts(), Amounts(), 100, eviction_memory_basis_points=1000)
         self.assertEqual(allocatable(Amounts(1000, 1001), rule), Amounts(1000, 1001 - 101 - 100))
 
     def test_a_node_that_keeps_more_than_it_has_is_refused(self) -> None:

@@ -1,0 +1,150 @@
+"""A price list as JSON: reading (strict, every fault with its path) and writing."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Iterable, Mapping
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+from rombel.errors import Fault, InputRefused
+from rombel.formats._json import load_strict, validate
+from rombel.model.fit_problem import Purchase
+from rombel.model.price_list import (
+    ListedDisk,
+    ListedFee,
+    ListedOffer,
+    ListedRegion,
+    ListedTier,
+    ListedType,
+    PriceList,
+    price_list_faults,
+)
+from rombel.model.quantity import parse_price
+
+FORMAT = "rombel-price-list/1"
+
+
+def read_price_list(text: str) -> PriceList:
+    """Return the price list that the JSON text states.
+
+    Raises
+    ------
+    InputRefused
+        With every fault: broken text, unknown keys, wrong types, prices not above zero, names unknown or twice.
+
+    """
+    raw = load_strict(text)
+    validate(raw, "price-list-1")
+    listed = price_list_of(raw)
+    faults = price_list_faults(listed)
+    if faults:
+        raise InputRefused(faults)
+    return listed
+
+
+def price_list_of(raw: Mapping[str, Any]) -> PriceList:
+    """Return the list that values of the right form state; prices and the date are refused with their paths."""
+    faults: list[Fault] = []
+
+    def kept(parse: Callable[[], Any]) -> Any:
+        try:
+            return parse()
+        except InputRefused as refused:
+            faults.extend(refused.faults)
+            return None
+
+    dated = kept(lambda: _date(raw["dated"]))
+    offers = [
+        kept(lambda place=place, entry=entry: _offer(entry, f"offers[{place}]"))
+        for place, entry in enumerate(raw["offers"])
+    ]
+    disks = [kept(lambda p=p, e=e: _disk(e, f"disks[{p}]")) for p, e in enumerate(raw.get("disks", ()))]
+    fees = [kept(lambda p=p, e=e: _fee(e, f"fees[{p}]")) for p, e in enumerate(raw.get("fees", ()))]
+    if faults:
+        raise InputRefused(faults)
+    return PriceList(
+        provider=raw["provider"],
+        currency=raw["currency"],
+        dated=dated,
+        regions=tuple(ListedRegion(e["name"], tuple(e["zones"]), e.get("note", "")) for e in raw["regions"]),
+        types=tuple(ListedType(**entry) for entry in raw["types"]),
+        offers=tuple(offers),
+        disks=tuple(disks),
+        tiers=tuple(_tier(entry) for entry in raw.get("tiers", ())),
+        fees=tuple(fees),
+    )
+
+
+def _date(text: str) -> date:
+    try:
+        return date.fromisoformat(text)
+    except ValueError:
+        raise InputRefused(
+            [Fault("catalogue.date", "dated", f"'{text}' is no day.", "Write year-month-day, such as 2026-11-01.")]
+        ) from None
+
+
+def _offer(raw: Mapping[str, Any], path: str) -> ListedOffer:
+    rate = raw.get("interruptions_per_hour")
+    return ListedOffer(
+        region=raw["region"],
+        zone=raw["zone"],
+        instance_type=raw["instance_type"],
+        purchase=Purchase(raw["purchase"]),
+        price_per_hour=parse_price(raw["price_per_hour"], f"{path}.price_per_hour"),
+        most_nodes=raw.get("most_nodes"),
+        interruptions_per_hour=None if rate is None else Decimal(rate),
+        in_stock=raw.get("in_stock", True),
+    )
+
+
+def _disk(raw: Mapping[str, Any], path: str) -> ListedDisk:
+    return ListedDisk(raw["name"], raw["scope"], parse_price(raw["price_per_gib_month"], f"{path}.price_per_gib_month"))
+
+
+def _fee(raw: Mapping[str, Any], path: str) -> ListedFee:
+    return ListedFee(raw["name"], raw["unit"], parse_price(raw["price"], f"{path}.price"))
+
+
+def _tier(raw: Mapping[str, Any]) -> ListedTier:
+    uptime = raw.get("uptime")
+    return ListedTier(
+        raw["name"],
+        raw["members"],
+        Decimal(raw["price_per_hour"]),
+        None if uptime is None else Decimal(uptime),
+        raw.get("spans_zones", False),
+    )
+
+
+def write_price_list(listed: PriceList) -> str:
+    """Return the list as JSON text; ``read_price_list`` gives the same list back."""
+    return json.dumps(price_list_value(listed), indent=1)
+
+
+def price_list_value(listed: PriceList) -> dict[str, Any]:
+    """Return the list as plain JSON values."""
+    return {
+        "format": FORMAT,
+        "provider": listed.provider,
+        "currency": listed.currency,
+        "dated": listed.dated.isoformat(),
+        **{part: _values(getattr(listed, part)) for part in ("regions", "types", "offers", "disks", "tiers", "fees")},
+    }
+
+
+def _values(entries: Iterable[Any]) -> list[dict[str, Any]]:
+    return [{name: _plain(getattr(entry, name)) for name in type(entry).__slots__} for entry in entries]
+
+
+def _plain(value: Any) -> Any:
+    """Return a value as JSON has it: money as text, tuples as lists."""
+    if isinstance(value, Decimal):
+        return format(value, "f")
+    if isinstance(value, Purchase):
+        return str(value)
+    if isinstance(value, tuple):
+        return list(value)
+    return dict(value) if isinstance(value, Mapping) else value

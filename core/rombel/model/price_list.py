@@ -1,0 +1,174 @@
+"""A dated edition of what a provider sells: regions, zones, instance types, offers, disks, tiers and fees."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+from decimal import Decimal
+
+from rombel.errors import Fault
+from rombel.model.fit_problem import Purchase
+
+OfferKey = tuple[str, str, str, Purchase]
+"""Region, zone, instance type, purchase."""
+
+
+@dataclass(frozen=True, slots=True)
+class ListedRegion:
+    """A region with its zones, in the provider's order."""
+
+    name: str
+    zones: tuple[str, ...]
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class ListedType:
+    """An instance type: what one node has.
+
+    Parameters
+    ----------
+    accelerators, disk_bytes, most_volumes, network_mbps
+        Accelerators, local disk, most volumes attachable (None: not stated), network in megabits a second.
+    resources
+        Further named resources, such as ``example/fpga``: amounts.
+
+    """
+
+    name: str
+    family: str
+    vcpu: int
+    memory_bytes: int
+    architecture: str
+    most_pods: int
+    accelerators: int = 0
+    disk_bytes: int = 0
+    most_volumes: int | None = None
+    network_mbps: int | None = None
+    resources: Mapping[str, int] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class ListedOffer:
+    """An instance type for sale in a zone.
+
+    Parameters
+    ----------
+    price_per_hour
+        Of one node, in the list's currency; above zero.
+    most_nodes
+        Quota of the account; None: none.
+    interruptions_per_hour
+        Expected interruptions of one node, for interruptible ones.
+    in_stock
+        False: listed, and not to be had now.
+
+    """
+
+    region: str
+    zone: str
+    instance_type: str
+    purchase: Purchase
+    price_per_hour: Decimal
+    most_nodes: int | None = None
+    interruptions_per_hour: Decimal | None = None
+    in_stock: bool = True
+
+    @property
+    def key(self) -> OfferKey:
+        """Return what names the offer in its list."""
+        return self.region, self.zone, self.instance_type, self.purchase
+
+
+@dataclass(frozen=True, slots=True)
+class ListedDisk:
+    """A kind of disk or volume; ``scope`` is ``node`` or ``zone``."""
+
+    name: str
+    scope: str
+    price_per_gib_month: Decimal
+
+
+@dataclass(frozen=True, slots=True)
+class ListedTier:
+    """A tier of control plane: the uptime promised for its API, its fee, the members it runs.
+
+    Parameters
+    ----------
+    members
+        1, 3 or 5.
+    uptime
+        Promised share of the month, 0 to 1; None: no promise.
+    spans_zones
+        Whether its members stand in different zones.
+
+    """
+
+    name: str
+    members: int
+    price_per_hour: Decimal
+    uptime: Decimal | None = None
+    spans_zones: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class ListedFee:
+    """A fee beside the nodes: ``unit`` is ``hour``, ``GiB``, ``vCPU-hour`` and so on."""
+
+    name: str
+    unit: str
+    price: Decimal
+
+
+@dataclass(frozen=True, slots=True)
+class PriceList:
+    """One edition, whole."""
+
+    provider: str
+    currency: str
+    dated: date
+    regions: tuple[ListedRegion, ...]
+    types: tuple[ListedType, ...]
+    offers: tuple[ListedOffer, ...]
+    disks: tuple[ListedDisk, ...] = ()
+    tiers: tuple[ListedTier, ...] = ()
+    fees: tuple[ListedFee, ...] = ()
+
+
+def price_list_faults(listed: PriceList) -> list[Fault]:
+    """Return what is wrong with a list beyond the form of its values: names twice, names unknown, no capacity."""
+    faults = list(_twice("regions", [entry.name for entry in listed.regions]))
+    for place, region in enumerate(listed.regions):
+        faults += _twice(f"regions[{place}].zones", region.zones)
+    faults += _twice("types", [entry.name for entry in listed.types])
+    faults += _twice("tiers", [entry.name for entry in listed.tiers])
+    faults += _twice("disks", [entry.name for entry in listed.disks])
+    faults += _twice("fees", [entry.name for entry in listed.fees])
+    faults += _twice("offers", [" ".join(entry.key) for entry in listed.offers])
+    return faults + list(_unknown(listed))
+
+
+def _twice(path: str, names: Sequence[str]) -> Iterator[Fault]:
+    seen: set[str] = set()
+    for place, name in enumerate(names):
+        if name in seen:
+            yield Fault("catalogue.twice", f"{path}[{place}]", f"'{name}' stands twice.", "Keep one of them.")
+        seen.add(name)
+
+
+def _unknown(listed: PriceList) -> Iterator[Fault]:
+    zones = {region.name: set(region.zones) for region in listed.regions}
+    types = {entry.name for entry in listed.types}
+    for place, offer in enumerate(listed.offers):
+        path = f"offers[{place}]"
+        if offer.region not in zones:
+            reason = f"There is no region '{offer.region}'."
+            yield Fault("catalogue.region", f"{path}.region", reason, "Declare it or correct the name.")
+        elif offer.zone not in zones[offer.region]:
+            reason = f"'{offer.region}' has no zone '{offer.zone}'."
+            mend = f"Its zones are {', '.join(sorted(zones[offer.region])) or 'none'}."
+            yield Fault("catalogue.zone", f"{path}.zone", reason, mend)
+        if offer.instance_type not in types:
+            reason = f"There is no instance type '{offer.instance_type}'."
+            yield Fault("catalogue.type", f"{path}.instance_type", reason, "Declare it or correct the name.")
