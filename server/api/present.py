@@ -2,28 +2,20 @@
 
 from __future__ import annotations
 
-from decimal import ROUND_HALF_EVEN, Decimal
+from decimal import Decimal
 from typing import Any
 
 from accounts.models import User
-from catalogue.models import Offer, Region
+from api import present_supply
+from api.money import money
 from rombel.errors import Fault
 from rombel.fit.summary import summarise
-from rombel.formats import DemandReading, read_problem, read_solution
-from rombel.model.node import ReservationRule, allocatable
-from rombel.model.pod import Amounts
+from rombel.formats import DemandReading, read_problem, read_solution, show_labels
 from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
 from runs.models import Fit, Run
 from runs.queries import latest_fit, latest_run, present_digest
 from studies.adapt import demand_of
 from studies.models import Study, Variant, Workload
-
-CENT = Decimal("0.01")
-
-
-def money(amount: Decimal) -> str:
-    """Return an amount to the cent, halves to even, without an exponent."""
-    return format(amount.quantize(CENT, ROUND_HALF_EVEN), "f")
 
 
 def person(user: User) -> dict[str, Any]:
@@ -38,56 +30,12 @@ def study(row: Study) -> dict[str, Any]:
         "id": row.pk,
         "name": row.name,
         "organisation": row.organisation,
+        "currency": row.currency,
         "workloads": len(workloads),
         "replicas": sum(entry.replicas for entry in workloads),
         "variants": [{"id": v.pk, "name": v.name, "is_reference": v.is_reference} for v in row.variants.all()],
         "created_at": row.created_at,
     }
-
-
-def region(row: Region) -> dict[str, Any]:
-    """Return a region in short."""
-    return {
-        "id": row.pk,
-        "provider": row.provider.name,
-        "name": row.name,
-        "note": row.note,
-        "currency": row.provider.currency,
-        "zones": [zone.name for zone in row.zones.all()],
-        "types": Offer.objects.filter(zone__region=row).values("instance_type").distinct().count(),
-    }
-
-
-def types_of(row: Region) -> list[dict[str, Any]]:
-    """Return the instance types sold in a region, with their offers."""
-    offers = Offer.objects.filter(zone__region=row).select_related("zone", "instance_type")
-    result: dict[int, dict[str, Any]] = {}
-    for offer in offers.order_by("instance_type__family", "instance_type__vcpu", "zone__position"):
-        entry = offer.instance_type
-        room = allocatable(Amounts(entry.vcpu * 1000, entry.memory_bytes), ReservationRule())
-        known = result.setdefault(
-            entry.pk,
-            {
-                "name": entry.name,
-                "family": entry.family,
-                "vcpu": entry.vcpu,
-                "memory_bytes": entry.memory_bytes,
-                "allocatable_cpu_millicores": room.cpu_millicores,
-                "allocatable_memory_bytes": room.memory_bytes,
-                "architecture": entry.architecture,
-                "most_pods": entry.most_pods,
-                "offers": [],
-            },
-        )
-        known["offers"].append(
-            {
-                "zone": offer.zone.name,
-                "price_per_hour": format(offer.price_per_hour.normalize(), "f"),
-                "price_per_month": money(offer.price_per_hour * HOURS_PER_MONTH),
-                "most_nodes": offer.most_nodes,
-            }
-        )
-    return list(result.values())
 
 
 def workload(row: Workload) -> dict[str, Any]:
@@ -104,9 +52,11 @@ def workload(row: Workload) -> dict[str, Any]:
         "memory": show_memory(row.memory_bytes),
         "zone_skew": row.zone_skew,
         "most_per_node": row.most_per_node,
-        "node_labels": ";".join(f"{key}={value}" for key, value in sorted(row.node_labels.items())),
+        "node_labels": show_labels(row.node_labels),
         "owner": row.owner,
         "promised": row.promised,
+        "labels": show_labels(row.labels),
+        "interruptible": str(row.interruptible_percent or ""),
     }
 
 
@@ -202,8 +152,10 @@ def fit(row: Fit) -> dict[str, Any]:
 def variant(row: Variant) -> dict[str, Any]:
     """Return a variant's choices."""
     names = ["name", "is_reference", "region_id", "zones", "survive_zone", "most_pools"]
-    names += ["fewest_nodes_per_pool", "most_pods_per_node"]
-    return {"id": row.pk, **{name: getattr(row, name) for name in names}}
+    names += ["fewest_nodes_per_pool", "fewest_nodes_per_zone", "equal_zones", "most_pods_per_node"]
+    names += ["purchases", "families", "control_plane_members", "tier"]
+    budget = None if row.budget_per_month is None else str(row.budget_per_month)
+    return {"id": row.pk, "budget_per_month": budget, **{name: getattr(row, name) for name in names}}
 
 
 def bench(row: Variant) -> dict[str, Any]:
@@ -215,11 +167,12 @@ def bench(row: Variant) -> dict[str, Any]:
     return {
         "study": study(row.study),
         "variant": variant(row),
-        "region": region(row.region) if row.region else None,
+        "region": present_supply.region(row.region) if row.region else None,
         "workloads": [workload(entry) for entry in row.study.workloads.all()],
         "edits": {"undo": undo.summary if undo else None, "redo": redo.summary if redo else None},
         "faults": faults,
         "fit": fit(last_fit) if last_fit else None,
         "fit_is_current": last_fit is not None and last_fit.digest == digest,
         "run": run(last_run) if last_run else None,
+        **present_supply.supply_part(row, last_fit),
     }

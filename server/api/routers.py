@@ -10,9 +10,9 @@ from ninja import NinjaAPI, Router, Status
 from ninja.errors import HttpError
 from ninja.security import SessionAuth
 
-from accounts.models import AuditEntry, User
-from api import present, problems, schemas
-from catalogue.models import Region
+from accounts.models import AuditEntry
+from api import present, problems, routers_supply, schemas, schemas_supply
+from api.session import user_of
 from handover.files import HandoverFile, handover_file
 from runs.actions.start_run import StartRun
 from runs.actions.stop_run import StopRun
@@ -33,12 +33,7 @@ api = NinjaAPI(
     docs_url=None,
 )
 problems.register(api)
-sessions, catalogue, studies, runs = Router(), Router(), Router(), Router()
-
-
-def _user(request: HttpRequest) -> User:
-    assert isinstance(request.user, User)
-    return request.user
+sessions, studies, runs = Router(), Router(), Router()
 
 
 @sessions.post("", auth=None, operation_id="signIn", response={200: schemas.PersonOut, 401: schemas.ProblemOut})
@@ -54,7 +49,7 @@ def sign_in(request: HttpRequest, body: schemas.SignIn) -> Any:
 @sessions.get("", operation_id="whoAmI", response=schemas.PersonOut)
 def who_am_i(request: HttpRequest) -> Any:
     """Say who is signed in."""
-    return present.person(_user(request))
+    return present.person(user_of(request))
 
 
 @sessions.delete("", operation_id="signOut", response={204: None})
@@ -62,19 +57,6 @@ def sign_out(request: HttpRequest) -> Any:
     """End the session."""
     logout(request)
     return Status(204, None)
-
-
-@catalogue.get("/regions", operation_id="listRegions", response=list[schemas.RegionOut])
-def list_regions(request: HttpRequest) -> Any:
-    """List every region of every provider."""
-    rows = Region.objects.select_related("provider").prefetch_related("zones").order_by("provider_id", "id")
-    return [present.region(row) for row in rows]
-
-
-@catalogue.get("/regions/{region_id}/types", operation_id="listTypes", response=list[schemas.TypeOut])
-def list_types(request: HttpRequest, region_id: int) -> Any:
-    """List what is sold in a region."""
-    return [entry for row in Region.objects.filter(pk=region_id) for entry in present.types_of(row)]
 
 
 @studies.get("/studies", operation_id="listStudies", response=list[schemas.StudyOut])
@@ -86,10 +68,10 @@ def list_studies(request: HttpRequest) -> Any:
 @studies.post("/studies", operation_id="createStudy", response={201: schemas.StudyOut})
 def create_study(request: HttpRequest, body: schemas.StudyIn) -> Any:
     """Create an empty study."""
-    return Status(201, present.study(CreateStudy(_user(request), body.name, body.organisation).run()))
+    return Status(201, present.study(CreateStudy(user_of(request), body.name, body.organisation).run()))
 
 
-@studies.get("/variants/{variant_id}/bench", operation_id="getBench", response=schemas.BenchOut)
+@studies.get("/variants/{variant_id}/bench", operation_id="getBench", response=schemas_supply.BenchOut)
 def get_bench(request: HttpRequest, variant_id: int) -> Any:
     """Return everything the bench shows of one variant."""
     return present.bench(variant_by_id(variant_id))
@@ -98,14 +80,14 @@ def get_bench(request: HttpRequest, variant_id: int) -> Any:
 @studies.post("/variants/{variant_id}/copies", operation_id="copyVariant", response={201: schemas.VariantRef})
 def copy_variant(request: HttpRequest, variant_id: int, body: schemas.VariantIn) -> Any:
     """Copy a variant under another name."""
-    return Status(201, CreateVariant(_user(request), variant_by_id(variant_id), body.name).run())
+    return Status(201, CreateVariant(user_of(request), variant_by_id(variant_id), body.name).run())
 
 
 @studies.patch("/variants/{variant_id}", operation_id="changeVariant", response={204: None})
 def change_variant(request: HttpRequest, variant_id: int, body: schemas.VariantChange) -> Any:
     """Set some choices of a variant."""
     fields = body.dict(exclude_unset=True)
-    ChangeVariant(_user(request), variant_by_id(variant_id), fields).run()
+    ChangeVariant(user_of(request), variant_by_id(variant_id), fields, why=fields.pop("why", "")).run()
     return Status(204, None)
 
 
@@ -113,7 +95,7 @@ def change_variant(request: HttpRequest, variant_id: int, body: schemas.VariantC
 def edit_demand(request: HttpRequest, study_id: int, body: schemas.DemandEdit) -> Any:
     """Set cells as typed, add and remove rows: all of it or nothing."""
     cells = {str(key): row for key, row in body.cells.items()}
-    EditDemand(_user(request), study_by_id(study_id), cells, [str(key) for key in body.removed]).run()
+    EditDemand(user_of(request), study_by_id(study_id), cells, [str(key) for key in body.removed]).run()
     return Status(204, None)
 
 
@@ -126,20 +108,20 @@ def preview_import(request: HttpRequest, study_id: int, body: schemas.ImportIn) 
 @studies.post("/studies/{study_id}/imports", operation_id="takeImport", response=schemas.TakenOut)
 def take_import(request: HttpRequest, study_id: int, body: schemas.ImportIn) -> Any:
     """Take a text's rows into the study: all of them or none."""
-    return {"rows": TakeDemand(_user(request), study_by_id(study_id), body.format, body.text).run()}
+    return {"rows": TakeDemand(user_of(request), study_by_id(study_id), body.format, body.text).run()}
 
 
 @studies.post("/studies/{study_id}/undo", operation_id="undoEdit", response={204: None})
 def undo_edit(request: HttpRequest, study_id: int) -> Any:
     """Take back the last edit."""
-    StepEdits(_user(request), study_by_id(study_id), forward=False).run()
+    StepEdits(user_of(request), study_by_id(study_id), forward=False).run()
     return Status(204, None)
 
 
 @studies.post("/studies/{study_id}/redo", operation_id="redoEdit", response={204: None})
 def redo_edit(request: HttpRequest, study_id: int) -> Any:
     """Do the last undone edit again."""
-    StepEdits(_user(request), study_by_id(study_id), forward=True).run()
+    StepEdits(user_of(request), study_by_id(study_id), forward=True).run()
     return Status(204, None)
 
 
@@ -155,7 +137,7 @@ def get_trail(request: HttpRequest, study_id: int) -> Any:
 @runs.post("/variants/{variant_id}/runs", operation_id="startFit", response={201: schemas.RunOut})
 def start_fit(request: HttpRequest, variant_id: int) -> Any:
     """Start a fit in the background."""
-    return Status(201, present.run(StartRun(_user(request), variant_by_id(variant_id)).run()))
+    return Status(201, present.run(StartRun(user_of(request), variant_by_id(variant_id)).run()))
 
 
 @runs.get("/runs/{run_id}", operation_id="getRun", response=schemas.RunOut)
@@ -167,7 +149,7 @@ def get_run(request: HttpRequest, run_id: int) -> Any:
 @runs.post("/runs/{run_id}/stop", operation_id="stopRun", response=schemas.RunOut)
 def stop_run(request: HttpRequest, run_id: int) -> Any:
     """Stop a run and keep the best so far."""
-    return present.run(StopRun(_user(request), run_by_id(run_id)).run())
+    return present.run(StopRun(user_of(request), run_by_id(run_id)).run())
 
 
 @runs.get("/fits/{fit_id}/files/{name}", operation_id="getFile", response=str)
@@ -179,6 +161,8 @@ def get_file(request: HttpRequest, fit_id: int, name: HandoverFile) -> HttpRespo
 
 
 api.add_router("/session", sessions)
-api.add_router("/catalogue", catalogue)
+api.add_router("/catalogue", routers_supply.catalogue)
+api.add_router("/house", routers_supply.house)
+api.add_router("", routers_supply.supply)
 api.add_router("", studies)
 api.add_router("", runs)

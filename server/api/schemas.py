@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Annotated, Literal
 from uuid import UUID
 
@@ -65,6 +65,7 @@ class StudyOut(Schema):
     id: int
     name: str
     organisation: str
+    currency: str
     workloads: int
     replicas: int
     variants: list[VariantRef]
@@ -92,31 +93,9 @@ class RegionOut(Schema):
     name: str
     note: str
     currency: str
+    dated: date
     zones: list[str]
     types: int
-
-
-class OfferOut(Schema):
-    """A price in a zone."""
-
-    zone: str
-    price_per_hour: str
-    price_per_month: str
-    most_nodes: int | None
-
-
-class TypeOut(Schema):
-    """An instance type with what a node keeps and where it is sold."""
-
-    name: str
-    family: str
-    vcpu: int
-    memory_bytes: int
-    allocatable_cpu_millicores: int
-    allocatable_memory_bytes: int
-    architecture: str
-    most_pods: int
-    offers: list[OfferOut]
 
 
 class VariantChange(Schema):
@@ -127,7 +106,15 @@ class VariantChange(Schema):
     survive_zone: Survival = "none"
     most_pools: Limit | None = None
     fewest_nodes_per_pool: Limit | None = None
+    fewest_nodes_per_zone: Limit | None = None
+    equal_zones: bool = False
     most_pods_per_node: Limit | None = None
+    purchases: list[Literal["on-demand", "interruptible", "committed"]] = []
+    families: list[Annotated[str, Field(max_length=80)]] = []
+    control_plane_members: Literal[1, 3, 5] = 1
+    tier: Annotated[str, Field(max_length=80)] = ""
+    budget_per_month: Annotated[str, Field(max_length=20)] | None = None
+    why: Annotated[str, Field(max_length=400)] = ""
 
 
 class WorkloadOut(Schema):
@@ -147,6 +134,8 @@ class WorkloadOut(Schema):
     node_labels: str
     owner: str
     promised: bool
+    labels: str
+    interruptible: str
 
 
 class DemandEdit(Schema):
@@ -273,7 +262,14 @@ class VariantOut(Schema):
     survive_zone: Survival
     most_pools: int | None
     fewest_nodes_per_pool: int | None
+    fewest_nodes_per_zone: int | None
+    equal_zones: bool
     most_pods_per_node: int | None
+    purchases: list[str]
+    families: list[str]
+    control_plane_members: int
+    tier: str
+    budget_per_month: str | None
 
 
 class EditState(Schema):
@@ -281,20 +277,6 @@ class EditState(Schema):
 
     undo: str | None
     redo: str | None
-
-
-class BenchOut(Schema):
-    """Everything the bench shows of one variant."""
-
-    study: StudyOut
-    variant: VariantOut
-    region: RegionOut | None
-    workloads: list[WorkloadOut]
-    edits: EditState
-    faults: list[FaultOut]
-    fit: FitOut | None
-    fit_is_current: bool
-    run: RunOut | None
 
 
 class AuditOut(Schema):

@@ -1,28 +1,48 @@
-"""What providers sell: regions, zones, instance types and their offers."""
+"""What providers sell, in dated editions that never change, and price lists that were read but not yet taken."""
 
 from __future__ import annotations
 
 from django.db import models
 
+from accounts.models import User
+
 
 class Provider(models.Model):
-    """A provider; its prices are in one currency."""
+    """A provider; ``service_url`` is where its offer service answers, empty where it has none."""
 
     name = models.CharField(max_length=80, unique=True)
+    service_url = models.CharField(max_length=200, blank=True)
+
+
+class Edition(models.Model):
+    """A price list as taken on a day; studies keep the edition they were computed with."""
+
+    provider = models.ForeignKey(Provider, on_delete=models.CASCADE, related_name="editions")
+    dated = models.DateField()
     currency = models.CharField(max_length=3)
+    source = models.CharField(max_length=20)
+    taken_at = models.DateTimeField(auto_now_add=True)
+    taken_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
+    carried_over = models.JSONField(default=list)
+
+    class Meta:
+        """Oldest first; of one day, in the order taken."""
+
+        ordering = ("dated", "id")
 
 
 class Region(models.Model):
-    """A region of a provider."""
+    """A region of an edition."""
 
-    provider = models.ForeignKey(Provider, on_delete=models.CASCADE, related_name="regions")
+    edition = models.ForeignKey(Edition, on_delete=models.CASCADE, related_name="regions")
     name = models.CharField(max_length=80)
     note = models.CharField(max_length=200, blank=True)
 
     class Meta:
-        """Names are unique with a provider."""
+        """In the provider's order; names once in an edition."""
 
-        constraints = (models.UniqueConstraint(fields=("provider", "name"), name="region_once"),)
+        ordering = ("id",)
+        constraints = (models.UniqueConstraint(fields=("edition", "name"), name="region_once"),)
 
 
 class Zone(models.Model):
@@ -40,20 +60,26 @@ class Zone(models.Model):
 
 
 class InstanceType(models.Model):
-    """A size of node that a provider sells."""
+    """A size of node, as an edition describes it."""
 
-    provider = models.ForeignKey(Provider, on_delete=models.CASCADE, related_name="types")
+    edition = models.ForeignKey(Edition, on_delete=models.CASCADE, related_name="types")
     name = models.CharField(max_length=80)
-    family = models.CharField(max_length=40)
+    family = models.CharField(max_length=80)
     vcpu = models.PositiveIntegerField()
     memory_bytes = models.PositiveBigIntegerField()
-    architecture = models.CharField(max_length=20)
+    architecture = models.CharField(max_length=80)
     most_pods = models.PositiveIntegerField()
+    accelerators = models.PositiveBigIntegerField(default=0)
+    disk_bytes = models.PositiveBigIntegerField(default=0)
+    most_volumes = models.PositiveIntegerField(null=True)
+    network_mbps = models.PositiveIntegerField(null=True)
+    resources = models.JSONField(default=dict)
 
     class Meta:
-        """Names are unique with a provider."""
+        """Families together, small before large; names once in an edition."""
 
-        constraints = (models.UniqueConstraint(fields=("provider", "name"), name="type_once"),)
+        ordering = ("family", "vcpu", "name")
+        constraints = (models.UniqueConstraint(fields=("edition", "name"), name="type_once"),)
 
 
 class Offer(models.Model):
@@ -64,6 +90,8 @@ class Offer(models.Model):
     purchase = models.CharField(max_length=16, default="on-demand")
     price_per_hour = models.DecimalField(max_digits=18, decimal_places=9)
     most_nodes = models.PositiveIntegerField(null=True)
+    interruptions_per_hour = models.DecimalField(max_digits=12, decimal_places=9, null=True)
+    in_stock = models.BooleanField(default=True)
 
     class Meta:
         """One offer for each zone, type and kind of purchase; prices above zero."""
@@ -72,3 +100,107 @@ class Offer(models.Model):
             models.UniqueConstraint(fields=("zone", "instance_type", "purchase"), name="offer_once"),
             models.CheckConstraint(condition=models.Q(price_per_hour__gt=0), name="price_above_zero"),
         )
+
+
+class Disk(models.Model):
+    """A kind of disk or volume: on a node, or zonal."""
+
+    edition = models.ForeignKey(Edition, on_delete=models.CASCADE, related_name="disks")
+    name = models.CharField(max_length=80)
+    scope = models.CharField(max_length=8)
+    price_per_gib_month = models.DecimalField(max_digits=18, decimal_places=9)
+
+
+class Tier(models.Model):
+    """A tier of control plane: members, fee, and the uptime promised for its API."""
+
+    edition = models.ForeignKey(Edition, on_delete=models.CASCADE, related_name="tiers")
+    name = models.CharField(max_length=80)
+    members = models.PositiveSmallIntegerField()
+    price_per_hour = models.DecimalField(max_digits=18, decimal_places=9)
+    uptime = models.DecimalField(max_digits=14, decimal_places=12, null=True)
+    spans_zones = models.BooleanField(default=False)
+
+    class Meta:
+        """In the provider's order."""
+
+        ordering = ("id",)
+
+
+class Fee(models.Model):
+    """A fee beside the nodes: gateways, addresses, load balancers, licences, traffic."""
+
+    edition = models.ForeignKey(Edition, on_delete=models.CASCADE, related_name="fees")
+    name = models.CharField(max_length=80)
+    unit = models.CharField(max_length=80)
+    price = models.DecimalField(max_digits=18, decimal_places=9)
+
+    class Meta:
+        """In the provider's order."""
+
+        ordering = ("id",)
+
+
+class ReadingStatus(models.TextChoices):
+    """Where the reading of a price list stands."""
+
+    QUEUED = "queued"
+    RUNNING = "running"
+    READY = "ready"
+    PARTIAL = "partial"
+    FAILED = "failed"
+    TAKEN = "taken"
+    DISCARDED = "discarded"
+
+
+ACTIVE = (ReadingStatus.QUEUED, ReadingStatus.RUNNING)
+OPEN = (ReadingStatus.READY, ReadingStatus.PARTIAL)
+
+
+class Reading(models.Model):
+    """A price list being read, or read and waiting to be taken: nothing of it counts before that.
+
+    ``base`` is the edition it is compared with; ``missing`` lists the regions that could not be read.
+    """
+
+    provider = models.ForeignKey(Provider, on_delete=models.CASCADE, related_name="readings")
+    base = models.ForeignKey(Edition, on_delete=models.SET_NULL, null=True, related_name="+")
+    source = models.CharField(max_length=20)
+    status = models.CharField(max_length=10, choices=ReadingStatus.choices, default=ReadingStatus.QUEUED)
+    phase = models.CharField(max_length=80, default="waiting for a worker")
+    share = models.FloatField(default=0.0)
+    pages = models.PositiveIntegerField(default=0)
+    retries = models.PositiveIntegerField(default=0)
+    attempts = models.PositiveSmallIntegerField(default=0)
+    stop_requested = models.BooleanField(default=False)
+    message = models.CharField(max_length=400, blank=True)
+    document = models.JSONField(null=True)
+    missing = models.JSONField(default=list)
+    created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    created_at = models.DateTimeField(auto_now_add=True)
+    finished_at = models.DateTimeField(null=True)
+
+    class Meta:
+        """Newest last; a provider's service is read once at a time."""
+
+        ordering = ("id",)
+        constraints = (
+            models.UniqueConstraint(
+                fields=("provider",), condition=models.Q(status__in=("queued", "running")), name="one_reading_at_a_time"
+            ),
+        )
+
+
+class RateSheet(models.Model):
+    """What one unit of each currency is worth in the base, on a day; ``worth`` holds decimals as text."""
+
+    dated = models.DateField(unique=True)
+    base = models.CharField(max_length=3)
+    worth = models.JSONField(default=dict)
+    source = models.CharField(max_length=120, blank=True)
+    stated_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
+
+    class Meta:
+        """Oldest first."""
+
+        ordering = ("dated",)

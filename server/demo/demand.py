@@ -60,6 +60,7 @@ _DAEMONS = (
 )
 
 _STATEFUL = {"bookings/holds", "fares/cache", "freight/ledger", "platform/queue", "positions/history"}
+_UNLABELLED = {"cafes/stock", "support/desk"}
 _UNPROMISED = {"reports/nightly", "crew/training", "payments/reconcile"}
 
 
@@ -77,11 +78,21 @@ def summer_demand() -> list[Demand]:
             node_labels=AMD if amd else {},
             owner=owner,
             promised=f"{namespace}/{name}" not in _UNPROMISED,
+            labels={} if f"{namespace}/{name}" in _UNLABELLED else {"team": owner.lower().replace(" ", "-")},
+            interruptible_percent=50 if f"{namespace}/{name}" in _UNPROMISED else 0,
         )
         for namespace, name, replicas, millicores, mebibytes, skew, most, owner, amd in _ROWS
     ]
     rows += [
-        Demand(namespace, name, WorkloadKind.DAEMON, 0, Amounts(millicores, mebibytes * MIB), owner=owner)
+        Demand(
+            namespace,
+            name,
+            WorkloadKind.DAEMON,
+            0,
+            Amounts(millicores, mebibytes * MIB),
+            owner=owner,
+            labels={"team": owner.lower()},
+        )
         for namespace, name, millicores, mebibytes, owner in _DAEMONS
     ]
     return rows

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import os
+
 from django.db import transaction
 
 from accounts.models import Role, User
-from catalogue.models import InstanceType, Offer, Provider, Region, Zone
+from catalogue.adapt import store_edition
+from catalogue.models import Provider, RateSheet, Region
 from demo.demand import summer_demand
-from demo.supply import REGIONS, demo_offers, demo_types
+from demo.supply import POUND, demo_price_list
+from house.models import RuleSet
 from runs.actions.start_run import StartRun
 from studies.adapt import fields_of
 from studies.models import Study, Variant, Workload
@@ -31,52 +35,54 @@ def load_demo() -> bool:
             user.set_password(PASSWORD)
             user.save()
     if not Provider.objects.exists():
-        _catalogue()
+        load_catalogue()
+        _house(User.objects.get(username="lead"))
+    # The stand-in listens beside the server; where that is may change from one start to the next.
+    Provider.objects.filter(name="Skerry Compute").update(service_url=os.environ.get("ROMBEL_OFFERS_URL", ""))
     if Study.objects.filter(name="Summer timetable").exists():
         return False
     _summer(User.objects.get(username="planner"))
     return True
 
 
-def _catalogue() -> None:
-    for region in REGIONS:
-        provider, _ = Provider.objects.get_or_create(name=region.provider, defaults={"currency": "EUR"})
-        row = Region.objects.create(provider=provider, name=region.name, note=region.note)
-        for position, (zone, _level) in enumerate(region.zones):
-            Zone.objects.create(region=row, name=zone, position=position)
-    for entry in demo_types():
-        InstanceType.objects.create(
-            provider=Provider.objects.get(name=entry.provider),
-            name=entry.name,
-            family=entry.family,
-            vcpu=entry.vcpu,
-            memory_bytes=entry.memory_bytes,
-            architecture=entry.architecture,
-            most_pods=entry.most_pods,
-        )
-    zones = {(zone.region.name, zone.name): zone for zone in Zone.objects.select_related("region")}
-    types = {(entry.provider_id, entry.name): entry for entry in InstanceType.objects.all()}
-    for offer in demo_offers():
-        zone = zones[offer.region, offer.zone]
-        Offer.objects.create(
-            zone=zone,
-            instance_type=types[zone.region.provider_id, offer.type_name],
-            price_per_hour=offer.price_per_hour,
-            most_nodes=offer.most_nodes,
-        )
+def load_catalogue() -> None:
+    """Load both providers' first editions and the rates stated so far."""
+    sheets = (("2026-06-01", str(POUND)), ("2026-11-02", "1.1485"))
+    for dated, worth in sheets:
+        RateSheet.objects.create(dated=dated, base="EUR", worth={"GBP": worth}, source="the house's bank, mid rate")
+    for name in ("Skerry Compute", "Holm Metal"):
+        provider = Provider.objects.create(name=name)
+        store_edition(demo_price_list(name), provider, source="demo", actor=None)
+
+
+def _house(lead: User) -> None:
+    RuleSet.objects.create(
+        survive_zone="landing",
+        most_pods_per_node=110,
+        most_pools=12,
+        purchases=["on-demand", "committed"],
+        required_labels=["team"],
+        sign_off_above="15000.00",
+        open_rules=["most_pools", "most_pods_per_node", "purchases", "fewest_nodes_per_pool"],
+        stated_by=lead,
+    )
 
 
 def _summer(planner: User) -> None:
-    study = Study.objects.create(name="Summer timetable", organisation="Mareel Line", created_by=planner)
+    study = Study.objects.create(
+        name="Summer timetable", organisation="Mareel Line", created_by=planner, rates=RateSheet.objects.first()
+    )
     Workload.objects.bulk_create(
         Workload(study=study, **fields_of(row, position)) for position, row in enumerate(summer_demand())
     )
     north, firth = Region.objects.get(name="north-sound"), Region.objects.get(name="inner-firth")
+    yard = Region.objects.get(name="yard")
     choices = (
-        ("reference", north, "landing", None, None),
-        ("replicas standing", north, "standing", None, None),
-        ("no promise", north, "none", None, None),
+        ("reference", north, "landing", 12, None),
+        ("replicas standing", north, "standing", 12, None),
+        ("no promise", north, "none", 12, None),
         ("inner-firth, 5 pools", firth, "landing", 5, 3),
+        ("own racks", yard, "landing", 12, None),
     )
     for position, (name, region, survive, most_pools, fewest) in enumerate(choices):
         variant = Variant.objects.create(
@@ -89,5 +95,9 @@ def _summer(planner: User) -> None:
             survive_zone=survive,
             most_pools=most_pools,
             fewest_nodes_per_pool=fewest,
+            most_pods_per_node=110,
+            control_plane_members=3 if region is not yard else 1,
+            tier="tended across zones" if region is not yard else "own, single",
+            budget_per_month="13000.00",
         )
         StartRun(planner, variant).run()

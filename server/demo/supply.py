@@ -3,10 +3,25 @@
 from __future__ import annotations
 
 import random
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, replace
+from datetime import date
 from decimal import ROUND_HALF_EVEN, Decimal
 
+from rombel.model.fit_problem import Purchase
+from rombel.model.price_list import (
+    ListedDisk,
+    ListedFee,
+    ListedOffer,
+    ListedRegion,
+    ListedTier,
+    ListedType,
+    PriceList,
+)
+
 GIB = 2**30
+TEN_THOUSANDTH = Decimal("0.0001")
+FIRST_EDITION = date(2026, 6, 1)
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,61 +89,135 @@ REGIONS = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class DemoType:
-    """An instance type of a provider."""
+SKUA = Family("skua", 8, "0.2210", (8, 16))
+NEW_TYPE = Family("tern", 4, "0.0458", (32,))
+CURRENCY = {"Skerry Compute": "EUR", "Holm Metal": "GBP"}
+POUND = Decimal("1.1620")
+"""What Holm Metal's currency was worth in the first sheet of rates; its prices were calculated by that."""
 
-    provider: str
-    name: str
-    family: str
-    vcpu: int
-    memory_bytes: int
-    architecture: str
-    most_pods: int
-
-
-@dataclass(frozen=True, slots=True)
-class DemoOffer:
-    """An on-demand offer."""
-
-    region: str
-    zone: str
-    type_name: str
-    price_per_hour: Decimal
-    most_nodes: int | None
-
-
-def demo_types() -> list[DemoType]:
-    """Return every instance type of both providers."""
-    return [
-        DemoType(
-            provider=provider,
-            name=f"{family.name}-{size}",
-            family=family.name,
-            vcpu=size,
-            memory_bytes=size * family.gib_per_vcpu * GIB,
-            architecture=family.architecture,
-            most_pods=58 if size <= 2 else 110,
-        )
-        for provider, families in (("Skerry Compute", FAMILIES), ("Holm Metal", METAL))
-        for family in families
-        for size in family.sizes
-    ]
+DISKS = (
+    ListedDisk("node disk", "node", Decimal("0.085")),
+    ListedDisk("zonal volume", "zone", Decimal("0.102")),
+    ListedDisk("fast zonal volume", "zone", Decimal("0.190")),
+)
+TIERS = {
+    "Skerry Compute": (
+        ListedTier("single", 1, Decimal(0)),
+        ListedTier("tended", 3, Decimal("0.10"), Decimal("0.9950")),
+        ListedTier("tended across zones", 3, Decimal("0.14"), Decimal("0.9995"), True),
+        ListedTier("guarded across zones", 5, Decimal("0.32"), Decimal("0.9999"), True),
+    ),
+    "Holm Metal": (
+        ListedTier("own, single", 1, Decimal(0)),
+        ListedTier("own, three", 3, Decimal("0.06"), None, True),
+    ),
+}
+FEES = (
+    ListedFee("gateway", "hour", Decimal("0.045")),
+    ListedFee("public address", "hour", Decimal("0.005")),
+    ListedFee("load balancer", "hour", Decimal("0.028")),
+    ListedFee("licence", "vCPU-hour", Decimal("0.011")),
+    ListedFee("traffic between zones", "GiB", Decimal("0.01")),
+    ListedFee("traffic out", "GiB", Decimal("0.07")),
+)
 
 
-def demo_offers(seed: int = 23) -> list[DemoOffer]:
-    """Return every offer; prices carry small irregularities, so that the cheapest answer is not obvious."""
+def demo_price_list(provider: str, dated: date = FIRST_EDITION, seed: int = 23) -> PriceList:
+    """Return a provider's edition of a month; the first is the one that the demo's studies were computed with."""
+    month = (dated.year - FIRST_EDITION.year) * 12 + dated.month - FIRST_EDITION.month
+    regions = [region for region in REGIONS if region.provider == provider]
+    offers = [offer for offer in _offers(seed) if any(offer.region == region.name for region in regions)]
+    if provider == "Holm Metal":
+        offers = [replace(offer, price_per_hour=_round(offer.price_per_hour / POUND)) for offer in offers]
+    else:
+        offers = list(_other_purchases(offers, seed))
+    if month > 0:
+        offers = list(_drifted(offers, f"{seed} {provider} {month}"))
+    sold = {offer.instance_type for offer in offers}
+    return PriceList(
+        provider=provider,
+        currency=CURRENCY[provider],
+        dated=dated.replace(day=1),
+        regions=tuple(ListedRegion(r.name, tuple(zone for zone, _ in r.zones), r.note) for r in regions),
+        types=tuple(entry for entry in _types(provider) if entry.name in sold),
+        offers=tuple(offers),
+        disks=DISKS,
+        tiers=TIERS[provider],
+        fees=FEES,
+    )
+
+
+def _types(provider: str) -> Iterator[ListedType]:
+    families = METAL if provider == "Holm Metal" else (*FAMILIES, SKUA, NEW_TYPE)
+    for family in families:
+        for size in family.sizes:
+            yield ListedType(
+                name=f"{family.name}-{size}",
+                family=family.name,
+                vcpu=size,
+                memory_bytes=size * family.gib_per_vcpu * GIB,
+                architecture=family.architecture,
+                most_pods=58 if size <= 2 else 110,
+                accelerators=size // 8 if family is SKUA else 0,
+                disk_bytes=size * 60 * GIB if family.name == "fulmar" else 0,
+                most_volumes=16 if size <= 4 else 28,
+                network_mbps=min(25_000, 1250 * size),
+            )
+
+
+def _offers(seed: int) -> Iterator[ListedOffer]:
+    """Yield every on-demand offer; prices carry small irregularities, so that the cheapest answer is not obvious."""
     rng = random.Random(seed)
-    offers = []
     for region in REGIONS:
-        for family in region.families:
-            for size in family.sizes:
-                own = Decimal(str(round(rng.uniform(0.985, 1.015), 4)))
-                for zone, level in region.zones:
-                    name = f"{family.name}-{size}"
-                    price = Decimal(family.price_per_vcpu) * size * own * Decimal(level)
-                    if (name, zone) not in region.missing:
-                        quota = 24 if region.provider == "Holm Metal" else None
-                        rounded = price.quantize(Decimal("0.0001"), ROUND_HALF_EVEN)
-                        offers.append(DemoOffer(region.name, zone, name, rounded, quota))
-    return offers
+        yield from _family_offers(region, region.families, rng)
+    for region in REGIONS[:2]:
+        yield from (replace(offer, most_nodes=8) for offer in _family_offers(region, (SKUA,), random.Random(seed + 1)))
+
+
+def _family_offers(region: DemoRegion, families: Iterable[Family], rng: random.Random) -> Iterator[ListedOffer]:
+    quota = 24 if region.provider == "Holm Metal" else None
+    for family in families:
+        for size in family.sizes:
+            own = Decimal(str(round(rng.uniform(0.985, 1.015), 4)))
+            for zone, level in region.zones:
+                name = f"{family.name}-{size}"
+                price = Decimal(family.price_per_vcpu) * size * own * Decimal(level)
+                if (name, zone) not in region.missing:
+                    yield ListedOffer(region.name, zone, name, Purchase.ON_DEMAND, _round(price), quota)
+
+
+def _other_purchases(offers: Iterable[ListedOffer], seed: int) -> Iterator[ListedOffer]:
+    """Yield each offer with its interruptible and committed ones; large nodes are interrupted more often."""
+    rng = random.Random(seed + 2)
+    for offer in offers:
+        yield offer
+        low, rate = Decimal(str(round(rng.uniform(0.28, 0.38), 3))), round(rng.uniform(0.002, 0.02), 4)
+        if not offer.instance_type.startswith("skua"):
+            yield replace(
+                offer,
+                purchase=Purchase.INTERRUPTIBLE,
+                price_per_hour=_round(offer.price_per_hour * low),
+                interruptions_per_hour=Decimal(str(rate)),
+            )
+        yield replace(
+            offer, purchase=Purchase.COMMITTED, price_per_hour=_round(offer.price_per_hour * Decimal("0.655"))
+        )
+
+
+def _drifted(offers: Iterable[ListedOffer], seed: str) -> Iterator[ListedOffer]:
+    """Yield the offers as a later month lists them: some prices moved, one type new, one gone, some out of stock."""
+    rng = random.Random(seed)
+    moved = {name: Decimal(str(round(rng.uniform(0.97, 1.04), 3))) for name in ("auk", "eider", "petrel", "wren")}
+    for offer in offers:
+        family, _, size = offer.instance_type.partition("-")
+        factor = moved.get(family, Decimal(1)) if offer.purchase is not Purchase.COMMITTED else Decimal(1)
+        if (offer.instance_type, offer.zone) == ("fulmar-4", "elder"):
+            continue
+        stock = not (offer.purchase is Purchase.INTERRUPTIBLE and size == "16" and rng.random() < 0.3)
+        yield replace(offer, price_per_hour=_round(offer.price_per_hour * factor), in_stock=stock)
+    for region in REGIONS[:1]:
+        yield from _family_offers(region, (NEW_TYPE,), rng)
+
+
+def _round(price: Decimal) -> Decimal:
+    return price.quantize(TEN_THOUSANDTH, ROUND_HALF_EVEN)

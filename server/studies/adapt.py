@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from decimal import ROUND_HALF_EVEN, Decimal
 from typing import Any
 
-from catalogue.models import Offer
+from django.db.models import QuerySet
+
+from catalogue.adapt import plain, rates_of
+from catalogue.models import InstanceType, Offer, Region
+from house.models import present_rules, rules_of
 from rombel.errors import refuse
 from rombel.model.fit_problem import FitProblem, Purchase, Survival
 from rombel.model.fit_problem import Offer as CoreOffer
+from rombel.model.house_rules import Choices
+from rombel.model.money import NINE_DECIMALS
 from rombel.model.pod import Amounts
 from rombel.model.study import Demand, SoldType, Supply, Targets, WorkloadKind
-from rombel.plan import compile_problem
-from studies.models import Variant, Workload
+from rombel.plan import problem_of_study
+from studies.models import Study, Variant, Workload
 
 FIELDS = (
     "namespace",
@@ -26,6 +33,8 @@ FIELDS = (
     "node_labels",
     "owner",
     "promised",
+    "labels",
+    "interruptible_percent",
     "position",
 )
 
@@ -43,6 +52,8 @@ def demand_of(row: Workload) -> Demand:
         node_labels=row.node_labels,
         owner=row.owner,
         promised=row.promised,
+        labels=row.labels,
+        interruptible_percent=row.interruptible_percent,
     )
 
 
@@ -60,47 +71,53 @@ def fields_of(demand: Demand, position: int) -> dict[str, Any]:
         "node_labels": dict(demand.node_labels),
         "owner": demand.owner,
         "promised": demand.promised,
+        "labels": dict(demand.labels),
+        "interruptible_percent": demand.interruptible_percent,
         "position": position,
     }
 
 
 def supply_of(variant: Variant) -> Supply:
-    """Return what the variant may buy.
+    """Return what the variant may buy, in its study's currency.
 
     Raises
     ------
     InputRefused
-        When no region is chosen.
+        When no region is chosen, or its currency has no rate.
 
     """
     if variant.region is None:
         raise refuse("supply.region", "supply.region", "No region is chosen.", "Choose a region under Supply.")
-    offers = (
-        Offer.objects.filter(zone__region=variant.region)
-        .select_related("zone", "instance_type")
-        .order_by("instance_type__family", "instance_type__vcpu", "zone__position")
-    )
-    return Supply(variant.region.provider.currency, tuple(variant.zones), tuple(_types(offers)))
+    return supply_in(variant, variant.region, tuple(variant.zones))
 
 
-def _types(offers: Iterable[Offer]) -> list[SoldType]:
+def supply_in(variant: Variant, region: Region, zones: tuple[str, ...], stocked: bool = True) -> Supply:
+    """Return what the variant could buy in a region; ``stocked`` leaves out what is not to be had now."""
+    study = variant.study
+    factor = rates_of(study.rates, study.currency).factor(region.edition.currency, study.currency)
+    offers = Offer.objects.filter(zone__region=region, zone__name__in=zones)
+    if stocked:
+        offers = offers.filter(in_stock=True)
+    if variant.families:
+        offers = offers.filter(instance_type__family__in=variant.families)
+    types = tuple(_types(region, offers, factor))
+    return Supply(study.currency, zones, types, rules_of(present_rules()).reservation)
+
+
+def _types(region: Region, offers: QuerySet[Offer], factor: Decimal) -> Iterator[SoldType]:
     sold: dict[int, list[CoreOffer]] = {}
-    types = {}
-    for offer in offers:
-        types[offer.instance_type_id] = offer.instance_type
-        price = offer.price_per_hour.normalize()
-        entry = CoreOffer(offer.zone.name, Purchase(offer.purchase), price, offer.most_nodes)
-        sold.setdefault(offer.instance_type_id, []).append(entry)
-    return [
-        SoldType(
+    fields = ("instance_type_id", "zone__name", "purchase", "price_per_hour", "most_nodes")
+    for key, zone, purchase, price, most in offers.order_by("zone__position", "purchase").values_list(*fields):
+        price = plain(price) if factor == 1 else (price * factor).quantize(NINE_DECIMALS, ROUND_HALF_EVEN)
+        sold.setdefault(key, []).append(CoreOffer(zone, Purchase(purchase), price, most))
+    for entry in InstanceType.objects.filter(edition=region.edition_id, pk__in=sold):
+        yield SoldType(
             name=entry.name,
             capacity=Amounts(entry.vcpu * 1000, entry.memory_bytes),
             most_pods=entry.most_pods,
             architecture=entry.architecture,
-            offers=tuple(sold[key]),
+            offers=tuple(sold[entry.pk]),
         )
-        for key, entry in types.items()
-    ]
 
 
 def targets_of(variant: Variant) -> Targets:
@@ -109,11 +126,39 @@ def targets_of(variant: Variant) -> Targets:
         survive_zone=Survival(variant.survive_zone),
         most_pools=variant.most_pools,
         fewest_nodes_per_pool=variant.fewest_nodes_per_pool,
+        fewest_nodes_per_zone=variant.fewest_nodes_per_zone,
+        equal_zones=variant.equal_zones,
+        purchases=frozenset(Purchase(name) for name in variant.purchases),
         most_pods_per_node=variant.most_pods_per_node,
     )
 
 
 def problem_of(variant: Variant) -> FitProblem:
     """Return the fit problem of a variant as it stands now."""
-    rows = [demand_of(row) for row in variant.study.workloads.all()]
-    return compile_problem(supply_of(variant), targets_of(variant), rows)
+    return problem_of_study(supply_of(variant), targets_of(variant), demand_rows(variant.study))
+
+
+def demand_rows(study: Study) -> list[Demand]:
+    """Return every row of a study's demand."""
+    return [demand_of(row) for row in study.workloads.all()]
+
+
+def choices_of(variant: Variant) -> Choices:
+    """Return what the variant chose, as far as house rules speak of it; no family chosen means all sold."""
+    region = variant.region
+    families = variant.families or (list(sold_families(region)) if region else [])
+    return Choices(
+        fewest_nodes_per_pool=variant.fewest_nodes_per_pool,
+        most_pods_per_node=variant.most_pods_per_node,
+        most_pools=variant.most_pools,
+        control_plane_members=variant.control_plane_members,
+        purchases=frozenset(Purchase(name) for name in variant.purchases),
+        families=frozenset(families),
+        region=f"{region.edition.provider.name}/{region.name}" if region else "",
+    )
+
+
+def sold_families(region: Region) -> Iterable[str]:
+    """Return the families that a region sells, by name."""
+    rows = InstanceType.objects.filter(offers__zone__region=region)
+    return rows.order_by("family").values_list("family", flat=True).distinct()

@@ -26,7 +26,14 @@ VARIANT_FIELDS = (
     "survive_zone",
     "most_pools",
     "fewest_nodes_per_pool",
+    "fewest_nodes_per_zone",
+    "equal_zones",
     "most_pods_per_node",
+    "purchases",
+    "families",
+    "control_plane_members",
+    "tier",
+    "budget_per_month",
 )
 
 
@@ -37,7 +44,8 @@ def workload_fields(row: Workload) -> dict[str, Any]:
 
 def variant_fields(row: Variant) -> dict[str, Any]:
     """Return the fields of a variant that an edit may change."""
-    return {name: getattr(row, name) for name in VARIANT_FIELDS}
+    fields = {name: getattr(row, name) for name in VARIANT_FIELDS}
+    return {**fields, "budget_per_month": None if row.budget_per_month is None else str(row.budget_per_month)}
 
 
 def record(study: Study, actor: User, summary: str, changes: list[Change]) -> Edit | None:

@@ -7,7 +7,7 @@ import uuid
 from django.db import models
 
 from accounts.models import User
-from catalogue.models import Region
+from catalogue.models import RateSheet, Region
 
 
 class Study(models.Model):
@@ -15,6 +15,8 @@ class Study(models.Model):
 
     name = models.CharField(max_length=120, unique=True)
     organisation = models.CharField(max_length=120, blank=True)
+    currency = models.CharField(max_length=3, default="EUR")
+    rates = models.ForeignKey(RateSheet, on_delete=models.PROTECT, null=True, related_name="+")
     created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
 
@@ -27,8 +29,13 @@ class Survive(models.TextChoices):
     LANDING = "landing"
 
 
+def only_on_demand() -> list[str]:
+    """Return the kinds of purchase a variant starts with."""
+    return ["on-demand"]
+
+
 class Variant(models.Model):
-    """The same demand under other choices."""
+    """The same demand under other choices; no families listed: every one that is sold."""
 
     study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="variants")
     name = models.CharField(max_length=80)
@@ -39,7 +46,14 @@ class Variant(models.Model):
     survive_zone = models.CharField(max_length=10, choices=Survive.choices, default=Survive.NONE)
     most_pools = models.PositiveSmallIntegerField(null=True)
     fewest_nodes_per_pool = models.PositiveSmallIntegerField(null=True)
+    fewest_nodes_per_zone = models.PositiveSmallIntegerField(null=True)
+    equal_zones = models.BooleanField(default=False)
     most_pods_per_node = models.PositiveSmallIntegerField(null=True)
+    purchases = models.JSONField(default=only_on_demand)
+    families = models.JSONField(default=list)
+    control_plane_members = models.PositiveSmallIntegerField(default=1)
+    tier = models.CharField(max_length=80, blank=True)
+    budget_per_month = models.DecimalField(max_digits=18, decimal_places=2, null=True)
 
     class Meta:
         """In the order they were made; one reference a study."""
@@ -68,6 +82,8 @@ class Workload(models.Model):
     node_labels = models.JSONField(default=dict)
     owner = models.CharField(max_length=120, blank=True)
     promised = models.BooleanField(default=True)
+    labels = models.JSONField(default=dict)
+    interruptible_percent = models.PositiveSmallIntegerField(default=0)
 
     class Meta:
         """In the sheet's order; names once."""
@@ -78,6 +94,22 @@ class Workload(models.Model):
                 fields=("study", "namespace", "name"), name="workload_once", deferrable=models.Deferrable.DEFERRED
             ),
         )
+
+
+class StatedDeviation(models.Model):
+    """Why a variant leaves a house rule: who said so, when, and the value it was said of."""
+
+    variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="deviations")
+    rule = models.CharField(max_length=40)
+    chosen = models.CharField(max_length=400)
+    why = models.CharField(max_length=400)
+    stated_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    stated_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        """Oldest first; the last of a rule counts."""
+
+        ordering = ("id",)
 
 
 class Edit(models.Model):

@@ -23,7 +23,7 @@ def study_by_id(study_id: int) -> Study:
 
 def variant_by_id(variant_id: int) -> Variant:
     """Return a variant with its study and region; ``Missing`` when there is none."""
-    variant = Variant.objects.select_related("study", "region__provider").filter(pk=variant_id).first()
+    variant = Variant.objects.select_related("study__rates", "region__edition__provider").filter(pk=variant_id).first()
     if variant is None:
         raise Missing(f"There is no variant {variant_id}.")
     return variant

@@ -61,9 +61,7 @@ def _named(before: Mapping[str, object], after: Mapping[str, object], word: str)
         elif name not in after:
             yield ListChange(ChangeKind.GONE, f"{word} {name}")
         elif before[name] != after[name]:
-            yield ListChange(
-                ChangeKind.CHANGED, f"{word} {name}", *_fields_that_differ(before[name], after[name])
-            )
+            yield ListChange(ChangeKind.CHANGED, f"{word} {name}", *_fields_that_differ(before[name], after[name]))
 
 
 def _fields_that_differ(before: object, after: object) -> tuple[str, str]:
@@ -86,9 +84,7 @@ def _offer_changes(before: ListedOffer | None, after: ListedOffer | None) -> Ite
         return
     if before.price_per_hour != after.price_per_hour:
         dearer = after.price_per_hour > before.price_per_hour
-        yield ListChange(
-            ChangeKind.DEARER if dearer else ChangeKind.CHEAPER, subject, _price(before), _price(after)
-        )
+        yield ListChange(ChangeKind.DEARER if dearer else ChangeKind.CHEAPER, subject, _price(before), _price(after))
     if before.in_stock != after.in_stock:
         yield ListChange(ChangeKind.BACK if after.in_stock else ChangeKind.STOCK_OUT, subject)
     if before.most_nodes != after.most_nodes:

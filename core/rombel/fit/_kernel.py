@@ -42,6 +42,10 @@ FILLING = 0.7
 EFFORT = 300
 # How much dearer a pool that does not run yet may seem where pools are limited.
 NEWCOMER = 1.0
+PAID = 0.05
+"""What is left of the price of a node that the limits ask for anyway: nearly nothing."""
+RISE = 0.2
+"""At most so much dearer seems a node that makes every other zone of its pool grow too."""
 
 
 @njit(cache=True, nogil=True)
@@ -140,6 +144,7 @@ def _best_offer(given: Given, plan: Plan, i: int, allowed: Flags, order: Ints, n
     best, least = NOWHERE, PENALTY
     classes, counts = _waiting(given, plan, order, i)
     room, load = np.zeros(given.capacity.shape[1], np.int64), np.zeros(len(classes), np.int64)
+    paid = padding(given, plan) if given.limits[1] > 1 or given.limits[2] > 1 or given.limits[3] else plan.nodes * 0
     for offer in range(len(given.price)):
         if given.per_node[offer, i] == 0 or not allowed[given.zone[offer]] or not may_open(given, plan, offer):
             continue
@@ -150,6 +155,10 @@ def _best_offer(given: Given, plan: Plan, i: int, allowed: Flags, order: Ints, n
         rate *= 1.0 + noise * np.random.random()
         if plan.pools[given.pool[offer]] == 0:
             rate *= newcomer
+        if paid[offer] > 0:
+            rate *= PAID
+        elif given.limits[3]:
+            rate *= 1.0 + RISE * np.random.random()
         if rate < least:
             best, least = offer, rate
     return best

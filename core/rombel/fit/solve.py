@@ -18,6 +18,7 @@ from rombel.errors import CheckFailed
 from rombel.fit.checker import check
 from rombel.fit.coupling import Coupling, build_coupling
 from rombel.fit.divisible import Divisible, solve_divisible
+from rombel.fit.dominance import undominated
 from rombel.fit.instance import Instance, build_instance
 from rombel.fit.patterns import PatternParams, Patterns, generate_patterns
 from rombel.fit.reasons import plain_reasons, room_reasons
@@ -91,7 +92,7 @@ def fit(
         When the answer breaks a rule, which would be a defect of ours.
 
     """
-    asked, problem = problem, _sold_equally(problem) if problem.limits.equal_zones else problem
+    asked, problem = problem, _narrowed(problem)
     reasons = tuple(plain_reasons(problem))
     if reasons:
         return _infeasible(problem, reasons)
@@ -103,6 +104,34 @@ def fit(
     if not report.holds:
         raise CheckFailed(report.violations)
     return solution
+
+
+@dataclass(frozen=True, slots=True)
+class QuickFloor:
+    """A floor an hour found at once, by letting replicas and nodes be divided; or why there can be no fit."""
+
+    floor_per_hour: Decimal
+    reasons: tuple[str, ...] = ()
+
+
+def quick_floor(problem: FitProblem) -> QuickFloor:
+    """Return a lower bound on the cost of every answer, from the divisible relaxation alone."""
+    problem = _narrowed(problem)
+    reasons = tuple(plain_reasons(problem))
+    if reasons:
+        return QuickFloor(Decimal(0), reasons)
+    instance = build_instance(problem)
+    if not instance.workloads:
+        return QuickFloor(Decimal(0))
+    start = solve_divisible(build_coupling(instance))
+    if not start.feasible:
+        return QuickFloor(Decimal(0), tuple(room_reasons(instance, start.unplaced)))
+    return QuickFloor(instance.money(math.floor(start.floor * (1 - 1e-9))))
+
+
+def _narrowed(problem: FitProblem) -> FitProblem:
+    """Return the problem with the types that an answer can need."""
+    return undominated(_sold_equally(problem) if problem.limits.equal_zones else problem)
 
 
 def _sold_equally(problem: FitProblem) -> FitProblem:

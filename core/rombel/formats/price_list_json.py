@@ -35,7 +35,11 @@ def read_price_list(text: str) -> PriceList:
         With every fault: broken text, unknown keys, wrong types, prices not above zero, names unknown or twice.
 
     """
-    raw = load_strict(text)
+    return check_price_list(load_strict(text))
+
+
+def check_price_list(raw: Any) -> PriceList:
+    """Return the price list that plain JSON values state; refused with every fault."""
     validate(raw, "price-list-1")
     listed = price_list_of(raw)
     faults = price_list_faults(listed)
@@ -48,20 +52,17 @@ def price_list_of(raw: Mapping[str, Any]) -> PriceList:
     """Return the list that values of the right form state; prices and the date are refused with their paths."""
     faults: list[Fault] = []
 
-    def kept(parse: Callable[[], Any]) -> Any:
+    def kept(parse: Callable[..., Any], *given: Any) -> Any:
         try:
-            return parse()
+            return parse(*given)
         except InputRefused as refused:
             faults.extend(refused.faults)
             return None
 
-    dated = kept(lambda: _date(raw["dated"]))
-    offers = [
-        kept(lambda place=place, entry=entry: _offer(entry, f"offers[{place}]"))
-        for place, entry in enumerate(raw["offers"])
-    ]
-    disks = [kept(lambda p=p, e=e: _disk(e, f"disks[{p}]")) for p, e in enumerate(raw.get("disks", ()))]
-    fees = [kept(lambda p=p, e=e: _fee(e, f"fees[{p}]")) for p, e in enumerate(raw.get("fees", ()))]
+    dated = kept(_date, raw["dated"])
+    offers = [kept(_offer, entry, f"offers[{place}]") for place, entry in enumerate(raw["offers"])]
+    disks = [kept(_disk, entry, f"disks[{place}]") for place, entry in enumerate(raw.get("disks", ()))]
+    fees = [kept(_fee, entry, f"fees[{place}]") for place, entry in enumerate(raw.get("fees", ()))]
     if faults:
         raise InputRefused(faults)
     return PriceList(

@@ -83,9 +83,7 @@ class Deviation:
 
 def deviations(rules: HouseRules, choices: Choices) -> list[Deviation]:
     """Return where the choices leave the rules, in the order of ``RULES``."""
-    return [
-        Deviation(rule, asked, chosen, rule in rules.open_rules) for rule, asked, chosen in _broken(rules, choices)
-    ]
+    return [Deviation(rule, asked, chosen, rule in rules.open_rules) for rule, asked, chosen in _broken(rules, choices)]
 
 
 def _broken(rules: HouseRules, choices: Choices) -> Iterator[tuple[str, str, str]]:

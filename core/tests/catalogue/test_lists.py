@@ -49,9 +49,7 @@ class TestDifferences(unittest.TestCase):
         ]
         self.assertEqual(reprice(nodes, LISTED, "sound").cost_per_month, Decimal("0.7") * 730)
         short = reprice(nodes, replace(LISTED, offers=(AMBER, replace(BIRCH, in_stock=False))), "sound")
-        self.assertEqual(
-            (short.cost_per_month, short.missing), (Decimal("0.3") * 730, ("tern-4 on-demand in birch",))
-        )
+        self.assertEqual((short.cost_per_month, short.missing), (Decimal("0.3") * 730, ("tern-4 on-demand in birch",)))
 
 
 class TestSubstitutes(unittest.TestCase):

@@ -12,7 +12,7 @@ from procrastinate.contrib.django.django_connector import DjangoConnector
 from accounts.models import Role, User
 from catalogue.models import Region
 from demo.demand import summer_demand
-from demo.load import _catalogue
+from demo.load import load_catalogue
 from studies.adapt import fields_of
 from studies.models import Study, Variant, Workload
 
@@ -34,7 +34,7 @@ class Fixture:
         """Make people, catalogue and a small study; return its reference."""
         for role in Role.values:
             User.objects.create_user(role, password="pw-for-tests", role=role)
-        _catalogue()
+        load_catalogue()
         region = Region.objects.get(name="north-sound")
         study = Study.objects.create(name="Small", created_by=User.objects.get(username="planner"))
         Workload.objects.bulk_create(

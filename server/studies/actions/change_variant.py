@@ -3,56 +3,160 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from decimal import Decimal, InvalidOperation
 from typing import Any, ClassVar
 
 from accounts.action import Action
 from catalogue.models import Region
-from rombel.errors import refuse
+from house.models import present_rules, rules_of
+from rombel.errors import Fault, InputRefused
+from rombel.model.fit_problem import Purchase
+from rombel.model.house_rules import Deviation, deviations
+from studies.adapt import choices_of, sold_families
 from studies.edits import Change, record, variant_fields
-from studies.models import Survive, Variant
+from studies.models import StatedDeviation, Survive, Variant
+
+LIMITS = ("most_pools", "fewest_nodes_per_pool", "fewest_nodes_per_zone", "most_pods_per_node")
 
 
 @dataclass
 class ChangeVariant(Action[None]):
-    """Set some of a variant's choices; unknown regions and zones are refused."""
+    """Set some of a variant's choices.
+
+    Unknown regions, zones, families and tiers are refused; a choice that leaves a house rule needs the rule to be
+    open and ``why`` to be said.
+    """
 
     variant: Variant
     fields: dict[str, Any]
+    why: str = ""
     name: ClassVar[str] = "variant.change"
 
     def execute(self) -> None:
         """Apply the fields as one edit."""
         before = variant_fields(self.variant)
         after = {**before, **self.fields}
-        if after["region_id"] != before["region_id"] and "zones" not in self.fields:
-            after["zones"] = self._zones(after["region_id"])
-        self._check(after)
+        region = Region.objects.select_related("edition__provider").filter(pk=after["region_id"] or 0).first()
+        if after["region_id"] != before["region_id"]:
+            self._follow(region, after)
+        faults = list(self._faults(after, region))
+        if faults:
+            raise InputRefused(faults)
+        self._deviations(after, region)
         change = Change(kind="variant", key=str(self.variant.pk), before=before, after=after)
         words = ", ".join(sorted(key.removesuffix("_id").replace("_", " ") for key in self.fields))
         record(self.variant.study, self.actor, f"{self.variant.name}: {words}", [change])
 
-    def _zones(self, region_id: int | None) -> list[str]:
-        region = Region.objects.filter(pk=region_id or 0).first()
-        return list(region.zones.values_list("name", flat=True)) if region else []
+    def _follow(self, region: Region | None, after: dict[str, Any]) -> None:
+        """Let what belongs to a region follow to another: zones and tier that it has too, families that it sells."""
+        zones = _zones(region)
+        if "zones" not in self.fields:
+            kept = [zone for zone in zones if zone in after["zones"]]
+            after["zones"] = kept if len(kept) == len(after["zones"]) and kept else zones
+        sold = sold_families(region) if region else []
+        after["families"] = [name for name in after["families"] if name in sold]
+        if region and not region.edition.tiers.filter(name=after["tier"]).exists():
+            after["tier"] = ""
 
-    def _check(self, after: dict[str, Any]) -> None:
-        known = self._zones(after["region_id"])
-        if after["region_id"] is not None and not known:
-            raise refuse("supply.region", "region_id", "There is no such region.", "Choose one of the catalogue.")
-        unknown = [zone for zone in after["zones"] if zone not in known]
-        if unknown:
-            raise refuse("supply.zone", "zones", f"The region has no zone '{unknown[0]}'.", "Choose one of its zones.")
-        after["zones"] = [zone for zone in known if zone in after["zones"]]
+    def _faults(self, after: dict[str, Any], region: Region | None) -> list[Fault]:
+        faults = []
+        zones = _zones(region)
+        if after["region_id"] is not None and region is None:
+            faults.append(
+                Fault("supply.region", "region_id", "There is no such region.", "Choose one of the catalogue.")
+            )
+        for zone in after["zones"]:
+            if zone not in zones:
+                faults.append(
+                    Fault("supply.zone", "zones", f"The region has no zone '{zone}'.", "Choose one of its zones.")
+                )
+        after["zones"] = [zone for zone in zones if zone in after["zones"]]
         if after["survive_zone"] not in Survive.values:
-            raise refuse("targets.survive", "survive_zone", "That is no way to survive.", "Choose one of the three.")
-        for field in ("most_pools", "fewest_nodes_per_pool", "most_pods_per_node"):
+            faults.append(
+                Fault(
+                    "targets.survive", "survive_zone", "That is no way to survive.", f"Use {', '.join(Survive.values)}."
+                )
+            )
+        for field in LIMITS:
             if after[field] is not None and not 1 <= after[field] <= 10_000:
-                raise refuse("targets.limit", field, "A limit is from 1 to 10000.", "Leave it empty for no limit.")
+                faults.append(
+                    Fault("targets.limit", field, "A limit is from 1 to 10000.", "Leave it empty for no limit.")
+                )
+        return faults + self._purchase_faults(after) + self._plane_faults(after, region)
+
+    def _purchase_faults(self, after: dict[str, Any]) -> list[Fault]:
+        faults = []
+        if not after["purchases"] or set(after["purchases"]) - set(Purchase):
+            mend = f"Use {', '.join(Purchase)}, at least one."
+            faults.append(Fault("supply.purchase", "purchases", "That is no choice of kinds of purchase.", mend))
+        amount = after["budget_per_month"]
+        try:
+            fine = amount is None or (Decimal(amount).is_finite() and 0 < Decimal(amount) < 10**12)
+        except InvalidOperation:
+            fine = False
+        if not fine:
+            mend = "Write an amount above zero, or leave it empty."
+            faults.append(Fault("targets.budget", "budget_per_month", f"'{amount}' is no amount.", mend))
+        elif amount is not None:
+            after["budget_per_month"] = str(Decimal(amount).quantize(Decimal("0.01")))
+        return faults
+
+    def _plane_faults(self, after: dict[str, Any], region: Region | None) -> list[Fault]:
+        faults = []
+        if after["control_plane_members"] not in (1, 3, 5):
+            mend = "Choose 1, 3 or 5: an even number tolerates no more losses."
+            faults.append(Fault("targets.members", "control_plane_members", "A control plane has 1, 3 or 5.", mend))
+        tier = region.edition.tiers.filter(name=after["tier"]).first() if region and after["tier"] else None
+        if after["tier"] and tier is None:
+            faults.append(Fault("targets.tier", "tier", f"The provider has no tier '{after['tier']}'.", "Choose one."))
+        elif tier is not None and "tier" in self.fields:
+            after["control_plane_members"] = tier.members
+        elif tier is not None and tier.members != after["control_plane_members"]:
+            after["tier"] = ""
+        sold = sold_families(region) if region else []
+        for family in after["families"]:
+            if family not in sold:
+                faults.append(
+                    Fault("supply.family", "families", f"The region sells no '{family}'.", "Choose a family it sells.")
+                )
+        return faults
+
+    def _deviations(self, after: dict[str, Any], region: Region | None) -> None:
+        """Write down why the choices leave house rules; refuse where a rule is closed or no reason was said."""
+        rules = rules_of(present_rules())
+        present = {(entry.rule, entry.chosen) for entry in deviations(rules, choices_of(self.variant))}
+        values = {**after, "budget_per_month": None}
+        changed = Variant(study=self.variant.study, **{**values, "region_id": region.pk if region else None})
+        new = [entry for entry in deviations(rules, choices_of(changed)) if (entry.rule, entry.chosen) not in present]
+        faults = [fault for entry in new for fault in self._refused(entry)]
+        if faults:
+            raise InputRefused(faults)
+        for entry in new:
+            StatedDeviation.objects.create(
+                variant=self.variant,
+                rule=entry.rule,
+                chosen=entry.chosen[:400],
+                why=self.why.strip()[:400],
+                stated_by=self.actor,
+            )
+
+    def _refused(self, entry: Deviation) -> list[Fault]:
+        words = entry.rule.replace("_", " ")
+        reason = f"The house rule on {words} is {entry.asked}; this would be {entry.chosen}."
+        if not entry.allowed:
+            return [Fault("house.closed", entry.rule, reason, "A lead can open the rule under House rules.")]
+        if not self.why.strip():
+            return [Fault("house.why", entry.rule, reason, "Say why, and the deviation is kept with your name.")]
+        return []
 
     def subject(self) -> str:
         """Return the variant."""
         return f"variant:{self.variant.pk}"
 
     def detail(self) -> dict[str, Any]:
-        """Return the fields set."""
-        return self.fields
+        """Return the fields set, and the reason for leaving a rule."""
+        return {**self.fields, **({"why": self.why} if self.why else {})}
+
+
+def _zones(region: Region | None) -> list[str]:
+    return list(region.zones.values_list("name", flat=True)) if region else []

@@ -6,13 +6,15 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from accounts.action import Action
+from catalogue.queries import newest_rates
+from house.models import present_rules
 from rombel.errors import refuse
 from studies.models import Study, Variant
 
 
 @dataclass
 class CreateStudy(Action[Study]):
-    """Make an empty study with one variant, the reference."""
+    """Make an empty study with one variant, the reference, which starts inside the house rules."""
 
     study_name: str
     organisation: str = ""
@@ -25,8 +27,26 @@ class CreateStudy(Action[Study]):
             raise refuse("study.name", "name", "The study has no name.", "Type a name.")
         if Study.objects.filter(name=title).exists():
             raise refuse("study.twice", "name", f"There is already a study '{title}'.", "Choose another name.")
-        self.study = Study.objects.create(name=title, organisation=self.organisation, created_by=self.actor)
-        Variant.objects.create(study=self.study, name="reference", position=0, is_reference=True)
+        rules = present_rules()
+        self.study = Study.objects.create(
+            name=title,
+            organisation=self.organisation,
+            currency=rules.currency,
+            rates=newest_rates(),
+            created_by=self.actor,
+        )
+        Variant.objects.create(
+            study=self.study,
+            name="reference",
+            position=0,
+            is_reference=True,
+            survive_zone=rules.survive_zone,
+            most_pools=rules.most_pools,
+            fewest_nodes_per_pool=rules.fewest_nodes_per_pool,
+            most_pods_per_node=rules.most_pods_per_node,
+            control_plane_members=rules.control_plane_members or 1,
+            families=rules.families,
+        )
         return self.study
 
     def subject(self) -> str:

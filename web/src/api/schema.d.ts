@@ -41,7 +41,7 @@ export interface paths {
         };
         /**
          * List Regions
-         * @description List every region of every provider.
+         * @description List the regions of every provider's newest edition.
          */
         get: operations["listRegions"];
         put?: never;
@@ -52,7 +52,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/catalogue/regions/{region_id}/types": {
+    "/api/catalogue/providers": {
         parameters: {
             query?: never;
             header?: never;
@@ -60,10 +60,238 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * List Types
-         * @description List what is sold in a region.
+         * List Providers
+         * @description List every provider with its editions and its last reading.
          */
-        get: operations["listTypes"];
+        get: operations["listProviders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/providers/{provider_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Service
+         * @description Start reading a provider's service in the background.
+         */
+        post: operations["readService"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read List File
+         * @description Read a price list from a text; it waits to be taken.
+         */
+        post: operations["readListFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/readings/{reading_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Reading
+         * @description Say where a reading stands, and what taking it would change.
+         */
+        get: operations["getReading"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/readings/{reading_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Reading
+         * @description Stop a reading, or put away one that waits to be taken.
+         */
+        post: operations["stopReading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/readings/{reading_id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Reading
+         * @description Take what was read as the provider's newest edition.
+         */
+        post: operations["takeReading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/editions/{edition_id}/files/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get List File
+         * @description Return an edition as a file.
+         */
+        get: operations["getListFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/rates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Rates
+         * @description List the sheets of rates, newest first.
+         */
+        get: operations["listRates"];
+        put?: never;
+        /**
+         * State Rates
+         * @description State what currencies are worth on a day.
+         */
+        post: operations["stateRates"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/house": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Rules
+         * @description Return the house rules.
+         */
+        get: operations["getHouseRules"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * State Rules
+         * @description Set some house rules.
+         */
+        patch: operations["stateHouseRules"];
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/matrix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Matrix
+         * @description Return what is offered where in a region.
+         */
+        get: operations["getMatrix"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/types/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Type
+         * @description Return one type: from capacity to usable, every offer, and substitutes where it is missing.
+         */
+        get: operations["getType"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/regions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Regions
+         * @description Return every region for the variant's demand and promise.
+         */
+        get: operations["compareRegions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -440,30 +668,384 @@ export interface components {
             note: string;
             /** Currency */
             currency: string;
+            /**
+             * Dated
+             * Format: date
+             */
+            dated: string;
             /** Zones */
             zones: string[];
             /** Types */
             types: number;
         };
         /**
-         * OfferOut
-         * @description A price in a zone.
+         * EditionOut
+         * @description A dated price list.
          */
-        OfferOut: {
-            /** Zone */
-            zone: string;
-            /** Price Per Hour */
-            price_per_hour: string;
-            /** Price Per Month */
-            price_per_month: string;
-            /** Most Nodes */
-            most_nodes: number | null;
+        EditionOut: {
+            /** Id */
+            id: number;
+            /**
+             * Dated
+             * Format: date
+             */
+            dated: string;
+            /** Currency */
+            currency: string;
+            /** Source */
+            source: string;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
+            /** Taken By */
+            taken_by: string | null;
+            /** Types */
+            types: number;
+            /** Offers */
+            offers: number;
+            /** Carried Over */
+            carried_over: string[];
+            /** Studies */
+            studies: string[];
         };
         /**
-         * TypeOut
-         * @description An instance type with what a node keeps and where it is sold.
+         * ListChangeOut
+         * @description One difference between two editions.
          */
-        TypeOut: {
+        ListChangeOut: {
+            /** Kind */
+            kind: string;
+            /** Subject */
+            subject: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+        };
+        /**
+         * ListReadingOut
+         * @description A price list being read, or waiting to be taken.
+         */
+        ListReadingOut: {
+            /** Id */
+            id: number;
+            /** Provider */
+            provider: string;
+            /** Source */
+            source: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "queued" | "running" | "ready" | "partial" | "failed" | "taken" | "discarded";
+            /** Phase */
+            phase: string;
+            /** Share */
+            share: number;
+            /** Pages */
+            pages: number;
+            /** Retries */
+            retries: number;
+            /** Message */
+            message: string;
+            /** Missing */
+            missing: components["schemas"]["ReadMissing"][];
+            /** Started By */
+            started_by: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Dated */
+            dated: string | null;
+            /** Changes */
+            changes: components["schemas"]["ListChangeOut"][];
+            /** Change Count */
+            change_count: number;
+        };
+        /**
+         * ProviderOut
+         * @description A provider with its editions, newest first, and its last reading.
+         */
+        ProviderOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Has Service */
+            has_service: boolean;
+            /** Editions */
+            editions: components["schemas"]["EditionOut"][];
+            reading: components["schemas"]["ListReadingOut"] | null;
+        };
+        /**
+         * ReadMissing
+         * @description A region that could not be read.
+         */
+        ReadMissing: {
+            /** Region */
+            region: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * ListFileIn
+         * @description A price list as text; what CSV cannot say stands beside it.
+         */
+        ListFileIn: {
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "json" | "csv";
+            /** Text */
+            text: string;
+            /**
+             * Provider
+             * @default
+             */
+            provider?: string;
+            /**
+             * Currency
+             * @default
+             */
+            currency?: string;
+            /**
+             * Dated
+             * @default
+             */
+            dated?: string;
+        };
+        /**
+         * RateSheetOut
+         * @description Rates of a day.
+         */
+        RateSheetOut: {
+            /** Id */
+            id: number;
+            /**
+             * Dated
+             * Format: date
+             */
+            dated: string;
+            /** Base */
+            base: string;
+            /** Worth */
+            worth: {
+                [key: string]: string;
+            };
+            /** Source */
+            source: string;
+        };
+        /**
+         * RatesIn
+         * @description Rates to state for a day.
+         */
+        RatesIn: {
+            /** Dated */
+            dated: string;
+            /**
+             * Base
+             * @default EUR
+             */
+            base?: string;
+            /** Worth */
+            worth: {
+                [key: string]: string;
+            };
+            /**
+             * Source
+             * @default
+             */
+            source?: string;
+        };
+        /**
+         * AmountsIn
+         * @description CPU and memory.
+         */
+        AmountsIn: {
+            /** Cpu Millicores */
+            cpu_millicores: number;
+            /** Memory Bytes */
+            memory_bytes: number;
+        };
+        /**
+         * ReservationIn
+         * @description What every node keeps for itself.
+         */
+        ReservationIn: {
+            kubelet: components["schemas"]["AmountsIn"];
+            system: components["schemas"]["AmountsIn"];
+            /** Eviction Memory Bytes */
+            eviction_memory_bytes: number;
+            /**
+             * Eviction Memory Basis Points
+             * @default 0
+             */
+            eviction_memory_basis_points?: number;
+            /**
+             * Cpu Slices
+             * @default []
+             */
+            cpu_slices?: components["schemas"]["SliceIn"][];
+            /**
+             * Memory Slices
+             * @default []
+             */
+            memory_slices?: components["schemas"]["SliceIn"][];
+            per_pod: components["schemas"]["AmountsIn"];
+        };
+        /**
+         * RulesOut
+         * @description House rules as they stand, and what they could name.
+         */
+        RulesOut: {
+            /**
+             * Survive Zone
+             * @enum {string}
+             */
+            survive_zone: "none" | "standing" | "landing";
+            /** Fewest Nodes Per Pool */
+            fewest_nodes_per_pool: number | null;
+            /** Most Pods Per Node */
+            most_pods_per_node: number | null;
+            /** Most Pools */
+            most_pools: number | null;
+            /** Control Plane Members */
+            control_plane_members: number | null;
+            /** Purchases */
+            purchases: ("on-demand" | "interruptible" | "committed")[];
+            /** Families */
+            families: string[];
+            /** Regions */
+            regions: string[];
+            /** Required Labels */
+            required_labels: string[];
+            reservation: components["schemas"]["ReservationIn"];
+            /** Sign Off Above */
+            sign_off_above: string | null;
+            /** Currency */
+            currency: string;
+            /** Open Rules */
+            open_rules: string[];
+            /** Stated By */
+            stated_by: string | null;
+            /** Stated At */
+            stated_at: string | null;
+            /** Known Families */
+            known_families: string[];
+            /** Known Regions */
+            known_regions: string[];
+            /** Example */
+            example: components["schemas"]["StepOut"][];
+        };
+        /**
+         * SliceIn
+         * @description A share of the next slice of capacity, in hundredths of a percent; no width: all the rest.
+         */
+        SliceIn: {
+            /** Width */
+            width: number | null;
+            /** Basis Points */
+            basis_points: number;
+        };
+        /**
+         * StepOut
+         * @description One fall from capacity to usable.
+         */
+        StepOut: {
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "keeps" | "daemon";
+            /** Cpu Millicores */
+            cpu_millicores: number;
+            /** Memory Bytes */
+            memory_bytes: number;
+            /** Pods */
+            pods: number;
+        };
+        /**
+         * RulesChange
+         * @description House rules to set; what is left out stays.
+         */
+        RulesChange: {
+            /**
+             * Survive Zone
+             * @default none
+             * @enum {string}
+             */
+            survive_zone?: "none" | "standing" | "landing";
+            /** Fewest Nodes Per Pool */
+            fewest_nodes_per_pool?: number | null;
+            /** Most Pods Per Node */
+            most_pods_per_node?: number | null;
+            /** Most Pools */
+            most_pools?: number | null;
+            /** Control Plane Members */
+            control_plane_members?: (1 | 3 | 5) | null;
+            /**
+             * Purchases
+             * @default []
+             */
+            purchases?: ("on-demand" | "interruptible" | "committed")[];
+            /**
+             * Families
+             * @default []
+             */
+            families?: string[];
+            /**
+             * Regions
+             * @default []
+             */
+            regions?: string[];
+            /**
+             * Required Labels
+             * @default []
+             */
+            required_labels?: string[];
+            reservation?: components["schemas"]["ReservationIn"] | null;
+            /** Sign Off Above */
+            sign_off_above?: string | null;
+            /**
+             * Currency
+             * @default EUR
+             */
+            currency?: string;
+            /**
+             * Open Rules
+             * @default []
+             */
+            open_rules?: string[];
+        };
+        /**
+         * MatrixOut
+         * @description What is offered where in a region, prices in the study's currency.
+         */
+        MatrixOut: {
+            region: components["schemas"]["RegionOut"];
+            /** Zones */
+            zones: string[];
+            /** Purchases */
+            purchases: ("on-demand" | "interruptible" | "committed")[];
+            /** Currency */
+            currency: string;
+            /** House Families */
+            house_families: string[];
+            /** Types */
+            types: components["schemas"]["MatrixType"][];
+        };
+        /**
+         * MatrixType
+         * @description A type's row; ``offers`` are (place of the zone, place of the purchase, price an hour, quota, in stock).
+         */
+        MatrixType: {
             /** Name */
             name: string;
             /** Family */
@@ -472,16 +1054,143 @@ export interface components {
             vcpu: number;
             /** Memory Bytes */
             memory_bytes: number;
-            /** Allocatable Cpu Millicores */
-            allocatable_cpu_millicores: number;
-            /** Allocatable Memory Bytes */
-            allocatable_memory_bytes: number;
             /** Architecture */
             architecture: string;
+            /** Accelerators */
+            accelerators: number;
             /** Most Pods */
             most_pods: number;
+            /** Usable Cpu Millicores */
+            usable_cpu_millicores: number;
+            /** Usable Memory Bytes */
+            usable_memory_bytes: number;
+            /** Usable Pods */
+            usable_pods: number;
             /** Offers */
-            offers: components["schemas"]["OfferOut"][];
+            offers: [
+                number,
+                number,
+                string,
+                number | null,
+                boolean
+            ][];
+        };
+        /**
+         * MissingOut
+         * @description A zone where the type is not to be had, and what comes nearest there.
+         */
+        MissingOut: {
+            /** Zone */
+            zone: string;
+            /** Why */
+            why: string;
+            /** Nearest */
+            nearest: components["schemas"]["SubstituteOut"][];
+        };
+        /**
+         * RoomOut
+         * @description Amounts at a level of the fall.
+         */
+        RoomOut: {
+            /** Cpu Millicores */
+            cpu_millicores: number;
+            /** Memory Bytes */
+            memory_bytes: number;
+            /** Pods */
+            pods: number;
+        };
+        /**
+         * SubstituteOut
+         * @description A type that could stand in: how many times as much it has and costs.
+         */
+        SubstituteOut: {
+            /** Name */
+            name: string;
+            /** Cpu Ratio */
+            cpu_ratio: number;
+            /** Memory Ratio */
+            memory_ratio: number;
+            /** Price Ratio */
+            price_ratio: number;
+            /** Price Per Hour */
+            price_per_hour: string;
+        };
+        /**
+         * TypeDetailOut
+         * @description One type: from capacity to usable, every offer, and substitutes where it is missing.
+         */
+        TypeDetailOut: {
+            /** Name */
+            name: string;
+            /** Family */
+            family: string;
+            /** Architecture */
+            architecture: string;
+            /** Vcpu */
+            vcpu: number;
+            /** Accelerators */
+            accelerators: number;
+            /** Disk Bytes */
+            disk_bytes: number;
+            /** Most Volumes */
+            most_volumes: number | null;
+            /** Network Mbps */
+            network_mbps: number | null;
+            /** Resources */
+            resources: {
+                [key: string]: number;
+            };
+            capacity: components["schemas"]["RoomOut"];
+            /** Steps */
+            steps: components["schemas"]["StepOut"][];
+            allocatable: components["schemas"]["RoomOut"];
+            usable: components["schemas"]["RoomOut"];
+            /** Offers */
+            offers: components["schemas"]["TypeOfferOut"][];
+            /** Missing */
+            missing: components["schemas"]["MissingOut"][];
+        };
+        /**
+         * TypeOfferOut
+         * @description An offer in full, prices in the study's currency.
+         */
+        TypeOfferOut: {
+            /** Zone */
+            zone: string;
+            /**
+             * Purchase
+             * @enum {string}
+             */
+            purchase: "on-demand" | "interruptible" | "committed";
+            /** Price Per Hour */
+            price_per_hour: string;
+            /** Price Per Month */
+            price_per_month: string;
+            /** Most Nodes */
+            most_nodes: number | null;
+            /** Interruptions Per Hour */
+            interruptions_per_hour: string | null;
+            /** In Stock */
+            in_stock: boolean;
+        };
+        /**
+         * RegionOutlook
+         * @description A region for the same demand: what is sold, what is missing, and floors a month (null: no plan).
+         */
+        RegionOutlook: {
+            region: components["schemas"]["RegionOut"];
+            /** Is Present */
+            is_present: boolean;
+            /** Everywhere */
+            everywhere: number;
+            /** Missing */
+            missing: string[];
+            /** Floor Per Month */
+            floor_per_month: string | null;
+            /** Without Promise Per Month */
+            without_promise_per_month: string | null;
+            /** Reasons */
+            reasons: string[];
         };
         /**
          * StudyOut
@@ -494,6 +1203,8 @@ export interface components {
             name: string;
             /** Organisation */
             organisation: string;
+            /** Currency */
+            currency: string;
             /** Workloads */
             workloads: number;
             /** Replicas */
@@ -548,6 +1259,36 @@ export interface components {
             /** Fit Is Current */
             fit_is_current: boolean;
             run: components["schemas"]["RunOut"] | null;
+            /** Tiers */
+            tiers: components["schemas"]["TierOut"][];
+            /** Fees Per Month */
+            fees_per_month: string;
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Deviations */
+            deviations: components["schemas"]["DeviationOut"][];
+            news: components["schemas"]["NewsOut"] | null;
+            rate: components["schemas"]["RateOut"] | null;
+        };
+        /**
+         * DeviationOut
+         * @description Where a variant leaves a house rule, with who said why.
+         */
+        DeviationOut: {
+            /** Rule */
+            rule: string;
+            /** Asked */
+            asked: string;
+            /** Chosen */
+            chosen: string;
+            /** Allowed */
+            allowed: boolean;
+            /** Why */
+            why: string;
+            /** Who */
+            who: string;
+            /** At */
+            at: string | null;
         };
         /**
          * EditState
@@ -558,6 +1299,21 @@ export interface components {
             undo: string | null;
             /** Redo */
             redo: string | null;
+        };
+        /**
+         * FindingOut
+         * @description Something worth saying before anybody builds.
+         */
+        FindingOut: {
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "stop" | "care" | "note";
+            /** Place */
+            place: string;
+            /** Text */
+            text: string;
         };
         /**
          * FitOut
@@ -625,6 +1381,24 @@ export interface components {
             created_at: string;
         };
         /**
+         * NewsOut
+         * @description A newer price list, and what it would make of the present nodes.
+         */
+        NewsOut: {
+            /** Dated */
+            dated: string;
+            /** Region Id */
+            region_id: number | null;
+            /** Changes */
+            changes: number;
+            /** Cost Now */
+            cost_now: string | null;
+            /** Cost Then */
+            cost_then: string | null;
+            /** Missing */
+            missing: string[];
+        };
+        /**
          * NodeOut
          * @description One node of a fit.
          */
@@ -689,6 +1463,25 @@ export interface components {
             };
         };
         /**
+         * RateOut
+         * @description The rate a study's prices were converted by.
+         */
+        RateOut: {
+            /** Currency */
+            currency: string;
+            /** Worth */
+            worth: string;
+            /** Base */
+            base: string;
+            /**
+             * Dated
+             * Format: date
+             */
+            dated: string;
+            /** Source */
+            source: string;
+        };
+        /**
          * RunOut
          * @description A fit being computed.
          */
@@ -714,6 +1507,22 @@ export interface components {
             message: string;
         };
         /**
+         * TierOut
+         * @description A tier of control plane; fee in the study's currency.
+         */
+        TierOut: {
+            /** Name */
+            name: string;
+            /** Members */
+            members: number;
+            /** Uptime Percent */
+            uptime_percent: string | null;
+            /** Spans Zones */
+            spans_zones: boolean;
+            /** Fee Per Month */
+            fee_per_month: string;
+        };
+        /**
          * VariantOut
          * @description A variant's choices.
          */
@@ -737,8 +1546,22 @@ export interface components {
             most_pools: number | null;
             /** Fewest Nodes Per Pool */
             fewest_nodes_per_pool: number | null;
+            /** Fewest Nodes Per Zone */
+            fewest_nodes_per_zone: number | null;
+            /** Equal Zones */
+            equal_zones: boolean;
             /** Most Pods Per Node */
             most_pods_per_node: number | null;
+            /** Purchases */
+            purchases: string[];
+            /** Families */
+            families: string[];
+            /** Control Plane Members */
+            control_plane_members: number;
+            /** Tier */
+            tier: string;
+            /** Budget Per Month */
+            budget_per_month: string | null;
         };
         /**
          * WorkloadOut
@@ -776,6 +1599,10 @@ export interface components {
             owner: string;
             /** Promised */
             promised: boolean;
+            /** Labels */
+            labels: string;
+            /** Interruptible */
+            interruptible: string;
         };
         /**
          * VariantIn
@@ -807,8 +1634,43 @@ export interface components {
             most_pools?: number | null;
             /** Fewest Nodes Per Pool */
             fewest_nodes_per_pool?: number | null;
+            /** Fewest Nodes Per Zone */
+            fewest_nodes_per_zone?: number | null;
+            /**
+             * Equal Zones
+             * @default false
+             */
+            equal_zones?: boolean;
             /** Most Pods Per Node */
             most_pods_per_node?: number | null;
+            /**
+             * Purchases
+             * @default []
+             */
+            purchases?: ("on-demand" | "interruptible" | "committed")[];
+            /**
+             * Families
+             * @default []
+             */
+            families?: string[];
+            /**
+             * Control Plane Members
+             * @default 1
+             * @enum {integer}
+             */
+            control_plane_members?: 1 | 3 | 5;
+            /**
+             * Tier
+             * @default
+             */
+            tier?: string;
+            /** Budget Per Month */
+            budget_per_month?: string | null;
+            /**
+             * Why
+             * @default
+             */
+            why?: string;
         };
         /**
          * DemandEdit
@@ -1024,12 +1886,78 @@ export interface operations {
             };
         };
     };
-    listTypes: {
+    listProviders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProviderOut"][];
+                };
+            };
+        };
+    };
+    readService: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                region_id: number;
+                provider_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListReadingOut"];
+                };
+            };
+        };
+    };
+    readListFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListFileIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListReadingOut"];
+                };
+            };
+        };
+    };
+    getReading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: number;
             };
             cookie?: never;
         };
@@ -1041,7 +1969,233 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TypeOut"][];
+                    "application/json": components["schemas"]["ListReadingOut"];
+                };
+            };
+        };
+    };
+    stopReading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListReadingOut"];
+                };
+            };
+        };
+    };
+    takeReading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditionOut"];
+                };
+            };
+        };
+    };
+    getListFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                edition_id: number;
+                name: "price-list.json" | "offers.csv";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    listRates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RateSheetOut"][];
+                };
+            };
+        };
+    };
+    stateRates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RatesIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RateSheetOut"];
+                };
+            };
+        };
+    };
+    getHouseRules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesOut"];
+                };
+            };
+        };
+    };
+    stateHouseRules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesOut"];
+                };
+            };
+        };
+    };
+    getMatrix: {
+        parameters: {
+            query?: {
+                region_id?: number | null;
+            };
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatrixOut"];
+                };
+            };
+        };
+    };
+    getType: {
+        parameters: {
+            query?: {
+                region_id?: number | null;
+            };
+            header?: never;
+            path: {
+                variant_id: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TypeDetailOut"];
+                };
+            };
+        };
+    };
+    compareRegions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RegionOutlook"][];
                 };
             };
         };

@@ -1,0 +1,85 @@
+"""Leaving out dominated types changes no floor, and keeps everything that an answer can need."""
+
+import random
+import unittest
+from dataclasses import replace
+from decimal import Decimal
+
+from rombel.fit import fit, quick_floor, undominated
+from rombel.fit.coupling import build_coupling
+from rombel.fit.divisible import solve_divisible
+from rombel.fit.instance import build_instance
+from rombel.model.fit_problem import FitProblem, InstanceType, Limits, Offer, Purchase, Survival, Workload
+
+ZONES = ("a", "b")
+
+
+def sold(name: str, amounts: tuple[int, int], price: str, zones: str = "ab", quota: int | None = None) -> InstanceType:
+    offers = tuple(Offer(zone, Purchase.ON_DEMAND, Decimal(price), quota) for zone in zones)
+    return InstanceType(name, amounts, offers)
+
+
+def problem(*types: InstanceType, workloads: tuple[Workload, ...] = ()) -> FitProblem:
+    return FitProblem("EUR", ZONES, ("x", "y"), (0, 0), types, workloads)
+
+
+class TestDominance(unittest.TestCase):
+    def names(self, *types: InstanceType, workloads: tuple[Workload, ...] = ()) -> list[str]:
+        return [entry.name for entry in undominated(problem(*types, workloads=workloads)).instance_types]
+
+    def test_only_what_is_worse_everywhere_is_left_out(self) -> None:
+        good = sold("good", (4, 8), "1")
+        self.assertEqual(self.names(good, sold("worse", (4, 7), "1")), ["good"])
+        self.assertEqual(self.names(good, sold("equal", (4, 8), "1")), ["equal"])
+        self.assertEqual(self.names(good, sold("cheaper", (4, 7), "0.9")), ["good", "cheaper"])
+        self.assertEqual(self.names(sold("one", (4, 8), "1", "a"), sold("other", (4, 7), "1", "b")), ["one", "other"])
+        self.assertEqual(
+            self.names(sold("scarce", (4, 8), "1", quota=2), sold("worse", (4, 7), "1")), ["scarce", "worse"]
+        )
+
+    def test_a_type_that_a_workload_names_alone_stays(self) -> None:
+        needs = Workload("n/w", 1, (1, 1), frozenset({"worse"}))
+        self.assertEqual(
+            self.names(sold("good", (4, 8), "1"), sold("worse", (4, 7), "1"), workloads=(needs,)), ["good", "worse"]
+        )
+
+    def test_the_floor_with_every_type_is_the_floor_without_the_dominated(self) -> None:
+        for seed in range(8):
+            rng = random.Random(seed)
+            types = [
+                sold(
+                    f"t{n}",
+                    (rng.randint(4, 16), rng.randint(4, 16)),
+                    str(rng.randint(10, 60) / 10),
+                    rng.choice(["a", "b", "ab"]),
+                    rng.choice([None, None, 3]),
+                )
+                for n in range(12)
+            ]
+            whole = replace(
+                problem(*types, sold("large", (16, 16), "7")),
+                workloads=(Workload("n/v", 9, (2, 3)), Workload("n/w", 5, (3, 1), zone_skew=1)),
+                survive_zone=rng.choice(list(Survival)),
+                limits=Limits(most_pools=4),
+            )
+            before = solve_divisible(build_coupling(build_instance(whole)))
+            after = solve_divisible(build_coupling(build_instance(undominated(whole))))
+            self.assertLess(len(undominated(whole).instance_types), len(types))
+            self.assertAlmostEqual(after.floor / before.floor, 1.0, 9)
+            self.assertGreaterEqual(fit(whole).cost_per_hour, quick_floor(whole).floor_per_hour)
+
+
+class TestEqualZones(unittest.TestCase):
+    def test_every_pool_has_as_many_nodes_in_each_zone_and_stays_inside_the_scarcest_quota(self) -> None:
+        whole = replace(
+            problem(sold("big", (8, 8), "3", quota=2), sold("small", (4, 4), "2"), sold("odd", (8, 8), "1", "a")),
+            workloads=(Workload("n/w", 7, (4, 4)),),
+            limits=Limits(equal_zones=True, fewest_nodes_per_zone=2),
+        )
+        solution = fit(whole)
+        counts: dict[tuple[str, str], int] = {}
+        for batch in solution.nodes:
+            key = (batch.instance_type, batch.zone)
+            counts[key] = counts.get(key, 0) + batch.count
+        # Seven replicas in two zones: two big nodes in each hold eight; "odd" is not sold in both.
+        self.assertEqual((counts, solution.cost_per_hour), ({("big", "a"): 2, ("big", "b"): 2}, Decimal(12)))

@@ -1,0 +1,365 @@
+"""From price lists, house rules and money to what the API gives."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from decimal import ROUND_HALF_EVEN, Decimal
+from typing import Any
+
+from api.money import money
+from catalogue.actions.take_reading import proposed_list
+from catalogue.adapt import plain, price_list_of, rates_of
+from catalogue.models import OPEN, Edition, InstanceType, Offer, Provider, RateSheet, Reading, Region
+from catalogue.queries import newest_regions
+from house.models import RULE_FIELDS, RuleSet, present_rules, rules_of
+from rombel.catalogue import Candidate, compare_lists, nearest
+from rombel.model.house_rules import deviations
+from rombel.model.money import NINE_DECIMALS
+from rombel.model.node import ReservationRule, Waterfall, waterfall
+from rombel.model.pod import Amounts
+from rombel.model.quantity import HOURS_PER_MONTH
+from rombel.model.study import Demand, SoldType, Supply, Targets, WorkloadKind, node_waterfall
+from rombel.plan import outlook
+from runs.findings import SupplyNews, fees_per_month, findings, rates_used, supply_news
+from runs.models import Fit
+from studies.adapt import choices_of, demand_rows, supply_in, targets_of
+from studies.models import StatedDeviation, Variant
+
+PURCHASES = ("on-demand", "interruptible", "committed")
+MOST_CHANGES = 400
+GIB = 2**30
+
+
+def region(row: Region) -> dict[str, Any]:
+    """Return a region in short."""
+    edition = row.edition
+    return {
+        "id": row.pk,
+        "provider": edition.provider.name,
+        "name": row.name,
+        "note": row.note,
+        "currency": edition.currency,
+        "dated": edition.dated,
+        "zones": [zone.name for zone in row.zones.all()],
+        "types": Offer.objects.filter(zone__region=row).values("instance_type").distinct().count(),
+    }
+
+
+def _factor(variant: Variant, currency: str) -> Decimal:
+    """Return what one unit of a currency is in the study's."""
+    return rates_of(variant.study.rates, variant.study.currency).factor(currency, variant.study.currency)
+
+
+def _price(amount: Decimal, factor: Decimal) -> str:
+    converted = plain(amount) if factor == 1 else plain((amount * factor).quantize(NINE_DECIMALS, ROUND_HALF_EVEN))
+    return format(converted, "f")
+
+
+def _fall(row: InstanceType, variant: Variant, rule: ReservationRule, demand: list[Demand]) -> Waterfall:
+    sold = SoldType(row.name, Amounts(row.vcpu * 1000, row.memory_bytes), row.most_pods, row.architecture, ())
+    supply = Supply(variant.study.currency, tuple(variant.zones), (), rule)
+    return node_waterfall(sold, supply, targets_of(variant), demand)
+
+
+def matrix(variant: Variant, row: Region) -> str:
+    """Return the matrix of a region as JSON text: ten thousand types are written without a model for each."""
+    zones = [zone.name for zone in row.zones.all()]
+    place = {name: number for number, name in enumerate(zones)}
+    factor = _factor(variant, row.edition.currency)
+    offers: dict[int, list[list[Any]]] = {}
+    fields = ("instance_type_id", "zone__name", "purchase", "price_per_hour", "most_nodes", "in_stock")
+    for key, zone, purchase, price, most, stock in Offer.objects.filter(zone__region=row).values_list(*fields):
+        entry = [place[zone], PURCHASES.index(purchase), _price(price, factor), most, stock]
+        offers.setdefault(key, []).append(entry)
+    rule = rules_of(present_rules()).reservation
+    daemons = [entry for entry in demand_rows(variant.study) if entry.kind is WorkloadKind.DAEMON]
+    types = [
+        {
+            **_type_cells(entry, _fall(entry, variant, rule, daemons)),
+            "offers": sorted(offers[entry.pk], key=lambda o: o[:2]),
+        }
+        for entry in row.edition.types.all()
+        if entry.pk in offers
+    ]
+    body = {
+        "region": {**region(row), "dated": row.edition.dated.isoformat()},
+        "zones": zones,
+        "purchases": PURCHASES,
+        "currency": variant.study.currency,
+        "house_families": present_rules().families,
+        "types": types,
+    }
+    return json.dumps(body, separators=(",", ":"))
+
+
+def _type_cells(entry: InstanceType, fall: Waterfall) -> dict[str, Any]:
+    plain_fields = ("name", "family", "vcpu", "memory_bytes", "architecture", "accelerators", "most_pods")
+    cpu, memory, pods = fall.usable
+    usable = {"usable_cpu_millicores": cpu, "usable_memory_bytes": memory, "usable_pods": pods}
+    return {**{name: getattr(entry, name) for name in plain_fields}, **usable}
+
+
+def type_detail(variant: Variant, row: Region, entry: InstanceType) -> dict[str, Any]:
+    """Return one type in full."""
+    factor = _factor(variant, row.edition.currency)
+    rule = rules_of(present_rules()).reservation
+    fall = _fall(entry, variant, rule, demand_rows(variant.study))
+    offers = list(Offer.objects.filter(zone__region=row, instance_type=entry).select_related("zone"))
+    names = ("name", "family", "architecture", "vcpu", "accelerators", "disk_bytes", "most_volumes", "network_mbps")
+    return {
+        **{name: getattr(entry, name) for name in (*names, "resources")},
+        "capacity": room(entry.vcpu * 1000, entry.memory_bytes, fall.most_pods),
+        "steps": steps(fall),
+        "allocatable": room(*fall.allocatable),
+        "usable": room(*fall.usable),
+        "offers": [
+            {
+                "zone": offer.zone.name,
+                "purchase": offer.purchase,
+                "price_per_hour": _price(offer.price_per_hour, factor),
+                "price_per_month": money(offer.price_per_hour * factor * HOURS_PER_MONTH),
+                "most_nodes": offer.most_nodes,
+                "interruptions_per_hour": None
+                if offer.interruptions_per_hour is None
+                else format(plain(offer.interruptions_per_hour), "f"),
+                "in_stock": offer.in_stock,
+            }
+            for offer in sorted(offers, key=lambda o: (PURCHASES.index(o.purchase), o.zone.position))
+        ],
+        "missing": list(_missing(variant, row, entry, offers, factor)),
+    }
+
+
+def room(cpu: int, memory: int, pods: int) -> dict[str, int]:
+    """Return amounts at a level of the fall."""
+    return {"cpu_millicores": cpu, "memory_bytes": memory, "pods": pods}
+
+
+def steps(fall: Waterfall) -> list[dict[str, Any]]:
+    """Return the falls from capacity to usable."""
+    return [
+        {"name": s.name, "kind": s.kind, **room(s.taken.cpu_millicores, s.taken.memory_bytes, s.pods)}
+        for s in fall.steps
+    ]
+
+
+def _missing(
+    variant: Variant, row: Region, entry: InstanceType, offers: list[Offer], factor: Decimal
+) -> Iterator[dict[str, Any]]:
+    """Yield each zone used where the type is not to be had on demand, with the nearest that is."""
+    sold = {offer.zone.name: offer for offer in offers if offer.purchase == "on-demand"}
+    if not sold:
+        return
+    rule = rules_of(present_rules()).reservation
+    daemons = [demand for demand in demand_rows(variant.study) if demand.kind is WorkloadKind.DAEMON]
+
+    def candidate(kind: InstanceType, price: Decimal) -> Candidate:
+        cpu, memory, _ = _fall(kind, variant, rule, daemons).usable
+        return Candidate(kind.name, kind.architecture, cpu, memory, price * factor)
+
+    wanted = candidate(entry, min(offer.price_per_hour for offer in sold.values()))
+    for zone in row.zones.all():
+        have = sold.get(zone.name)
+        if have is not None and have.in_stock:
+            continue
+        near = Offer.objects.filter(zone=zone, purchase="on-demand", in_stock=True).select_related("instance_type")
+        near = near.filter(
+            instance_type__architecture=entry.architecture,
+            instance_type__vcpu__range=(max(1, entry.vcpu // 4), entry.vcpu * 4),
+        )
+        found = nearest(wanted, [candidate(offer.instance_type, offer.price_per_hour) for offer in near])
+        yield {
+            "zone": zone.name,
+            "why": "out of stock" if have else "not offered",
+            "nearest": [
+                {
+                    "name": s.candidate.name,
+                    "cpu_ratio": s.cpu_ratio,
+                    "memory_ratio": s.memory_ratio,
+                    "price_ratio": s.price_ratio,
+                    "price_per_hour": format(plain(s.candidate.price_per_hour.quantize(NINE_DECIMALS)), "f"),
+                }
+                for s in found
+            ],
+        }
+
+
+def outlooks(variant: Variant) -> list[dict[str, Any]]:
+    """Return every region of the newest editions, and the variant's own, for the same demand and promise."""
+    rows = newest_regions()
+    if variant.region and variant.region_id not in [row.pk for row in rows]:
+        rows.insert(0, variant.region)
+    demand, targets = demand_rows(variant.study), targets_of(variant)
+    return [_outlook(variant, row, demand, targets) for row in rows]
+
+
+def _outlook(variant: Variant, row: Region, demand: list[Demand], targets: Targets) -> dict[str, Any]:
+    here = row.pk == variant.region_id
+    zones = tuple(zone.name for zone in row.zones.all())
+    found = outlook(supply_in(variant, row, zones), targets, demand)
+    offers = Offer.objects.filter(zone__region=row, purchase__in=variant.purchases, in_stock=True)
+    where: dict[str, set[str]] = {}
+    for name, zone in offers.values_list("instance_type__name", "zone__name"):
+        where.setdefault(name, set()).add(zone)
+    missing = [f"{name} in {zone}" for name, sold in sorted(where.items()) for zone in zones if zone not in sold]
+    return {
+        "region": region(row),
+        "is_present": here,
+        "everywhere": sum(len(sold) == len(zones) for sold in where.values()),
+        "missing": missing[:60],
+        "floor_per_month": None if found.floor_per_month is None else money(found.floor_per_month),
+        "without_promise_per_month": None
+        if found.without_promise_per_month is None
+        else money(found.without_promise_per_month),
+        "reasons": list(found.reasons[:5]),
+    }
+
+
+def edition(row: Edition) -> dict[str, Any]:
+    """Return an edition with what uses it."""
+    users = Variant.objects.filter(region__edition=row).select_related("study")
+    return {
+        "id": row.pk,
+        "dated": row.dated,
+        "currency": row.currency,
+        "source": row.source,
+        "taken_at": row.taken_at,
+        "taken_by": row.taken_by.username if row.taken_by else None,
+        "types": row.types.count(),
+        "offers": Offer.objects.filter(zone__region__edition=row).count(),
+        "carried_over": row.carried_over,
+        "studies": sorted({variant.study.name for variant in users}),
+    }
+
+
+def provider(row: Provider) -> dict[str, Any]:
+    """Return a provider with its editions and its last reading."""
+    last = row.readings.select_related("provider", "base", "created_by").last()
+    return {
+        "id": row.pk,
+        "name": row.name,
+        "has_service": bool(row.service_url),
+        "editions": [edition(entry) for entry in row.editions.select_related("taken_by").reverse()],
+        "reading": reading(last) if last else None,
+    }
+
+
+def reading(row: Reading) -> dict[str, Any]:
+    """Return where a reading stands, and what taking it would change."""
+    changes, dated = [], None
+    if row.status in OPEN:
+        listed = proposed_list(row)
+        dated = listed.dated.isoformat()
+        changes = compare_lists(price_list_of(row.base) if row.base else None, listed)
+    names = ("status", "phase", "share", "pages", "retries", "message", "missing", "source", "created_at")
+    return {
+        **{name: getattr(row, name) for name in names},
+        "id": row.pk,
+        "provider": row.provider.name,
+        "started_by": row.created_by.get_full_name() or row.created_by.username,
+        "dated": dated,
+        "changes": [
+            {"kind": str(c.kind), "subject": c.subject, "before": c.before, "after": c.after}
+            for c in changes[:MOST_CHANGES]
+        ],
+        "change_count": len(changes),
+    }
+
+
+def rate_sheet(row: RateSheet) -> dict[str, Any]:
+    """Return a sheet of rates."""
+    return {"id": row.pk, **{name: getattr(row, name) for name in ("dated", "base", "worth", "source")}}
+
+
+def house(row: RuleSet) -> dict[str, Any]:
+    """Return the house rules, what they could name, and what a node of 8 vCPU and 32 GiB keeps by them."""
+    rule = rules_of(row).reservation
+    values = {name: getattr(row, name) for name in RULE_FIELDS}
+    regions = newest_regions()
+    families = InstanceType.objects.filter(edition__in={entry.edition_id for entry in regions})
+    return {
+        **values,
+        "reservation": reservation(rule),
+        "sign_off_above": None if row.sign_off_above is None else str(row.sign_off_above),
+        "stated_by": row.stated_by.get_full_name() if row.stated_by else None,
+        "stated_at": row.stated_at,
+        "known_families": sorted(set(families.values_list("family", flat=True))),
+        "known_regions": [f"{entry.edition.provider.name}/{entry.name}" for entry in regions],
+        "example": steps(waterfall(Amounts(8000, 32 * GIB), 110, rule)),
+    }
+
+
+def reservation(rule: ReservationRule) -> dict[str, Any]:
+    """Return a reservation rule, field by field."""
+
+    def amounts(value: Amounts) -> dict[str, int]:
+        return {"cpu_millicores": value.cpu_millicores, "memory_bytes": value.memory_bytes}
+
+    return {
+        "kubelet": amounts(rule.kubelet),
+        "system": amounts(rule.system),
+        "per_pod": amounts(rule.per_pod),
+        "eviction_memory_bytes": rule.eviction_memory_bytes,
+        "eviction_memory_basis_points": rule.eviction_memory_basis_points,
+        "cpu_slices": [{"width": s.width, "basis_points": s.basis_points} for s in rule.cpu_slices],
+        "memory_slices": [{"width": s.width, "basis_points": s.basis_points} for s in rule.memory_slices],
+    }
+
+
+def supply_part(variant: Variant, fit: Fit | None) -> dict[str, Any]:
+    """Return the bench's part on supply, targets and house rules."""
+    news, rates = supply_news(variant, fit), rates_used(variant)
+    return {
+        "tiers": list(_tiers(variant)),
+        "fees_per_month": money(fees_per_month(variant)),
+        "findings": [{"level": f.level, "place": f.place, "text": f.text} for f in findings(variant, fit)],
+        "deviations": list(_deviations(variant)),
+        "news": _news(news) if news else None,
+        "rate": _rate(variant, rates) if rates else None,
+    }
+
+
+def _tiers(variant: Variant) -> Iterator[dict[str, Any]]:
+    if variant.region is None:
+        return
+    factor = _factor(variant, variant.region.edition.currency)
+    for tier in variant.region.edition.tiers.all():
+        yield {
+            "name": tier.name,
+            "members": tier.members,
+            "uptime_percent": None if tier.uptime is None else format(plain(tier.uptime * 100), "f"),
+            "spans_zones": tier.spans_zones,
+            "fee_per_month": money(tier.price_per_hour * factor * HOURS_PER_MONTH),
+        }
+
+
+def _deviations(variant: Variant) -> Iterator[dict[str, Any]]:
+    said: dict[tuple[str, str], StatedDeviation] = {
+        (row.rule, row.chosen): row for row in variant.deviations.select_related("stated_by")
+    }
+    for entry in deviations(rules_of(present_rules()), choices_of(variant)):
+        row = said.get((entry.rule, entry.chosen))
+        yield {
+            **{name: getattr(entry, name) for name in ("rule", "asked", "chosen", "allowed")},
+            "why": row.why if row else "",
+            "who": (row.stated_by.get_full_name() or row.stated_by.username) if row else "",
+            "at": row.stated_at if row else None,
+        }
+
+
+def _news(news: SupplyNews) -> dict[str, Any]:
+    return {
+        "dated": news.edition_dated,
+        "region_id": news.region_id,
+        "changes": news.changes,
+        "cost_now": None if news.now is None else money(news.now),
+        "cost_then": None if news.then is None else money(news.then.cost_per_month),
+        "missing": list(news.then.missing) if news.then else [],
+    }
+
+
+def _rate(variant: Variant, sheet: RateSheet) -> dict[str, Any]:
+    currency = variant.region.edition.currency if variant.region else variant.study.currency
+    worth = sheet.worth.get(currency, "")
+    return {"currency": currency, "worth": worth, "base": sheet.base, "dated": sheet.dated, "source": sheet.source}

@@ -1,0 +1,349 @@
+"""What the API takes and gives of supply, house rules and money."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Annotated, Literal
+
+from ninja import Schema
+from pydantic import Field
+
+from api.schemas import EditState, FaultOut, FitOut, Limit, Name, RegionOut, RunOut, StudyOut, VariantOut, WorkloadOut
+
+Purchase = Literal["on-demand", "interruptible", "committed"]
+Short = Annotated[str, Field(max_length=80)]
+
+
+class MatrixType(Schema):
+    """A type's row; ``offers`` are (place of the zone, place of the purchase, price an hour, quota, in stock)."""
+
+    name: str
+    family: str
+    vcpu: int
+    memory_bytes: int
+    architecture: str
+    accelerators: int
+    most_pods: int
+    usable_cpu_millicores: int
+    usable_memory_bytes: int
+    usable_pods: int
+    offers: list[tuple[int, int, str, int | None, bool]]
+
+
+class MatrixOut(Schema):
+    """What is offered where in a region, prices in the study's currency."""
+
+    region: RegionOut
+    zones: list[str]
+    purchases: list[Purchase]
+    currency: str
+    house_families: list[str]
+    types: list[MatrixType]
+
+
+class StepOut(Schema):
+    """One fall from capacity to usable."""
+
+    name: str
+    kind: Literal["keeps", "daemon"]
+    cpu_millicores: int
+    memory_bytes: int
+    pods: int
+
+
+class RoomOut(Schema):
+    """Amounts at a level of the fall."""
+
+    cpu_millicores: int
+    memory_bytes: int
+    pods: int
+
+
+class TypeOfferOut(Schema):
+    """An offer in full, prices in the study's currency."""
+
+    zone: str
+    purchase: Purchase
+    price_per_hour: str
+    price_per_month: str
+    most_nodes: int | None
+    interruptions_per_hour: str | None
+    in_stock: bool
+
+
+class SubstituteOut(Schema):
+    """A type that could stand in: how many times as much it has and costs."""
+
+    name: str
+    cpu_ratio: float
+    memory_ratio: float
+    price_ratio: float
+    price_per_hour: str
+
+
+class MissingOut(Schema):
+    """A zone where the type is not to be had, and what comes nearest there."""
+
+    zone: str
+    why: str
+    nearest: list[SubstituteOut]
+
+
+class TypeDetailOut(Schema):
+    """One type: from capacity to usable, every offer, and substitutes where it is missing."""
+
+    name: str
+    family: str
+    architecture: str
+    vcpu: int
+    accelerators: int
+    disk_bytes: int
+    most_volumes: int | None
+    network_mbps: int | None
+    resources: dict[str, int]
+    capacity: RoomOut
+    steps: list[StepOut]
+    allocatable: RoomOut
+    usable: RoomOut
+    offers: list[TypeOfferOut]
+    missing: list[MissingOut]
+
+
+class RegionOutlook(Schema):
+    """A region for the same demand: what is sold, what is missing, and floors a month (null: no plan)."""
+
+    region: RegionOut
+    is_present: bool
+    everywhere: int
+    missing: list[str]
+    floor_per_month: str | None
+    without_promise_per_month: str | None
+    reasons: list[str]
+
+
+class EditionOut(Schema):
+    """A dated price list."""
+
+    id: int
+    dated: date
+    currency: str
+    source: str
+    taken_at: datetime
+    taken_by: str | None
+    types: int
+    offers: int
+    carried_over: list[str]
+    studies: list[str]
+
+
+class ReadMissing(Schema):
+    """A region that could not be read."""
+
+    region: str
+    why: str
+
+
+class ListChangeOut(Schema):
+    """One difference between two editions."""
+
+    kind: str
+    subject: str
+    before: str
+    after: str
+
+
+class ListReadingOut(Schema):
+    """A price list being read, or waiting to be taken."""
+
+    id: int
+    provider: str
+    source: str
+    status: Literal["queued", "running", "ready", "partial", "failed", "taken", "discarded"]
+    phase: str
+    share: float
+    pages: int
+    retries: int
+    message: str
+    missing: list[ReadMissing]
+    started_by: str
+    created_at: datetime
+    dated: str | None
+    changes: list[ListChangeOut]
+    change_count: int
+
+
+class ProviderOut(Schema):
+    """A provider with its editions, newest first, and its last reading."""
+
+    id: int
+    name: str
+    has_service: bool
+    editions: list[EditionOut]
+    reading: ListReadingOut | None
+
+
+class ListFileIn(Schema):
+    """A price list as text; what CSV cannot say stands beside it."""
+
+    form: Literal["json", "csv"]
+    text: str
+    provider: Short = ""
+    currency: Annotated[str, Field(max_length=3)] = ""
+    dated: Annotated[str, Field(max_length=10)] = ""
+
+
+class TierOut(Schema):
+    """A tier of control plane; fee in the study's currency."""
+
+    name: str
+    members: int
+    uptime_percent: str | None
+    spans_zones: bool
+    fee_per_month: str
+
+
+class FindingOut(Schema):
+    """Something worth saying before anybody builds."""
+
+    level: Literal["stop", "care", "note"]
+    place: str
+    text: str
+
+
+class DeviationOut(Schema):
+    """Where a variant leaves a house rule, with who said why."""
+
+    rule: str
+    asked: str
+    chosen: str
+    allowed: bool
+    why: str
+    who: str
+    at: datetime | None
+
+
+class NewsOut(Schema):
+    """A newer price list, and what it would make of the present nodes."""
+
+    dated: str
+    region_id: int | None
+    changes: int
+    cost_now: str | None
+    cost_then: str | None
+    missing: list[str]
+
+
+class RateOut(Schema):
+    """The rate a study's prices were converted by."""
+
+    currency: str
+    worth: str
+    base: str
+    dated: date
+    source: str
+
+
+class RateSheetOut(Schema):
+    """Rates of a day."""
+
+    id: int
+    dated: date
+    base: str
+    worth: dict[str, str]
+    source: str
+
+
+class RatesIn(Schema):
+    """Rates to state for a day."""
+
+    dated: Annotated[str, Field(max_length=10)]
+    base: Annotated[str, Field(max_length=3)] = "EUR"
+    worth: dict[Annotated[str, Field(max_length=3)], Annotated[str, Field(max_length=24)]]
+    source: Name = ""
+
+
+class SliceIn(Schema):
+    """A share of the next slice of capacity, in hundredths of a percent; no width: all the rest."""
+
+    width: Annotated[int, Field(ge=1, le=2**53)] | None
+    basis_points: Annotated[int, Field(ge=0, le=10_000)]
+
+
+class AmountsIn(Schema):
+    """CPU and memory."""
+
+    cpu_millicores: Annotated[int, Field(ge=0, le=10**6)]
+    memory_bytes: Annotated[int, Field(ge=0, le=2**50)]
+
+
+class ReservationIn(Schema):
+    """What every node keeps for itself."""
+
+    kubelet: AmountsIn
+    system: AmountsIn
+    eviction_memory_bytes: Annotated[int, Field(ge=0, le=2**50)]
+    eviction_memory_basis_points: Annotated[int, Field(ge=0, le=10_000)] = 0
+    cpu_slices: Annotated[list[SliceIn], Field(max_length=12)] = []
+    memory_slices: Annotated[list[SliceIn], Field(max_length=12)] = []
+    per_pod: AmountsIn
+
+
+class RulesChange(Schema):
+    """House rules to set; what is left out stays."""
+
+    survive_zone: Literal["none", "standing", "landing"] = "none"
+    fewest_nodes_per_pool: Limit | None = None
+    most_pods_per_node: Limit | None = None
+    most_pools: Limit | None = None
+    control_plane_members: Literal[1, 3, 5] | None = None
+    purchases: list[Purchase] = []
+    families: list[Short] = []
+    regions: list[Annotated[str, Field(max_length=170)]] = []
+    required_labels: list[Annotated[str, Field(max_length=253)]] = []
+    reservation: ReservationIn | None = None
+    sign_off_above: Annotated[str, Field(max_length=20)] | None = None
+    currency: Annotated[str, Field(pattern=r"^[A-Z]{3}$")] = "EUR"
+    open_rules: list[Short] = []
+
+
+class RulesOut(Schema):
+    """House rules as they stand, and what they could name."""
+
+    survive_zone: Literal["none", "standing", "landing"]
+    fewest_nodes_per_pool: int | None
+    most_pods_per_node: int | None
+    most_pools: int | None
+    control_plane_members: int | None
+    purchases: list[Purchase]
+    families: list[str]
+    regions: list[str]
+    required_labels: list[str]
+    reservation: ReservationIn
+    sign_off_above: str | None
+    currency: str
+    open_rules: list[str]
+    stated_by: str | None
+    stated_at: datetime | None
+    known_families: list[str]
+    known_regions: list[str]
+    example: list[StepOut]
+
+
+class BenchOut(Schema):
+    """Everything the bench shows of one variant."""
+
+    study: StudyOut
+    variant: VariantOut
+    region: RegionOut | None
+    workloads: list[WorkloadOut]
+    edits: EditState
+    faults: list[FaultOut]
+    fit: FitOut | None
+    fit_is_current: bool
+    run: RunOut | None
+    tiers: list[TierOut]
+    fees_per_month: str
+    findings: list[FindingOut]
+    deviations: list[DeviationOut]
+    news: NewsOut | None
+    rate: RateOut | None

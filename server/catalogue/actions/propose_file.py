@@ -1,0 +1,63 @@
+"""Read a price list from a file's text; it waits to be taken like one from a service."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Any, ClassVar
+
+from accounts.action import Action
+from catalogue.models import OPEN, Provider, Reading, ReadingStatus
+from catalogue.queries import newest_edition
+from rombel.errors import refuse
+from rombel.formats import price_list_value, read_offers_csv, read_price_list
+from rombel.model.price_list import PriceList
+
+
+@dataclass
+class ProposeFile(Action[Reading]):
+    """Read JSON, or CSV with what a line cannot say beside it; a provider not known yet is made."""
+
+    form: str
+    text: str
+    provider: str = ""
+    currency: str = ""
+    dated: str = ""
+    name: ClassVar[str] = "catalogue.propose"
+
+    def execute(self) -> Reading:
+        """Return the reading; a text with any fault is refused whole."""
+        listed = read_price_list(self.text) if self.form == "json" else self._offers()
+        provider, _ = Provider.objects.get_or_create(name=listed.provider)
+        provider.readings.filter(status__in=OPEN).update(status=ReadingStatus.DISCARDED)
+        self.made = Reading.objects.create(
+            provider=provider,
+            base=newest_edition(provider),
+            source="file",
+            status=ReadingStatus.READY,
+            phase="read",
+            share=1.0,
+            document=price_list_value(listed),
+            message=f"{len(listed.offers)} offers of {len(listed.types)} types read.",
+            created_by=self.actor,
+        )
+        return self.made
+
+    def _offers(self) -> PriceList:
+        if not self.provider.strip() or len(self.provider) > 80:
+            raise refuse("catalogue.provider", "provider", "The lines name no provider.", "Write its name beside them.")
+        if len(self.currency) != 3 or not self.currency.isascii() or not self.currency.isupper():
+            raise refuse("money.code", "currency", f"'{self.currency}' is no currency code.", "Write one, such as EUR.")
+        try:
+            day = date.fromisoformat(self.dated)
+        except ValueError:
+            raise refuse("catalogue.date", "dated", f"'{self.dated}' is no day.", "Write year-month-day.") from None
+        return read_offers_csv(self.text, self.provider.strip(), self.currency, day)
+
+    def subject(self) -> str:
+        """Return the provider."""
+        return f"provider:{self.made.provider_id}"
+
+    def detail(self) -> dict[str, Any]:
+        """Return the form and the reading."""
+        return {"form": self.form, "reading": self.made.pk}

@@ -1,0 +1,89 @@
+"""Take a price list that was read as the provider's newest edition."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any, ClassVar
+
+from accounts.action import Action
+from catalogue.adapt import price_list_of, store_edition
+from catalogue.models import OPEN, Edition, Provider, Reading, ReadingStatus
+from catalogue.queries import newest_edition
+from rombel.errors import InputRefused, refuse
+from rombel.formats import price_list_of as listed_of
+from rombel.model.price_list import PriceList, price_list_faults
+
+
+@dataclass
+class TakeReading(Action[Edition]):
+    """Store the edition; what was shown is what is taken, or nothing is."""
+
+    reading: Reading
+    name: ClassVar[str] = "catalogue.take"
+
+    def execute(self) -> Edition:
+        """Return the new edition.
+
+        Raises
+        ------
+        InputRefused
+            When the reading is not open, or another edition was taken since it was compared.
+
+        """
+        provider = Provider.objects.select_for_update().get(pk=self.reading.provider_id)
+        reading = Reading.objects.select_for_update().get(pk=self.reading.pk)
+        if reading.status not in OPEN:
+            raise refuse(
+                "catalogue.closed", "reading", f"This list is {reading.status}; it cannot be taken.", "Read it again."
+            )
+        newest = newest_edition(provider)
+        if (newest.pk if newest else None) != reading.base_id:
+            raise refuse(
+                "catalogue.overtaken", "reading", "Another edition was taken meanwhile.", "Read the list again."
+            )
+        listed = proposed_list(reading)
+        if newest and listed.dated < newest.dated:
+            raise refuse(
+                "catalogue.older",
+                "dated",
+                f"It is dated {listed.dated}, before the newest, {newest.dated}.",
+                "Keep that.",
+            )
+        missing = [entry["region"] for entry in reading.missing]
+        self.edition = store_edition(listed, provider, source=reading.source, actor=self.actor, carried_over=missing)
+        reading.status = ReadingStatus.TAKEN
+        reading.save(update_fields=["status"])
+        return self.edition
+
+    def subject(self) -> str:
+        """Return the provider."""
+        return f"provider:{self.reading.provider_id}"
+
+    def detail(self) -> dict[str, Any]:
+        """Return the reading and the edition made from it."""
+        return {"reading": self.reading.pk, "edition": self.edition.pk}
+
+
+def proposed_list(reading: Reading) -> PriceList:
+    """Return the list as it would be taken: regions that could not be read stay as the base edition has them."""
+    listed = listed_of(reading.document or {})
+    missing = {entry["region"] for entry in reading.missing}
+    if missing and reading.base:
+        listed = _with_regions_of(price_list_of(reading.base), listed, missing)
+    faults = price_list_faults(listed)
+    if faults:
+        raise InputRefused(faults)
+    return listed
+
+
+def _with_regions_of(base: PriceList, listed: PriceList, names: set[str]) -> PriceList:
+    kept = [offer for offer in base.offers if offer.region in names]
+    known = {entry.name for entry in listed.types}
+    needed = {offer.instance_type for offer in kept} - known
+    old = {region.name: region for region in base.regions}
+    return replace(
+        listed,
+        regions=tuple(old.get(entry.name, entry) if entry.name in names else entry for entry in listed.regions),
+        types=listed.types + tuple(entry for entry in base.types if entry.name in needed),
+        offers=listed.offers + tuple(kept),
+    )

@@ -1,0 +1,133 @@
+"""Between an edition's rows and the core's price list."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from decimal import Decimal
+
+from django.db import transaction
+
+from accounts.models import User
+from catalogue.models import Disk, Edition, Fee, InstanceType, Offer, Provider, RateSheet, Region, Tier, Zone
+from rombel.model.fit_problem import Purchase
+from rombel.model.money import Rates
+from rombel.model.price_list import (
+    ListedDisk,
+    ListedFee,
+    ListedOffer,
+    ListedRegion,
+    ListedTier,
+    ListedType,
+    PriceList,
+)
+
+BATCH = 2000
+TYPE_FIELDS = tuple(ListedType.__slots__)
+
+
+def price_list_of(edition: Edition) -> PriceList:
+    """Return an edition, whole."""
+    return PriceList(
+        provider=edition.provider.name,
+        currency=edition.currency,
+        dated=edition.dated,
+        regions=tuple(
+            ListedRegion(row.name, tuple(zone.name for zone in row.zones.all()), row.note)
+            for row in edition.regions.prefetch_related("zones")
+        ),
+        types=tuple(listed_type(row) for row in edition.types.all()),
+        offers=tuple(_offers(edition)),
+        disks=tuple(
+            ListedDisk(row.name, row.scope, row.price_per_gib_month.normalize()) for row in edition.disks.order_by("id")
+        ),
+        tiers=tuple(listed_tier(row) for row in edition.tiers.all()),
+        fees=tuple(ListedFee(row.name, row.unit, plain(row.price)) for row in edition.fees.all()),
+    )
+
+
+def plain(amount: Decimal) -> Decimal:
+    """Return a stored amount without trailing zeros and without an exponent."""
+    short = amount.normalize()
+    return short.quantize(Decimal(1)) if short == short.to_integral_value() else short
+
+
+def listed_type(row: InstanceType) -> ListedType:
+    """Return an instance type as the core has it."""
+    return ListedType(**{name: getattr(row, name) for name in TYPE_FIELDS})
+
+
+def listed_tier(row: Tier) -> ListedTier:
+    """Return a control-plane tier as the core has it."""
+    uptime = None if row.uptime is None else row.uptime.normalize()
+    return ListedTier(row.name, row.members, plain(row.price_per_hour), uptime, row.spans_zones)
+
+
+def _offers(edition: Edition) -> Iterable[ListedOffer]:
+    rows = Offer.objects.filter(zone__region__edition=edition).order_by(
+        "zone__region_id",
+        "instance_type__family",
+        "instance_type__vcpu",
+        "instance_type_id",
+        "purchase",
+        "zone__position",
+    )
+    fields = ("zone__region__name", "zone__name", "instance_type__name", "purchase", "price_per_hour", "most_nodes")
+    for region, zone, name, purchase, price, most, rate, stock in rows.values_list(
+        *fields, "interruptions_per_hour", "in_stock"
+    ):
+        rate = None if rate is None else plain(rate)
+        yield ListedOffer(region, zone, name, Purchase(purchase), plain(price), most, rate, stock)
+
+
+@transaction.atomic
+def store_edition(
+    listed: PriceList, provider: Provider, *, source: str, actor: User | None, carried_over: Iterable[str] = ()
+) -> Edition:
+    """Return a new edition with every row of a checked price list: all of it or nothing."""
+    edition = Edition.objects.create(
+        provider=provider,
+        dated=listed.dated,
+        currency=listed.currency,
+        source=source,
+        taken_by=actor,
+        carried_over=list(carried_over),
+    )
+    zones = {}
+    for region in listed.regions:
+        row = Region.objects.create(edition=edition, name=region.name, note=region.note)
+        for position, name in enumerate(region.zones):
+            zones[region.name, name] = Zone.objects.create(region=row, name=name, position=position)
+    types = InstanceType.objects.bulk_create(
+        [
+            InstanceType(edition=edition, **{name: getattr(entry, name) for name in TYPE_FIELDS})
+            for entry in listed.types
+        ],
+        BATCH,
+    )
+    known = {row.name: row for row in types}
+    Offer.objects.bulk_create(
+        [
+            Offer(
+                zone=zones[offer.region, offer.zone],
+                instance_type=known[offer.instance_type],
+                purchase=str(offer.purchase),
+                price_per_hour=offer.price_per_hour,
+                most_nodes=offer.most_nodes,
+                interruptions_per_hour=offer.interruptions_per_hour,
+                in_stock=offer.in_stock,
+            )
+            for offer in listed.offers
+        ],
+        BATCH,
+    )
+    for model, entries in ((Disk, listed.disks), (Tier, listed.tiers), (Fee, listed.fees)):
+        for entry in entries:
+            model.objects.create(edition=edition, **{name: getattr(entry, name) for name in type(entry).__slots__})
+    return edition
+
+
+def rates_of(sheet: RateSheet | None, base: str = "EUR") -> Rates:
+    """Return the rates of a sheet; without one, only the base itself is known."""
+    if sheet is None:
+        return Rates(base)
+    return Rates(sheet.base, sheet.dated, {code: Decimal(text) for code, text in sheet.worth.items()})

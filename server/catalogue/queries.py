@@ -1,0 +1,62 @@
+"""Reads of price lists."""
+
+from __future__ import annotations
+
+from django.db.models import QuerySet
+
+from accounts.action import Missing
+from catalogue.models import Edition, Provider, RateSheet, Reading, Region
+
+
+def all_providers() -> QuerySet[Provider]:
+    """Return every provider, in the order made."""
+    return Provider.objects.order_by("id")
+
+
+def provider_by_id(provider_id: int) -> Provider:
+    """Return a provider; ``Missing`` when there is none."""
+    provider = Provider.objects.filter(pk=provider_id).first()
+    if provider is None:
+        raise Missing(f"There is no provider {provider_id}.")
+    return provider
+
+
+def newest_edition(provider: Provider) -> Edition | None:
+    """Return the edition that counts today; None where nothing was taken yet."""
+    return provider.editions.last()
+
+
+def edition_by_id(edition_id: int) -> Edition:
+    """Return an edition; ``Missing`` when there is none."""
+    edition = Edition.objects.select_related("provider").filter(pk=edition_id).first()
+    if edition is None:
+        raise Missing(f"There is no edition {edition_id}.")
+    return edition
+
+
+def newest_regions() -> list[Region]:
+    """Return the regions of every provider's newest edition."""
+    editions = [edition for provider in all_providers() if (edition := newest_edition(provider))]
+    rows = Region.objects.filter(edition__in=editions).select_related("edition__provider").prefetch_related("zones")
+    return sorted(rows, key=lambda row: (row.edition.provider_id, row.pk))
+
+
+def region_in_newest(region: Region) -> Region | None:
+    """Return the region of the same name in the newest edition; None where it is gone or nothing is newer."""
+    newest = newest_edition(region.edition.provider)
+    if newest is None or newest.pk == region.edition_id:
+        return None
+    return newest.regions.filter(name=region.name).first()
+
+
+def reading_by_id(reading_id: int) -> Reading:
+    """Return a reading; ``Missing`` when there is none."""
+    reading = Reading.objects.select_related("provider", "base", "created_by").filter(pk=reading_id).first()
+    if reading is None:
+        raise Missing(f"There is no reading {reading_id}.")
+    return reading
+
+
+def newest_rates() -> RateSheet | None:
+    """Return the newest sheet of rates."""
+    return RateSheet.objects.last()

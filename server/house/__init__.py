@@ -1,0 +1,1 @@
+"""The organisation's house rules."""

@@ -1,0 +1,87 @@
+"""State the house rules anew."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal, InvalidOperation
+from typing import Any, ClassVar
+
+from accounts.action import Action
+from accounts.models import Role
+from house.models import RULE_FIELDS, RuleSet, present_rules, rules_of
+from rombel.errors import Fault, InputRefused
+from rombel.model.fit_problem import Purchase
+from rombel.model.house_rules import RULES
+from rombel.model.node import waterfall
+from rombel.model.pod import Amounts
+
+COUNTS = ("fewest_nodes_per_pool", "most_pods_per_node", "most_pools")
+GIB = 2**30
+
+
+@dataclass
+class StateRules(Action[RuleSet]):
+    """Set some rules, the others stay; only a lead may, and a fault in one refuses all."""
+
+    fields: dict[str, Any]
+    name: ClassVar[str] = "house.state"
+    roles: ClassVar[tuple[Role, ...]] = (Role.LEAD,)
+
+    def execute(self) -> RuleSet:
+        """Return the new rules."""
+        before = present_rules()
+        values = {name: getattr(before, name) for name in RULE_FIELDS} | self.fields
+        faults = list(self._faults(values))
+        if faults:
+            raise InputRefused(faults)
+        if values["sign_off_above"] is not None:
+            values["sign_off_above"] = Decimal(values["sign_off_above"])
+        self.made = RuleSet(**values, stated_by=self.actor)
+        self._check_reservation()
+        self.made.save()
+        return self.made
+
+    def _faults(self, values: dict[str, Any]) -> list[Fault]:
+        faults = []
+        for name in COUNTS:
+            if values[name] is not None and not 1 <= values[name] <= 10_000:
+                faults.append(Fault("house.count", name, "A limit is from 1 to 10000.", "Leave it empty for no rule."))
+        if values["control_plane_members"] not in (None, 1, 3, 5):
+            faults.append(
+                Fault("house.members", "control_plane_members", "A control plane has 1, 3 or 5.", "Choose one.")
+            )
+        for name, known in (("purchases", set(Purchase)), ("open_rules", set(RULES))):
+            for entry in values[name]:
+                if entry not in known:
+                    mend = f"Use {', '.join(sorted(known))}."
+                    faults.append(Fault("house.name", name, f"'{entry}' is not known.", mend))
+        for key in values["required_labels"]:
+            if not key or len(key) > 253 or not key.isprintable() or " " in key:
+                faults.append(Fault("house.label", "required_labels", f"'{key}' is no label key.", "Write it plainly."))
+        amount = values["sign_off_above"]
+        if amount is not None and not _is_money(amount):
+            faults.append(Fault("house.money", "sign_off_above", f"'{amount}' is no amount above zero.", "Write one."))
+        return faults
+
+    def _check_reservation(self) -> None:
+        """Refuse a reservation that leaves nothing of a node of 8 vCPU and 32 GiB, a common size."""
+        left = waterfall(Amounts(8000, 32 * GIB), 110, rules_of(self.made).reservation).allocatable
+        if min(left) <= 0:
+            reason = "A node of 8 vCPU and 32 GiB would keep more for itself than it has."
+            raise InputRefused([Fault("node.reservation", "reservation", reason, "Lower the amounts or shares.")])
+
+    def subject(self) -> str:
+        """Return the rules."""
+        return f"house:{self.made.pk}"
+
+    def detail(self) -> dict[str, Any]:
+        """Return the fields set."""
+        return self.fields
+
+
+def _is_money(text: Any) -> bool:
+    try:
+        amount = Decimal(str(text))
+    except InvalidOperation:
+        return False
+    return amount.is_finite() and 0 < amount < 10**12

@@ -1,0 +1,89 @@
+"""The organisation's house rules; every change is a new row, so that what held when can be told."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+from django.db import models
+
+from accounts.models import User
+from rombel.model.fit_problem import Purchase
+from rombel.model.house_rules import HouseRules
+from rombel.model.node import ReservationRule, Slice
+from rombel.model.pod import Amounts
+
+
+class RuleSet(models.Model):
+    """House rules from a moment on; the newest counts."""
+
+    survive_zone = models.CharField(max_length=10, default="none")
+    fewest_nodes_per_pool = models.PositiveSmallIntegerField(null=True)
+    most_pods_per_node = models.PositiveSmallIntegerField(null=True)
+    most_pools = models.PositiveSmallIntegerField(null=True)
+    control_plane_members = models.PositiveSmallIntegerField(null=True)
+    purchases = models.JSONField(default=list)
+    families = models.JSONField(default=list)
+    regions = models.JSONField(default=list)
+    required_labels = models.JSONField(default=list)
+    reservation = models.JSONField(default=dict)
+    sign_off_above = models.DecimalField(max_digits=18, decimal_places=2, null=True)
+    currency = models.CharField(max_length=3, default="EUR")
+    open_rules = models.JSONField(default=list)
+    stated_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
+    stated_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        """Newest last."""
+
+        ordering = ("id",)
+
+
+RULE_FIELDS = (
+    "survive_zone",
+    "fewest_nodes_per_pool",
+    "most_pods_per_node",
+    "most_pools",
+    "control_plane_members",
+    "purchases",
+    "families",
+    "regions",
+    "required_labels",
+    "reservation",
+    "sign_off_above",
+    "currency",
+    "open_rules",
+)
+
+
+def present_rules() -> RuleSet:
+    """Return the rules that count now; unsaved and empty where none were stated."""
+    return RuleSet.objects.select_related("stated_by").last() or RuleSet()
+
+
+def rules_of(row: RuleSet) -> HouseRules:
+    """Return the core's value of a row."""
+    return HouseRules(
+        fewest_nodes_per_pool=row.fewest_nodes_per_pool,
+        most_pods_per_node=row.most_pods_per_node,
+        most_pools=row.most_pools,
+        control_plane_members=row.control_plane_members,
+        purchases=frozenset(Purchase(name) for name in row.purchases),
+        families=frozenset(row.families),
+        regions=frozenset(row.regions),
+        required_labels=tuple(row.required_labels),
+        reservation=reservation_of(row.reservation),
+        sign_off_above=None if row.sign_off_above is None else Decimal(row.sign_off_above),
+        currency=row.currency,
+        open_rules=frozenset(row.open_rules),
+    )
+
+
+def reservation_of(stored: dict[str, object]) -> ReservationRule:
+    """Return the reservation rule from its stored fields; what is not stored is the core's default."""
+    fields: dict[str, object] = {}
+    for name, value in stored.items():
+        if isinstance(value, list):
+            fields[name] = tuple(Slice(part["width"], part["basis_points"]) for part in value)
+        else:
+            fields[name] = Amounts(*value.values()) if isinstance(value, dict) else value
+    return ReservationRule(**fields)  # type: ignore[arg-type]

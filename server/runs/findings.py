@@ -1,0 +1,141 @@
+"""What is worth saying of a variant before anybody builds it: stops, cares and notes, each with its place."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from decimal import Decimal
+
+from catalogue.adapt import price_list_of, rates_of
+from catalogue.models import RateSheet
+from catalogue.queries import newest_edition, newest_rates, region_in_newest
+from house.models import present_rules, rules_of
+from rombel.catalogue import compare_lists, reprice
+from rombel.catalogue.differences import Repriced
+from rombel.formats import read_solution
+from rombel.model.house_rules import deviations, unlabelled
+from rombel.model.quantity import HOURS_PER_MONTH
+from runs.models import Fit
+from studies.adapt import choices_of
+from studies.models import Variant
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing found: ``stop`` (would fail), ``care`` (risky) or ``note``; where to mend it."""
+
+    level: str
+    place: str
+    text: str
+
+
+def fees_per_month(variant: Variant) -> Decimal:
+    """Return the control plane's fee in the study's currency; zero where no tier is chosen."""
+    region = variant.region
+    tier = region.edition.tiers.filter(name=variant.tier).first() if region and variant.tier else None
+    if region is None or tier is None:
+        return Decimal(0)
+    study = variant.study
+    rates = rates_of(study.rates, study.currency)
+    return rates.convert(tier.price_per_hour * HOURS_PER_MONTH, region.edition.currency, study.currency)
+
+
+def findings(variant: Variant, fit: Fit | None) -> list[Finding]:
+    """Return every finding of a variant, the gravest first."""
+    order = {"stop": 0, "care": 1, "note": 2}
+    found = [*_rules(variant), *_money(variant, fit), *_plane(variant), *_age(variant)]
+    return sorted(found, key=lambda entry: order[entry.level])
+
+
+def _rules(variant: Variant) -> Iterator[Finding]:
+    rules = rules_of(present_rules())
+    for entry in deviations(rules, choices_of(variant)):
+        words = f"{entry.rule.replace('_', ' ')}: {entry.chosen}, the house rule is {entry.asked}"
+        yield Finding("care" if entry.allowed else "stop", "targets", words)
+    carried = {f"{row.namespace}/{row.name}": list(row.labels) for row in variant.study.workloads.all()}
+    lacking = unlabelled(rules, carried)
+    if lacking:
+        keys = ", ".join(sorted({key for keys in lacking.values() for key in keys}))
+        some = ", ".join(sorted(lacking)[:3]) + (" and others" if len(lacking) > 3 else "")
+        yield Finding("care", "demand", f"{len(lacking)} workloads lack the required label {keys}: {some}")
+
+
+def _money(variant: Variant, fit: Fit | None) -> Iterator[Finding]:
+    if fit is None or fit.status == "infeasible":
+        return
+    fees, currency = fees_per_month(variant), variant.study.currency
+    cost, floor = (amount * HOURS_PER_MONTH + fees for amount in (fit.cost_per_hour, fit.floor_per_hour))
+    ceiling = variant.budget_per_month
+    if ceiling is not None and floor > ceiling:
+        words = f"no plan that keeps these promises stays under the ceiling of {ceiling:,.0f} {currency}"
+        yield Finding("stop", "targets", f"{words}: the floor with fees is {floor:,.0f}")
+    elif ceiling is not None and cost > ceiling:
+        yield Finding("stop", "targets", f"{cost:,.0f} {currency} a month with fees, the ceiling is {ceiling:,.0f}")
+    rules = rules_of(present_rules())
+    if rules.sign_off_above is not None and rules.currency == currency and cost > rules.sign_off_above:
+        words = f"{cost:,.0f} {currency} a month with fees: above {rules.sign_off_above:,.0f} a lead signs off"
+        yield Finding("care", "targets", words)
+
+
+def _plane(variant: Variant) -> Iterator[Finding]:
+    if variant.survive_zone == "none" or variant.region is None:
+        return
+    tier = variant.region.edition.tiers.filter(name=variant.tier).first() if variant.tier else None
+    if variant.control_plane_members == 1:
+        words = "the control plane has one member: while it is away nothing heals, scales or lands"
+        yield Finding("care", "targets", words)
+    elif tier is not None and not tier.spans_zones:
+        words = f"the control plane's tier '{tier.name}' stands in one zone: losing that zone stops healing and landing"
+        yield Finding("care", "targets", words)
+
+
+def _age(variant: Variant) -> Iterator[Finding]:
+    region = variant.region
+    if region is None:
+        return
+    newest = newest_edition(region.edition.provider)
+    if newest is not None and newest.pk != region.edition_id:
+        yield Finding(
+            "note", "supply", f"a newer price list is there, of {newest.dated}; this is of {region.edition.dated}"
+        )
+    study, rates = variant.study, newest_rates()
+    foreign = region.edition.currency != study.currency
+    if foreign and study.rates and rates and rates.pk != study.rates_id:
+        yield Finding("note", "supply", f"newer rates are stated, of {rates.dated}; the study uses {study.rates.dated}")
+
+
+@dataclass(frozen=True)
+class SupplyNews:
+    """What the newest edition would make of a variant's fit; amounts a month in the study's currency."""
+
+    edition_dated: str
+    region_id: int | None
+    changes: int
+    now: Decimal | None
+    then: Repriced | None
+
+
+def supply_news(variant: Variant, fit: Fit | None) -> SupplyNews | None:
+    """Return what a newer price list would change for this variant; None where there is none."""
+    region = variant.region
+    newest = newest_edition(region.edition.provider) if region else None
+    if region is None or newest is None or newest.pk == region.edition_id:
+        return None
+    there = region_in_newest(region)
+    listed = price_list_of(newest)
+    changes = len(compare_lists(price_list_of(region.edition), listed))
+    now = then = None
+    if fit is not None and fit.status != "infeasible":
+        now = fit.cost_per_hour * HOURS_PER_MONTH
+        found = reprice(read_solution(fit.solution).nodes, listed, region.name)
+        factor = rates_of(variant.study.rates, variant.study.currency).factor(newest.currency, variant.study.currency)
+        then = Repriced(found.cost_per_month * factor, found.missing)
+    return SupplyNews(newest.dated.isoformat(), there.pk if there else None, changes, now, then)
+
+
+def rates_used(variant: Variant) -> RateSheet | None:
+    """Return the sheet of rates that the variant's prices were converted by; None where none was needed."""
+    region = variant.region
+    if region is None or region.edition.currency == variant.study.currency:
+        return None
+    return variant.study.rates

@@ -1,0 +1,5 @@
+"""A made-up provider's offer service, answering over HTTP on loopback: paged, busy, slow and failing as real ones are."""
+
+from stand_ins.offer_service.app import Mood, OfferServiceStandIn
+
+__all__ = ["Mood", "OfferServiceStandIn"]
