@@ -47,6 +47,7 @@ def read_service(context: JobContext | None, reading_id: int) -> None:
 
 def _close(reading: Reading, status: ReadingStatus, message: str) -> None:
     reading.status, reading.message, reading.finished_at = status, message[:400], timezone.now()
+    reading.phase = "done"
     reading.save()
 
 

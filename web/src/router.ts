@@ -5,6 +5,7 @@ export const router = createRouter({
   routes: [
     { path: '/', name: 'studies', component: () => import('./views/Studies.vue') },
     { path: '/sign-in', name: 'sign-in', component: () => import('./views/SignIn.vue') },
+    { path: '/house', name: 'house', component: () => import('./views/House.vue') },
     {
       path: '/bench/:variant(\\d+)/:place(supply|targets|demand|fit|handover)',
       name: 'bench',

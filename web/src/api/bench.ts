@@ -1,24 +1,37 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, type Ref } from 'vue'
-import { client, taken, type Bench, type Schemas } from './client'
+import { computed, watch, type Ref } from 'vue'
+import { client, taken, type Bench, type Run, type Schemas } from './client'
 
-/** Everything the bench shows of one variant; asked again while a fit runs. */
+const underWay = (status: string | undefined) => status === 'queued' || status === 'running'
+
+/** Everything the bench shows of one variant; while a fit runs only the run is asked again, and the bench at its end. */
 export function useBench(variant: Ref<number>) {
-  return useQuery({
+  const queries = useQueryClient()
+  const bench = useQuery({
     queryKey: ['bench', variant],
     queryFn: async () =>
       taken(await client.GET('/api/variants/{variant_id}/bench', { params: { path: { variant_id: variant.value } } })),
-    refetchInterval: (query) => {
-      const run = (query.state.data as Bench | undefined)?.run
-      return run && (run.status === 'queued' || run.status === 'running') ? 350 : false
-    },
   })
+  const started = computed(() => bench.data.value?.run?.id ?? 0)
+  const run = useQuery({
+    queryKey: ['run', started],
+    enabled: computed(() => underWay(bench.data.value?.run?.status)),
+    queryFn: async () => taken(await client.GET('/api/runs/{run_id}', { params: { path: { run_id: started.value } } })),
+    refetchInterval: (query) => (underWay((query.state.data as Run | undefined)?.status ?? 'queued') ? 300 : false),
+  })
+  watch(run.data, (now) => {
+    const known = bench.data.value?.run
+    if (!now || !known || now.id !== known.id) return
+    if (underWay(now.status)) queries.setQueryData<Bench>(['bench', variant.value], (before) => before && { ...before, run: now })
+    else void queries.invalidateQueries({ queryKey: ['bench'] })
+  })
+  return bench
 }
 
 /** Every change that the bench can make; each is followed by a fit of the variant as it then stands. */
 export function useBenchActions(variant: Ref<number>, study: Ref<number | undefined>) {
   const queries = useQueryClient()
-  const again = () => queries.invalidateQueries({ queryKey: ['bench'] })
+  const again = () => queries.invalidateQueries({ predicate: (query) => ['bench', 'matrix', 'type', 'outlooks'].includes(String(query.queryKey[0])) })
   const path = computed(() => ({ path: { variant_id: variant.value } }))
   const studyPath = computed(() => ({ path: { study_id: study.value ?? 0 } }))
 
@@ -36,8 +49,8 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
     onSettled: again,
   })
   const change = useMutation({
-    mutationFn: async (body: Schemas['VariantChange']) =>
-      taken(await client.PATCH('/api/variants/{variant_id}', { params: path.value, body })),
+    mutationFn: async (body: Partial<Schemas['VariantChange']>) =>
+      taken(await client.PATCH('/api/variants/{variant_id}', { params: path.value, body: body as Schemas['VariantChange'] })),
     onSuccess: refit,
   })
   const edit = useMutation({

@@ -54,3 +54,17 @@ export function resourceWord(name: string): string {
 export function seconds(amount: number): string {
   return amount < 10 ? `${amount.toFixed(1)} s` : `${Math.round(amount)} s`
 }
+
+/** A share of one in words of a ratio: 1.25 times, or as much. */
+export function times(ratio: number): string {
+  return Math.abs(ratio - 1) < 0.005 ? 'the same' : `${ratio.toFixed(2)} ×`
+}
+
+/** A day as people write it. */
+export function day(text: string): string {
+  return new Date(text).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
+}
+
+export function ruleWords(rule: string): string {
+  return rule.replaceAll('_', ' ')
+}

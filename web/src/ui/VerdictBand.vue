@@ -2,7 +2,7 @@
 import { NButton } from 'naive-ui'
 import { computed } from 'vue'
 import type { Bench } from '../api/client'
-import { exactMoney, gapWords, money, percent, resourceWord } from '../domain/format'
+import { exactMoney, gapWords, money, percent, plural, resourceWord } from '../domain/format'
 import Reason from './Reason.vue'
 
 const props = defineProps<{ bench: Bench; mayEdit: boolean; busy: boolean }>()
@@ -22,7 +22,23 @@ const ways: Record<string, string> = {
   standing: 'holds, replicas already stand elsewhere',
   landing: 'holds, lost replicas land in kept-back room',
 }
-const stops = computed(() => props.bench.faults.length + (props.bench.fit?.status === 'infeasible' && !late.value ? props.bench.fit.reasons.length : 0))
+const stops = computed(() => [
+  ...props.bench.faults.map((entry) => `${entry.reason} ${entry.mend}`),
+  ...(props.bench.fit?.status === 'infeasible' && !late.value ? props.bench.fit.reasons : []),
+  ...props.bench.findings.filter((entry) => entry.level === 'stop').map((entry) => `${entry.text}.`),
+])
+const others = computed(() => props.bench.findings.filter((entry) => entry.level !== 'stop'))
+const findingLines = computed(() => [...stops.value.map((text) => `stop: ${text}`), ...others.value.map((entry) => `${entry.level}: ${entry.text}.`)])
+const counts = computed(() => (['care', 'note'] as const).map((level) => [others.value.filter((entry) => entry.level === level).length, level] as const).filter(([count]) => count).map(([count, level]) => plural(count, level)).join(', '))
+const fees = computed(() => Number(props.bench.fees_per_month))
+const ceiling = computed(() => (props.bench.variant.budget_per_month === null ? null : Number(props.bench.variant.budget_per_month)))
+const costLines = computed(() => (fit.value ? [
+  `${fit.value.cost_per_hour} ${fit.value.currency} an hour × 730 hours = ${exactMoney(fit.value.cost_per_month)} ${fit.value.currency} a month.`,
+  `No answer that keeps these promises costs less than ${exactMoney(fit.value.floor_per_month)} ${fit.value.currency}: the floor, from linear programming duality.`,
+  `Distance: ${exactMoney(Number(fit.value.cost_per_month) - Number(fit.value.floor_per_month))} ${fit.value.currency}.`,
+  ...(fees.value ? [`The control plane’s tier adds ${exactMoney(fees.value)} ${fit.value.currency}.`] : []),
+  ...(ceiling.value ? [`Ceiling: ${exactMoney(ceiling.value)} ${fit.value.currency}, nodes and control plane.`] : []),
+] : ['There is no fit yet.']))
 
 function step(by: number): void {
   const target = variants.value[(place.value + by + variants.value.length) % variants.value.length]
@@ -51,7 +67,7 @@ function step(by: number): void {
     </div>
     <Reason
       class="verdict" title="Monthly cost"
-      :lines="fit ? [`${fit.cost_per_hour} ${fit.currency} an hour × 730 hours = ${exactMoney(fit.cost_per_month)} ${fit.currency} a month.`, `No answer that keeps these promises costs less than ${exactMoney(fit.floor_per_month)} ${fit.currency}: the floor, from linear programming duality.`, `Distance: ${exactMoney(Number(fit.cost_per_month) - Number(fit.floor_per_month))} ${fit.currency}.`] : ['There is no fit yet.']"
+      :lines="costLines"
     >
       <span class="label">Cost a month</span>
       <span class="figure" :class="{ late }">{{ fit ? `${money(fit.cost_per_month)} ${fit.currency}` : '—' }}</span>
@@ -77,13 +93,12 @@ function step(by: number): void {
       <span class="meter"><i class="warm" :style="{ width: `${Math.min(100, 100 * left)}%` }" /></span>
     </Reason>
     <Reason
-      class="verdict" title="Findings"
-      :lines="stops ? [...bench.faults.map((entry) => `${entry.reason} ${entry.mend}`), ...(bench.fit?.reasons ?? [])] : ['Nothing stops this variant.']"
+      class="verdict" title="Findings" :lines="findingLines.length ? findingLines : ['Nothing was found to say of this variant.']"
     >
       <span class="label">Findings</span>
-      <span class="figure">{{ stops ? `${stops} stop` : 'none' }}</span>
-      <span class="word" :class="stops ? 'madder' : 'petrol'">{{ stops ? 'click for what would mend it' : 'nothing stops it' }}</span>
-      <span class="meter"><i class="hot" :style="{ width: stops ? '100%' : '0' }" /></span>
+      <span class="figure">{{ stops.length ? plural(stops.length, 'stop') : others.length ? others.length : 'none' }}</span>
+      <span class="word" :class="stops.length ? 'madder' : others.length ? 'amber' : 'petrol'">{{ stops.length ? `and ${others.length} more to know` : others.length ? counts : 'nothing stops it' }}</span>
+      <span class="meter"><i class="hot" :style="{ width: stops.length ? '100%' : '0' }" /></span>
     </Reason>
     <div class="act">
       <NButton v-if="mayEdit" size="small" :type="late || !bench.fit ? 'primary' : 'default'" :loading="busy" :disabled="busy" @click="emit('fit')">

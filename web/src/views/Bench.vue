@@ -3,11 +3,13 @@ import { NModal, useMessage } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useBench, useBenchActions } from '../api/bench'
+import type { Problem } from '../api/client'
 import { usePerson } from '../api/session'
 import { KEYS, useKeys } from '../composables/useKeys'
 import RunStrip from '../ui/RunStrip.vue'
 import Thread, { type Place } from '../ui/Thread.vue'
 import VerdictBand from '../ui/VerdictBand.vue'
+import WhyDialog from '../ui/WhyDialog.vue'
 import Demand from './places/Demand.vue'
 import FitPlace from './places/Fit.vue'
 import Handover from './places/Handover.vue'
@@ -33,20 +35,27 @@ const showKeys = ref(false)
 
 const places = computed<Place[]>(() => {
   const bench = data.value
-  const supply = bench?.region && bench.variant.zones.length ? 'settled' : 'empty'
+  const supply = bench?.region && bench.variant.zones.length ? (bench.news ? 'look' : 'settled') : 'empty'
   const demand = bench?.workloads.length ? (bench.faults.some((f) => f.path.startsWith('demand')) ? 'look' : 'settled') : 'empty'
   const fit = !bench?.fit ? 'empty' : bench.fit.status === 'infeasible' || !bench.fit_is_current ? 'look' : 'settled'
   return [
     { name: 'supply', title: 'Supply', key: '1', state: supply },
-    { name: 'targets', title: 'Targets', key: '2', state: bench?.variant.survive_zone === 'none' ? 'look' : 'settled' },
+    { name: 'targets', title: 'Targets', key: '2', state: bench?.variant.survive_zone === 'none' || bench?.deviations.length || bench?.findings.some((entry) => entry.place === 'targets' && entry.level === 'stop') ? 'look' : 'settled' },
     { name: 'demand', title: 'Demand', key: '3', state: demand },
     { name: 'fit', title: 'Fit', key: '4', state: fit },
     { name: 'handover', title: 'Handover', key: '9', state: fit === 'settled' ? 'settled' : 'empty' },
   ]
 })
 
+const asksWhy = computed(() => {
+  const problem = actions.change.error.value as Problem | null
+  return problem?.faults?.some((fault) => fault.code.startsWith('house.')) ? problem : null
+})
 for (const mutation of [actions.fit, actions.stop, actions.undo, actions.redo, actions.change]) {
-  watch(mutation.error, (error) => error && message.error(error.message))
+  watch(mutation.error, (error) => error && !asksWhy.value && message.error([error.message, ...((error as Problem).faults ?? []).map((fault) => fault.reason)].join(' ')))
+}
+function sayWhy(why: string): void {
+  actions.change.mutate({ ...actions.change.variables.value, why })
 }
 
 function go(place: string, to = variant.value): void {
@@ -104,6 +113,7 @@ useKeys((event) => {
       <FitPlace v-else-if="here === 'fit'" v-model:lost="lost" :bench="data" />
       <Handover v-else :bench="data" />
     </main>
+    <WhyDialog :problem="asksWhy" :busy="actions.change.isPending.value" @say="sayWhy" @close="actions.change.reset()" />
     <p v-if="choosingZone" class="hint" role="status">lose a zone: type its first letter</p>
     <NModal v-model:show="showKeys" preset="card" title="Keys" style="width: 460px">
       <table><tbody><tr v-for="[key, what] in KEYS" :key="key"><td class="mono">{{ key }}</td><td>{{ what }}</td></tr></tbody></table>

@@ -30,6 +30,7 @@ function reference(study: { variants: { id: number; is_reference: boolean }[] })
     <header>
       <svg width="26" height="42" viewBox="0 0 26 42" aria-hidden="true"><path d="M13 0L26 21 13 42z" fill="var(--madder)" opacity="0.7" /><path d="M13 0L0 21 13 42z" fill="var(--madder)" /></svg>
       <h1>Studies</h1>
+      <RouterLink to="/house">House rules</RouterLink>
       <span class="grow" />
       <span v-if="person.data.value" class="quiet">{{ person.data.value.full_name }}, {{ person.data.value.role }}</span>
       <NButton size="small" @click="signOut.mutate(undefined, { onSuccess: () => router.push('/sign-in') })">Sign out</NButton>

@@ -1,92 +1,86 @@
 <script setup lang="ts">
-import { NCheckbox, NInput } from 'naive-ui'
-import { computed, ref } from 'vue'
+import { NCheckbox } from 'naive-ui'
+import { computed } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import type { BenchActions } from '../../api/bench'
-import { useRegions, useTypes } from '../../api/catalogue'
-import type { Bench, InstanceType } from '../../api/client'
-import { gibibytes, price, tenths } from '../../domain/format'
+import { useMatrix, useRegions } from '../../api/catalogue'
+import type { Bench } from '../../api/client'
+import { day } from '../../domain/format'
+import { kindsOf } from '../../domain/matrix'
+import OfferMatrix from './supply/OfferMatrix.vue'
+import PriceLists from './supply/PriceLists.vue'
+import RegionsCompare from './supply/RegionsCompare.vue'
+import NewsLine from './supply/NewsLine.vue'
 
 const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
+const route = useRoute()
+const router = useRouter()
 const regions = useRegions()
 const region = computed(() => props.bench.variant.region_id)
-const types = useTypes(region)
-const find = ref('')
-const zones = computed(() => props.bench.region?.zones ?? [])
-const shown = computed(() => (types.data.value ?? []).filter((entry) => `${entry.name} ${entry.architecture}`.includes(find.value.toLowerCase())))
+const matrix = useMatrix(computed(() => props.bench.variant.id), region)
+const families = computed(() => (matrix.data.value ? kindsOf(matrix.data.value).families : []))
+const known = computed(() => {
+  const newest = regions.data.value ?? []
+  const own = props.bench.region
+  return own && !newest.some((entry) => entry.id === own.id) ? newest.map((entry) => (entry.name === own.name && entry.provider === own.provider ? own : entry)) : newest
+})
+const views = { matrix: 'What is offered where', regions: 'Regions compared', lists: 'Price lists and rates' } as const
+const view = computed(() => (String(route.query.show) in views ? (route.query.show as keyof typeof views) : 'matrix'))
 const needsZones = computed(() => props.bench.variant.survive_zone !== 'none')
-const everywhere = computed(() => (types.data.value ?? []).filter((entry) => props.bench.variant.zones.every((zone) => offer(entry, zone))).length)
 
-function offer(entry: InstanceType, zone: string) {
-  return entry.offers.find((sold) => sold.zone === zone)
+function toggle(field: 'zones' | 'purchases' | 'families', name: string, on: boolean): void {
+  const all = field === 'families' && !props.bench.variant.families.length ? families.value : props.bench.variant[field]
+  const next = on ? [...all, name] : all.filter((entry) => entry !== name)
+  const whole = field === 'families' && families.value.every((entry) => next.includes(entry))
+  props.actions.change.mutate({ [field]: whole ? [] : next })
 }
-function perVcpu(entry: InstanceType): string {
-  const cheapest = Math.min(...entry.offers.map((sold) => Number(sold.price_per_hour)))
-  return (cheapest / entry.vcpu).toFixed(4)
-}
-function toggle(zone: string, on: boolean): void {
-  const chosen = props.bench.variant.zones.filter((name) => name !== zone)
-  props.actions.change.mutate({ zones: on ? [...chosen, zone] : chosen })
-}
+const has = (family: string) => !props.bench.variant.families.length || props.bench.variant.families.includes(family)
 </script>
 
 <template>
   <div class="supply">
-    <section class="left" aria-label="regions">
+    <section class="left" aria-label="what this variant may buy">
       <h2>Region</h2>
-      <button v-for="entry in regions.data.value" :key="entry.id" type="button" class="plain-button region" :class="{ chosen: entry.id === region }" :disabled="!mayEdit" :aria-pressed="entry.id === region" @click="actions.change.mutate({ region_id: entry.id })">
+      <button v-for="entry in known" :key="entry.id" type="button" class="plain-button region" :class="{ chosen: entry.id === region }" :disabled="!mayEdit" :aria-pressed="entry.id === region" @click="actions.change.mutate({ region_id: entry.id })">
         <span><strong>{{ entry.name }}</strong> <span class="quiet">{{ entry.provider }}</span></span>
         <span class="quiet">{{ entry.zones.length }} {{ entry.zones.length === 1 ? 'zone' : 'zones' }} · {{ entry.types }} types · {{ entry.currency }}</span>
-        <span class="quiet">{{ entry.note }}</span>
         <span v-if="needsZones && entry.zones.length < 2" class="madder">one zone cannot survive losing a zone</span>
       </button>
-      <template v-if="zones.length">
+      <template v-if="bench.region">
         <h2>Zones used</h2>
-        <NCheckbox v-for="zone in zones" :key="zone" :checked="bench.variant.zones.includes(zone)" :disabled="!mayEdit" @update:checked="toggle(zone, $event)">{{ zone }}</NCheckbox>
+        <NCheckbox v-for="zone in bench.region.zones" :key="zone" :checked="bench.variant.zones.includes(zone)" :disabled="!mayEdit" @update:checked="toggle('zones', zone, $event)">{{ zone }}</NCheckbox>
+        <h2>May be bought</h2>
+        <NCheckbox v-for="kind in ['on-demand', 'committed', 'interruptible']" :key="kind" :checked="bench.variant.purchases.includes(kind)" :disabled="!mayEdit" @update:checked="toggle('purchases', kind, $event)">{{ kind }}</NCheckbox>
+        <h2>Families</h2>
+        <div class="families">
+          <NCheckbox v-for="family in families.slice(0, 40)" :key="family" :checked="has(family)" :disabled="!mayEdit" @update:checked="toggle('families', family, $event)">{{ family }}</NCheckbox>
+        </div>
+        <p v-if="bench.rate" class="quiet">1 {{ bench.rate.currency }} = {{ bench.rate.worth }} {{ bench.rate.base }}, {{ bench.rate.source || 'as stated' }} of {{ day(bench.rate.dated) }}</p>
       </template>
     </section>
-    <section class="right">
-      <div class="head">
-        <h2>What is offered where</h2>
-        <span v-if="types.data.value" class="quiet">{{ everywhere }} of {{ types.data.value.length }} types in every zone used · price per node and hour, {{ bench.region?.currency }}</span>
-        <NInput v-model:value="find" size="tiny" clearable placeholder="find a type" data-find :input-props="{ 'aria-label': 'find a type' }" />
-      </div>
-      <div v-if="region" class="scroll">
-        <table>
-          <thead>
-            <tr><th>type</th><th class="number">vCPU</th><th class="number">GiB</th><th class="number">usable vCPU</th><th class="number">usable GiB</th><th>architecture</th><th class="number">pods</th><th class="number">per vCPU</th><th v-for="zone in zones" :key="zone" class="number" :class="{ off: !bench.variant.zones.includes(zone) }">{{ zone }}</th></tr>
-          </thead>
-          <tbody>
-            <tr v-for="entry in shown" :key="entry.name">
-              <td><strong>{{ entry.name }}</strong></td>
-              <td class="number">{{ entry.vcpu }}</td>
-              <td class="number">{{ gibibytes(entry.memory_bytes) }}</td>
-              <td class="number" :title="`${entry.allocatable_cpu_millicores} millicores after the node’s own reservation, before daemon workloads`">{{ tenths(entry.allocatable_cpu_millicores / 1000) }}</td>
-              <td class="number" :title="`${entry.allocatable_memory_bytes} bytes after reservation and eviction threshold`">{{ tenths(entry.allocatable_memory_bytes / 2 ** 30) }}</td>
-              <td>{{ entry.architecture }}</td>
-              <td class="number">{{ entry.most_pods }}</td>
-              <td class="number quiet">{{ perVcpu(entry) }}</td>
-              <td v-for="zone in zones" :key="zone" class="number" :class="{ off: !bench.variant.zones.includes(zone), missing: !offer(entry, zone) }" :title="offer(entry, zone) ? `${offer(entry, zone)?.price_per_month} a month` : `not offered in ${zone}`">
-                {{ offer(entry, zone) ? price(offer(entry, zone)?.price_per_hour ?? '') : 'missing' }}
-              </td>
-            </tr>
-          </tbody>
-        </table>
-      </div>
-      <p v-else class="quiet">Choose a region at the left: its instance types and prices stand here then.</p>
-    </section>
+    <div class="right">
+      <nav class="views" aria-label="views of supply">
+        <button v-for="(title, name) in views" :key="name" type="button" class="plain-button" :class="{ here: name === view }" :aria-current="name === view ? 'page' : undefined" @click="router.replace({ query: { ...route.query, show: name === 'matrix' ? undefined : name } })">{{ title }}</button>
+        <NewsLine :bench="bench" :actions="actions" :may-edit="mayEdit" />
+      </nav>
+      <PriceLists v-if="view === 'lists'" :bench="bench" :may-edit="mayEdit" />
+      <RegionsCompare v-else-if="view === 'regions'" :bench="bench" :actions="actions" :may-edit="mayEdit" />
+      <OfferMatrix v-else-if="region" :bench="bench" />
+      <p v-else class="quiet none">Choose a region at the left: what is offered where stands here then. Not sure which? <button type="button" class="plain-button madder" @click="router.replace({ query: { show: 'regions' } })">Compare them</button>.</p>
+    </div>
   </div>
 </template>
 
 <style scoped>
-.supply { display: grid; grid-template-columns: 280px 1fr; height: 100%; }
-.left { border-right: 1px solid var(--line); padding: 12px 14px; display: grid; gap: 8px; align-content: start; overflow: auto; }
-.region { display: grid; padding: 8px 10px; border-bottom: 1px solid var(--line); }
+.supply { display: grid; grid-template-columns: 218px 1fr; height: 100%; }
+.left { border-right: 1px solid var(--line); padding: 10px 12px; display: grid; gap: 6px; align-content: start; overflow: auto; }
+.left h2 { margin-top: 6px; }
+.region { display: grid; padding: 6px 8px; border-bottom: 1px solid var(--line); font-size: 12px; }
 .region:hover { background: var(--wash); } .region.chosen { background: var(--panel); box-shadow: inset 3px 0 0 var(--madder); }
-.region .quiet { font-size: 12px; }
-.right { padding: 12px 16px; display: grid; grid-template-rows: auto 1fr; gap: 8px; min-height: 0; }
-.head { display: grid; grid-template-columns: auto 1fr 180px; gap: 14px; align-items: baseline; }
-.scroll { overflow: auto; }
-thead th { position: sticky; top: 0; background: var(--paper); }
-.missing { color: var(--madder); font-weight: 600; }
-.off { opacity: 0.35; }
+.families { display: grid; grid-template-columns: 1fr 1fr; gap: 4px; }
+.right { display: grid; grid-template-rows: 36px 1fr; min-height: 0; min-width: 0; }
+.views { display: flex; gap: 22px; align-items: center; padding: 0 14px; border-bottom: 1px solid var(--line); }
+.views button { padding: 6px 0; font-weight: 560; color: var(--quiet); white-space: nowrap; }
+.views .here { color: var(--ink); box-shadow: 0 2px 0 var(--madder); }
+.none { padding: 40px; }
 </style>

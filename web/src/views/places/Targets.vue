@@ -1,77 +1,102 @@
 <script setup lang="ts">
-import { NInputNumber } from 'naive-ui'
-import { ref, watch } from 'vue'
+import { NCheckbox, NInput, NInputNumber } from 'naive-ui'
+import { computed, ref, watch } from 'vue'
 import type { BenchActions } from '../../api/bench'
 import { Problem, type Bench } from '../../api/client'
+import { useHouse } from '../../api/house'
+import { day, exactMoney, ruleWords } from '../../domain/format'
 import FaultList from '../../ui/FaultList.vue'
+import PlaneTiers from './targets/PlaneTiers.vue'
+import WayPicture from './targets/WayPicture.vue'
 
 const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
-type Way = 'none' | 'standing' | 'landing'
-const ways: { name: Way; title: string; text: string; rombs: [number, number, number][] }[] = [
-  { name: 'none', title: 'No', text: 'Exactly the replicas asked for. What stood in a lost zone is gone until the zone is back.', rombs: [[1, 0, 0], [1, 0, 0], [1, 0, 0]] },
-  { name: 'standing', title: 'Standing', text: 'More replicas run all the time, so that enough stand outside any one zone. Nothing has to move.', rombs: [[0.66, 0, 0.33], [0.66, 0, 0.33], [0.66, 0, 0.33]] },
-  { name: 'landing', title: 'Landing', text: 'Exactly the replicas asked for, and room kept back: a lost zone’s replicas land there and no running one moves.', rombs: [[0.66, 0.33, 0], [0.66, 0.33, 0], [0.66, 0.33, 0]] },
-]
+const house = useHouse()
+const ways = [
+  { name: 'none', title: 'No', text: 'Exactly the replicas asked for. What stood in a lost zone is gone until the zone is back.' },
+  { name: 'standing', title: 'Standing', text: 'More replicas run all the time, so that enough stand outside any one zone. Nothing has to move.' },
+  { name: 'landing', title: 'Landing', text: 'Exactly the replicas asked for, and room kept back: a lost zone’s replicas land there and no running one moves.' },
+] as const
 const limits = [
   { field: 'most_pools', title: 'most pools', text: 'A pool is an instance type that runs at least one node.' },
   { field: 'fewest_nodes_per_pool', title: 'fewest nodes in a pool', text: 'Three for production is common practice.' },
+  { field: 'fewest_nodes_per_zone', title: 'fewest in a zone', text: 'Of a pool, in every zone where it runs.' },
   { field: 'most_pods_per_node', title: 'most pods on a node', text: 'Below the type’s own limit where the platform allows fewer.' },
 ] as const
 type Field = (typeof limits)[number]['field']
-const typed = ref<Record<Field, number | null>>({ most_pools: null, fewest_nodes_per_pool: null, most_pods_per_node: null })
+const typed = ref<Record<Field, number | null>>({ most_pools: null, fewest_nodes_per_pool: null, fewest_nodes_per_zone: null, most_pods_per_node: null })
+const budget = ref('')
+const error = computed(() => props.actions.change.error.value as Problem | null)
+const faults = computed(() => error.value?.faults.filter((fault) => !fault.code.startsWith('house.')) ?? [])
+const withFees = computed(() => (props.bench.fit && props.bench.fit.status !== 'infeasible' ? { cost: Number(props.bench.fit.cost_per_month) + Number(props.bench.fees_per_month), floor: Number(props.bench.fit.floor_per_month) + Number(props.bench.fees_per_month) } : null))
+
 watch(() => props.bench.variant, (variant) => {
-  typed.value = { most_pools: variant.most_pools, fewest_nodes_per_pool: variant.fewest_nodes_per_pool, most_pods_per_node: variant.most_pods_per_node }
+  for (const limit of limits) typed.value[limit.field] = variant[limit.field]
+  budget.value = variant.budget_per_month ?? ''
 }, { immediate: true })
 
 function set(field: Field): void {
   if (typed.value[field] !== props.bench.variant[field]) props.actions.change.mutate({ [field]: typed.value[field] })
 }
+function setBudget(): void {
+  const amount = budget.value.replace(/[\s\u202f]/g, '').replace(',', '.')
+  if (amount !== (props.bench.variant.budget_per_month ?? '')) props.actions.change.mutate({ budget_per_month: amount || null })
+}
+function rule(field: Field): string {
+  const asked = field === 'fewest_nodes_per_zone' ? null : house.data.value?.[field]
+  return asked ? `house rule: at ${field.startsWith('most') ? 'most' : 'least'} ${asked}` : ''
+}
 </script>
 
 <template>
   <div class="targets">
-    <section>
+    <section class="wide">
       <h2>Survives the loss of any one zone</h2>
       <div class="ways" role="radiogroup" aria-label="survives the loss of any one zone">
         <button v-for="way in ways" :key="way.name" type="button" role="radio" class="plain-button way cut" :class="{ chosen: bench.variant.survive_zone === way.name }" :aria-checked="bench.variant.survive_zone === way.name" :disabled="!mayEdit" @click="actions.change.mutate({ survive_zone: way.name })">
-          <svg viewBox="0 0 180 74" width="180" height="74" aria-hidden="true">
-            <g v-for="(romb, place) in way.rombs" :key="place" :transform="`translate(${14 + place * 58} 6)`">
-              <clipPath :id="`way-${way.name}-${place}`"><path d="M19 0L38 31 19 62 0 31z" /></clipPath>
-              <g :clip-path="`url(#way-${way.name}-${place})`">
-                <rect width="38" height="62" class="ground" />
-                <rect width="38" :y="62 - 62 * romb[0]" :height="62 * romb[0]" class="asked" />
-                <rect width="38" :y="62 - 62 * (romb[0] + romb[2])" :height="62 * romb[2]" class="more" />
-                <rect width="38" :y="62 - 62 * (romb[0] + romb[1])" :height="62 * romb[1]" class="kept" />
-              </g>
-              <path d="M19 0L38 31 19 62 0 31z" class="edge" />
-            </g>
-          </svg>
+          <WayPicture :way="way.name" />
           <strong>{{ way.title }}</strong>
           <span>{{ way.text }}</span>
         </button>
       </div>
-      <p class="quiet">Blue: replicas asked for. Ochre: replicas on top. Pale red: room kept back. A workload can be left out of the promise in the demand sheet.</p>
+      <p class="quiet"><span class="key asked" /> replicas asked for <span class="key more" /> on top <span class="key kept" /> room kept back; left before, right after the first zone is lost. A workload can be left out of the promise in the demand sheet.</p>
     </section>
-    <section class="limits">
+    <section>
       <h2>Limits</h2>
       <label v-for="limit in limits" :key="limit.field">
-        <span><strong>{{ limit.title }}</strong> <span class="quiet">{{ limit.text }}</span></span>
-        <NInputNumber v-model:value="typed[limit.field]" :min="1" :max="10000" :precision="0" :show-button="false" clearable :disabled="!mayEdit" placeholder="no limit" :input-props="{ 'aria-label': limit.title }" @blur="set(limit.field)" @clear="set(limit.field)" @keydown.enter="set(limit.field)" />
+        <span><strong>{{ limit.title }}</strong> <span class="quiet">{{ limit.text }} <em v-if="rule(limit.field)">{{ rule(limit.field) }}</em></span></span>
+        <NInputNumber v-model:value="typed[limit.field]" size="small" :min="1" :max="10000" :precision="0" :show-button="false" clearable :disabled="!mayEdit" placeholder="no limit" :input-props="{ 'aria-label': limit.title }" @blur="set(limit.field)" @clear="set(limit.field)" @keydown.enter="set(limit.field)" />
       </label>
-      <FaultList v-if="actions.change.error.value" :faults="(actions.change.error.value as Problem).faults ?? []" :title="actions.change.error.value.message" />
+      <NCheckbox :checked="bench.variant.equal_zones" :disabled="!mayEdit" @update:checked="actions.change.mutate({ equal_zones: $event })">the same number of a pool’s nodes in every zone</NCheckbox>
+      <label>
+        <span><strong>budget ceiling a month</strong> <span class="quiet">Nodes and control plane. <template v-if="withFees">Now {{ exactMoney(withFees.cost) }}; no plan under {{ exactMoney(withFees.floor) }} keeps these promises.</template></span></span>
+        <NInput v-model:value="budget" size="small" :disabled="!mayEdit" placeholder="no ceiling" :input-props="{ 'aria-label': 'budget ceiling a month' }" @blur="setBudget" @keydown.enter="setBudget"><template #suffix>{{ bench.study.currency }}</template></NInput>
+      </label>
+      <FaultList v-if="faults.length" :faults="faults" :title="error?.message ?? ''" />
+    </section>
+    <section>
+      <h2>Control plane</h2>
+      <PlaneTiers :bench="bench" :may-edit="mayEdit" @members="actions.change.mutate({ control_plane_members: $event })" @tier="actions.change.mutate({ tier: $event })" />
+      <h2 class="rules">House rules <RouterLink to="/house">see them</RouterLink></h2>
+      <table v-if="bench.deviations.length" class="deviations">
+        <thead><tr><th>leaves the rule on</th><th>rule</th><th>here</th><th>who and why</th></tr></thead>
+        <tbody><tr v-for="entry in bench.deviations" :key="entry.rule"><td>{{ ruleWords(entry.rule) }}</td><td>{{ entry.asked }}</td><td class="madder">{{ entry.chosen }}</td><td>{{ entry.why ? `${entry.who}, ${day(entry.at ?? '')}: ${entry.why}` : 'chosen before the rule was stated' }}</td></tr></tbody>
+      </table>
+      <p v-else class="quiet">This variant keeps all of them.</p>
     </section>
   </div>
 </template>
 
 <style scoped>
-.targets { padding: 18px 22px; display: grid; gap: 26px; align-content: start; overflow: auto; height: 100%; max-width: 1180px; }
-.ways { display: grid; grid-template-columns: repeat(3, 1fr); gap: 14px; margin: 10px 0; }
-.way { background: var(--panel); border: 1px solid var(--line); padding: 16px; display: grid; gap: 8px; justify-items: start; align-content: start; }
+.targets { padding: 14px 20px; display: grid; grid-template-columns: minmax(380px, 0.8fr) 1fr; gap: 18px 34px; align-content: start; overflow: auto; height: 100%; }
+.targets > section { display: grid; gap: 9px; align-content: start; }
+.wide { grid-column: 1 / -1; }
+.ways { display: grid; grid-template-columns: repeat(3, 1fr); gap: 14px; }
+.way { background: var(--panel); border: 1px solid var(--line); padding: 12px 16px; display: grid; gap: 5px; justify-items: start; align-content: start; }
 .way:hover { background: var(--wash); }
 .way.chosen { box-shadow: inset 0 4px 0 var(--madder); }
 .way.chosen strong::after { content: " · chosen"; color: var(--madder); }
-.ground { fill: var(--paper); } .asked { fill: var(--petrol); } .more { fill: var(--amber); } .kept { fill: var(--madderWash); }
-.edge { fill: none; stroke: var(--ink); }
-.limits { display: grid; gap: 12px; max-width: 620px; }
-label { display: grid; grid-template-columns: 1fr 130px; gap: 20px; align-items: center; border-bottom: 1px solid var(--line); padding-bottom: 8px; }
+.key { display: inline-block; width: 10px; height: 10px; margin: 0 3px 0 10px; } .asked { background: var(--petrol); } .more { background: var(--amber); } .kept { background: var(--madderWash); }
+label { display: grid; grid-template-columns: 1fr 130px; gap: 16px; align-items: center; border-bottom: 1px solid var(--line); padding-bottom: 7px; }
+em { color: var(--amber); font-style: normal; }
+.rules { margin-top: 8px; } .rules a { font-size: 12px; font-weight: 400; margin-left: 8px; }
 </style>

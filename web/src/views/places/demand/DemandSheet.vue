@@ -18,6 +18,8 @@ const columns = [
   { name: 'node_labels', title: 'node labels', width: 190 },
   { name: 'owner', title: 'owner', width: 92 },
   { name: 'promised', title: 'promised', width: 68 },
+  { name: 'interruptible', title: 'interruptible %', width: 96, number: true },
+  { name: 'labels', title: 'labels', width: 150 },
 ] as const
 type Column = (typeof columns)[number]['name']
 const sheet = ref<HTMLElement | null>(null)
@@ -106,7 +108,7 @@ function paste(event: ClipboardEvent, line: number, place: number): void {
 
 <style scoped>
 .sheet { overflow: auto; flex: 1; min-height: 0; }
-table { table-layout: fixed; min-width: 1060px; }
+table { table-layout: fixed; min-width: 1300px; }
 thead th { position: sticky; top: 0; background: var(--paper); z-index: 1; }
 th, td { padding: 0; }
 th { padding: 4px 6px; }

@@ -20,7 +20,7 @@ const counts = computed(() => {
 })
 const hints = {
   manifests: 'Objects of the Kubernetes API, YAML or JSON, several documents: Deployment, StatefulSet, DaemonSet.',
-  csv: 'First line: namespace,name,replicas,cpu,memory; optional kind, zone_skew, most_per_node, node_labels, owner, promised.',
+  csv: 'First line: namespace,name,replicas,cpu,memory; optional kind, zone_skew, most_per_node, node_labels, owner, promised, labels, interruptible.',
 }
 watch([text, format], () => props.actions.preview.reset())
 

@@ -1,0 +1,15 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { client, taken, type Schemas } from './client'
+
+export function useHouse() {
+  return useQuery({ queryKey: ['house'], queryFn: async () => taken(await client.GET('/api/house')) })
+}
+
+export function useStateRules() {
+  const queries = useQueryClient()
+  return useMutation({
+    mutationFn: async (body: Partial<Schemas['RulesChange']>) =>
+      taken(await client.PATCH('/api/house', { body: body as Schemas['RulesChange'] })),
+    onSuccess: () => queries.invalidateQueries(),
+  })
+}

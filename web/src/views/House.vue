@@ -1,0 +1,111 @@
+<script setup lang="ts">
+import { NButton, NCheckbox, NInput, NInputNumber, NSelect, useMessage } from 'naive-ui'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import type { HouseRules, Problem } from '../api/client'
+import { useHouse, useStateRules } from '../api/house'
+import { usePerson } from '../api/session'
+import { day, gibibytes } from '../domain/format'
+import FaultList from '../ui/FaultList.vue'
+import ReservationForm from './house/ReservationForm.vue'
+
+/** The organisation's defaults and limits: a lead states them, everybody sees them. */
+const router = useRouter()
+const message = useMessage()
+const person = usePerson()
+watch(person.error, (error) => error && router.replace('/sign-in'), { immediate: true })
+const house = useHouse()
+const state = useStateRules()
+const mayState = computed(() => person.data.value?.role === 'lead')
+const draft = ref<HouseRules | null>(null)
+watch(house.data, (rules) => rules && (draft.value = JSON.parse(JSON.stringify(rules)) as HouseRules), { immediate: true })
+const error = computed(() => state.error.value as Problem | null)
+const counts = [
+  { name: 'fewest_nodes_per_pool', title: 'fewest nodes in a pool', text: 'at least' },
+  { name: 'most_pods_per_node', title: 'most pods on a node', text: 'at most' },
+  { name: 'most_pools', title: 'most pools', text: 'at most' },
+] as const
+const lists = [
+  { name: 'purchases', title: 'kinds of purchase', empty: 'all', known: () => ['on-demand', 'committed', 'interruptible'] },
+  { name: 'families', title: 'families', empty: 'all', known: () => house.data.value?.known_families ?? [] },
+  { name: 'regions', title: 'regions', empty: 'all', known: () => house.data.value?.known_regions ?? [] },
+] as const
+const options = (names: readonly string[]) => names.map((name) => ({ label: name, value: name }))
+const kept = computed(() => draft.value?.example.reduce((sum, step) => ({ cpu: sum.cpu + step.cpu_millicores, memory: sum.memory + step.memory_bytes }), { cpu: 0, memory: 0 }))
+
+function open(rule: string, may: boolean): void {
+  if (draft.value) draft.value.open_rules = may ? [...draft.value.open_rules, rule] : draft.value.open_rules.filter((name) => name !== rule)
+}
+function save(): void {
+  if (!draft.value) return
+  const names = ['survive_zone', 'fewest_nodes_per_pool', 'most_pods_per_node', 'most_pools', 'control_plane_members', 'purchases', 'families', 'regions', 'required_labels', 'reservation', 'sign_off_above', 'currency', 'open_rules'] as const
+  const body = Object.fromEntries(names.map((name) => [name, draft.value?.[name]]))
+  state.mutate({ ...body, sign_off_above: draft.value.sign_off_above || null }, { onSuccess: () => message.success('Stated. Studies say from now on where they leave these rules.') })
+}
+</script>
+
+<template>
+  <main v-if="draft" class="house">
+    <header>
+      <h1>House rules</h1>
+      <span class="quiet">{{ draft.stated_by ? `stated by ${draft.stated_by}, ${day(draft.stated_at ?? '')}` : 'nothing is stated yet' }}</span>
+      <span class="grow" />
+      <NButton v-if="mayState" size="small" type="primary" :loading="state.isPending.value" @click="save">State these rules</NButton>
+      <span v-else class="quiet">a lead states them</span>
+      <RouterLink to="/">all studies</RouterLink>
+    </header>
+    <p class="quiet">Every new study starts with these. A study leaves a rule only where “may deviate” is ticked, and says why; rules without a value bind nobody.</p>
+    <FaultList v-if="error" :title="error.message" :faults="error.faults" />
+    <div class="two">
+      <section>
+        <h2>Limits</h2>
+        <div v-for="entry in counts" :key="entry.name" class="rule">
+          <span>{{ entry.title }} <span class="quiet">{{ entry.text }}</span></span>
+          <NInputNumber v-model:value="draft[entry.name]" size="small" :min="1" :max="10000" :precision="0" :show-button="false" clearable placeholder="no rule" :disabled="!mayState" :input-props="{ 'aria-label': entry.title }" />
+          <NCheckbox :checked="draft.open_rules.includes(entry.name)" :disabled="!mayState" @update:checked="open(entry.name, $event)">may deviate</NCheckbox>
+        </div>
+        <div class="rule">
+          <span>control plane members <span class="quiet">at least</span></span>
+          <NSelect v-model:value="draft.control_plane_members" size="small" clearable placeholder="no rule" :options="[1, 3, 5].map((value) => ({ label: String(value), value }))" :disabled="!mayState" :input-props="{ 'aria-label': 'control plane members' }" />
+          <NCheckbox :checked="draft.open_rules.includes('control_plane_members')" :disabled="!mayState" @update:checked="open('control_plane_members', $event)">may deviate</NCheckbox>
+        </div>
+        <div v-for="entry in lists" :key="entry.name" class="rule">
+          <span>{{ entry.title }} <span class="quiet">only</span></span>
+          <NSelect v-model:value="draft[entry.name]" size="small" multiple max-tag-count="responsive" :placeholder="entry.empty" :options="options(entry.known())" :disabled="!mayState" :input-props="{ 'aria-label': entry.title }" />
+          <NCheckbox :checked="draft.open_rules.includes(entry.name)" :disabled="!mayState" @update:checked="open(entry.name, $event)">may deviate</NCheckbox>
+        </div>
+        <h2>Starts with, and asks for</h2>
+        <div class="rule">
+          <span>survives the loss of a zone</span>
+          <NSelect v-model:value="draft.survive_zone" size="small" :options="options(['none', 'standing', 'landing'])" :disabled="!mayState" :input-props="{ 'aria-label': 'survives the loss of a zone' }" />
+          <span class="quiet">a start, no limit</span>
+        </div>
+        <div class="rule">
+          <span>labels every workload carries</span>
+          <NSelect v-model:value="draft.required_labels" size="small" multiple filterable tag :show="false" placeholder="none" :disabled="!mayState" :input-props="{ 'aria-label': 'required labels' }" />
+          <span class="quiet">lacking ones are named</span>
+        </div>
+        <div class="rule">
+          <span>a lead signs off above</span>
+          <NInput v-model:value="draft.sign_off_above" size="small" clearable placeholder="never" :disabled="!mayState" :input-props="{ 'aria-label': 'a lead signs off above' }"><template #suffix>{{ draft.currency }}</template></NInput>
+          <span class="quiet">cost a month with fees</span>
+        </div>
+      </section>
+      <section>
+        <h2>What every node keeps for itself</h2>
+        <ReservationForm v-model="draft.reservation" :may-edit="mayState" />
+        <p v-if="kept && house.data.value" class="quiet">By the rules stated, a node of 8 vCPU and 32 GiB keeps {{ (kept.cpu / 1000).toFixed(2) }} vCPU and {{ gibibytes(kept.memory) }} GiB: {{ draft.example.map((step) => step.name).join(', ') }}.</p>
+      </section>
+    </div>
+  </main>
+</template>
+
+<style scoped>
+.house { max-width: 1220px; margin: 0 auto; padding: 20px 26px; display: grid; gap: 14px; }
+header { display: flex; gap: 14px; align-items: baseline; }
+.grow { flex: 1; }
+.two { display: grid; grid-template-columns: 1.15fr 1fr; gap: 40px; }
+section { display: grid; gap: 8px; align-content: start; }
+.rule { display: grid; grid-template-columns: 1fr 200px 130px; gap: 14px; align-items: center; border-bottom: 1px solid var(--line); padding-bottom: 7px; }
+section h2:not(:first-child) { margin-top: 12px; }
+</style>
