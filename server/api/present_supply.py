@@ -14,13 +14,14 @@ from catalogue.models import OPEN, Edition, InstanceType, Offer, Provider, RateS
 from catalogue.queries import newest_regions
 from house.models import RULE_FIELDS, RuleSet, present_rules, rules_of
 from rombel.catalogue import Candidate, compare_lists, nearest
+from rombel.errors import InputRefused
 from rombel.model.house_rules import deviations
 from rombel.model.money import NINE_DECIMALS
 from rombel.model.node import ReservationRule, Waterfall, waterfall
 from rombel.model.pod import Amounts
 from rombel.model.quantity import HOURS_PER_MONTH
-from rombel.model.study import Demand, SoldType, Supply, Targets, WorkloadKind, node_waterfall
-from rombel.plan import outlook
+from rombel.model.study import TYPE_LABEL, Demand, SoldType, Supply, Targets, WorkloadKind, node_waterfall
+from rombel.plan import Outlook, outlook
 from runs.findings import SupplyNews, fees_per_month, findings, rates_used, supply_news
 from runs.models import Fit
 from studies.adapt import choices_of, demand_rows, supply_in, targets_of
@@ -52,18 +53,57 @@ def _factor(variant: Variant, currency: str) -> Decimal:
 
 
 def _price(amount: Decimal, factor: Decimal) -> str:
-    converted = plain(amount) if factor == 1 else plain((amount * factor).quantize(NINE_DECIMALS, ROUND_HALF_EVEN))
-    return format(converted, "f")
+    """Return a price in the study's currency as text, without zeros at the end."""
+    converted = amount if factor == 1 else (amount * factor).quantize(NINE_DECIMALS, ROUND_HALF_EVEN)
+    return format(converted, "f").rstrip("0").rstrip(".")
 
 
-def _fall(row: InstanceType, variant: Variant, rule: ReservationRule, demand: list[Demand]) -> Waterfall:
-    sold = SoldType(row.name, Amounts(row.vcpu * 1000, row.memory_bytes), row.most_pods, row.architecture, ())
-    supply = Supply(variant.study.currency, tuple(variant.zones), (), rule)
-    return node_waterfall(sold, supply, targets_of(variant), demand)
+TYPE_CELLS = ("name", "family", "vcpu", "memory_bytes", "architecture", "accelerators", "most_pods")
+
+
+class Falls:
+    """What a node of any type keeps and can use; types of one shape are worked out once."""
+
+    def __init__(self, variant: Variant) -> None:
+        daemons = [row for row in demand_rows(variant.study) if row.kind is WorkloadKind.DAEMON]
+        rule = rules_of(present_rules()).reservation
+        self._supply = Supply(variant.study.currency, tuple(variant.zones), (), rule)
+        self._targets, self._demand = targets_of(variant), daemons
+        self._by_name = any(TYPE_LABEL in row.node_labels for row in daemons)
+        self._known: dict[tuple[Any, ...], Waterfall] = {}
+
+    def of(self, row: InstanceType) -> Waterfall:
+        """Return the fall of a row."""
+        return self.shape(row.name, row.vcpu, row.memory_bytes, row.architecture, row.most_pods)
+
+    def shape(self, name: str, vcpu: int, memory_bytes: int, architecture: str, most_pods: int) -> Waterfall:
+        """Return the fall of a type of this shape."""
+        key = (name if self._by_name else "", vcpu, memory_bytes, architecture, most_pods)
+        if key not in self._known:
+            sold = SoldType(name, Amounts(vcpu * 1000, memory_bytes), most_pods, architecture, ())
+            self._known[key] = node_waterfall(sold, self._supply, self._targets, self._demand)
+        return self._known[key]
+
+
+MOST_REMEMBERED = 16
+_matrices: dict[tuple[Any, ...], str] = {}
 
 
 def matrix(variant: Variant, row: Region) -> str:
-    """Return the matrix of a region as JSON text: ten thousand types are written without a model for each."""
+    """Return the matrix of a region as JSON text; lists never change, so the last few are remembered."""
+    daemons = [repr(entry) for entry in demand_rows(variant.study) if entry.kind is WorkloadKind.DAEMON]
+    study = variant.study
+    choices = (variant.most_pods_per_node, study.currency, study.rates_id, present_rules().pk, *daemons)
+    key = (row.pk, row.edition_id, *choices)
+    if key not in _matrices:
+        while len(_matrices) >= MOST_REMEMBERED:
+            _matrices.pop(next(iter(_matrices)), None)
+        _matrices[key] = _matrix(variant, row)
+    return _matrices[key]
+
+
+def _matrix(variant: Variant, row: Region) -> str:
+    """Return it made anew: ten thousand types are written without a model for each."""
     zones = [zone.name for zone in row.zones.all()]
     place = {name: number for number, name in enumerate(zones)}
     factor = _factor(variant, row.edition.currency)
@@ -72,15 +112,11 @@ def matrix(variant: Variant, row: Region) -> str:
     for key, zone, purchase, price, most, stock in Offer.objects.filter(zone__region=row).values_list(*fields):
         entry = [place[zone], PURCHASES.index(purchase), _price(price, factor), most, stock]
         offers.setdefault(key, []).append(entry)
-    rule = rules_of(present_rules()).reservation
-    daemons = [entry for entry in demand_rows(variant.study) if entry.kind is WorkloadKind.DAEMON]
+    falls = Falls(variant)
     types = [
-        {
-            **_type_cells(entry, _fall(entry, variant, rule, daemons)),
-            "offers": sorted(offers[entry.pk], key=lambda o: o[:2]),
-        }
-        for entry in row.edition.types.all()
-        if entry.pk in offers
+        {**_type_cells(cells, falls), "offers": sorted(offers[key], key=lambda offer: offer[:2])}
+        for key, *cells in row.edition.types.values_list("pk", *TYPE_CELLS)
+        if key in offers
     ]
     body = {
         "region": {**region(row), "dated": row.edition.dated.isoformat()},
@@ -93,18 +129,17 @@ def matrix(variant: Variant, row: Region) -> str:
     return json.dumps(body, separators=(",", ":"))
 
 
-def _type_cells(entry: InstanceType, fall: Waterfall) -> dict[str, Any]:
-    plain_fields = ("name", "family", "vcpu", "memory_bytes", "architecture", "accelerators", "most_pods")
-    cpu, memory, pods = fall.usable
-    usable = {"usable_cpu_millicores": cpu, "usable_memory_bytes": memory, "usable_pods": pods}
-    return {**{name: getattr(entry, name) for name in plain_fields}, **usable}
+def _type_cells(cells: list[Any], falls: Falls) -> dict[str, Any]:
+    name, _, vcpu, memory, architecture, _, most_pods = cells
+    cpu, left, pods = falls.shape(name, vcpu, memory, architecture, most_pods).usable
+    usable = {"usable_cpu_millicores": cpu, "usable_memory_bytes": left, "usable_pods": pods}
+    return {**dict(zip(TYPE_CELLS, cells, strict=True)), **usable}
 
 
 def type_detail(variant: Variant, row: Region, entry: InstanceType) -> dict[str, Any]:
     """Return one type in full."""
     factor = _factor(variant, row.edition.currency)
-    rule = rules_of(present_rules()).reservation
-    fall = _fall(entry, variant, rule, demand_rows(variant.study))
+    fall = Falls(variant).of(entry)
     offers = list(Offer.objects.filter(zone__region=row, instance_type=entry).select_related("zone"))
     names = ("name", "family", "architecture", "vcpu", "accelerators", "disk_bytes", "most_volumes", "network_mbps")
     return {
@@ -151,11 +186,10 @@ def _missing(
     sold = {offer.zone.name: offer for offer in offers if offer.purchase == "on-demand"}
     if not sold:
         return
-    rule = rules_of(present_rules()).reservation
-    daemons = [demand for demand in demand_rows(variant.study) if demand.kind is WorkloadKind.DAEMON]
+    falls = Falls(variant)
 
     def candidate(kind: InstanceType, price: Decimal) -> Candidate:
-        cpu, memory, _ = _fall(kind, variant, rule, daemons).usable
+        cpu, memory, _ = falls.of(kind).usable
         return Candidate(kind.name, kind.architecture, cpu, memory, price * factor)
 
     wanted = candidate(entry, min(offer.price_per_hour for offer in sold.values()))
@@ -197,7 +231,10 @@ def outlooks(variant: Variant) -> list[dict[str, Any]]:
 def _outlook(variant: Variant, row: Region, demand: list[Demand], targets: Targets) -> dict[str, Any]:
     here = row.pk == variant.region_id
     zones = tuple(zone.name for zone in row.zones.all())
-    found = outlook(supply_in(variant, row, zones), targets, demand)
+    try:
+        found = outlook(supply_in(variant, row, zones), targets, demand)
+    except InputRefused as refused:
+        found = Outlook(None, None, tuple(f"{fault.reason} {fault.mend}" for fault in refused.faults))
     offers = Offer.objects.filter(zone__region=row, purchase__in=variant.purchases, in_stock=True)
     where: dict[str, set[str]] = {}
     for name, zone in offers.values_list("instance_type__name", "zone__name"):

@@ -133,6 +133,8 @@ def demo_price_list(provider: str, dated: date = FIRST_EDITION, seed: int = 23) 
         offers = list(_other_purchases(offers, seed))
     if month > 0:
         offers = list(_drifted(offers, f"{seed} {provider} {month}"))
+    if month > 0 and provider == REGIONS[0].provider:
+        offers += _family_offers(REGIONS[0], (NEW_TYPE,), random.Random(seed + 3))
     sold = {offer.instance_type for offer in offers}
     return PriceList(
         provider=provider,
@@ -205,7 +207,7 @@ def _other_purchases(offers: Iterable[ListedOffer], seed: int) -> Iterator[Liste
 
 
 def _drifted(offers: Iterable[ListedOffer], seed: str) -> Iterator[ListedOffer]:
-    """Yield the offers as a later month lists them: some prices moved, one type new, one gone, some out of stock."""
+    """Yield the offers as a later month lists them: some prices moved, one offer gone, some out of stock."""
     rng = random.Random(seed)
     moved = {name: Decimal(str(round(rng.uniform(0.97, 1.04), 3))) for name in ("auk", "eider", "petrel", "wren")}
     for offer in offers:
@@ -215,8 +217,6 @@ def _drifted(offers: Iterable[ListedOffer], seed: str) -> Iterator[ListedOffer]:
             continue
         stock = not (offer.purchase is Purchase.INTERRUPTIBLE and size == "16" and rng.random() < 0.3)
         yield replace(offer, price_per_hour=_round(offer.price_per_hour * factor), in_stock=stock)
-    for region in REGIONS[:1]:
-        yield from _family_offers(region, (NEW_TYPE,), rng)
 
 
 def _round(price: Decimal) -> Decimal:

@@ -85,5 +85,5 @@ def reservation_of(stored: dict[str, object]) -> ReservationRule:
         if isinstance(value, list):
             fields[name] = tuple(Slice(part["width"], part["basis_points"]) for part in value)
         else:
-            fields[name] = Amounts(*value.values()) if isinstance(value, dict) else value
+            fields[name] = Amounts(**value) if isinstance(value, dict) else value
     return ReservationRule(**fields)  # type: ignore[arg-type]

@@ -31,6 +31,7 @@ class Run(models.Model):
     stop_requested = models.BooleanField(default=False)
     problem = models.TextField()
     digest = models.CharField(max_length=64)
+    inputs = models.CharField(max_length=64, blank=True, db_index=True)
     seed = models.PositiveIntegerField(default=0)
     message = models.TextField(blank=True)
     attempts = models.PositiveSmallIntegerField(default=0)

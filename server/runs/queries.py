@@ -5,7 +5,7 @@ from __future__ import annotations
 from accounts.action import Missing
 from rombel.errors import InputRefused
 from rombel.formats import write_problem
-from runs.actions.start_run import digest_of
+from runs.inputs import digest_of, inputs_of
 from runs.models import Fit, Run
 from studies.adapt import problem_of
 from studies.models import Variant
@@ -38,11 +38,15 @@ def latest_run(variant: Variant) -> Run | None:
 
 
 def present_digest(variant: Variant) -> tuple[str | None, list[dict[str, str]]]:
-    """Return the fingerprint of the variant's problem as it stands, or None and what keeps it from being one."""
+    """Return the fingerprint of the variant's problem as it stands, or None and what keeps it from being one.
+
+    Where the same inputs were run before, the problem is not made again.
+    """
+    known = variant.runs.filter(inputs=inputs_of(variant)).values_list("digest", flat=True).first()
+    if known:
+        return known, []
     try:
         return digest_of(write_problem(problem_of(variant))), []
     except InputRefused as refused:
-        return None, [
-            {"code": fault.code, "path": fault.path, "reason": fault.reason, "mend": fault.mend}
-            for fault in refused.faults
-        ]
+        names = ("code", "path", "reason", "mend")
+        return None, [{name: getattr(fault, name) for name in names} for fault in refused.faults]

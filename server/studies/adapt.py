@@ -110,14 +110,12 @@ def _types(region: Region, offers: QuerySet[Offer], factor: Decimal) -> Iterator
     for key, zone, purchase, price, most in offers.order_by("zone__position", "purchase").values_list(*fields):
         price = plain(price) if factor == 1 else (price * factor).quantize(NINE_DECIMALS, ROUND_HALF_EVEN)
         sold.setdefault(key, []).append(CoreOffer(zone, Purchase(purchase), price, most))
-    for entry in InstanceType.objects.filter(edition=region.edition_id, pk__in=sold):
-        yield SoldType(
-            name=entry.name,
-            capacity=Amounts(entry.vcpu * 1000, entry.memory_bytes),
-            most_pods=entry.most_pods,
-            architecture=entry.architecture,
-            offers=tuple(sold[entry.pk]),
-        )
+    rows = InstanceType.objects.filter(edition=region.edition_id)
+    for key, name, vcpu, memory, pods, chip in rows.values_list(
+        "pk", "name", "vcpu", "memory_bytes", "most_pods", "architecture"
+    ):
+        if key in sold:
+            yield SoldType(name, Amounts(vcpu * 1000, memory), pods, chip, tuple(sold[key]))
 
 
 def targets_of(variant: Variant) -> Targets:

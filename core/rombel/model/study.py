@@ -187,13 +187,15 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
     if not types:
         reason = "Every instance type on offer keeps more for itself than it has."
         raise refuse("node.reservation", "supply.reservation", reason, "Lower the reservation rule.")
+    placed = [row for row in demand if row.kind is not WorkloadKind.DAEMON]
+    eligible = _eligible(placed, supply)
     return FitProblem(
         currency=supply.currency,
         zones=supply.zones,
         resources=RESOURCES,
         daemon=_sum_of(everywhere),
         instance_types=types,
-        workloads=tuple(_workload(row, supply) for row in demand if row.kind is not WorkloadKind.DAEMON),
+        workloads=tuple(_workload(row, supply, eligible[place]) for place, row in enumerate(placed)),
         survive_zone=targets.survive_zone,
         limits=Limits(
             most_pools=targets.most_pools,
@@ -250,15 +252,25 @@ def _matches(row: Demand, labels: Mapping[str, str]) -> bool:
     return all(labels.get(key) == value for key, value in row.node_labels.items() if key != ZONE_LABEL)
 
 
-def _workload(row: Demand, supply: Supply) -> Workload:
-    labelled = any(key != ZONE_LABEL for key in row.node_labels)
+def _eligible(rows: Sequence[Demand], supply: Supply) -> dict[int, frozenset[str] | None]:
+    """Return, by the row's place, the types whose nodes carry its labels; None: all. Selectors are read once each."""
+    found: dict[frozenset[tuple[str, str]], frozenset[str]] = {}
+    result: dict[int, frozenset[str] | None] = {}
+    for place, row in enumerate(rows):
+        selector = frozenset((key, value) for key, value in row.node_labels.items() if key != ZONE_LABEL)
+        if selector and selector not in found:
+            found[selector] = frozenset(entry.name for entry in supply.types if _matches(row, entry.labels()))
+        result[place] = found[selector] if selector else None
+    return result
+
+
+def _workload(row: Demand, supply: Supply, types: frozenset[str] | None) -> Workload:
     zone = row.node_labels.get(ZONE_LABEL)
-    types = frozenset(entry.name for entry in supply.types if _matches(row, entry.labels()))
     return Workload(
         name=row.full_name,
         replicas=row.replicas,
         request=(row.request.cpu_millicores, row.request.memory_bytes, 1),
-        instance_types=types if labelled else None,
+        instance_types=types,
         zones=None if zone is None else frozenset({zone} & set(supply.zones)),
         most_per_node=row.most_per_node,
         zone_skew=row.zone_skew,

@@ -2,20 +2,15 @@
 
 from __future__ import annotations
 
-import hashlib
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from accounts.action import Action
 from rombel.formats import write_problem
+from runs.inputs import digest_of, inputs_of
 from runs.models import Run, RunStatus
 from studies.adapt import problem_of
 from studies.models import Variant
-
-
-def digest_of(problem_text: str) -> str:
-    """Return the fingerprint of a problem."""
-    return hashlib.sha256(problem_text.encode()).hexdigest()
 
 
 @dataclass
@@ -34,7 +29,12 @@ class StartRun(Action[Run]):
         active = self.variant.runs.filter(status__in=(RunStatus.QUEUED, RunStatus.RUNNING))
         active.update(stop_requested=True)
         self.made = Run.objects.create(
-            variant=self.variant, problem=text, digest=digest_of(text), seed=self.seed, created_by=self.actor
+            variant=self.variant,
+            problem=text,
+            digest=digest_of(text),
+            inputs=inputs_of(self.variant),
+            seed=self.seed,
+            created_by=self.actor,
         )
         compute.defer(run_id=self.made.pk)
         return self.made

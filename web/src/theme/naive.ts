@@ -23,6 +23,9 @@ export function overrides(tokens: Tokens): GlobalThemeOverrides {
       textColor2: tokens.ink,
       textColor3: tokens.quiet,
       placeholderColor: tokens.quiet,
+      placeholderColorDisabled: tokens.quiet,
+      textColorDisabled: tokens.quiet,
+      inputColorDisabled: tokens.wash,
       borderColor: tokens.line,
       dividerColor: tokens.line,
       hoverColor: tokens.wash,
@@ -35,6 +38,7 @@ export function overrides(tokens: Tokens): GlobalThemeOverrides {
       warningColor: tokens.amber,
       errorColor: tokens.madder,
     },
+    Checkbox: { textColorDisabled: tokens.quiet, colorDisabled: tokens.wash, colorDisabledChecked: tokens.wash, checkMarkColorDisabled: tokens.ink, checkMarkColorDisabledChecked: tokens.ink, borderDisabled: `1px solid ${tokens.line}`, borderDisabledChecked: `1px solid ${tokens.quiet}` },
     Button: { textColorPrimary: tokens.panel, textColorHoverPrimary: tokens.panel, textColorFocusPrimary: tokens.panel },
   }
 }

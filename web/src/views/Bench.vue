@@ -3,6 +3,7 @@ import { NModal, useMessage } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useBench, useBenchActions } from '../api/bench'
+import { useMatrix } from '../api/catalogue'
 import type { Problem } from '../api/client'
 import { usePerson } from '../api/session'
 import { KEYS, useKeys } from '../composables/useKeys'
@@ -26,6 +27,8 @@ const variant = computed(() => Number(route.params.variant))
 const here = computed(() => String(route.params.place))
 const bench = useBench(variant)
 const data = computed(() => bench.data.value)
+// Asked for at once, so that Supply stands there when it is opened, whatever the size of the price list.
+useMatrix(variant, computed(() => data.value?.variant.region_id ?? null))
 const actions = useBenchActions(variant, computed(() => data.value?.study.id))
 const mayEdit = computed(() => person.data.value !== undefined && person.data.value.role !== 'viewer')
 const running = computed(() => data.value?.run && ['queued', 'running'].includes(data.value.run.status))

@@ -36,7 +36,7 @@ function step(event: KeyboardEvent, place: number): void {
       <span role="columnheader">type</span><span role="columnheader" class="number" title="vCPU and GiB of a node">has</span><span role="columnheader" class="number" title="vCPU and GiB that pods can use">usable</span><span role="columnheader" class="number" title="cheapest zone used, per usable vCPU and hour">per vCPU</span><span role="columnheader" class="number" title="cheapest zone used, per usable GiB and hour">per GiB</span>
       <span v-for="zone in zones" :key="zone" role="columnheader" :class="{ off: !used.includes(zone) }">{{ zone }}<template v-if="!used.includes(zone)"> (not used)</template></span>
     </div>
-    <NVirtualList class="lines" :items="items" :item-size="30" item-resizable>
+    <NVirtualList class="lines" :items="items" :item-size="30">
       <template #default="{ item, index }: { item: { key: string; row: Row }; index: number }">
         <div class="line row" role="row" :aria-rowindex="index + 2" :class="{ chosen: item.key === chosen, barred: house.length && !house.includes(item.row.type.family) }" :style="{ gridTemplateColumns: columns }" tabindex="0" :data-type="item.key" :aria-selected="item.key === chosen" @click="emit('choose', item.key)" @keydown.enter="emit('choose', item.key)" @keydown="step($event, index)">
           <span role="cell"><strong>{{ item.row.type.name }}</strong> <span class="quiet">{{ item.row.type.architecture }}</span></span>
@@ -71,6 +71,7 @@ function step(event: KeyboardEvent, place: number): void {
 .row:focus-visible { outline-offset: -2px; }
 .barred strong { text-decoration: line-through; }
 .cell { display: flex; gap: 6px; align-items: center; font-variant-numeric: tabular-nums; }
+.cell svg { flex: none; }
 .edge { fill: none; stroke: var(--ink); } .out .edge { stroke-dasharray: 2 2; stroke: var(--madder); } .fill { fill: var(--petrol); }
 .out, .missing { color: var(--madder); font-size: 12px; }
 .missing { font-weight: 600; }

@@ -50,8 +50,8 @@ function choose(name: string | null): void {
         <NInput v-model:value="filter.find" size="tiny" clearable placeholder="find a type" data-find :input-props="{ 'aria-label': 'find a type' }" />
         <NSelect v-model:value="filter.family" size="tiny" clearable placeholder="family" :options="options(kinds.families)" :input-props="{ 'aria-label': 'family' }" />
         <NSelect v-model:value="filter.architecture" size="tiny" clearable placeholder="chip" :options="options(kinds.architectures)" :input-props="{ 'aria-label': 'architecture' }" />
-        <NInputNumber v-model:value="filter.leastVcpu" size="tiny" :min="0" :precision="0" :show-button="false" clearable placeholder="vCPU ≥" :input-props="{ 'aria-label': 'least vCPU' }" />
-        <NInputNumber v-model:value="filter.mostVcpu" size="tiny" :min="0" :precision="0" :show-button="false" clearable placeholder="vCPU ≤" :input-props="{ 'aria-label': 'most vCPU' }" />
+        <NInputNumber v-model:value="filter.leastVcpu" size="tiny" :min="0" :precision="0" :show-button="false" clearable placeholder="least" :input-props="{ 'aria-label': 'least vCPU' }" />
+        <NInputNumber v-model:value="filter.mostVcpu" size="tiny" :min="0" :precision="0" :show-button="false" clearable placeholder="most" :input-props="{ 'aria-label': 'most vCPU' }" />
         <NSelect v-model:value="purchase" size="tiny" :options="matrix.data.value.purchases.map((label, value) => ({ label, value }))" :input-props="{ 'aria-label': 'kind of purchase shown' }" />
         <NSelect v-model:value="filter.sort" size="tiny" :options="sorts" :input-props="{ 'aria-label': 'order' }" />
         <NCheckbox v-model:checked="filter.onlyEverywhere" size="small">every zone</NCheckbox>

@@ -23,6 +23,14 @@ const pods = computed(() => `${props.detail.capacity.pods} pods, ${props.detail.
   <aside class="panel" :aria-label="`instance type ${detail.name}`">
     <h2>{{ detail.name }}</h2>
     <p class="quiet">{{ extras.join(' · ') }}</p>
+    <section v-for="gap in detail.missing" :key="gap.zone" class="gap">
+      <h3><strong>{{ gap.why }} in {{ gap.zone }}</strong>; nearest there:</h3>
+      <table v-if="gap.nearest.length">
+        <thead><tr><th>type</th><th class="number">vCPU</th><th class="number">GiB</th><th class="number">price</th></tr></thead>
+        <tbody><tr v-for="near in gap.nearest" :key="near.name" :title="`${near.price_per_hour} ${currency} an hour`"><td>{{ near.name }}</td><td class="number">{{ times(near.cpu_ratio) }}</td><td class="number">{{ times(near.memory_ratio) }}</td><td class="number">{{ times(near.price_ratio) }}</td></tr></tbody>
+      </table>
+      <p v-else class="quiet">Nothing of this architecture is sold there.</p>
+    </section>
     <Waterfall :detail="detail" resource="cpu_millicores" title="vCPU, from capacity to usable" :show="cores" />
     <Waterfall :detail="detail" resource="memory_bytes" title="GiB, from capacity to usable" :show="gib" />
     <p class="quiet">{{ pods }}. The scale is cut where two strokes stand. <span class="key keeps" /> kept by the node <span class="key daemon" /> daemon workloads</p>
@@ -42,14 +50,6 @@ const pods = computed(() => `${props.detail.capacity.pods} pods, ${props.detail.
         </tr>
       </tbody>
     </table>
-    <section v-for="gap in detail.missing" :key="gap.zone" class="gap">
-      <h3><strong>{{ gap.why }} in {{ gap.zone }}</strong>; nearest there:</h3>
-      <table v-if="gap.nearest.length">
-        <thead><tr><th>type</th><th class="number">vCPU</th><th class="number">GiB</th><th class="number">price</th></tr></thead>
-        <tbody><tr v-for="near in gap.nearest" :key="near.name" :title="`${near.price_per_hour} ${currency} an hour`"><td>{{ near.name }}</td><td class="number">{{ times(near.cpu_ratio) }}</td><td class="number">{{ times(near.memory_ratio) }}</td><td class="number">{{ times(near.price_ratio) }}</td></tr></tbody>
-      </table>
-      <p v-else class="quiet">Nothing of this architecture is sold there.</p>
-    </section>
   </aside>
 </template>
 

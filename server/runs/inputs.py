@@ -1,0 +1,26 @@
+"""Fingerprints: of a problem's text, and of everything that a variant's problem is made from."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+
+from house.models import present_rules
+from studies.adapt import FIELDS
+from studies.edits import variant_fields
+from studies.models import Variant
+
+
+def digest_of(text: str) -> str:
+    """Return the SHA-256 fingerprint of a text."""
+    return hashlib.sha256(text.encode()).hexdigest()
+
+
+def inputs_of(variant: Variant) -> str:
+    """Return the fingerprint of choices, rules and demand; price lists and rates never change, so their keys do.
+
+    It is quick where the problem is not: a list of ten thousand types takes a second to become a problem.
+    """
+    rows = list(variant.study.workloads.values_list(*FIELDS))
+    study, rules = variant.study, present_rules()
+    return digest_of(json.dumps((variant_fields(variant), study.currency, study.rates_id, rules.pk, rows), default=str))
