@@ -123,6 +123,16 @@ def fit(row: Fit) -> dict[str, Any]:
         }
         for pool in summary.pools
     ]
+    growth = {
+        zone: {
+            "nodes": [
+                {"instance_type": b.instance_type, "purchase": str(b.purchase), "zone": b.zone, "count": b.count}
+                for b in batches
+            ],
+            "cost_per_hour": format(summary.growth_per_hour[zone], "f"),
+        }
+        for zone, batches in (solution.growing or {}).items()
+    }
     limits = problem.limits
     return {
         "id": row.pk,
@@ -141,7 +151,13 @@ def fit(row: Fit) -> dict[str, Any]:
         "workload_cost_per_month": {name: money(cost) for name, cost in summary.workload_cost_per_month.items()},
         "room_left": dict(summary.room_left),
         "reasons": list(solution.reasons),
-        "limits": {"most_pools": limits.most_pools, "fewest_nodes_per_pool": limits.fewest_nodes_per_pool},
+        "growth": growth,
+        "limits": {
+            "most_pools": limits.most_pools,
+            "fewest_nodes_per_pool": limits.fewest_nodes_per_pool,
+            "fewest_nodes_per_zone": limits.fewest_nodes_per_zone,
+            "equal_zones": int(limits.equal_zones),
+        },
         "seconds": row.seconds,
         "seed": row.seed,
         "core_version": row.core_version,

@@ -9,7 +9,7 @@ from uuid import UUID
 from ninja import Schema
 from pydantic import Field
 
-Survival = Literal["none", "standing", "landing"]
+Survival = Literal["none", "standing", "landing", "growing"]
 Kind = Literal["replicated", "stateful", "daemon"]
 Name = Annotated[str, Field(max_length=120, pattern=r"^[^\x00-\x1f]*$")]
 Limit = Annotated[int, Field(ge=1, le=10_000)]
@@ -225,6 +225,22 @@ class PoolOut(Schema):
     free: dict[str, float]
 
 
+class NewNodesOut(Schema):
+    """Nodes of one kind to buy when a zone is lost."""
+
+    instance_type: str
+    purchase: str
+    zone: str
+    count: int
+
+
+class GrowthOut(Schema):
+    """What is bought when a zone is lost, and what it costs an hour while it runs."""
+
+    nodes: list[NewNodesOut]
+    cost_per_hour: str
+
+
 class FitOut(Schema):
     """A finished fit in figures."""
 
@@ -244,6 +260,7 @@ class FitOut(Schema):
     workload_cost_per_month: dict[str, str]
     room_left: dict[str, float]
     reasons: list[str]
+    growth: dict[str, GrowthOut]
     limits: dict[str, int | None]
     seconds: float
     seed: int

@@ -8,7 +8,19 @@ from typing import Annotated, Literal
 from ninja import Schema
 from pydantic import Field
 
-from api.schemas import EditState, FaultOut, FitOut, Limit, Name, RegionOut, RunOut, StudyOut, VariantOut, WorkloadOut
+from api.schemas import (
+    EditState,
+    FaultOut,
+    FitOut,
+    Limit,
+    Name,
+    RegionOut,
+    RunOut,
+    StudyOut,
+    Survival,
+    VariantOut,
+    WorkloadOut,
+)
 
 Purchase = Literal["on-demand", "interruptible", "committed"]
 Short = Annotated[str, Field(max_length=80)]
@@ -291,7 +303,7 @@ class ReservationIn(Schema):
 class RulesChange(Schema):
     """House rules to set; what is left out stays."""
 
-    survive_zone: Literal["none", "standing", "landing"] = "none"
+    survive_zone: Survival = "none"
     fewest_nodes_per_pool: Limit | None = None
     most_pods_per_node: Limit | None = None
     most_pools: Limit | None = None
@@ -309,7 +321,7 @@ class RulesChange(Schema):
 class RulesOut(Schema):
     """House rules as they stand, and what they could name."""
 
-    survive_zone: Literal["none", "standing", "landing"]
+    survive_zone: Survival
     fewest_nodes_per_pool: int | None
     most_pods_per_node: int | None
     most_pools: int | None

@@ -27,6 +27,7 @@ class Survive(models.TextChoices):
     NONE = "none"
     STANDING = "standing"
     LANDING = "landing"
+    GROWING = "growing"
 
 
 def only_on_demand() -> list[str]:

@@ -91,7 +91,7 @@ def check(problem: FitProblem, solution: FitSolution) -> CheckReport:
     cost = sum((reading.offers[_key(group)].price_per_hour * group.count for group in solution.nodes), start=Decimal(0))
     violations = [*_money_rules(reading, cost), *_node_rules(reading), *_pool_rules(reading), *_count_rules(reading)]
     landing, broken = _landing_rules(reading)
-    return CheckReport((*violations, *broken), cost, landing)
+    return CheckReport((*violations, *broken, *_growing_rules(reading)), cost, landing)
 
 
 def _infeasible_rules(solution: FitSolution) -> Iterator[str]:
@@ -197,6 +197,47 @@ def _enough(reading: _Reading, workload: Workload, counts: Counter[str]) -> Iter
         if placed - counts[zone] < workload.replicas:
             left = placed - counts[zone]
             yield f"{workload.name}: {left} replicas left without {zone}, {workload.replicas} must stand."
+
+
+def _growing_rules(reading: _Reading) -> Iterator[str]:
+    """Yield broken rules of the new nodes that lost replicas wait for: all placed, room, quotas, pools."""
+    promised = [w.name for w in reading.problem.workloads if reading.problem.promise_of(w) is Survival.GROWING]
+    given = reading.solution.growing or {}
+    for zone in reading.problem.zones:
+        need = Counter({name: reading.zone_counts[name][zone] for name in promised})
+        placed: Counter[str] = Counter()
+        bought: Counter[OfferKey] = Counter()
+        for number, group in enumerate(given.get(zone, ())):
+            where = f"Losing {zone}, new nodes[{number}]"
+            if group.zone == zone or _key(group) not in reading.offers or group.replicas.keys() - set(promised):
+                yield f"{where}: {group.instance_type} {group.purchase} in {group.zone} cannot be bought for them."
+                continue
+            bought[_key(group)] += group.count
+            placed.update({name: amount * group.count for name, amount in group.replicas.items()})
+            yield from _room(reading, group, group.replicas, where)
+            for name in group.replicas:
+                entry, offer = reading.types[group.instance_type], reading.offers[_key(group)]
+                if not reading.problem.may_run(reading.workloads[name], entry, offer):
+                    yield f"{where}: {name} may not run there."
+        for name in promised:
+            if placed[name] != need[name]:
+                yield f"Losing {zone}: {placed[name]} replicas of {name} are placed on new nodes, {need[name]} wait."
+        yield from _growth_limits(reading, zone, bought)
+
+
+def _growth_limits(reading: _Reading, zone: str, bought: Counter[OfferKey]) -> Iterator[str]:
+    """Yield the quotas and the limit on pools that the nodes bought after a loss would break."""
+    standing: Counter[OfferKey] = Counter()
+    for group in reading.solution.nodes:
+        standing[_key(group)] += group.count
+    for key, count in bought.items():
+        most = reading.offers[key].most_nodes
+        if most is not None and standing[key] + count > most:
+            yield f"Losing {zone}: {standing[key]} + {count} nodes of {' '.join(key)}, the quota is {most}."
+    pools = {key[:2] for key in (*standing, *bought)}
+    most_pools = reading.problem.limits.most_pools
+    if most_pools is not None and bought and len(pools) > most_pools:
+        yield f"Losing {zone}: {len(pools)} pools, at most {most_pools} allowed."
 
 
 def _landing_rules(reading: _Reading) -> tuple[str, list[str]]:

@@ -19,12 +19,16 @@ from rombel.fit.checker import check
 from rombel.fit.coupling import Coupling, build_coupling
 from rombel.fit.divisible import Divisible, solve_divisible
 from rombel.fit.dominance import undominated
+from rombel.fit.growth import growing_workloads, growth_problem
 from rombel.fit.instance import Instance, build_instance
 from rombel.fit.patterns import PatternParams, Patterns, generate_patterns
 from rombel.fit.reasons import plain_reasons, room_reasons
 from rombel.fit.search import Prices, Search, SearchParams, Team
 from rombel.model.fit_problem import FitProblem, Purchase, Survival
-from rombel.model.fit_solution import FitSolution, FitStatus
+from rombel.model.fit_solution import FitSolution, FitStatus, NodeBatch
+
+GROWTH_SHARE = 5
+"""A plan for a loss is sought with this part of the effort: it is bought for hours, not for months."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,7 +103,10 @@ def fit(
     instance = build_instance(problem)
     if not instance.workloads:
         return FitSolution(FitStatus.OPTIMAL, problem.currency, Decimal(0), Decimal(0))
-    solution = _Fit(instance, seed, params or FitParams(), observer or SilentObserver()).run()
+    params = params or FitParams()
+    solution = _Fit(instance, seed, params, observer or SilentObserver()).run()
+    if solution.nodes and growing_workloads(problem):
+        solution = _with_growth(problem, solution, seed, params)
     report = check(asked, solution)
     if not report.holds:
         raise CheckFailed(report.violations)
@@ -146,6 +153,21 @@ def _sold_equally(problem: FitProblem) -> FitProblem:
                 offers += [replace(offer, most_nodes=min(quotas, default=None)) for offer in sold]
         types.append(replace(entry, offers=tuple(offers)))
     return replace(problem, instance_types=tuple(types))
+
+
+def _with_growth(problem: FitProblem, solution: FitSolution, seed: int, params: FitParams) -> FitSolution:
+    """Return the solution with the new nodes for every zone's loss; infeasible where they cannot be had."""
+    quick = replace(params, chunks=max(1, params.chunks // GROWTH_SHARE), patterns=PatternParams(most_knapsacks=60))
+    growing: dict[str, tuple[NodeBatch, ...]] = {}
+    for zone in problem.zones:
+        found = fit(growth_problem(problem, solution, zone, own_pools=True), seed=seed, params=quick)
+        if found.status is FitStatus.INFEASIBLE and problem.limits.most_pools is None:
+            found = fit(growth_problem(problem, solution, zone, own_pools=False), seed=seed, params=quick)
+        if found.status is FitStatus.INFEASIBLE:
+            reasons = tuple(f"Losing {zone}, on new nodes: {reason}" for reason in found.reasons)
+            return _infeasible(problem, reasons)
+        growing[zone] = found.nodes
+    return replace(solution, growing=growing)
 
 
 def _infeasible(problem: FitProblem, reasons: tuple[str, ...]) -> FitSolution:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from rombel.model.fit_problem import FitProblem, InstanceType, Purchase, Vector
-from rombel.model.fit_solution import FitSolution
+from rombel.model.fit_solution import FitSolution, NodeBatch
 from rombel.model.quantity import HOURS_PER_MONTH
 
 
@@ -45,7 +45,10 @@ class PoolSummary:
 
 @dataclass(frozen=True, slots=True)
 class FitSummary:
-    """All figures of one fit; money is for a month of 730 hours."""
+    """All figures of one fit; money is for a month of 730 hours.
+
+    ``growth_per_hour``: by zone that may be lost, what the new nodes cost while they run, where replicas wait for them.
+    """
 
     cost_per_month: Decimal
     floor_per_month: Decimal
@@ -55,6 +58,7 @@ class FitSummary:
     zone_cost_per_month: Mapping[str, Decimal]
     room_left: Mapping[str, float]
     workload_cost_per_month: Mapping[str, Decimal]
+    growth_per_hour: Mapping[str, Decimal]
 
 
 def summarise(problem: FitProblem, solution: FitSolution) -> FitSummary:
@@ -80,7 +84,14 @@ def summarise(problem: FitProblem, solution: FitSolution) -> FitSummary:
         zone_cost_per_month=zone_cost,
         room_left=_free_share(problem, nodes),
         workload_cost_per_month=_workload_costs(problem, nodes, prices),
+        growth_per_hour={zone: _price_per_hour(prices, part) for zone, part in (solution.growing or {}).items()},
     )
+
+
+def _price_per_hour(prices: Mapping[tuple[str, Purchase, str], Decimal], batches: Sequence[NodeBatch]) -> Decimal:
+    """Return what new nodes cost an hour while they run."""
+    month = sum((prices[b.instance_type, b.purchase, b.zone] * b.count for b in batches), Decimal(0))
+    return month / HOURS_PER_MONTH
 
 
 def _nodes(problem: FitProblem, solution: FitSolution) -> tuple[NodeSummary, ...]:

@@ -40,7 +40,12 @@ def solution_of(raw: Mapping[str, Any]) -> FitSolution:
         nodes=tuple(_group(node) for node in raw["nodes"]),
         landing=None if landing is None else {zone: tuple(map(_landing, part)) for zone, part in landing.items()},
         reasons=tuple(raw.get("reasons", ())),
+        growing=_growing(raw.get("growing")),
     )
+
+
+def _growing(raw: Mapping[str, Any] | None) -> dict[str, tuple[NodeBatch, ...]] | None:
+    return None if raw is None else {zone: tuple(map(_group, part)) for zone, part in raw.items()}
 
 
 def _group(raw: Mapping[str, Any]) -> NodeBatch:
@@ -72,6 +77,8 @@ def solution_value(solution: FitSolution) -> dict[str, Any]:
             zone: [{"node": entry.node, "replicas": dict(entry.replicas)} for entry in part]
             for zone, part in solution.landing.items()
         }
+    if solution.growing is not None:
+        value["growing"] = {zone: [_node_value(group) for group in part] for zone, part in solution.growing.items()}
     return value
 
 

@@ -24,12 +24,14 @@ class Survival(StrEnum):
     """How the loss of any one zone is survived.
 
     ``NONE``: it is not. ``STANDING``: enough replicas already stand elsewhere. ``LANDING``: the lost replicas
-    land in room kept free on the surviving nodes, and no running replica moves.
+    land in room kept free on the surviving nodes, and no running replica moves. ``GROWING``: the lost replicas
+    wait for new nodes in the surviving zones, inside the quotas and the limit on pools.
     """
 
     NONE = "none"
     STANDING = "standing"
     LANDING = "landing"
+    GROWING = "growing"
 
 
 @dataclass(frozen=True, slots=True)

@@ -56,6 +56,8 @@ class FitSolution:
         For each zone that may be lost, where its replicas land. None where nothing has to land.
     reasons
         In the planner's terms; always there when infeasible.
+    growing
+        For each zone that may be lost, the new nodes that its waiting replicas run on. None where nothing grows.
 
     """
 
@@ -66,6 +68,7 @@ class FitSolution:
     nodes: tuple[NodeBatch, ...] = ()
     landing: Mapping[str, tuple[Landing, ...]] | None = None
     reasons: tuple[str, ...] = field(default=())
+    growing: Mapping[str, tuple[NodeBatch, ...]] | None = None
 
     @property
     def gap(self) -> float:

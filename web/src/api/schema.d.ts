@@ -907,7 +907,7 @@ export interface components {
              * Survive Zone
              * @enum {string}
              */
-            survive_zone: "none" | "standing" | "landing";
+            survive_zone: "none" | "standing" | "landing" | "growing";
             /** Fewest Nodes Per Pool */
             fewest_nodes_per_pool: number | null;
             /** Most Pods Per Node */
@@ -981,7 +981,7 @@ export interface components {
              * @default none
              * @enum {string}
              */
-            survive_zone?: "none" | "standing" | "landing";
+            survive_zone?: "none" | "standing" | "landing" | "growing";
             /** Fewest Nodes Per Pool */
             fewest_nodes_per_pool?: number | null;
             /** Most Pods Per Node */
@@ -1343,7 +1343,7 @@ export interface components {
              * Survive Zone
              * @enum {string}
              */
-            survive_zone: "none" | "standing" | "landing";
+            survive_zone: "none" | "standing" | "landing" | "growing";
             /** Zones */
             zones: string[];
             /** Nodes */
@@ -1364,6 +1364,10 @@ export interface components {
             };
             /** Reasons */
             reasons: string[];
+            /** Growth */
+            growth: {
+                [key: string]: components["schemas"]["GrowthOut"];
+            };
             /** Limits */
             limits: {
                 [key: string]: number | null;
@@ -1379,6 +1383,30 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
+        };
+        /**
+         * GrowthOut
+         * @description What is bought when a zone is lost, and what it costs an hour while it runs.
+         */
+        GrowthOut: {
+            /** Nodes */
+            nodes: components["schemas"]["NewNodesOut"][];
+            /** Cost Per Hour */
+            cost_per_hour: string;
+        };
+        /**
+         * NewNodesOut
+         * @description Nodes of one kind to buy when a zone is lost.
+         */
+        NewNodesOut: {
+            /** Instance Type */
+            instance_type: string;
+            /** Purchase */
+            purchase: string;
+            /** Zone */
+            zone: string;
+            /** Count */
+            count: number;
         };
         /**
          * NewsOut
@@ -1541,7 +1569,7 @@ export interface components {
              * Survive Zone
              * @enum {string}
              */
-            survive_zone: "none" | "standing" | "landing";
+            survive_zone: "none" | "standing" | "landing" | "growing";
             /** Most Pools */
             most_pools: number | null;
             /** Fewest Nodes Per Pool */
@@ -1629,7 +1657,7 @@ export interface components {
              * @default none
              * @enum {string}
              */
-            survive_zone?: "none" | "standing" | "landing";
+            survive_zone?: "none" | "standing" | "landing" | "growing";
             /** Most Pools */
             most_pools?: number | null;
             /** Fewest Nodes Per Pool */

@@ -21,6 +21,7 @@ const ways: Record<string, string> = {
   none: 'a lost zone is not survived',
   standing: 'holds, replicas already stand elsewhere',
   landing: 'holds, lost replicas land in kept-back room',
+  growing: 'holds, lost replicas wait for new nodes in the other zones',
 }
 const stops = computed(() => [
   ...props.bench.faults.map((entry) => `${entry.reason} ${entry.mend}`),

@@ -77,7 +77,7 @@ function save(): void {
         <h2>Starts with, and asks for</h2>
         <div class="rule">
           <span>survives the loss of a zone</span>
-          <NSelect v-model:value="draft.survive_zone" size="small" :options="options(['none', 'standing', 'landing'])" :disabled="!mayState" :input-props="{ 'aria-label': 'survives the loss of a zone' }" />
+          <NSelect v-model:value="draft.survive_zone" size="small" :options="options(['none', 'standing', 'landing', 'growing'])" :disabled="!mayState" :input-props="{ 'aria-label': 'survives the loss of a zone' }" />
           <span class="quiet">a start, no limit</span>
         </div>
         <div class="rule">

@@ -37,9 +37,16 @@ function carriesLit(romb: Romb): boolean {
   return props.lit !== null && (romb.node.replicas[props.lit] ?? 0) > 0
 }
 
+/** How many new nodes come to a zone, or to all, when the zone shown is lost. */
+function coming(zone: string | null): number {
+  const nodes = props.fit.growth[props.lost ?? '']?.nodes ?? []
+  return nodes.reduce((sum, entry) => sum + (zone === null || entry.zone === zone ? entry.count : 0), 0)
+}
+
 function lossWords(zone: string, replicas: number): string {
   if (props.fit.survive_zone === 'none') return `dark: ${replicas} replicas are gone until ${zone} is back`
   if (props.fit.survive_zone === 'standing') return `dark: ${replicas} replicas gone, enough stand elsewhere`
+  if (props.fit.survive_zone === 'growing') return `dark: the promised ones of ${replicas} replicas wait for ${coming(null)} new nodes`
   return `dark: ${arrivals.value} of ${replicas} replicas land elsewhere`
 }
 </script>
@@ -61,7 +68,7 @@ function lossWords(zone: string, replicas: number): string {
         <rect x="1" :y="lane.y + 1" :width="width - 16" height="26" fill="transparent" />
         <text class="zone" x="14" :y="lane.y + 20">{{ lane.zone }}</text>
         <text v-if="lane.lost" class="loss" :x="26 + lane.zone.length * 8" :y="lane.y + 20">{{ lossWords(lane.zone, lane.replicas) }}</text>
-        <text v-else class="small" :x="26 + lane.zone.length * 8" :y="lane.y + 20">{{ lane.nodes }} nodes · {{ lane.replicas }} replicas</text>
+        <text v-else class="small" :x="26 + lane.zone.length * 8" :y="lane.y + 20">{{ lane.nodes }} nodes · {{ lane.replicas }} replicas<tspan v-if="lost && coming(lane.zone)" class="loss"> · {{ coming(lane.zone) }} new nodes come</tspan></text>
         <text class="small end" :x="width - 20" :y="lane.y + 20">{{ money(lane.cost) }} {{ fit.currency }}</text>
       </g>
       <g

@@ -15,6 +15,7 @@ const ways = [
   { name: 'none', title: 'No', text: 'Exactly the replicas asked for. What stood in a lost zone is gone until the zone is back.' },
   { name: 'standing', title: 'Standing', text: 'More replicas run all the time, so that enough stand outside any one zone. Nothing has to move.' },
   { name: 'landing', title: 'Landing', text: 'Exactly the replicas asked for, and room kept back: a lost zone’s replicas land there and no running one moves.' },
+  { name: 'growing', title: 'Growing', text: 'Exactly the replicas asked for. A lost zone’s replicas wait for new nodes elsewhere, inside quotas; nothing is paid before.' },
 ] as const
 const limits = [
   { field: 'most_pools', title: 'most pools', text: 'A pool is an instance type that runs at least one node.' },
@@ -58,7 +59,7 @@ function rule(field: Field): string {
           <span>{{ way.text }}</span>
         </button>
       </div>
-      <p class="quiet"><span class="key asked" /> replicas asked for <span class="key more" /> on top <span class="key kept" /> room kept back; left before, right after the first zone is lost. A workload can be left out of the promise in the demand sheet.</p>
+      <p class="quiet"><span class="key asked" /> replicas asked for <span class="key more" /> on top <span class="key kept" /> room kept back <span class="key new" /> new nodes; left before, right after the first zone is lost. A workload can be left out of the promise in the demand sheet.</p>
     </section>
     <section>
       <h2>Limits</h2>
@@ -90,12 +91,12 @@ function rule(field: Field): string {
 .targets { padding: 14px 20px; display: grid; grid-template-columns: minmax(380px, 0.8fr) 1fr; gap: 18px 34px; align-content: start; overflow: auto; height: 100%; }
 .targets > section { display: grid; gap: 9px; align-content: start; }
 .wide { grid-column: 1 / -1; }
-.ways { display: grid; grid-template-columns: repeat(3, 1fr); gap: 14px; }
+.ways { display: grid; grid-template-columns: repeat(4, 1fr); gap: 12px; }
 .way { background: var(--panel); border: 1px solid var(--line); padding: 12px 16px; display: grid; gap: 5px; justify-items: start; align-content: start; }
 .way:hover { background: var(--wash); }
 .way.chosen { box-shadow: inset 0 4px 0 var(--madder); }
 .way.chosen strong::after { content: " · chosen"; color: var(--madder); }
-.key { display: inline-block; width: 10px; height: 10px; margin: 0 3px 0 10px; } .asked { background: var(--petrol); } .more { background: var(--amber); } .kept { background: var(--madderWash); }
+.key { display: inline-block; width: 10px; height: 10px; margin: 0 3px 0 10px; } .asked { background: var(--petrol); } .more { background: var(--amber); } .kept { background: var(--madderWash); } .new { background: none; border: 1px dashed var(--petrol); }
 label { display: grid; grid-template-columns: 1fr 130px; gap: 16px; align-items: center; border-bottom: 1px solid var(--line); padding-bottom: 7px; }
 em { color: var(--amber); font-style: normal; }
 .rules { margin-top: 8px; } .rules a { font-size: 12px; font-weight: 400; margin-left: 8px; }

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Bench, Fit } from '../../../api/client'
-import { exactMoney, gapWords, money, percent, resourceWord, seconds } from '../../../domain/format'
+import { exactMoney, gapWords, money, percent, plural, resourceWord, seconds } from '../../../domain/format'
 import { poolHues } from '../../../theme/tokens'
 import Reason from '../../../ui/Reason.vue'
 
@@ -12,9 +12,15 @@ const promises: Record<string, string> = {
   none: 'no zone is promised to be survived',
   standing: 'survive any one zone: enough replicas stand elsewhere',
   landing: 'survive any one zone: lost replicas land in kept-back room',
+  growing: 'survive any one zone: lost replicas wait for new nodes in the others',
 }
 const share = computed(() => (100 * Number(props.fit.floor_per_month)) / total.value)
 
+function shopping(nodes: Fit['growth'][string]['nodes']): string {
+  const counts = new Map<string, number>()
+  for (const entry of nodes) counts.set(`${entry.instance_type} in ${entry.zone}`, (counts.get(`${entry.instance_type} in ${entry.zone}`) ?? 0) + entry.count)
+  return [...counts].map(([name, count]) => `${count} ${name}`).join(', ')
+}
 function reasonsOf(pool: Fit['pools'][number]): string[] {
   const lines = Object.keys(pool.used).map(
     (name) => `${resourceWord(name)}: ${percent(pool.used[name] ?? 0)} requested, ${percent(pool.free[name] ?? 0)} free in the worst promised loss`,
@@ -49,8 +55,11 @@ function reasonsOf(pool: Fit['pools'][number]): string[] {
       <h3>promises kept</h3>
       <ul>
         <li>{{ promises[fit.survive_zone] }}</li>
+        <li v-for="(growth, zone) in fit.growth" :key="zone">losing {{ zone }}: {{ plural(growth.nodes.reduce((sum, entry) => sum + entry.count, 0), 'new node') }}, {{ exactMoney(growth.cost_per_hour) }} {{ fit.currency }} an hour while they run<span class="quiet binds" :title="shopping(growth.nodes)">{{ shopping(growth.nodes) }}</span></li>
         <li v-if="fit.limits.most_pools">at most {{ fit.limits.most_pools }} pools: {{ fit.pools.length }} used</li>
         <li v-if="fit.limits.fewest_nodes_per_pool">at least {{ fit.limits.fewest_nodes_per_pool }} nodes in every pool</li>
+        <li v-if="fit.limits.fewest_nodes_per_zone">at least {{ fit.limits.fewest_nodes_per_zone }} of a pool in every zone where it runs</li>
+        <li v-if="fit.limits.equal_zones">the same number of a pool’s nodes in every zone</li>
         <li>every zone’s bill: {{ fit.zones.map((zone) => `${zone} ${money(fit.zone_cost_per_month[zone] ?? 0)}`).join(', ') }}</li>
       </ul>
     </div>

@@ -12,7 +12,7 @@ const variant = computed(() => props.bench.variant.id)
 const inputs = computed(() => JSON.stringify([props.bench.variant, props.bench.workloads]))
 const outlooks = useOutlooks(variant, inputs)
 const most = computed(() => Math.max(1, ...(outlooks.data.value ?? []).map((entry) => Number(entry.floor_per_month ?? entry.without_promise_per_month ?? 0))))
-const promise = computed(() => ({ none: 'no promise', standing: 'replicas standing', landing: 'lost replicas landing', growing: '' })[props.bench.variant.survive_zone])
+const promise = computed(() => ({ none: 'no promise', standing: 'replicas standing', landing: 'lost replicas landing', growing: 'lost replicas growing anew' })[props.bench.variant.survive_zone])
 const share = (amount: string | null) => (100 * Number(amount ?? 0)) / most.value
 const least = computed(() => Math.min(...(outlooks.data.value ?? []).filter((entry) => entry.floor_per_month).map((entry) => Number(entry.floor_per_month))))
 

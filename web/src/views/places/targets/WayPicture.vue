@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** Three zones before and after losing the first one: what stands, what is kept back, what arrives. */
-defineProps<{ way: 'none' | 'standing' | 'landing' }>()
-const before = { none: [1, 0, 0], standing: [0.6, 0.3, 0], landing: [0.6, 0, 0.3] } as const
-const after = { none: [1, 0, 0], standing: [0.6, 0.3, 0], landing: [0.6, 0.3, 0] } as const
+defineProps<{ way: 'none' | 'standing' | 'landing' | 'growing' }>()
+const before = { none: [1, 0, 0], standing: [0.6, 0.3, 0], landing: [0.6, 0, 0.3], growing: [1, 0, 0] } as const
+const after = { none: [1, 0, 0], standing: [0.6, 0.3, 0], landing: [0.6, 0.3, 0], growing: [1, 0, 0] } as const
 const ROMB = 'M17 0L34 27 17 54 0 27z'
 </script>
 
@@ -23,6 +23,9 @@ const ROMB = 'M17 0L34 27 17 54 0 27z'
         <path v-else :d="ROMB" class="gone" />
       </g>
     </g>
+    <g v-if="way === 'growing'">
+      <path v-for="zone in 2" :key="zone" :transform="`translate(${160 + zone * 42 + 13} 14) scale(0.62)`" :d="ROMB" class="new" />
+    </g>
     <path d="M137 27h13m-5-4l5 4-5 4" class="arrow" />
   </svg>
 </template>
@@ -31,5 +34,6 @@ const ROMB = 'M17 0L34 27 17 54 0 27z'
 svg { width: 100%; max-width: 290px; }
 .ground { fill: var(--paper); } .asked { fill: var(--petrol); } .more { fill: var(--amber); } .kept { fill: var(--madderWash); }
 .edge { fill: none; stroke: var(--ink); } .gone { fill: none; stroke: var(--quiet); stroke-dasharray: 3 3; }
+.new { fill: var(--paper); stroke: var(--petrol); stroke-width: 2.4; stroke-dasharray: 4 3; }
 .arrow { fill: none; stroke: var(--quiet); stroke-width: 1.5; }
 </style>
