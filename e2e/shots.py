@@ -49,7 +49,7 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         shot(page, "fit-node")
         for place in ("targets", "demand", "handover"):
             page.goto(bench.replace("/fit", f"/{place}"))
-            page.get_by_role("navigation").wait_for()
+            page.get_by_role("navigation", name="places of the study").wait_for()
             page.wait_for_load_state("networkidle")
             shot(page, place)
         page.goto(bench.replace("/fit", "/supply?type=fulmar-8"))

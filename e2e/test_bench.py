@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from concurrent.futures import ThreadPoolExecutor
+from datetime import date
 from pathlib import Path
 from time import monotonic, sleep
 from typing import Any
@@ -15,12 +16,19 @@ from django.db import connections
 from playwright.sync_api import Page, expect, sync_playwright
 
 from api.tests.base import MANIFEST, WorkerCase
+from catalogue.models import Provider, Reading, ReadingStatus
+from catalogue.tasks import read_service
+from demo.supply import demo_price_list
 from e2e.browser import context, launch
+from house.models import RuleSet
 from runs.models import Run, RunStatus
 from runs.queries import latest_fit, present_digest
 from runs.tasks import compute
+from stand_ins.offer_service import Mood, OfferServiceStandIn
+from stand_ins.offer_service.hosting import hosted
 from studies.models import Variant
 
+PLACES = ("targets", "demand", "fit", "handover")
 AXE = Path(__file__).parent.parent / "web" / "node_modules" / "axe-core" / "axe.min.js"
 
 
@@ -80,7 +88,7 @@ class BrowserCase(WorkerCase, StaticLiveServerTestCase):
 
     def go(self, page: Page, place: str) -> None:
         page.goto(f"{self.live_server_url}/bench/{self.variant.pk}/{place}")
-        page.get_by_role("navigation").wait_for()
+        page.get_by_role("navigation", name="places of the study").wait_for()
 
     def serious(self, page: Page) -> list[Any]:
         page.evaluate(AXE.read_text())
@@ -166,9 +174,55 @@ class TestBench(BrowserCase):
         self.go(page, "supply")
         page.get_by_role("button", name="inner-firth").click()
         expect(page.get_by_role("columnheader", name="fern")).to_be_visible()
-        expect(page.get_by_text("missing").first).to_be_visible()
+        page.get_by_role("button", name="auk-16 in fern").click()
+        expect(page.get_by_text("not offered in fern")).to_be_visible()
+        page.get_by_label("find a type").fill("auk-8")
+        expect(page.locator("[data-type]")).to_have_count(1)
+        page.keyboard.press("Escape")
+        page.get_by_role("heading", name="Region").click()
         page.keyboard.press("Control+z")
         expect(page.get_by_role("columnheader", name="amber")).to_be_visible()
+
+    def test_a_house_rule_is_left_with_a_reason_that_the_bench_then_shows(self) -> None:
+        RuleSet.objects.create(most_pools=6, open_rules=["most_pools"])
+        page = self.open("planner")
+        self.go(page, "targets")
+        field = page.get_by_label("most pools")
+        field.fill("9")
+        field.press("Enter")
+        page.get_by_label("why this study deviates").fill("a trial of more sizes")
+        page.get_by_role("button", name="Deviate and say why").click()
+        expect(page.get_by_text("planner,")).to_contain_text("a trial of more sizes")
+        page.get_by_role("link", name="see them").click()
+        expect(page.get_by_text("a lead states them")).to_be_visible()
+
+    def test_a_list_is_read_compared_and_taken_and_a_variant_moves_to_it_when_told(self) -> None:
+        november = demo_price_list("Skerry Compute", date(2026, 11, 1))
+        page = self.open("planner")
+        with hosted(OfferServiceStandIn(lambda: november, Mood(slow_every=0))) as address:
+            Provider.objects.filter(name="Skerry Compute").update(service_url=address)
+            self.go(page, "supply")
+            page.get_by_role("button", name="Price lists and rates").click()
+            page.get_by_role("button", name="Read its list now").click()
+            expect(page.get_by_text("waiting for a worker")).to_be_visible()
+            self.read_lists()
+        expect(page.get_by_text("List of 1 Nov 2026:")).to_be_visible()
+        page.get_by_role("button", name="Take it as the newest").click()
+        page.get_by_role("button", name="Use it").click()
+        expect(page.get_by_role("button", name="Use it")).to_have_count(0)
+        page.get_by_role("button", name="Regions compared").click()
+        expect(page.get_by_text("No plan keeps the promise here.").first).to_be_visible()
+
+    def read_lists(self) -> None:
+        """Do what a worker does with every list that waits to be read."""
+
+        def job() -> None:
+            for reading in Reading.objects.filter(status=ReadingStatus.QUEUED):
+                read_service(None, reading.pk)
+            connections.close_all()
+
+        with ThreadPoolExecutor(1) as pool:
+            pool.submit(job).result()
 
     def test_a_viewer_sees_all_and_can_change_nothing(self) -> None:
         page = self.open("viewer")
@@ -185,9 +239,12 @@ class TestAccessible(BrowserCase):
         for dark in (False, True):
             page = self.open("planner", dark)
             found = {"studies": self.serious(page)}
-            for place in ("supply", "targets", "demand", "fit", "handover"):
+            for place in ("supply?type=fulmar-8", "supply?show=regions", "supply?show=lists", *PLACES):
                 self.go(page, place)
                 page.wait_for_load_state("networkidle")
                 found[place] = self.serious(page)
+            page.goto(f"{self.live_server_url}/house")
+            page.get_by_role("heading", name="House rules").wait_for()
+            found["house"] = self.serious(page)
             with self.subTest(dark=dark):
                 self.assertEqual({view: faults for view, faults in found.items() if faults}, {})

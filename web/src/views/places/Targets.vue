@@ -30,13 +30,17 @@ const error = computed(() => props.actions.change.error.value as Problem | null)
 const faults = computed(() => error.value?.faults.filter((fault) => !fault.code.startsWith('house.')) ?? [])
 const withFees = computed(() => (props.bench.fit && props.bench.fit.status !== 'infeasible' ? { cost: Number(props.bench.fit.cost_per_month) + Number(props.bench.fees_per_month), floor: Number(props.bench.fit.floor_per_month) + Number(props.bench.fees_per_month) } : null))
 
-watch(() => props.bench.variant, (variant) => {
+// What was typed stays while it is refused; once it is taken, or left as it was, the fields show what stands.
+watch([() => props.bench.variant, error], ([variant, refused]) => {
+  if (refused) return
   for (const limit of limits) typed.value[limit.field] = variant[limit.field]
   budget.value = variant.budget_per_month ?? ''
 }, { immediate: true })
 
 function set(field: Field): void {
-  if (typed.value[field] !== props.bench.variant[field]) props.actions.change.mutate({ [field]: typed.value[field] })
+  const sent = props.actions.change.variables.value?.[field]
+  const isRefused = error.value !== null && sent === typed.value[field]
+  if (typed.value[field] !== props.bench.variant[field] && !isRefused && !props.actions.change.isPending.value) props.actions.change.mutate({ [field]: typed.value[field] })
 }
 function setBudget(): void {
   const amount = budget.value.replace(/[\s\u202f]/g, '').replace(',', '.')

@@ -81,6 +81,7 @@ function reasonsOf(pool: Fit['pools'][number]): string[] {
 
 <style scoped>
 .reasons { display: grid; gap: 16px; min-width: 0; }
+.reasons > div { min-width: 0; }
 h3 { margin-bottom: 4px; }
 td, th { padding: 4px 3px; }
 table { table-layout: fixed; }

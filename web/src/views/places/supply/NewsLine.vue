@@ -11,7 +11,7 @@ const news = computed(() => props.bench.news)
 const difference = computed(() => {
   if (!news.value?.cost_now || !news.value.cost_then) return ''
   const by = Number(news.value.cost_then) - Number(news.value.cost_now)
-  return `the same nodes would cost ${by >= 0 ? '+' : '−'}${money(Math.abs(by))} ${props.bench.study.currency} a month`
+  return `the same nodes ${by >= 0 ? '+' : '−'}${money(Math.abs(by))} ${props.bench.study.currency} a month`
 })
 const gone = computed(() => news.value?.missing ?? [])
 </script>
@@ -26,5 +26,5 @@ const gone = computed(() => news.value?.missing ?? [])
 
 <style scoped>
 .news { margin-left: auto; display: flex; gap: 10px; align-items: center; font-size: 12px; min-width: 0; }
-.news > span:first-child { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; max-width: 420px; }
+.news > span:first-child { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; max-width: 560px; }
 </style>

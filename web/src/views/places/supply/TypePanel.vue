@@ -20,7 +20,7 @@ const pods = computed(() => `${props.detail.capacity.pods} pods, ${props.detail.
 </script>
 
 <template>
-  <aside class="panel" :aria-label="`instance type ${detail.name}`">
+  <aside class="panel" tabindex="0" :aria-label="`instance type ${detail.name}`">
     <h2>{{ detail.name }}</h2>
     <p class="quiet">{{ extras.join(' · ') }}</p>
     <section v-for="gap in detail.missing" :key="gap.zone" class="gap">

@@ -7,10 +7,10 @@ const ROMB = 'M17 0L34 27 17 54 0 27z'
 </script>
 
 <template>
-  <svg viewBox="0 0 290 62" aria-hidden="true">
+  <svg viewBox="0 0 322 62" aria-hidden="true">
     <defs><clipPath :id="`romb-${way}`"><path :d="ROMB" /></clipPath></defs>
-    <g v-for="(side, moment) in [before[way], after[way]]" :key="moment" :transform="`translate(${moment * 160} 4)`">
-      <g v-for="zone in 3" :key="zone" :transform="`translate(${(zone - 1) * 42} 0)`">
+    <g v-for="(side, moment) in [before[way], after[way]]" :key="moment" :transform="`translate(${moment * 142} 4)`">
+      <g v-for="zone in 3" :key="zone" :transform="`translate(${(zone - 1) * (moment ? 58 : 38)} 0)`">
         <template v-if="moment === 0 || zone > 1">
           <g :clip-path="`url(#romb-${way})`">
             <rect width="34" height="54" class="ground" />
@@ -24,14 +24,14 @@ const ROMB = 'M17 0L34 27 17 54 0 27z'
       </g>
     </g>
     <g v-if="way === 'growing'">
-      <path v-for="zone in 2" :key="zone" :transform="`translate(${160 + zone * 42 + 13} 14) scale(0.62)`" :d="ROMB" class="new" />
+      <path v-for="zone in 2" :key="zone" :transform="`translate(${142 + zone * 58 + 36} 17) scale(0.52)`" :d="ROMB" class="new" />
     </g>
-    <path d="M137 27h13m-5-4l5 4-5 4" class="arrow" />
+    <path d="M119 31h13m-5-4l5 4-5 4" class="arrow" />
   </svg>
 </template>
 
 <style scoped>
-svg { width: 100%; max-width: 290px; }
+svg { width: 100%; max-width: 322px; }
 .ground { fill: var(--paper); } .asked { fill: var(--petrol); } .more { fill: var(--amber); } .kept { fill: var(--madderWash); }
 .edge { fill: none; stroke: var(--ink); } .gone { fill: none; stroke: var(--quiet); stroke-dasharray: 3 3; }
 .new { fill: var(--paper); stroke: var(--petrol); stroke-width: 2.4; stroke-dasharray: 4 3; }
