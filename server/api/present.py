@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from decimal import Decimal
 from typing import Any
 
 from accounts.models import User
 from api import present_supply
 from api.money import money
 from rombel.errors import Fault
-from rombel.fit.summary import summarise
+from rombel.fit.summary import FitSummary, summarise
 from rombel.formats import DemandReading, read_problem, read_solution, show_labels
+from rombel.model.fit_solution import FitSolution
 from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
 from runs.models import Fit, Run
 from runs.queries import latest_fit, latest_run, present_digest
@@ -101,13 +101,11 @@ def run(row: Run) -> dict[str, Any]:
     }
 
 
-def fit(row: Fit) -> dict[str, Any]:
-    """Return a finished fit in figures."""
-    problem, solution = read_problem(row.problem), read_solution(row.solution)
-    summary = summarise(problem, solution)
-    nodes = [
+def _nodes(summary: FitSummary) -> list[dict[str, Any]]:
+    names = ("number", "instance_type", "zone", "usable", "requested")
+    return [
         {
-            **{name: getattr(node, name) for name in ("number", "instance_type", "zone", "usable", "requested")},
+            **{name: getattr(node, name) for name in names},
             "purchase": str(node.purchase),
             "replicas": dict(node.replicas),
             "landing": {zone: dict(part) for zone, part in node.landing.items()},
@@ -115,15 +113,24 @@ def fit(row: Fit) -> dict[str, Any]:
         }
         for node in summary.nodes
     ]
-    pools = [
+
+
+def _pools(summary: FitSummary) -> list[dict[str, Any]]:
+    """Return the pools, the dearest first."""
+    names = ("instance_type", "nodes", "binding", "used", "free")
+    return [
         {
-            **{name: getattr(pool, name) for name in ("instance_type", "nodes", "binding", "used", "free")},
+            **{name: getattr(pool, name) for name in names},
             "purchase": str(pool.purchase),
             "cost_per_month": money(pool.cost_per_month),
         }
-        for pool in summary.pools
+        for pool in sorted(summary.pools, key=lambda pool: (-pool.cost_per_month, pool.instance_type))
     ]
-    growth = {
+
+
+def _growth(summary: FitSummary, solution: FitSolution) -> dict[str, Any]:
+    """Return, by zone that may be lost, what is bought then."""
+    return {
         zone: {
             "nodes": [
                 {"instance_type": b.instance_type, "purchase": str(b.purchase), "zone": b.zone, "count": b.count}
@@ -133,6 +140,12 @@ def fit(row: Fit) -> dict[str, Any]:
         }
         for zone, batches in (solution.growing or {}).items()
     }
+
+
+def fit(row: Fit) -> dict[str, Any]:
+    """Return a finished fit in figures."""
+    problem, solution = read_problem(row.problem), read_solution(row.solution)
+    summary = summarise(problem, solution)
     limits = problem.limits
     return {
         "id": row.pk,
@@ -145,23 +158,20 @@ def fit(row: Fit) -> dict[str, Any]:
         "gap": summary.gap,
         "survive_zone": str(problem.survive_zone),
         "zones": list(problem.zones),
-        "nodes": nodes,
-        "pools": sorted(pools, key=lambda pool: -Decimal(str(pool["cost_per_month"]))),
+        "nodes": _nodes(summary),
+        "pools": _pools(summary),
         "zone_cost_per_month": {zone: money(cost) for zone, cost in summary.zone_cost_per_month.items()},
         "workload_cost_per_month": {name: money(cost) for name, cost in summary.workload_cost_per_month.items()},
         "room_left": dict(summary.room_left),
         "reasons": list(solution.reasons),
-        "growth": growth,
+        "growth": _growth(summary, solution),
         "limits": {
             "most_pools": limits.most_pools,
             "fewest_nodes_per_pool": limits.fewest_nodes_per_pool,
             "fewest_nodes_per_zone": limits.fewest_nodes_per_zone,
             "equal_zones": int(limits.equal_zones),
         },
-        "seconds": row.seconds,
-        "seed": row.seed,
-        "core_version": row.core_version,
-        "created_at": row.created_at,
+        **{name: getattr(row, name) for name in ("seconds", "seed", "core_version", "created_at")},
     }
 
 

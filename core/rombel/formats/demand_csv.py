@@ -9,10 +9,10 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Callable, Mapping, Sequence
-from typing import Any
+from collections.abc import Mapping, Sequence
 
-from rombel.errors import Fault, InputRefused, refuse
+from rombel.errors import Fault, refuse
+from rombel.formats._cells import Cells, header_faults
 from rombel.formats.reading import DemandReading, Ignored, size_fault
 from rombel.model.pod import Amounts
 from rombel.model.quantity import cpu_millicores, memory_bytes, show_cpu, show_memory, typed_quantity
@@ -31,30 +31,13 @@ def read_demand_csv(text: str) -> DemandReading:
     reader = csv.reader(io.StringIO(text.removeprefix("\ufeff"), newline=""), strict=True)
     try:
         header = [name.strip().lower() for name in next(reader, [])]
-        faults = _header_faults(header)
+        faults = header_faults(header, REQUIRED)
         if faults:
             return DemandReading((), tuple(faults), ())
         return _rows(reader, header)
     except csv.Error as error:
         fault = Fault("csv.text", "", f"This is not CSV: {error}.", "Double quotes inside quotes.", reader.line_num, 1)
         return DemandReading((), (fault,), ())
-
-
-def _header_faults(header: Sequence[str]) -> list[Fault]:
-    mend = f"The first line names the columns: {', '.join(REQUIRED)}."
-    if not any(header):
-        return [Fault("csv.empty", "", "There is no header line.", mend, 1, 1)]
-    faults = [
-        Fault("csv.column", name, f"The column '{name}' is missing.", mend, 1, 1)
-        for name in REQUIRED
-        if name not in header
-    ]
-    for place, name in enumerate(header):
-        if name in header[:place]:
-            faults.append(
-                Fault("csv.twice", name, f"The column '{name}' stands twice.", "Keep one of them.", 1, place + 1)
-            )
-    return faults
 
 
 def _rows(reader: csv._reader, header: Sequence[str]) -> DemandReading:  # type: ignore[name-defined]
@@ -83,19 +66,8 @@ def _rows(reader: csv._reader, header: Sequence[str]) -> DemandReading:  # type:
 
 def _row(cells: Mapping[str, str], header: Sequence[str], line: int) -> tuple[Demand | None, list[Fault]]:
     """Return one row, or None with every fault of its cells."""
-    faults: list[Fault] = []
-
-    def cell(name: str, parse: Callable[[str], Any], default: Any) -> Any:
-        text = cells.get(name, "").strip()
-        if not text and name in OPTIONAL:
-            return default
-        try:
-            return parse(text)
-        except InputRefused as refused:
-            place = header.index(name) + 1
-            faults.extend(Fault(f.code, name, f.reason, f.mend, line, place) for f in refused.faults)
-            return default
-
+    reader = Cells(cells, header, line, OPTIONAL)
+    cell = reader.take
     row = Demand(
         namespace=cell("namespace", _name, ""),
         name=cell("name", _name, ""),
@@ -113,7 +85,7 @@ def _row(cells: Mapping[str, str], header: Sequence[str], line: int) -> tuple[De
         labels=cell("labels", read_labels, {}),
         interruptible_percent=cell("interruptible", _percent, 0),
     )
-    return (None if faults else row), faults
+    return (None if reader.faults else row), reader.faults
 
 
 def _name(text: str) -> str:

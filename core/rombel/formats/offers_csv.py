@@ -10,13 +10,14 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 from typing import Any
 
 from rombel.errors import Fault, InputRefused, refuse
+from rombel.formats._cells import Cells, header_faults
 from rombel.formats.demand_csv import read_count
 from rombel.model.fit_problem import Purchase
 from rombel.model.price_list import ListedOffer, ListedRegion, ListedType, PriceList, price_list_faults
@@ -58,7 +59,7 @@ def read_offers_csv(text: str, provider: str, currency: str, dated: date) -> Pri
     reader = csv.DictReader(io.StringIO(text.removeprefix("\ufeff"), newline=""), strict=True)
     try:
         header = [name.strip().lower() for name in reader.fieldnames or ()]
-        faults = _header_faults(header)
+        faults = header_faults(header, REQUIRED) or _unknown(header)
         if not faults:
             reader.fieldnames = header
             lines = [(reader.line_num, row) for row in reader]
@@ -69,17 +70,13 @@ def read_offers_csv(text: str, provider: str, currency: str, dated: date) -> Pri
     return _listed(lines, header, PriceList(provider, currency, dated, (), (), ()))
 
 
-def _header_faults(header: list[str]) -> list[Fault]:
-    mend = f"The first line names the columns: {', '.join(REQUIRED)}."
-    missing = [name for name in REQUIRED if name not in header]
-    faults = [Fault("csv.column", name, f"The column '{name}' is missing.", mend, 1, 1) for name in missing]
-    for place, name in enumerate(header):
-        if name not in OFFER_COLUMNS:
-            reason = f"There is no column '{name}'."
-            faults.append(Fault("csv.column", name, reason, f"Use {', '.join(OFFER_COLUMNS)}.", 1, place + 1))
-        elif name in header[:place]:
-            faults.append(Fault("csv.twice", name, f"The column '{name}' stands twice.", "Keep one.", 1, place + 1))
-    return faults
+def _unknown(header: list[str]) -> list[Fault]:
+    mend = f"Use {', '.join(OFFER_COLUMNS)}."
+    return [
+        Fault("csv.column", name, f"There is no column '{name}'.", mend, 1, place + 1)
+        for place, name in enumerate(header)
+        if name not in OFFER_COLUMNS
+    ]
 
 
 def _listed(lines: list[tuple[int, dict[str, Any]]], header: list[str], empty: PriceList) -> PriceList:
@@ -113,19 +110,8 @@ def _listed(lines: list[tuple[int, dict[str, Any]]], header: list[str], empty: P
 
 def _line(row: Mapping[str, str], header: list[str], line: int) -> tuple[ListedType, ListedOffer, list[Fault]]:
     """Return the type and the offer of a line, and every fault of its cells."""
-    faults: list[Fault] = []
-
-    def cell(name: str, parse: Callable[[str], Any], default: Any) -> Any:
-        text = (row.get(name) or "").strip()
-        if not text and name in OPTIONAL:
-            return default
-        try:
-            return parse(text)
-        except InputRefused as refused:
-            place = header.index(name) + 1
-            faults.extend(Fault(f.code, name, f.reason, f.mend, line, place) for f in refused.faults)
-            return default
-
+    reader = Cells(row, header, line, OPTIONAL)
+    cell = reader.take
     entry = ListedType(
         name=cell("instance_type", _name, ""),
         family=cell("family", _name, ""),
@@ -148,7 +134,7 @@ def _line(row: Mapping[str, str], header: list[str], line: int) -> tuple[ListedT
         interruptions_per_hour=cell("interruptions_per_hour", parse_price, None),
         in_stock=cell("in_stock", _stock, True),
     )
-    return entry, offer, faults
+    return entry, offer, reader.faults
 
 
 def _name(text: str) -> str:

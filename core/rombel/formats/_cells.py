@@ -1,0 +1,58 @@
+"""What every CSV reader here shares: the header's faults, and cells read one by one with their places."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Mapping, Sequence
+from typing import Any
+
+from rombel.errors import Fault, InputRefused
+
+
+def header_faults(header: Sequence[str], required: Sequence[str]) -> list[Fault]:
+    """Return what is wrong with a header: nothing there, columns missing, columns twice."""
+    mend = f"The first line names the columns: {', '.join(required)}."
+    if not any(header):
+        return [Fault("csv.empty", "", "There is no header line.", mend, 1, 1)]
+    faults = [
+        Fault("csv.column", name, f"The column '{name}' is missing.", mend, 1, 1)
+        for name in required
+        if name not in header
+    ]
+    for place, name in enumerate(header):
+        if name in header[:place]:
+            reason = f"The column '{name}' stands twice."
+            faults.append(Fault("csv.twice", name, reason, "Keep one of them.", 1, place + 1))
+    return faults
+
+
+class Cells:
+    """The cells of one line, read one by one; what a reader refuses is kept with its line and column.
+
+    Parameters
+    ----------
+    cells
+        Column name to text.
+    header
+        The columns in their order.
+    line
+        The line, for faults; 0 where the cells come from no file.
+    optional
+        Columns that may be empty or left out.
+
+    """
+
+    def __init__(self, cells: Mapping[str, str], header: Sequence[str], line: int, optional: Collection[str]) -> None:
+        self._cells, self._header, self._line, self._optional = cells, header, line, optional
+        self.faults: list[Fault] = []
+
+    def take(self, name: str, parse: Callable[[str], Any], default: Any) -> Any:
+        """Return the parsed cell; the default where it is optional and empty, or refused."""
+        text = (self._cells.get(name) or "").strip()
+        if not text and name in self._optional:
+            return default
+        try:
+            return parse(text)
+        except InputRefused as refused:
+            place = self._header.index(name) + 1
+            self.faults.extend(Fault(f.code, name, f.reason, f.mend, self._line, place) for f in refused.faults)
+            return default
