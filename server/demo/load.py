@@ -59,7 +59,6 @@ def _house(lead: User) -> None:
     RuleSet.objects.create(
         survive_zone="landing",
         most_pods_per_node=110,
-        most_pools=12,
         purchases=["on-demand", "committed"],
         required_labels=["team"],
         sign_off_above="15000.00",
@@ -78,11 +77,11 @@ def _summer(planner: User) -> None:
     north, firth = Region.objects.get(name="north-sound"), Region.objects.get(name="inner-firth")
     yard = Region.objects.get(name="yard")
     choices = (
-        ("reference", north, "landing", 12, None),
-        ("replicas standing", north, "standing", 12, None),
-        ("no promise", north, "none", 12, None),
+        ("reference", north, "landing", None, None),
+        ("replicas standing", north, "standing", None, None),
+        ("no promise", north, "none", None, None),
         ("inner-firth, 5 pools", firth, "landing", 5, 3),
-        ("own racks", yard, "landing", 12, None),
+        ("own racks", yard, "landing", None, None),
     )
     for position, (name, region, survive, most_pools, fewest) in enumerate(choices):
         variant = Variant.objects.create(
