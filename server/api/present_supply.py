@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from decimal import ROUND_HALF_EVEN, Decimal
 from typing import Any
 
@@ -17,9 +17,9 @@ from rombel.catalogue import Candidate, compare_lists, nearest
 from rombel.errors import InputRefused
 from rombel.model.house_rules import deviations
 from rombel.model.money import NINE_DECIMALS
-from rombel.model.node import ReservationRule, Waterfall, waterfall
+from rombel.model.node import ReservationRule, Slice, Waterfall, waterfall
 from rombel.model.pod import Amounts
-from rombel.model.quantity import HOURS_PER_MONTH
+from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
 from rombel.model.study import TYPE_LABEL, Demand, SoldType, Supply, Targets, WorkloadKind, node_waterfall
 from rombel.plan import Outlook, outlook
 from runs.findings import SupplyNews, fees_per_month, findings, rates_used, supply_news
@@ -253,8 +253,18 @@ def _outlook(variant: Variant, row: Region, demand: list[Demand], targets: Targe
     }
 
 
-def edition(row: Edition) -> dict[str, Any]:
-    """Return an edition with what uses it."""
+def _terms(row: Edition) -> Iterator[dict[str, str]]:
+    for disk in row.disks.order_by("id"):
+        unit = f"GiB-month, {'on the node' if disk.scope == 'node' else 'zonal'}"
+        yield {"kind": "disk", "name": disk.name, "price": format(plain(disk.price_per_gib_month), "f"), "unit": unit}
+    for tier in row.tiers.all():
+        yield {"kind": "tier", "name": tier.name, "price": format(plain(tier.price_per_hour), "f"), "unit": "hour"}
+    for fee in row.fees.all():
+        yield {"kind": "fee", "name": fee.name, "price": format(plain(fee.price), "f"), "unit": fee.unit}
+
+
+def edition(row: Edition, terms: bool = False) -> dict[str, Any]:
+    """Return an edition with what uses it, and what it lists beside the offers."""
     users = Variant.objects.filter(region__edition=row).select_related("study")
     return {
         "id": row.pk,
@@ -266,6 +276,7 @@ def edition(row: Edition) -> dict[str, Any]:
         "types": row.types.count(),
         "offers": Offer.objects.filter(zone__region__edition=row).count(),
         "carried_over": row.carried_over,
+        "terms": list(_terms(row)) if terms else [],
         "studies": sorted({variant.study.name for variant in users}),
     }
 
@@ -277,7 +288,10 @@ def provider(row: Provider) -> dict[str, Any]:
         "id": row.pk,
         "name": row.name,
         "has_service": bool(row.service_url),
-        "editions": [edition(entry) for entry in row.editions.select_related("taken_by").reverse()],
+        "editions": [
+            edition(entry, terms=place == 0)
+            for place, entry in enumerate(row.editions.select_related("taken_by").reverse())
+        ],
         "reading": reading(last) if last else None,
     }
 
@@ -330,18 +344,26 @@ def house(row: RuleSet) -> dict[str, Any]:
 def reservation(rule: ReservationRule) -> dict[str, Any]:
     """Return a reservation rule, field by field."""
 
-    def amounts(value: Amounts) -> dict[str, int]:
-        return {"cpu_millicores": value.cpu_millicores, "memory_bytes": value.memory_bytes}
+    def amounts(value: Amounts) -> dict[str, str]:
+        return {"cpu": show_cpu(value.cpu_millicores), "memory": show_memory(value.memory_bytes)}
 
     return {
         "kubelet": amounts(rule.kubelet),
         "system": amounts(rule.system),
         "per_pod": amounts(rule.per_pod),
-        "eviction_memory_bytes": rule.eviction_memory_bytes,
-        "eviction_memory_basis_points": rule.eviction_memory_basis_points,
-        "cpu_slices": [{"width": s.width, "basis_points": s.basis_points} for s in rule.cpu_slices],
-        "memory_slices": [{"width": s.width, "basis_points": s.basis_points} for s in rule.memory_slices],
+        "eviction_memory": show_memory(rule.eviction_memory_bytes),
+        "eviction_percent": _percent(rule.eviction_memory_basis_points),
+        "cpu_slices": [_slice(part, show_cpu) for part in rule.cpu_slices],
+        "memory_slices": [_slice(part, show_memory) for part in rule.memory_slices],
     }
+
+
+def _slice(part: Slice, show: Callable[[int], str]) -> dict[str, str | None]:
+    return {"width": None if part.width is None else show(part.width), "percent": _percent(part.basis_points)}
+
+
+def _percent(basis_points: int) -> str:
+    return format(plain(Decimal(basis_points) / 100), "f")
 
 
 def supply_part(variant: Variant, fit: Fit | None) -> dict[str, Any]:

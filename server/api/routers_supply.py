@@ -22,7 +22,7 @@ from catalogue.models import RateSheet, Region
 from catalogue.queries import all_providers, edition_by_id, newest_regions, provider_by_id, reading_by_id
 from house.actions.state_rules import StateRules
 from house.models import present_rules
-from rombel.formats import write_offers_csv, write_price_list
+from rombel.formats import schema_text, write_offers_csv, write_price_list
 from studies.models import Variant
 from studies.queries import variant_by_id
 
@@ -85,6 +85,12 @@ def get_list_file(
     )
     stem = f"{listed.provider} {listed.dated} {name}".replace(" ", "-").replace('"', "").lower()
     return HttpResponse(text, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{stem}"'})
+
+
+@catalogue.get("/schema", operation_id="getListSchema", response=dict[str, Any])
+def get_list_schema(request: HttpRequest) -> HttpResponse:
+    """Return the JSON Schema of a price list."""
+    return HttpResponse(schema_text("price-list-1"), content_type="application/schema+json")
 
 
 @catalogue.get("/rates", operation_id="listRates", response=list[schemas.RateSheetOut])

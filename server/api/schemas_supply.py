@@ -23,6 +23,8 @@ from api.schemas import (
 )
 
 Purchase = Literal["on-demand", "interruptible", "committed"]
+Quantity = Annotated[str, Field(max_length=40)]
+Percent = Annotated[str, Field(max_length=12)]
 Short = Annotated[str, Field(max_length=80)]
 
 
@@ -133,8 +135,17 @@ class RegionOutlook(Schema):
     reasons: list[str]
 
 
+class TermOut(Schema):
+    """A price beside the offers: of a disk, a tier or a fee, in the list's currency."""
+
+    kind: Literal["disk", "tier", "fee"]
+    name: str
+    price: str
+    unit: str
+
+
 class EditionOut(Schema):
-    """A dated price list."""
+    """A dated price list; terms are given for the newest only."""
 
     id: int
     dated: date
@@ -145,6 +156,7 @@ class EditionOut(Schema):
     types: int
     offers: int
     carried_over: list[str]
+    terms: list[TermOut]
     studies: list[str]
 
 
@@ -275,17 +287,17 @@ class RatesIn(Schema):
 
 
 class SliceIn(Schema):
-    """A share of the next slice of capacity, in hundredths of a percent; no width: all the rest."""
+    """A share of the next slice of capacity; no width: all the rest."""
 
-    width: Annotated[int, Field(ge=1, le=2**53)] | None
-    basis_points: Annotated[int, Field(ge=0, le=10_000)]
+    width: Quantity | None
+    percent: Percent
 
 
 class AmountsIn(Schema):
-    """CPU and memory."""
+    """CPU and memory, as quantities: ``250m``, ``512Mi``."""
 
-    cpu_millicores: Annotated[int, Field(ge=0, le=10**6)]
-    memory_bytes: Annotated[int, Field(ge=0, le=2**50)]
+    cpu: Quantity
+    memory: Quantity
 
 
 class ReservationIn(Schema):
@@ -293,8 +305,8 @@ class ReservationIn(Schema):
 
     kubelet: AmountsIn
     system: AmountsIn
-    eviction_memory_bytes: Annotated[int, Field(ge=0, le=2**50)]
-    eviction_memory_basis_points: Annotated[int, Field(ge=0, le=10_000)] = 0
+    eviction_memory: Quantity
+    eviction_percent: Percent = "0"
     cpu_slices: Annotated[list[SliceIn], Field(max_length=12)] = []
     memory_slices: Annotated[list[SliceIn], Field(max_length=12)] = []
     per_pod: AmountsIn

@@ -34,11 +34,15 @@ class TestHouse(ApiCase):
         self.assertEqual(self.send(self.planner, "patch", "/house", rules).status_code, 403)
         for bad in ({"open_rules": ["colour"]}, {"sign_off_above": "-3"}, {"required_labels": ["a b"]}):
             self.assertEqual(self.send(self.lead, "patch", "/house", bad).status_code, 422)
-        huge = {"cpu_millicores": 0, "memory_bytes": 2**40}
-        none = {"cpu_millicores": 0, "memory_bytes": 0}
-        reservation = {"kubelet": huge, "system": none, "per_pod": none, "eviction_memory_bytes": 0}
-        answer = self.send(self.lead, "patch", "/house", {"reservation": reservation}).json()
-        self.assertEqual((answer["faults"][0]["code"], RuleSet.objects.count()), ("node.reservation", 0))
+        none = {"cpu": "0", "memory": "0"}
+        reservation = {"kubelet": none, "system": none, "per_pod": none, "eviction_memory": "500Mi"}
+        for change, code in (
+            ({"kubelet": {"cpu": "0", "memory": "1Ti"}}, "node.reservation"),
+            ({"system": {"cpu": "1K", "memory": "-1"}}, "quantity.grammar"),
+            ({"eviction_percent": "101"}, "house.percent"),
+        ):
+            answer = self.send(self.lead, "patch", "/house", {"reservation": {**reservation, **change}}).json()
+            self.assertEqual((answer["faults"][0]["code"], RuleSet.objects.count()), (code, 0))
         self.assertEqual(self.send(self.lead, "patch", "/house", rules).json()["most_pools"], 4)
 
     def test_a_new_study_starts_inside_the_rules(self) -> None:
@@ -68,8 +72,15 @@ class TestHouse(ApiCase):
 
     def test_the_reservation_rule_is_part_of_what_a_fit_is_made_from(self) -> None:
         before = inputs_of(self.variant)
-        reservation = {"kubelet": {"cpu_millicores": 500, "memory_bytes": 2**30}}
-        RuleSet.objects.create(reservation=reservation)
+        none = {"cpu": "0", "memory": "0"}
+        slices = [{"width": "1", "percent": "6"}, {"width": None, "percent": "0,25"}]
+        reservation: dict[str, Any] = {"kubelet": {"cpu": "500m", "memory": "1 GiB"}, "system": none, "per_pod": none}
+        reservation |= {"eviction_memory": "500Mi", "cpu_slices": slices}
+        stated = self.send(self.lead, "patch", "/house", {"reservation": reservation}).json()["reservation"]
+        self.assertEqual(
+            (stated["kubelet"], stated["cpu_slices"][1]),
+            ({"cpu": "500m", "memory": "1Gi"}, {"width": None, "percent": "0.25"}),
+        )
         self.assertNotEqual(inputs_of(self.variant), before)
         detail = self.planner.get(f"/api/variants/{self.variant.pk}/types/tern-4").json()
         self.assertEqual(detail["steps"][0]["cpu_millicores"], 500)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 from typing import Any, ClassVar
@@ -9,11 +11,12 @@ from typing import Any, ClassVar
 from accounts.action import Action
 from accounts.models import Role
 from house.models import RULE_FIELDS, RuleSet, present_rules, rules_of
-from rombel.errors import Fault, InputRefused
+from rombel.errors import Fault, InputRefused, refuse
 from rombel.model.fit_problem import Purchase
 from rombel.model.house_rules import RULES
 from rombel.model.node import waterfall
 from rombel.model.pod import Amounts
+from rombel.model.quantity import cpu_millicores, memory_bytes, typed_quantity
 
 COUNTS = ("fewest_nodes_per_pool", "most_pods_per_node", "most_pools")
 GIB = 2**30
@@ -31,7 +34,9 @@ class StateRules(Action[RuleSet]):
         """Return the new rules."""
         before = present_rules()
         values = {name: getattr(before, name) for name in RULE_FIELDS} | self.fields
-        faults = list(self._faults(values))
+        faults = self._faults(values)
+        if self.fields.get("reservation"):
+            values["reservation"] = read_reservation(self.fields["reservation"], faults)
         if faults:
             raise InputRefused(faults)
         if values["sign_off_above"] is not None:
@@ -77,6 +82,56 @@ class StateRules(Action[RuleSet]):
     def detail(self) -> dict[str, Any]:
         """Return the fields set."""
         return self.fields
+
+
+def read_reservation(written: dict[str, Any], faults: list[Fault]) -> dict[str, Any]:
+    """Return the reservation rule as it is stored, from quantities as they are written; faults are added."""
+
+    def kept(parse: Callable[[str], int], text: str, path: str) -> int:
+        try:
+            return parse(text)
+        except InputRefused as refused:
+            faults.extend(Fault(f.code, f"reservation.{path}", f.reason, f.mend) for f in refused.faults)
+            return 0
+
+    def amounts(name: str) -> dict[str, int]:
+        pair = written[name]
+        cpu, memory = kept(_cpu, pair["cpu"], f"{name}.cpu"), kept(_memory, pair["memory"], f"{name}.memory")
+        return {"cpu_millicores": cpu, "memory_bytes": memory}
+
+    def slices(name: str, parse: Callable[[str], int]) -> list[dict[str, int | None]]:
+        return [
+            {
+                "width": None if part["width"] is None else kept(parse, part["width"], f"{name}[{place}].width"),
+                "basis_points": kept(_basis_points, part["percent"], f"{name}[{place}].percent"),
+            }
+            for place, part in enumerate(written.get(name, ()))
+        ]
+
+    return {
+        **{name: amounts(name) for name in ("kubelet", "system", "per_pod")},
+        "eviction_memory_bytes": kept(_memory, written["eviction_memory"], "eviction_memory"),
+        "eviction_memory_basis_points": kept(_basis_points, written.get("eviction_percent", "0"), "eviction_percent"),
+        "cpu_slices": slices("cpu_slices", _cpu),
+        "memory_slices": slices("memory_slices", _memory),
+    }
+
+
+def _cpu(text: str) -> int:
+    return cpu_millicores(typed_quantity(text))
+
+
+def _memory(text: str) -> int:
+    return memory_bytes(typed_quantity(text))
+
+
+def _basis_points(text: str) -> int:
+    number = text.strip().removesuffix("%").strip().replace(",", ".")
+    if not re.fullmatch(r"[0-9]{1,3}([.][0-9]{1,2})?", number) or Decimal(number) > 100:
+        raise refuse(
+            "house.percent", "", f"'{text}' is no share.", "Write percent from 0 to 100, two decimals at most."
+        )
+    return int(Decimal(number) * 100)
 
 
 def _is_money(text: Any) -> bool:

@@ -192,6 +192,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/catalogue/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get List Schema
+         * @description Return the JSON Schema of a price list.
+         */
+        get: operations["getListSchema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catalogue/rates": {
         parameters: {
             query?: never;
@@ -680,7 +700,7 @@ export interface components {
         };
         /**
          * EditionOut
-         * @description A dated price list.
+         * @description A dated price list; terms are given for the newest only.
          */
         EditionOut: {
             /** Id */
@@ -707,6 +727,8 @@ export interface components {
             offers: number;
             /** Carried Over */
             carried_over: string[];
+            /** Terms */
+            terms: components["schemas"]["TermOut"][];
             /** Studies */
             studies: string[];
         };
@@ -792,6 +814,23 @@ export interface components {
             why: string;
         };
         /**
+         * TermOut
+         * @description A price beside the offers: of a disk, a tier or a fee, in the list's currency.
+         */
+        TermOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "disk" | "tier" | "fee";
+            /** Name */
+            name: string;
+            /** Price */
+            price: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * ListFileIn
          * @description A price list as text; what CSV cannot say stands beside it.
          */
@@ -864,13 +903,13 @@ export interface components {
         };
         /**
          * AmountsIn
-         * @description CPU and memory.
+         * @description CPU and memory, as quantities: ``250m``, ``512Mi``.
          */
         AmountsIn: {
-            /** Cpu Millicores */
-            cpu_millicores: number;
-            /** Memory Bytes */
-            memory_bytes: number;
+            /** Cpu */
+            cpu: string;
+            /** Memory */
+            memory: string;
         };
         /**
          * ReservationIn
@@ -879,13 +918,13 @@ export interface components {
         ReservationIn: {
             kubelet: components["schemas"]["AmountsIn"];
             system: components["schemas"]["AmountsIn"];
-            /** Eviction Memory Bytes */
-            eviction_memory_bytes: number;
+            /** Eviction Memory */
+            eviction_memory: string;
             /**
-             * Eviction Memory Basis Points
+             * Eviction Percent
              * @default 0
              */
-            eviction_memory_basis_points?: number;
+            eviction_percent?: string;
             /**
              * Cpu Slices
              * @default []
@@ -944,13 +983,13 @@ export interface components {
         };
         /**
          * SliceIn
-         * @description A share of the next slice of capacity, in hundredths of a percent; no width: all the rest.
+         * @description A share of the next slice of capacity; no width: all the rest.
          */
         SliceIn: {
             /** Width */
-            width: number | null;
-            /** Basis Points */
-            basis_points: number;
+            width: string | null;
+            /** Percent */
+            percent: string;
         };
         /**
          * StepOut
@@ -2065,6 +2104,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+        };
+    };
+    getListSchema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
                 };
             };
         };

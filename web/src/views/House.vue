@@ -20,6 +20,8 @@ const mayState = computed(() => person.data.value?.role === 'lead')
 const draft = ref<HouseRules | null>(null)
 watch(house.data, (rules) => rules && (draft.value = JSON.parse(JSON.stringify(rules)) as HouseRules), { immediate: true })
 const error = computed(() => state.error.value as Problem | null)
+/** Each fault with the field it stands in, as the form names it. */
+const faults = computed(() => (error.value?.faults ?? []).map((fault) => ({ ...fault, reason: `${fault.path.replace('reservation.', '').replaceAll('_', ' ').replace(/[.[\]]+/g, ' ').replace(/ (\d+) /, (_, place) => `, step ${Number(place) + 1}, `)}: ${fault.reason}` })))
 const counts = [
   { name: 'fewest_nodes_per_pool', title: 'fewest nodes in a pool', text: 'at least' },
   { name: 'most_pods_per_node', title: 'most pods on a node', text: 'at most' },
@@ -55,7 +57,7 @@ function save(): void {
       <RouterLink to="/">all studies</RouterLink>
     </header>
     <p class="quiet">Every new study starts with these. A study leaves a rule only where “may deviate” is ticked, and says why; rules without a value bind nobody.</p>
-    <FaultList v-if="error" :title="error.message" :faults="error.faults" />
+    <FaultList v-if="error" :title="error.message" :faults="faults" />
     <div class="two">
       <section>
         <h2>Limits</h2>

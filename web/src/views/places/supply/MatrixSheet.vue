@@ -8,13 +8,13 @@ import type { Row } from '../../../domain/matrix'
 const props = defineProps<{ rows: Row[]; zones: string[]; used: string[]; chosen: string | null; house: string[] }>()
 const emit = defineEmits<{ choose: [name: string] }>()
 const items = computed(() => props.rows.map((row) => ({ key: row.type.name, row })))
-const columns = computed(() => `minmax(112px, 1fr) 66px 88px 62px 58px repeat(${props.zones.length}, minmax(78px, 1fr))`)
+const columns = computed(() => `minmax(104px, 1fr) 62px 86px 58px 56px repeat(${props.zones.length}, minmax(88px, 1fr))`)
 /** A full rhomb: twice the median price per usable vCPU of the rows shown, so that one dear family hides nothing. */
 const full = computed(() => {
   const prices = props.rows.map((row) => row.perVcpu).filter(Number.isFinite).sort((a, b) => a - b)
   return 2 * (prices[Math.floor(prices.length / 2)] ?? 1)
 })
-const least = computed(() => `${112 + 66 + 88 + 62 + 58 + props.zones.length * 86 + 60}px`)
+const least = computed(() => `${104 + 62 + 86 + 58 + 56 + props.zones.length * 96 + 56}px`)
 
 function level(row: Row, cost: number): number {
   return Math.min(1, (1000 * cost) / Math.max(row.type.usable_cpu_millicores, 1) / full.value)

@@ -50,8 +50,10 @@ function choose(name: string | null): void {
         <NInput v-model:value="filter.find" size="tiny" clearable placeholder="find a type" data-find :input-props="{ 'aria-label': 'find a type' }" />
         <NSelect v-model:value="filter.family" size="tiny" clearable placeholder="family" :options="options(kinds.families)" :input-props="{ 'aria-label': 'family' }" />
         <NSelect v-model:value="filter.architecture" size="tiny" clearable placeholder="chip" :options="options(kinds.architectures)" :input-props="{ 'aria-label': 'architecture' }" />
-        <NInputNumber v-model:value="filter.leastVcpu" size="tiny" :min="0" :precision="0" :show-button="false" clearable placeholder="least" :input-props="{ 'aria-label': 'least vCPU' }" />
-        <NInputNumber v-model:value="filter.mostVcpu" size="tiny" :min="0" :precision="0" :show-button="false" clearable placeholder="most" :input-props="{ 'aria-label': 'most vCPU' }" />
+        <NInputNumber v-model:value="filter.leastVcpu" size="tiny" :min="0" :precision="0" :show-button="false" clearable placeholder="vCPU ≥" :input-props="{ 'aria-label': 'least vCPU' }" />
+        <NInputNumber v-model:value="filter.mostVcpu" size="tiny" :min="0" :precision="0" :show-button="false" clearable placeholder="vCPU ≤" :input-props="{ 'aria-label': 'most vCPU' }" />
+        <NInputNumber v-model:value="filter.mostPerVcpu" size="tiny" :min="0" :step="0.005" :show-button="false" clearable placeholder="per vCPU ≤" :input-props="{ 'aria-label': 'most a vCPU and hour' }" />
+        <NInputNumber v-model:value="filter.mostPerGib" size="tiny" :min="0" :step="0.001" :show-button="false" clearable placeholder="per GiB ≤" :input-props="{ 'aria-label': 'most a GiB and hour' }" />
         <NSelect v-model:value="purchase" size="tiny" :options="matrix.data.value.purchases.map((label, value) => ({ label, value }))" :input-props="{ 'aria-label': 'kind of purchase shown' }" />
         <NSelect v-model:value="filter.sort" size="tiny" :options="sorts" :input-props="{ 'aria-label': 'order' }" />
         <NCheckbox v-model:checked="filter.onlyEverywhere" size="small">every zone</NCheckbox>
@@ -59,7 +61,7 @@ function choose(name: string | null): void {
       <MatrixSheet v-if="shown.length" :rows="shown" :zones="matrix.data.value.zones" :used="used" :chosen="chosen" :house="matrix.data.value.house_families" @choose="choose" />
       <p v-else class="quiet none">No type passes these filters. <NButton size="tiny" @click="filter = { ...noFilter }">Show all</NButton></p>
     </div>
-    <TypePanel v-if="chosen && detail.data.value" :detail="detail.data.value" :zones="matrix.data.value.zones" :currency="matrix.data.value.currency" />
+    <TypePanel v-if="chosen && detail.data.value" :detail="detail.data.value" :zones="matrix.data.value.zones" :currency="matrix.data.value.currency" @close="choose(null)" />
   </div>
   <p v-else-if="matrix.error.value" class="madder none" role="alert">{{ matrix.error.value.message }}</p>
 </template>
@@ -68,7 +70,7 @@ function choose(name: string | null): void {
 .offers { display: grid; grid-template-columns: 1fr; min-height: 0; height: 100%; }
 .offers.open { grid-template-columns: 1fr 340px; }
 .middle { display: grid; grid-template-rows: auto auto 1fr; gap: 8px; min-height: 0; min-width: 0; padding: 10px 12px 0; }
-.filters { display: grid; grid-template-columns: 1.1fr 0.9fr 0.8fr 64px 64px 1.1fr 1.2fr auto; gap: 6px; align-items: center; }
+.filters { display: grid; grid-template-columns: repeat(5, minmax(0, 1fr)); gap: 6px; align-items: center; }
 .gap { color: var(--madder); font-weight: 600; margin-right: 8px; text-decoration: underline; text-underline-offset: 2px; }
 .none { padding: 30px; }
 .sum { line-height: 1.4; }

@@ -51,11 +51,15 @@ function take(reading: number): void {
           </tr>
         </tbody>
       </table>
+      <details v-if="provider.editions[0]?.terms.length">
+        <summary>Beside the offers: disks, control-plane tiers and fees ({{ provider.editions[0].terms.length }})</summary>
+        <ul><li v-for="term in provider.editions[0].terms" :key="term.kind + term.name"><span class="quiet">{{ term.kind }}</span> {{ term.name }} <span class="number">{{ term.price }} {{ provider.editions[0].currency }}</span> <span class="quiet">a {{ term.unit }}</span></li></ul>
+      </details>
     </section>
     <section class="provider">
       <header>
         <h2>A list as a file</h2>
-        <span class="quiet">JSON whole, or a CSV of offers; shown first, taken when you say so.</span>
+        <span class="quiet">JSON whole (<a href="/api/catalogue/schema" download="price-list-1.schema.json">its schema</a>), or a CSV of offers; shown first, taken when you say so.</span>
         <span class="grow" />
         <NButton v-if="mayEdit" size="small" @click="importing = !importing">{{ importing ? 'Close' : 'Read a file' }}</NButton>
       </header>
@@ -80,4 +84,6 @@ header { display: flex; gap: 12px; align-items: baseline; }
 .grow { flex: 1; }
 .amber { color: var(--amber); }
 .rates { max-width: 720px; }
+summary { cursor: pointer; color: var(--quiet); }
+ul { columns: 3; margin: 6px 0 0; padding: 0; list-style: none; font-size: 12px; }
 </style>

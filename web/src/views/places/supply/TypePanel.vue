@@ -6,6 +6,7 @@ import Waterfall from '../../../pictures/waterfall/Waterfall.vue'
 
 /** One type: what a node can really use, where it is sold and for what, and what comes nearest where it is not. */
 const props = defineProps<{ detail: TypeDetail; zones: string[]; currency: string }>()
+const emit = defineEmits<{ close: [] }>()
 const extras = computed(() => [
   props.detail.architecture,
   props.detail.accelerators ? plural(props.detail.accelerators, 'accelerator') : '',
@@ -21,7 +22,7 @@ const pods = computed(() => `${props.detail.capacity.pods} pods, ${props.detail.
 
 <template>
   <aside class="panel" tabindex="0" :aria-label="`instance type ${detail.name}`">
-    <h2>{{ detail.name }}</h2>
+    <header><h2>{{ detail.name }}</h2><button type="button" class="plain-button quiet" @click="emit('close')">close</button></header>
     <p class="quiet">{{ extras.join(' · ') }}</p>
     <section v-for="gap in detail.missing" :key="gap.zone" class="gap">
       <h3><strong>{{ gap.why }} in {{ gap.zone }}</strong>; nearest there:</h3>
@@ -55,6 +56,7 @@ const pods = computed(() => `${props.detail.capacity.pods} pods, ${props.detail.
 
 <style scoped>
 .panel { border-left: 1px solid var(--line); padding: 12px 14px; overflow: auto; display: grid; gap: 10px; align-content: start; background: var(--panel); }
+header { display: flex; justify-content: space-between; align-items: baseline; }
 td, th { padding: 2px 4px; font-size: 12px; }
 .key { display: inline-block; width: 9px; height: 9px; margin-left: 8px; } .keeps { background: var(--madderWash); } .daemon { background: var(--amber); }
 .gap { border-left: 3px solid var(--madder); padding-left: 10px; display: grid; gap: 4px; }
