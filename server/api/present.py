@@ -31,6 +31,7 @@ def study(row: Study) -> dict[str, Any]:
         "name": row.name,
         "organisation": row.organisation,
         "currency": row.currency,
+        "rates_id": row.rates_id,
         "workloads": len(workloads),
         "replicas": sum(entry.replicas for entry in workloads),
         "variants": [{"id": v.pk, "name": v.name, "is_reference": v.is_reference} for v in row.variants.all()],

@@ -8,12 +8,11 @@ from decimal import ROUND_HALF_EVEN, Decimal
 from typing import Any
 
 from api.money import money
-from catalogue.actions.take_reading import proposed_list
-from catalogue.adapt import plain, price_list_of, rates_of
+from catalogue.adapt import plain, rates_of
 from catalogue.models import OPEN, Edition, InstanceType, Offer, Provider, RateSheet, Reading, Region
 from catalogue.queries import newest_regions
 from house.models import RULE_FIELDS, RuleSet, present_rules, rules_of
-from rombel.catalogue import Candidate, compare_lists, nearest
+from rombel.catalogue import Candidate, nearest
 from rombel.errors import InputRefused
 from rombel.model.house_rules import deviations
 from rombel.model.money import NINE_DECIMALS
@@ -28,7 +27,6 @@ from studies.adapt import choices_of, demand_rows, supply_in, targets_of
 from studies.models import StatedDeviation, Variant
 
 PURCHASES = ("on-demand", "interruptible", "committed")
-MOST_CHANGES = 400
 GIB = 2**30
 
 
@@ -297,24 +295,16 @@ def provider(row: Provider) -> dict[str, Any]:
 
 
 def reading(row: Reading) -> dict[str, Any]:
-    """Return where a reading stands, and what taking it would change."""
-    changes, dated = [], None
-    if row.status in OPEN:
-        listed = proposed_list(row)
-        dated = listed.dated.isoformat()
-        changes = compare_lists(price_list_of(row.base) if row.base else None, listed)
+    """Return where a reading stands, and, while it waits, what taking it would change."""
     names = ("status", "phase", "share", "pages", "retries", "message", "missing", "source", "created_at")
     return {
         **{name: getattr(row, name) for name in names},
         "id": row.pk,
         "provider": row.provider.name,
         "started_by": row.created_by.get_full_name() or row.created_by.username,
-        "dated": dated,
-        "changes": [
-            {"kind": str(c.kind), "subject": c.subject, "before": c.before, "after": c.after}
-            for c in changes[:MOST_CHANGES]
-        ],
-        "change_count": len(changes),
+        "dated": row.dated.isoformat() if row.dated else None,
+        "changes": row.changes if row.status in OPEN else [],
+        "change_count": row.change_count,
     }
 
 

@@ -23,8 +23,9 @@ from catalogue.queries import all_providers, edition_by_id, newest_regions, prov
 from house.actions.state_rules import StateRules
 from house.models import present_rules
 from rombel.formats import schema_text, write_offers_csv, write_price_list
+from studies.actions.use_rates import UseRates
 from studies.models import Variant
-from studies.queries import variant_by_id
+from studies.queries import study_by_id, variant_by_id
 
 catalogue, house, supply = Router(), Router(), Router()
 
@@ -104,6 +105,13 @@ def state_rates(request: HttpRequest, body: schemas.RatesIn) -> Any:
     """State what currencies are worth on a day."""
     made = StateRates(user_of(request), body.dated, body.base, body.worth, body.source).run()
     return Status(201, present.rate_sheet(made))
+
+
+@supply.put("/studies/{study_id}/rates", operation_id="useRates", response={204: None})
+def use_rates(request: HttpRequest, study_id: int, body: schemas.UseRatesIn) -> Any:
+    """Let a study calculate with other rates."""
+    UseRates(user_of(request), study_by_id(study_id), body.sheet_id).run()
+    return Status(204, None)
 
 
 @house.get("", operation_id="getHouseRules", response=schemas.RulesOut)

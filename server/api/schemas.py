@@ -66,6 +66,7 @@ class StudyOut(Schema):
     name: str
     organisation: str
     currency: str
+    rates_id: int | None
     workloads: int
     replicas: int
     variants: list[VariantRef]

@@ -277,6 +277,12 @@ class RateSheetOut(Schema):
     source: str
 
 
+class UseRatesIn(Schema):
+    """The sheet of rates that a study is to use."""
+
+    sheet_id: int
+
+
 class RatesIn(Schema):
     """Rates to state for a day."""
 

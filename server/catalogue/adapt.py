@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable, Iterator
 from decimal import Decimal
 
 from django.db import transaction
@@ -36,7 +36,7 @@ def price_list_of(edition: Edition) -> PriceList:
             for row in edition.regions.prefetch_related("zones")
         ),
         types=tuple(listed_type(row) for row in edition.types.all()),
-        offers=tuple(_offers(edition)),
+        offers=tuple(listed_offers(edition)),
         disks=tuple(
             ListedDisk(row.name, row.scope, row.price_per_gib_month.normalize()) for row in edition.disks.order_by("id")
         ),
@@ -62,8 +62,10 @@ def listed_tier(row: Tier) -> ListedTier:
     return ListedTier(row.name, row.members, plain(row.price_per_hour), uptime, row.spans_zones)
 
 
-def _offers(edition: Edition) -> Iterable[ListedOffer]:
-    rows = Offer.objects.filter(zone__region__edition=edition).order_by(
+def listed_offers(edition: Edition, types: Collection[str] | None = None) -> Iterator[ListedOffer]:
+    """Yield an edition's offers as the core has them; of some types only, where they are named."""
+    named = {} if types is None else {"instance_type__name__in": types}
+    rows = Offer.objects.filter(zone__region__edition=edition, **named).order_by(
         "zone__region_id",
         "instance_type__family",
         "instance_type__vcpu",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Iterator
 from typing import Any
 
@@ -9,10 +10,13 @@ from django.utils import timezone
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
+from catalogue.comparing import compare
 from catalogue.models import ACTIVE, Reading, ReadingStatus
 from catalogue.offer_service import OfferService, Page, ServiceFailed
 from rombel.errors import InputRefused
 from rombel.formats import check_price_list
+
+log = logging.getLogger("rombel.catalogue")
 
 MOST_ATTEMPTS = 3
 
@@ -43,6 +47,9 @@ def read_service(context: JobContext | None, reading_id: int) -> None:
         first = refused.faults[0]
         more = f" and {len(refused.faults) - 1} more" if len(refused.faults) > 1 else ""
         _close(reading, ReadingStatus.FAILED, f"The service's list has faults: {first}{more}. Nothing was changed.")
+    except Exception as error:
+        log.exception("reading failed", extra={"reading": reading_id})
+        _close(reading, ReadingStatus.FAILED, f"Reading failed: {type(error).__name__}. Nothing was changed.")
 
 
 def _close(reading: Reading, status: ReadingStatus, message: str) -> None:
@@ -79,6 +86,7 @@ class _Tour:
             raise ServiceFailed(f"No region could be read. {missing[0]['why'] if missing else 'It names none.'}")
         check_price_list(document)
         self.reading.document, self.reading.missing, self.reading.share = document, missing, 1.0
+        compare(self.reading)
         words = f"{len(document['offers'])} offers of {len(document['types'])} types read."
         _close(self.reading, ReadingStatus.PARTIAL if missing else ReadingStatus.READY, words)
 

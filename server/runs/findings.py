@@ -6,11 +6,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from decimal import Decimal
 
-from catalogue.adapt import price_list_of, rates_of
+from catalogue.adapt import listed_offers, rates_of
+from catalogue.comparing import changes_between
 from catalogue.models import RateSheet
 from catalogue.queries import newest_edition, newest_rates, region_in_newest
 from house.models import present_rules, rules_of
-from rombel.catalogue import compare_lists, reprice
+from rombel.catalogue import reprice
 from rombel.catalogue.differences import Repriced
 from rombel.formats import read_solution
 from rombel.model.house_rules import deviations, unlabelled
@@ -122,12 +123,12 @@ def supply_news(variant: Variant, fit: Fit | None) -> SupplyNews | None:
     if region is None or newest is None or newest.pk == region.edition_id:
         return None
     there = region_in_newest(region)
-    listed = price_list_of(newest)
-    changes = len(compare_lists(price_list_of(region.edition), listed))
+    changes = changes_between(region.edition_id, newest.pk)
     now = then = None
     if fit is not None and fit.status != "infeasible":
         now = fit.cost_per_hour * HOURS_PER_MONTH
-        found = reprice(read_solution(fit.solution).nodes, listed, region.name)
+        nodes = read_solution(fit.solution).nodes
+        found = reprice(nodes, listed_offers(newest, {batch.instance_type for batch in nodes}), region.name)
         factor = rates_of(variant.study.rates, variant.study.currency).factor(newest.currency, variant.study.currency)
         then = Repriced(found.cost_per_month * factor, found.missing)
     return SupplyNews(newest.dated.isoformat(), there.pk if there else None, changes, now, then)

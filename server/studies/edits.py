@@ -92,6 +92,8 @@ def _apply(study: Study, changes: list[Change], side: str) -> None:
         fields = change["before"] if side == "before" else change["after"]
         if change["kind"] == "variant":
             study.variants.filter(pk=int(change["key"])).update(**(fields or {}))
+        elif change["kind"] == "study":
+            Study.objects.filter(pk=study.pk).update(**(fields or {}))
         elif fields is None:
             study.workloads.filter(key=change["key"]).delete()
         else:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import StrEnum
@@ -117,11 +117,11 @@ class Repriced:
     missing: tuple[str, ...]
 
 
-def reprice(nodes: Sequence[NodeBatch], listed: PriceList, region: str) -> Repriced:
-    """Return what the same nodes cost by an edition; what is out of stock counts as missing."""
+def reprice(nodes: Sequence[NodeBatch], offers: Iterable[ListedOffer], region: str) -> Repriced:
+    """Return what the same nodes cost by an edition's offers; what is out of stock counts as missing."""
     prices = {
         (offer.zone, offer.instance_type, Purchase(offer.purchase)): offer.price_per_hour
-        for offer in listed.offers
+        for offer in offers
         if offer.region == region and offer.in_stock
     }
     total, missing = Decimal(0), set()

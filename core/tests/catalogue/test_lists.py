@@ -47,8 +47,8 @@ class TestDifferences(unittest.TestCase):
             NodeBatch("tern-2", Purchase.ON_DEMAND, "amber", 3, {}),
             NodeBatch("tern-4", Purchase.ON_DEMAND, "birch", 2, {}),
         ]
-        self.assertEqual(reprice(nodes, LISTED, "sound").cost_per_month, Decimal("0.7") * 730)
-        short = reprice(nodes, replace(LISTED, offers=(AMBER, replace(BIRCH, in_stock=False))), "sound")
+        self.assertEqual(reprice(nodes, LISTED.offers, "sound").cost_per_month, Decimal("0.7") * 730)
+        short = reprice(nodes, (AMBER, replace(BIRCH, in_stock=False)), "sound")
         self.assertEqual((short.cost_per_month, short.missing), (Decimal("0.3") * 730, ("tern-4 on-demand in birch",)))
 
 

@@ -145,6 +145,12 @@ class TestSupply(ApiCase):
         self.assertEqual((matrix["currency"], Decimal(shown)), ("EUR", pounds * Decimal("1.1620")))
         note = [entry["text"] for entry in self.get(f"{self.path}/bench")["findings"] if "rates" in entry["text"]]
         self.assertEqual(len(note), 1)
+        newest = RateSheet.objects.last()
+        answer = self.send(self.client, "put", f"/studies/{study.pk}/rates", {"sheet_id": newest.pk})  # type: ignore[union-attr]
+        self.assertEqual((answer.status_code, self.get(f"{self.path}/bench")["rate"]["worth"]), (204, "1.1485"))
+        self.send(self.client, "post", f"/studies/{study.pk}/undo")
+        self.assertEqual(self.get(f"{self.path}/bench")["rate"]["worth"], "1.1620")
+        self.assertEqual(self.send(self.client, "put", f"/studies/{study.pk}/rates", {"sheet_id": 0}).status_code, 422)
 
     def test_bad_choices_are_refused_with_their_field(self) -> None:
         for fields, path in (

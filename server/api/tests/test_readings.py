@@ -81,6 +81,11 @@ class TestService(WorkerCase):
         self.provider.save()
         self.assertIn("sells for", self.read(CALM)["message"])
 
+    def test_a_defect_of_ours_closes_the_reading_and_blocks_nobody(self) -> None:
+        with mock.patch("catalogue.tasks.compare", side_effect=RuntimeError):
+            self.assertIn("RuntimeError", self.read(CALM)["message"])
+        self.assertEqual(self.read(CALM)["status"], "ready")
+
     def test_two_people_cannot_read_at_once_and_one_can_stop_the_other(self) -> None:
         path = f"/catalogue/providers/{self.provider.pk}/readings"
         self.provider.service_url = "http://127.0.0.1:9"
@@ -90,7 +95,7 @@ class TestService(WorkerCase):
         self.assertEqual((second.status_code, second.json()["faults"][0]["code"]), (422, "catalogue.busy"))
         self.send(self.signed_in("lead"), "post", f"/catalogue/readings/{first['id']}/stop")
         self.work()
-        self.assertIn(Reading.objects.get(pk=first["id"]).status, ("failed", "discarded"))
+        self.assertEqual(Reading.objects.get(pk=first["id"]).status, "discarded")
         self.assertEqual(self.send(self.client, "post", path).status_code, 201)
 
 

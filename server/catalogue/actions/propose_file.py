@@ -7,6 +7,7 @@ from datetime import date
 from typing import Any, ClassVar
 
 from accounts.action import Action
+from catalogue.comparing import compare
 from catalogue.models import OPEN, Provider, Reading, ReadingStatus
 from catalogue.queries import newest_edition
 from rombel.errors import refuse
@@ -30,7 +31,7 @@ class ProposeFile(Action[Reading]):
         listed = read_price_list(self.text) if self.form == "json" else self._offers()
         provider, _ = Provider.objects.get_or_create(name=listed.provider)
         provider.readings.filter(status__in=OPEN).update(status=ReadingStatus.DISCARDED)
-        self.made = Reading.objects.create(
+        self.made = Reading(
             provider=provider,
             base=newest_edition(provider),
             source="file",
@@ -41,6 +42,8 @@ class ProposeFile(Action[Reading]):
             message=f"{len(listed.offers)} offers of {len(listed.types)} types read.",
             created_by=self.actor,
         )
+        compare(self.made)
+        self.made.save()
         return self.made
 
     def _offers(self) -> PriceList:

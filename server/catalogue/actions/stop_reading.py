@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from accounts.action import Action
-from catalogue.models import ACTIVE, OPEN, Reading, ReadingStatus
+from catalogue.models import OPEN, Reading, ReadingStatus
 
 
 @dataclass
@@ -18,8 +18,10 @@ class StopReading(Action[Reading]):
 
     def execute(self) -> Reading:
         """Return the reading."""
-        Reading.objects.filter(pk=self.reading.pk, status__in=OPEN).update(status=ReadingStatus.DISCARDED)
-        Reading.objects.filter(pk=self.reading.pk, status__in=ACTIVE).update(stop_requested=True)
+        row = Reading.objects.filter(pk=self.reading.pk)
+        # One that no worker has begun is closed here: nobody would read the wish to stop if no worker runs.
+        row.filter(status__in=(*OPEN, ReadingStatus.QUEUED)).update(status=ReadingStatus.DISCARDED)
+        row.filter(status=ReadingStatus.RUNNING).update(stop_requested=True)
         self.reading.refresh_from_db()
         return self.reading
 

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from accounts.action import Action
-from catalogue.adapt import price_list_of, store_edition
+from catalogue.adapt import store_edition
+from catalogue.comparing import proposed_list
 from catalogue.models import OPEN, Edition, Provider, Reading, ReadingStatus
 from catalogue.queries import newest_edition
-from rombel.errors import InputRefused, refuse
-from rombel.formats import price_list_of as listed_of
-from rombel.model.price_list import PriceList, price_list_faults
+from rombel.errors import refuse
 
 
 @dataclass
@@ -62,28 +61,3 @@ class TakeReading(Action[Edition]):
     def detail(self) -> dict[str, Any]:
         """Return the reading and the edition made from it."""
         return {"reading": self.reading.pk, "edition": self.edition.pk}
-
-
-def proposed_list(reading: Reading) -> PriceList:
-    """Return the list as it would be taken: regions that could not be read stay as the base edition has them."""
-    listed = listed_of(reading.document or {})
-    missing = {entry["region"] for entry in reading.missing}
-    if missing and reading.base:
-        listed = _with_regions_of(price_list_of(reading.base), listed, missing)
-    faults = price_list_faults(listed)
-    if faults:
-        raise InputRefused(faults)
-    return listed
-
-
-def _with_regions_of(base: PriceList, listed: PriceList, names: set[str]) -> PriceList:
-    kept = [offer for offer in base.offers if offer.region in names]
-    known = {entry.name for entry in listed.types}
-    needed = {offer.instance_type for offer in kept} - known
-    old = {region.name: region for region in base.regions}
-    return replace(
-        listed,
-        regions=tuple(old.get(entry.name, entry) if entry.name in names else entry for entry in listed.regions),
-        types=listed.types + tuple(entry for entry in base.types if entry.name in needed),
-        offers=listed.offers + tuple(kept),
-    )

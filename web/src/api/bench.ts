@@ -75,12 +75,17 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
     mutationFn: async () => taken(await client.POST('/api/studies/{study_id}/redo', { params: studyPath.value })),
     onSuccess: refit,
   })
+  const useRates = useMutation({
+    mutationFn: async (sheet: number) =>
+      taken(await client.PUT('/api/studies/{study_id}/rates', { params: studyPath.value, body: { sheet_id: sheet } })),
+    onSuccess: refit,
+  })
   const copy = useMutation({
     mutationFn: async (name: string) =>
       taken(await client.POST('/api/variants/{variant_id}/copies', { params: path.value, body: { name } })),
     onSuccess: again,
   })
-  return { fit, stop, change, edit, preview, take, undo, redo, copy }
+  return { fit, stop, change, edit, preview, take, undo, redo, useRates, copy }
 }
 
 export type BenchActions = ReturnType<typeof useBenchActions>

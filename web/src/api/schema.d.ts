@@ -260,6 +260,26 @@ export interface paths {
         patch: operations["stateHouseRules"];
         trace?: never;
     };
+    "/api/studies/{study_id}/rates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Use Rates
+         * @description Let a study calculate with other rates.
+         */
+        put: operations["useRates"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/matrix": {
         parameters: {
             query?: never;
@@ -1064,6 +1084,14 @@ export interface components {
             open_rules?: string[];
         };
         /**
+         * UseRatesIn
+         * @description The sheet of rates that a study is to use.
+         */
+        UseRatesIn: {
+            /** Sheet Id */
+            sheet_id: number;
+        };
+        /**
          * MatrixOut
          * @description What is offered where in a region, prices in the study's currency.
          */
@@ -1244,6 +1272,8 @@ export interface components {
             organisation: string;
             /** Currency */
             currency: string;
+            /** Rates Id */
+            rates_id: number | null;
             /** Workloads */
             workloads: number;
             /** Replicas */
@@ -2215,6 +2245,30 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RulesOut"];
                 };
+            };
+        };
+    };
+    useRates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UseRatesIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

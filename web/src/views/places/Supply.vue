@@ -63,7 +63,7 @@ const has = (family: string) => !props.bench.variant.families.length || props.be
         <button v-for="(title, name) in views" :key="name" type="button" class="plain-button" :class="{ here: name === view }" :aria-current="name === view ? 'page' : undefined" @click="router.replace({ query: { ...route.query, show: name === 'matrix' ? undefined : name } })">{{ title }}</button>
         <NewsLine :bench="bench" :actions="actions" :may-edit="mayEdit" />
       </nav>
-      <PriceLists v-if="view === 'lists'" :bench="bench" :may-edit="mayEdit" />
+      <PriceLists v-if="view === 'lists'" :bench="bench" :bench-actions="actions" :may-edit="mayEdit" />
       <RegionsCompare v-else-if="view === 'regions'" :bench="bench" :actions="actions" :may-edit="mayEdit" />
       <OfferMatrix v-else-if="region" :bench="bench" />
       <p v-else class="quiet none">Choose a region at the left: what is offered where stands here then. Not sure which? <button type="button" class="plain-button madder" @click="router.replace({ query: { show: 'regions' } })">Compare them</button>.</p>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { NButton, useMessage } from 'naive-ui'
 import { computed, ref } from 'vue'
+import type { BenchActions } from '../../../api/bench'
 import { useListActions, useProviders, useRates } from '../../../api/catalogue'
 import type { Bench, Problem, Provider } from '../../../api/client'
 import { day, plural } from '../../../domain/format'
@@ -10,7 +11,7 @@ import ListReading from './ListReading.vue'
 import RateForm from './RateForm.vue'
 
 /** Providers with their dated price lists: read anew, compared, taken; files in and out; rates. */
-defineProps<{ bench: Bench; mayEdit: boolean }>()
+defineProps<{ bench: Bench; benchActions: BenchActions; mayEdit: boolean }>()
 const providers = useProviders()
 const rates = useRates()
 const actions = useListActions()
@@ -68,8 +69,8 @@ function take(reading: number): void {
     <section class="provider">
       <header><h2>Rates</h2><span class="quiet">A study keeps the rates it was made with: {{ bench.rate ? `${day(bench.rate.dated)} for this variant` : 'this variant needs none' }}.</span></header>
       <table v-if="rates.data.value?.length" class="rates">
-        <thead><tr><th>of</th><th>one unit is worth</th><th>source</th></tr></thead>
-        <tbody><tr v-for="sheet in rates.data.value" :key="sheet.id"><td>{{ day(sheet.dated) }}</td><td>{{ Object.entries(sheet.worth).map(([code, worth]) => `1 ${code} = ${worth} ${sheet.base}`).join(', ') }}</td><td class="quiet">{{ sheet.source || 'not said' }}</td></tr></tbody>
+        <thead><tr><th>of</th><th>one unit is worth</th><th>source</th><th /></tr></thead>
+        <tbody><tr v-for="sheet in rates.data.value" :key="sheet.id"><td>{{ day(sheet.dated) }}</td><td>{{ Object.entries(sheet.worth).map(([code, worth]) => `1 ${code} = ${worth} ${sheet.base}`).join(', ') }}</td><td class="quiet">{{ sheet.source || 'not said' }}</td><td><span v-if="sheet.id === bench.study.rates_id" class="quiet">this study’s</span><NButton v-else-if="mayEdit" size="tiny" :loading="benchActions.useRates.isPending.value" @click="benchActions.useRates.mutate(sheet.id)">Use for this study</NButton></td></tr></tbody>
       </table>
       <p v-else class="quiet">No rates are stated; {{ plural(1, 'currency') }} is enough while all lists are in the study’s.</p>
       <RateForm v-if="mayEdit" :actions="actions" :base="bench.study.currency" />
