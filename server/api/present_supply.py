@@ -7,6 +7,8 @@ from collections.abc import Callable, Iterator
 from decimal import ROUND_HALF_EVEN, Decimal
 from typing import Any
 
+from django.core.cache import cache
+
 from api.money import money
 from catalogue.adapt import plain, rates_of
 from catalogue.models import OPEN, Edition, InstanceType, Offer, Provider, RateSheet, Reading, Region
@@ -22,8 +24,9 @@ from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
 from rombel.model.study import TYPE_LABEL, Demand, SoldType, Supply, Targets, WorkloadKind, node_waterfall
 from rombel.plan import Outlook, outlook
 from runs.findings import SupplyNews, fees_per_month, findings, rates_used, supply_news
+from runs.inputs import digest_of
 from runs.models import Fit
-from studies.adapt import choices_of, demand_rows, supply_in, targets_of
+from studies.adapt import choices_of, demand_rows, sold_families, supply_in, targets_of
 from studies.models import StatedDeviation, Variant
 
 PURCHASES = ("on-demand", "interruptible", "committed")
@@ -83,8 +86,7 @@ class Falls:
         return self._known[key]
 
 
-MOST_REMEMBERED = 16
-_matrices: dict[tuple[Any, ...], str] = {}
+A_DAY_S = 86_400
 
 
 def matrix(variant: Variant, row: Region) -> str:
@@ -92,12 +94,8 @@ def matrix(variant: Variant, row: Region) -> str:
     daemons = [repr(entry) for entry in demand_rows(variant.study) if entry.kind is WorkloadKind.DAEMON]
     study = variant.study
     choices = (variant.most_pods_per_node, study.currency, study.rates_id, present_rules().pk, *daemons)
-    key = (row.pk, row.edition_id, *choices)
-    if key not in _matrices:
-        while len(_matrices) >= MOST_REMEMBERED:
-            _matrices.pop(next(iter(_matrices)), None)
-        _matrices[key] = _matrix(variant, row)
-    return _matrices[key]
+    key = f"matrix-{row.pk}-{digest_of(repr(choices))}"
+    return str(cache.get_or_set(key, lambda: _matrix(variant, row), A_DAY_S))
 
 
 def _matrix(variant: Variant, row: Region) -> str:
@@ -180,7 +178,7 @@ def steps(fall: Waterfall) -> list[dict[str, Any]]:
 def _missing(
     variant: Variant, row: Region, entry: InstanceType, offers: list[Offer], factor: Decimal
 ) -> Iterator[dict[str, Any]]:
-    """Yield each zone used where the type is not to be had on demand, with the nearest that is."""
+    """Yield each zone where the type is not to be had on demand, with the nearest that is."""
     sold = {offer.zone.name: offer for offer in offers if offer.purchase == "on-demand"}
     if not sold:
         return
@@ -191,6 +189,9 @@ def _missing(
         return Candidate(kind.name, kind.architecture, cpu, memory, price * factor)
 
     wanted = candidate(entry, min(offer.price_per_hour for offer in sold.values()))
+    if min(wanted.usable_cpu_millicores, wanted.usable_memory_bytes) <= 0:
+        # A node that keeps all it has for itself is like nothing; the fall above says so.
+        return
     for zone in row.zones.all():
         have = sold.get(zone.name)
         if have is not None and have.in_stock:
@@ -230,7 +231,9 @@ def _outlook(variant: Variant, row: Region, demand: list[Demand], targets: Targe
     here = row.pk == variant.region_id
     zones = tuple(zone.name for zone in row.zones.all())
     try:
-        found = outlook(supply_in(variant, row, zones), targets, demand)
+        sold = set(sold_families(row))
+        families = [name for name in variant.families if name in sold]
+        found = outlook(supply_in(variant, row, zones, families), targets, demand)
     except InputRefused as refused:
         found = Outlook(None, None, tuple(f"{fault.reason} {fault.mend}" for fault in refused.faults))
     offers = Offer.objects.filter(zone__region=row, purchase__in=variant.purchases, in_stock=True)

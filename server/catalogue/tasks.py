@@ -64,6 +64,8 @@ class _Tour:
     def __init__(self, reading: Reading) -> None:
         self.reading, self.service = reading, OfferService(reading.provider.service_url)
         self.parts = 1
+        # A tour that a dead worker began is made anew, from the first page.
+        reading.pages = reading.retries = 0
 
     def run(self) -> None:
         """Read everything; a region that does not answer is left out and named."""

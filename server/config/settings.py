@@ -78,6 +78,11 @@ if "test" in sys.argv:
     # Tests make people by the dozen; the slow hash that guards real passwords would be most of their time.
     PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
+CACHES = {
+    # What is made from a price list that never changes: a large matrix has two megabytes.
+    "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache", "OPTIONS": {"MAX_ENTRIES": 24}}
+}
+
 TIME_ZONE = "UTC"
 USE_TZ = True
 LANGUAGE_CODE = "en-gb"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from decimal import ROUND_HALF_EVEN, Decimal
 from typing import Any
 
@@ -88,18 +88,16 @@ def supply_of(variant: Variant) -> Supply:
     """
     if variant.region is None:
         raise refuse("supply.region", "supply.region", "No region is chosen.", "Choose a region under Supply.")
-    return supply_in(variant, variant.region, tuple(variant.zones))
+    return supply_in(variant, variant.region, tuple(variant.zones), variant.families)
 
 
-def supply_in(variant: Variant, region: Region, zones: tuple[str, ...], stocked: bool = True) -> Supply:
-    """Return what the variant could buy in a region; ``stocked`` leaves out what is not to be had now."""
+def supply_in(variant: Variant, region: Region, zones: tuple[str, ...], families: Collection[str]) -> Supply:
+    """Return what the variant could buy in a region now, of some families (none named: all)."""
     study = variant.study
     factor = rates_of(study.rates, study.currency).factor(region.edition.currency, study.currency)
-    offers = Offer.objects.filter(zone__region=region, zone__name__in=zones)
-    if stocked:
-        offers = offers.filter(in_stock=True)
-    if variant.families:
-        offers = offers.filter(instance_type__family__in=variant.families)
+    offers = Offer.objects.filter(zone__region=region, zone__name__in=zones, in_stock=True)
+    if families:
+        offers = offers.filter(instance_type__family__in=families)
     types = tuple(_types(region, offers, factor))
     return Supply(study.currency, zones, types, rules_of(present_rules()).reservation)
 

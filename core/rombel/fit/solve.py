@@ -106,7 +106,7 @@ def fit(
     params = params or FitParams()
     solution = _Fit(instance, seed, params, observer or SilentObserver()).run()
     if solution.nodes and growing_workloads(problem):
-        solution = _with_growth(problem, solution, seed, params)
+        solution = _with_growth(problem, solution, seed, params, observer or SilentObserver())
     report = check(asked, solution)
     if not report.holds:
         raise CheckFailed(report.violations)
@@ -155,14 +155,31 @@ def _sold_equally(problem: FitProblem) -> FitProblem:
     return replace(problem, instance_types=tuple(types))
 
 
-def _with_growth(problem: FitProblem, solution: FitSolution, seed: int, params: FitParams) -> FitSolution:
+class _Shopping:
+    """Tells of the plan that stands while new nodes for its losses are sought, and passes on the wish to stop."""
+
+    def __init__(self, observer: FitObserver, solution: FitSolution) -> None:
+        self._observer = observer
+        self._told = Progress("planning losses", 1.0, solution.cost_per_hour, solution.floor_per_hour)
+
+    def on_progress(self, progress: Progress) -> bool:
+        """Return whether to stop."""
+        return self._observer.on_progress(self._told)
+
+
+def _with_growth(
+    problem: FitProblem, solution: FitSolution, seed: int, params: FitParams, observer: FitObserver
+) -> FitSolution:
     """Return the solution with the new nodes for every zone's loss; infeasible where they cannot be had."""
+    watch = _Shopping(observer, solution)
     quick = replace(params, chunks=max(1, params.chunks // GROWTH_SHARE), patterns=PatternParams(most_knapsacks=60))
     growing: dict[str, tuple[NodeBatch, ...]] = {}
     for zone in problem.zones:
-        found = fit(growth_problem(problem, solution, zone, own_pools=True), seed=seed, params=quick)
+        own = growth_problem(problem, solution, zone, own_pools=True)
+        found = fit(own, seed=seed, params=quick, observer=watch)
         if found.status is FitStatus.INFEASIBLE and problem.limits.most_pools is None:
-            found = fit(growth_problem(problem, solution, zone, own_pools=False), seed=seed, params=quick)
+            anything = growth_problem(problem, solution, zone, own_pools=False)
+            found = fit(anything, seed=seed, params=quick, observer=watch)
         if found.status is FitStatus.INFEASIBLE:
             reasons = tuple(f"Losing {zone}, on new nodes: {reason}" for reason in found.reasons)
             return _infeasible(problem, reasons)

@@ -13,6 +13,7 @@ from catalogue.models import Provider, RateSheet, Region
 from demo.supply import demo_price_list
 from house.models import RuleSet
 from runs.inputs import inputs_of
+from studies.adapt import problem_of
 from studies.models import Study, Variant
 
 
@@ -84,6 +85,12 @@ class TestHouse(ApiCase):
         self.assertNotEqual(inputs_of(self.variant), before)
         detail = self.planner.get(f"/api/variants/{self.variant.pk}/types/tern-4").json()
         self.assertEqual(detail["steps"][0]["cpu_millicores"], 500)
+        # Four GiB are more than the smallest node has: it is shown as unusable, and the others are fitted.
+        greedy = {**reservation, "kubelet": {"cpu": "500m", "memory": "4Gi"}}
+        self.assertEqual(self.send(self.lead, "patch", "/house", {"reservation": greedy}).status_code, 200)
+        small = self.planner.get(f"/api/variants/{self.variant.pk}/types/wren-1").json()
+        self.assertLess(small["usable"]["memory_bytes"], 0)
+        self.assertNotIn("wren-1", [entry.name for entry in problem_of(self.variant).instance_types])
 
 
 class TestSupply(ApiCase):
