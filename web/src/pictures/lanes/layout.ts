@@ -4,6 +4,7 @@ import type { Fit, FitNode } from '../../api/client'
 export const HEAD = 30
 export const FOOT = 22
 const GAP = 5
+const APART = 12
 const MOST_ROMBS = 60
 
 export interface Romb {
@@ -99,18 +100,20 @@ interface Block {
 function blocks(fit: Fit, width: number, inner: number, hues: string[]): { scale: number; blocks: Block[] } {
   const sizes = fit.pools.map((pool, place) => {
     const node = fit.nodes.find((entry) => entry.instance_type === pool.instance_type)
-    const most = Math.max(1, ...Object.values(pool.nodes))
-    return { pool, hue: hues[place % hues.length] ?? '#666', side: rombWidth(node?.usable.cpu_millicores ?? 0), most }
+    const tallest = Math.max(1, ...Object.values(pool.nodes))
+    return { pool, hue: hues[place % hues.length] ?? '#666', side: rombWidth(node?.usable.cpu_millicores ?? 0), tallest }
   })
+  // A pool's name takes what it needs, and no more than its share of the lane: names never make the rombs small.
+  const most = (width - 14) / Math.max(1, sizes.length) - APART
   for (let scale = 1; ; scale *= 0.93) {
     let x = 14
-    const placed = sizes.map(({ pool, hue, side, most }) => {
+    const placed = sizes.map(({ pool, hue, side, tallest }) => {
       const w = side * scale
       const h = w * 1.62
       const rows = Math.max(1, Math.floor((inner + GAP) / (h + GAP)))
-      const columns = Math.ceil(Math.min(most, MOST_ROMBS) / rows)
+      const columns = Math.ceil(Math.min(tallest, MOST_ROMBS) / rows)
       const block: Block = { pool, hue, width: w, height: h, columns, x }
-      x += Math.max(columns * (w + GAP), 12 + 7 * (pool.instance_type.length + 3)) + 16
+      x += Math.max(columns * (w + GAP), Math.min(most, 6.6 * (pool.instance_type.length + 3))) + APART
       return block
     })
     if (x <= width || scale < 0.35) return { scale, blocks: placed }
