@@ -28,6 +28,8 @@ from stand_ins.offer_service import Mood, OfferServiceStandIn
 from stand_ins.offer_service.hosting import hosted
 from studies.models import Variant
 
+# A machine with other work may take its time; a thing that never comes still fails.
+expect.set_options(timeout=20_000)
 PLACES = ("targets", "demand", "fit", "handover")
 AXE = Path(__file__).parent.parent / "web" / "node_modules" / "axe-core" / "axe.min.js"
 
