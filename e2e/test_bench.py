@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from datetime import date
 from pathlib import Path
@@ -60,10 +61,18 @@ class BrowserCase(WorkerCase, StaticLiveServerTestCase):
                     compute(None, run.pk)
                 sleep(0.05)
             self.assertTrue(self._is_current(), "no fit of the present inputs")
-            connections.close_all()
+
+        self._on_a_thread(job)
+
+    def _on_a_thread(self, job: Callable[[], None]) -> None:
+        def alone() -> None:
+            try:
+                job()
+            finally:
+                connections.close_all()
 
         with ThreadPoolExecutor(1) as pool:
-            pool.submit(job).result()
+            pool.submit(alone).result()
 
     def _is_current(self) -> bool:
         variant = Variant.objects.get(pk=self.variant.pk)
@@ -221,10 +230,8 @@ class TestBench(BrowserCase):
         def job() -> None:
             for reading in Reading.objects.filter(status=ReadingStatus.QUEUED):
                 read_service(None, reading.pk)
-            connections.close_all()
 
-        with ThreadPoolExecutor(1) as pool:
-            pool.submit(job).result()
+        self._on_a_thread(job)
 
     def test_a_viewer_sees_all_and_can_change_nothing(self) -> None:
         page = self.open("viewer")

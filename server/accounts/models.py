@@ -19,6 +19,11 @@ class User(AbstractUser):
 
     role = models.CharField(max_length=10, choices=Role.choices, default=Role.VIEWER)
 
+    @property
+    def shown_name(self) -> str:
+        """Return the full name; the one to sign in with where none is known."""
+        return self.get_full_name() or self.username
+
 
 class AuditEntry(models.Model):
     """One mutation: who, when, which action, on what, with which input."""

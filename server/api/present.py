@@ -20,7 +20,7 @@ from studies.models import Study, Variant, Workload
 
 def person(user: User) -> dict[str, Any]:
     """Return who a person is."""
-    return {"username": user.username, "full_name": user.get_full_name() or user.username, "role": user.role}
+    return {"username": user.username, "full_name": user.shown_name, "role": user.role}
 
 
 def study(row: Study) -> dict[str, Any]:

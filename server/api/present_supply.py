@@ -4,29 +4,27 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Iterator
-from decimal import ROUND_HALF_EVEN, Decimal
+from decimal import Decimal
 from typing import Any
 
 from django.core.cache import cache
 
 from api.money import money
-from catalogue.adapt import plain, rates_of
+from catalogue.adapt import plain
 from catalogue.models import OPEN, Edition, InstanceType, Offer, Provider, RateSheet, Reading, Region
 from catalogue.queries import newest_regions
 from house.models import RULE_FIELDS, RuleSet, present_rules, rules_of
 from rombel.catalogue import Candidate, nearest
 from rombel.errors import InputRefused
-from rombel.model.house_rules import deviations
-from rombel.model.money import NINE_DECIMALS
 from rombel.model.node import ReservationRule, Slice, Waterfall, waterfall
 from rombel.model.pod import Amounts
 from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
 from rombel.model.study import TYPE_LABEL, Demand, SoldType, Supply, Targets, WorkloadKind, node_waterfall
 from rombel.plan import Outlook, outlook
-from runs.findings import SupplyNews, fees_per_month, findings, rates_used, supply_news
+from runs.findings import Situation, SupplyNews, findings, rates_used, supply_news
 from runs.inputs import digest_of
 from runs.models import Fit
-from studies.adapt import choices_of, demand_rows, sold_families, supply_in, targets_of
+from studies.adapt import Exchange, demand_rows, exchange_for, sold_families, supply_in, targets_of
 from studies.models import StatedDeviation, Variant
 
 PURCHASES = ("on-demand", "interruptible", "committed")
@@ -48,15 +46,9 @@ def region(row: Region) -> dict[str, Any]:
     }
 
 
-def _factor(variant: Variant, currency: str) -> Decimal:
-    """Return what one unit of a currency is in the study's."""
-    return rates_of(variant.study.rates, variant.study.currency).factor(currency, variant.study.currency)
-
-
-def _price(amount: Decimal, factor: Decimal) -> str:
-    """Return a price in the study's currency as text, without zeros at the end."""
-    converted = amount if factor == 1 else (amount * factor).quantize(NINE_DECIMALS, ROUND_HALF_EVEN)
-    return format(converted, "f").rstrip("0").rstrip(".")
+def _short(price: Decimal) -> str:
+    """Return a price with decimals as text, without zeros at the end; quicker than ``plain`` for many thousands."""
+    return format(price, "f").rstrip("0").rstrip(".")
 
 
 TYPE_CELLS = ("name", "family", "vcpu", "memory_bytes", "architecture", "accelerators", "most_pods")
@@ -102,11 +94,11 @@ def _matrix(variant: Variant, row: Region) -> str:
     """Return it made anew: ten thousand types are written without a model for each."""
     zones = [zone.name for zone in row.zones.all()]
     place = {name: number for number, name in enumerate(zones)}
-    factor = _factor(variant, row.edition.currency)
+    convert = exchange_for(variant.study, row.edition.currency)
     offers: dict[int, list[list[Any]]] = {}
     fields = ("instance_type_id", "zone__name", "purchase", "price_per_hour", "most_nodes", "in_stock")
     for key, zone, purchase, price, most, stock in Offer.objects.filter(zone__region=row).values_list(*fields):
-        entry = [place[zone], PURCHASES.index(purchase), _price(price, factor), most, stock]
+        entry = [place[zone], PURCHASES.index(purchase), _short(convert(price)), most, stock]
         offers.setdefault(key, []).append(entry)
     falls = Falls(variant)
     types = [
@@ -134,7 +126,7 @@ def _type_cells(cells: list[Any], falls: Falls) -> dict[str, Any]:
 
 def type_detail(variant: Variant, row: Region, entry: InstanceType) -> dict[str, Any]:
     """Return one type in full."""
-    factor = _factor(variant, row.edition.currency)
+    convert = exchange_for(variant.study, row.edition.currency)
     fall = Falls(variant).of(entry)
     offers = list(Offer.objects.filter(zone__region=row, instance_type=entry).select_related("zone"))
     names = ("name", "family", "architecture", "vcpu", "accelerators", "disk_bytes", "most_volumes", "network_mbps")
@@ -148,8 +140,8 @@ def type_detail(variant: Variant, row: Region, entry: InstanceType) -> dict[str,
             {
                 "zone": offer.zone.name,
                 "purchase": offer.purchase,
-                "price_per_hour": _price(offer.price_per_hour, factor),
-                "price_per_month": money(offer.price_per_hour * factor * HOURS_PER_MONTH),
+                "price_per_hour": _short(convert(offer.price_per_hour)),
+                "price_per_month": money(convert(offer.price_per_hour) * HOURS_PER_MONTH),
                 "most_nodes": offer.most_nodes,
                 "interruptions_per_hour": None
                 if offer.interruptions_per_hour is None
@@ -158,7 +150,7 @@ def type_detail(variant: Variant, row: Region, entry: InstanceType) -> dict[str,
             }
             for offer in sorted(offers, key=lambda o: (PURCHASES.index(o.purchase), o.zone.position))
         ],
-        "missing": list(_missing(variant, row, entry, offers, factor)),
+        "missing": list(_missing(variant, row, entry, offers, convert)),
     }
 
 
@@ -176,7 +168,7 @@ def steps(fall: Waterfall) -> list[dict[str, Any]]:
 
 
 def _missing(
-    variant: Variant, row: Region, entry: InstanceType, offers: list[Offer], factor: Decimal
+    variant: Variant, row: Region, entry: InstanceType, offers: list[Offer], convert: Exchange
 ) -> Iterator[dict[str, Any]]:
     """Yield each zone where the type is not to be had on demand, with the nearest that is."""
     sold = {offer.zone.name: offer for offer in offers if offer.purchase == "on-demand"}
@@ -186,7 +178,7 @@ def _missing(
 
     def candidate(kind: InstanceType, price: Decimal) -> Candidate:
         cpu, memory, _ = falls.of(kind).usable
-        return Candidate(kind.name, kind.architecture, cpu, memory, price * factor)
+        return Candidate(kind.name, kind.architecture, cpu, memory, convert(price))
 
     wanted = candidate(entry, min(offer.price_per_hour for offer in sold.values()))
     if min(wanted.usable_cpu_millicores, wanted.usable_memory_bytes) <= 0:
@@ -211,7 +203,7 @@ def _missing(
                     "cpu_ratio": s.cpu_ratio,
                     "memory_ratio": s.memory_ratio,
                     "price_ratio": s.price_ratio,
-                    "price_per_hour": format(plain(s.candidate.price_per_hour.quantize(NINE_DECIMALS)), "f"),
+                    "price_per_hour": _short(s.candidate.price_per_hour),
                 }
                 for s in found
             ],
@@ -304,7 +296,7 @@ def reading(row: Reading) -> dict[str, Any]:
         **{name: getattr(row, name) for name in names},
         "id": row.pk,
         "provider": row.provider.name,
-        "started_by": row.created_by.get_full_name() or row.created_by.username,
+        "started_by": row.created_by.shown_name,
         "dated": row.dated.isoformat() if row.dated else None,
         "changes": row.changes if row.status in OPEN else [],
         "change_count": row.change_count,
@@ -326,7 +318,7 @@ def house(row: RuleSet) -> dict[str, Any]:
         **values,
         "reservation": reservation(rule),
         "sign_off_above": None if row.sign_off_above is None else str(row.sign_off_above),
-        "stated_by": row.stated_by.get_full_name() if row.stated_by else None,
+        "stated_by": row.stated_by.shown_name if row.stated_by else None,
         "stated_at": row.stated_at,
         "known_families": sorted(set(families.values_list("family", flat=True))),
         "known_regions": [f"{entry.edition.provider.name}/{entry.name}" for entry in regions],
@@ -361,12 +353,13 @@ def _percent(basis_points: int) -> str:
 
 def supply_part(variant: Variant, fit: Fit | None) -> dict[str, Any]:
     """Return the bench's part on supply, targets and house rules."""
-    news, rates = supply_news(variant, fit), rates_used(variant)
+    at = Situation(variant, fit)
+    news, rates = supply_news(at), rates_used(variant)
     return {
         "tiers": list(_tiers(variant)),
-        "fees_per_month": money(fees_per_month(variant)),
-        "findings": [{"level": f.level, "place": f.place, "text": f.text} for f in findings(variant, fit)],
-        "deviations": list(_deviations(variant)),
+        "fees_per_month": money(at.fees_per_month),
+        "findings": [{"level": f.level, "place": f.place, "text": f.text} for f in findings(at)],
+        "deviations": list(_deviations(at)),
         "news": _news(news) if news else None,
         "rate": _rate(variant, rates) if rates else None,
     }
@@ -375,27 +368,27 @@ def supply_part(variant: Variant, fit: Fit | None) -> dict[str, Any]:
 def _tiers(variant: Variant) -> Iterator[dict[str, Any]]:
     if variant.region is None:
         return
-    factor = _factor(variant, variant.region.edition.currency)
+    convert = exchange_for(variant.study, variant.region.edition.currency)
     for tier in variant.region.edition.tiers.all():
         yield {
             "name": tier.name,
             "members": tier.members,
             "uptime_percent": None if tier.uptime is None else format(plain(tier.uptime * 100), "f"),
             "spans_zones": tier.spans_zones,
-            "fee_per_month": money(tier.price_per_hour * factor * HOURS_PER_MONTH),
+            "fee_per_month": money(convert(tier.price_per_hour * HOURS_PER_MONTH)),
         }
 
 
-def _deviations(variant: Variant) -> Iterator[dict[str, Any]]:
+def _deviations(at: Situation) -> Iterator[dict[str, Any]]:
     said: dict[tuple[str, str], StatedDeviation] = {
-        (row.rule, row.chosen): row for row in variant.deviations.select_related("stated_by")
+        (row.rule, row.chosen): row for row in at.variant.deviations.select_related("stated_by")
     }
-    for entry in deviations(rules_of(present_rules()), choices_of(variant)):
+    for entry in at.deviations:
         row = said.get((entry.rule, entry.chosen))
         yield {
             **{name: getattr(entry, name) for name in ("rule", "asked", "chosen", "allowed")},
             "why": row.why if row else "",
-            "who": (row.stated_by.get_full_name() or row.stated_by.username) if row else "",
+            "who": row.stated_by.shown_name if row else "",
             "at": row.stated_at if row else None,
         }
 

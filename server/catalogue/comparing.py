@@ -16,9 +16,9 @@ MOST_CHANGES = 400
 """So many differences are kept for showing; all are counted."""
 
 
-def compare(reading: Reading) -> None:
-    """Write the differences to the reading's base into its fields; the row is not saved."""
-    listed = proposed_list(reading)
+def compare(reading: Reading, listed: PriceList) -> None:
+    """Write into the reading's fields what taking the list it holds would change; the row is not saved."""
+    listed = _carried_over(reading, listed)
     changes = compare_lists(price_list_of(reading.base) if reading.base else None, listed)
     names = ("subject", "before", "after")
     reading.dated = listed.dated
@@ -29,8 +29,12 @@ def compare(reading: Reading) -> None:
 
 
 def proposed_list(reading: Reading) -> PriceList:
-    """Return the list as it would be taken: regions that could not be read stay as the base edition has them."""
-    listed = listed_of(reading.document or {})
+    """Return the list that a reading holds, as it would be taken."""
+    return _carried_over(reading, listed_of(reading.document or {}))
+
+
+def _carried_over(reading: Reading, listed: PriceList) -> PriceList:
+    """Return the list with the regions that could not be read as the base edition has them."""
     missing = {entry["region"] for entry in reading.missing}
     if missing and reading.base:
         listed = _with_regions_of(price_list_of(reading.base), listed, missing)

@@ -41,14 +41,6 @@ def newest_regions() -> list[Region]:
     return sorted(rows, key=lambda row: (row.edition.provider_id, row.pk))
 
 
-def region_in_newest(region: Region) -> Region | None:
-    """Return the region of the same name in the newest edition; None where it is gone or nothing is newer."""
-    newest = newest_edition(region.edition.provider)
-    if newest is None or newest.pk == region.edition_id:
-        return None
-    return newest.regions.filter(name=region.name).first()
-
-
 def reading_by_id(reading_id: int) -> Reading:
     """Return a reading; ``Missing`` when there is none."""
     reading = Reading.objects.select_related("provider", "base", "created_by").filter(pk=reading_id).first()

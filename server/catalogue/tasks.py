@@ -86,9 +86,9 @@ class _Tour:
                 missing.append({"region": region, "why": str(failed)})
         if len(missing) == len(regions):
             raise ServiceFailed(f"No region could be read. {missing[0]['why'] if missing else 'It names none.'}")
-        check_price_list(document)
+        listed = check_price_list(document)
         self.reading.document, self.reading.missing, self.reading.share = document, missing, 1.0
-        compare(self.reading)
+        compare(self.reading, listed)
         words = f"{len(document['offers'])} offers of {len(document['types'])} types read."
         _close(self.reading, ReadingStatus.PARTIAL if missing else ReadingStatus.READY, words)
 

@@ -6,10 +6,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from decimal import Decimal
 
-from catalogue.adapt import listed_offers, rates_of
+from catalogue.adapt import listed_offers
 from catalogue.comparing import changes_between
 from catalogue.models import RateSheet
-from catalogue.queries import newest_edition, newest_rates, region_in_newest
+from catalogue.queries import newest_edition, newest_rates
 from house.models import present_rules, rules_of
 from rombel.catalogue import reprice
 from rombel.catalogue.differences import Repriced
@@ -17,7 +17,7 @@ from rombel.formats import read_solution
 from rombel.model.house_rules import deviations, unlabelled
 from rombel.model.quantity import HOURS_PER_MONTH
 from runs.models import Fit
-from studies.adapt import choices_of
+from studies.adapt import choices_of, exchange_for
 from studies.models import Variant
 
 
@@ -30,41 +30,50 @@ class Finding:
     text: str
 
 
-def fees_per_month(variant: Variant) -> Decimal:
-    """Return the control plane's fee in the study's currency; zero where no tier is chosen."""
-    region = variant.region
-    tier = region.edition.tiers.filter(name=variant.tier).first() if region and variant.tier else None
-    if region is None or tier is None:
-        return Decimal(0)
-    study = variant.study
-    rates = rates_of(study.rates, study.currency)
-    return rates.convert(tier.price_per_hour * HOURS_PER_MONTH, region.edition.currency, study.currency)
+class Situation:
+    """A variant with what several answers about it need, looked up once: rules, deviations, fees, newest list."""
+
+    def __init__(self, variant: Variant, fit: Fit | None) -> None:
+        region = variant.region
+        self.variant, self.fit = variant, fit
+        self.rules = rules_of(present_rules())
+        self.deviations = deviations(self.rules, choices_of(variant))
+        self.tier = region.edition.tiers.filter(name=variant.tier).first() if region and variant.tier else None
+        self.newest = newest_edition(region.edition.provider) if region else None
+
+    @property
+    def fees_per_month(self) -> Decimal:
+        """Return the control plane's fee in the study's currency; zero where no tier is chosen."""
+        if self.variant.region is None or self.tier is None:
+            return Decimal(0)
+        convert = exchange_for(self.variant.study, self.variant.region.edition.currency)
+        return convert(self.tier.price_per_hour * HOURS_PER_MONTH)
 
 
-def findings(variant: Variant, fit: Fit | None) -> list[Finding]:
+def findings(at: Situation) -> list[Finding]:
     """Return every finding of a variant, the gravest first."""
     order = {"stop": 0, "care": 1, "note": 2}
-    found = [*_rules(variant), *_money(variant, fit), *_plane(variant), *_age(variant)]
+    found = [*_rules(at), *_money(at), *_plane(at), *_age(at)]
     return sorted(found, key=lambda entry: order[entry.level])
 
 
-def _rules(variant: Variant) -> Iterator[Finding]:
-    rules = rules_of(present_rules())
-    for entry in deviations(rules, choices_of(variant)):
+def _rules(at: Situation) -> Iterator[Finding]:
+    for entry in at.deviations:
         words = f"{entry.rule.replace('_', ' ')}: {entry.chosen}, the house rule is {entry.asked}"
         yield Finding("care" if entry.allowed else "stop", "targets", words)
-    carried = {f"{row.namespace}/{row.name}": list(row.labels) for row in variant.study.workloads.all()}
-    lacking = unlabelled(rules, carried)
+    carried = {f"{row.namespace}/{row.name}": list(row.labels) for row in at.variant.study.workloads.all()}
+    lacking = unlabelled(at.rules, carried)
     if lacking:
         keys = ", ".join(sorted({key for keys in lacking.values() for key in keys}))
         some = ", ".join(sorted(lacking)[:3]) + (" and others" if len(lacking) > 3 else "")
         yield Finding("care", "demand", f"{len(lacking)} workloads lack the required label {keys}: {some}")
 
 
-def _money(variant: Variant, fit: Fit | None) -> Iterator[Finding]:
+def _money(at: Situation) -> Iterator[Finding]:
+    variant, fit, rules = at.variant, at.fit, at.rules
     if fit is None or fit.status == "infeasible":
         return
-    fees, currency = fees_per_month(variant), variant.study.currency
+    fees, currency = at.fees_per_month, variant.study.currency
     cost, floor = (amount * HOURS_PER_MONTH + fees for amount in (fit.cost_per_hour, fit.floor_per_hour))
     ceiling = variant.budget_per_month
     if ceiling is not None and floor > ceiling:
@@ -72,16 +81,15 @@ def _money(variant: Variant, fit: Fit | None) -> Iterator[Finding]:
         yield Finding("stop", "targets", f"{words}: the floor with fees is {floor:,.0f}")
     elif ceiling is not None and cost > ceiling:
         yield Finding("stop", "targets", f"{cost:,.0f} {currency} a month with fees, the ceiling is {ceiling:,.0f}")
-    rules = rules_of(present_rules())
     if rules.sign_off_above is not None and rules.currency == currency and cost > rules.sign_off_above:
         words = f"{cost:,.0f} {currency} a month with fees: above {rules.sign_off_above:,.0f} a lead signs off"
         yield Finding("care", "targets", words)
 
 
-def _plane(variant: Variant) -> Iterator[Finding]:
+def _plane(at: Situation) -> Iterator[Finding]:
+    variant, tier = at.variant, at.tier
     if variant.survive_zone == "none" or variant.region is None:
         return
-    tier = variant.region.edition.tiers.filter(name=variant.tier).first() if variant.tier else None
     if variant.control_plane_members == 1:
         words = "the control plane has one member: while it is away nothing heals, scales or lands"
         yield Finding("care", "targets", words)
@@ -90,16 +98,15 @@ def _plane(variant: Variant) -> Iterator[Finding]:
         yield Finding("care", "targets", words)
 
 
-def _age(variant: Variant) -> Iterator[Finding]:
-    region = variant.region
+def _age(at: Situation) -> Iterator[Finding]:
+    region, newest = at.variant.region, at.newest
     if region is None:
         return
-    newest = newest_edition(region.edition.provider)
     if newest is not None and newest.pk != region.edition_id:
         yield Finding(
             "note", "supply", f"a newer price list is there, of {newest.dated}; this is of {region.edition.dated}"
         )
-    study, rates = variant.study, newest_rates()
+    study, rates = at.variant.study, newest_rates()
     foreign = region.edition.currency != study.currency
     if foreign and study.rates and rates and rates.pk != study.rates_id:
         yield Finding("note", "supply", f"newer rates are stated, of {rates.dated}; the study uses {study.rates.dated}")
@@ -116,21 +123,20 @@ class SupplyNews:
     then: Repriced | None
 
 
-def supply_news(variant: Variant, fit: Fit | None) -> SupplyNews | None:
+def supply_news(at: Situation) -> SupplyNews | None:
     """Return what a newer price list would change for this variant; None where there is none."""
-    region = variant.region
-    newest = newest_edition(region.edition.provider) if region else None
+    fit, region, newest = at.fit, at.variant.region, at.newest
     if region is None or newest is None or newest.pk == region.edition_id:
         return None
-    there = region_in_newest(region)
+    there = newest.regions.filter(name=region.name).first()
     changes = changes_between(region.edition_id, newest.pk)
     now = then = None
     if fit is not None and fit.status != "infeasible":
         now = fit.cost_per_hour * HOURS_PER_MONTH
         nodes = read_solution(fit.solution).nodes
         found = reprice(nodes, listed_offers(newest, {batch.instance_type for batch in nodes}), region.name)
-        factor = rates_of(variant.study.rates, variant.study.currency).factor(newest.currency, variant.study.currency)
-        then = Repriced(found.cost_per_month * factor, found.missing)
+        convert = exchange_for(at.variant.study, newest.currency)
+        then = Repriced(convert(found.cost_per_month), found.missing)
     return SupplyNews(newest.dated.isoformat(), there.pk if there else None, changes, now, then)
 
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Iterator
-from decimal import ROUND_HALF_EVEN, Decimal
+from collections.abc import Callable, Collection, Iterable, Iterator
+from decimal import Decimal
 from typing import Any
 
 from django.db.models import QuerySet
@@ -15,7 +15,6 @@ from rombel.errors import refuse
 from rombel.model.fit_problem import FitProblem, Purchase, Survival
 from rombel.model.fit_problem import Offer as CoreOffer
 from rombel.model.house_rules import Choices
-from rombel.model.money import NINE_DECIMALS
 from rombel.model.pod import Amounts
 from rombel.model.study import Demand, SoldType, Supply, Targets, WorkloadKind
 from rombel.plan import problem_of_study
@@ -77,6 +76,14 @@ def fields_of(demand: Demand, position: int) -> dict[str, Any]:
     }
 
 
+Exchange = Callable[[Decimal], Decimal]
+
+
+def exchange_for(study: Study, currency: str) -> Exchange:
+    """Return what turns amounts of a currency into the study's, by the study's own rates."""
+    return rates_of(study.rates, study.currency).exchange(currency, study.currency)
+
+
 def supply_of(variant: Variant) -> Supply:
     """Return what the variant may buy, in its study's currency.
 
@@ -94,20 +101,19 @@ def supply_of(variant: Variant) -> Supply:
 def supply_in(variant: Variant, region: Region, zones: tuple[str, ...], families: Collection[str]) -> Supply:
     """Return what the variant could buy in a region now, of some families (none named: all)."""
     study = variant.study
-    factor = rates_of(study.rates, study.currency).factor(region.edition.currency, study.currency)
+    convert = exchange_for(study, region.edition.currency)
     offers = Offer.objects.filter(zone__region=region, zone__name__in=zones, in_stock=True)
     if families:
         offers = offers.filter(instance_type__family__in=families)
-    types = tuple(_types(region, offers, factor))
+    types = tuple(_types(region, offers, convert))
     return Supply(study.currency, zones, types, rules_of(present_rules()).reservation)
 
 
-def _types(region: Region, offers: QuerySet[Offer], factor: Decimal) -> Iterator[SoldType]:
+def _types(region: Region, offers: QuerySet[Offer], convert: Exchange) -> Iterator[SoldType]:
     sold: dict[int, list[CoreOffer]] = {}
     fields = ("instance_type_id", "zone__name", "purchase", "price_per_hour", "most_nodes")
     for key, zone, purchase, price, most in offers.order_by("zone__position", "purchase").values_list(*fields):
-        price = plain(price) if factor == 1 else (price * factor).quantize(NINE_DECIMALS, ROUND_HALF_EVEN)
-        sold.setdefault(key, []).append(CoreOffer(zone, Purchase(purchase), price, most))
+        sold.setdefault(key, []).append(CoreOffer(zone, Purchase(purchase), plain(convert(price)), most))
     rows = InstanceType.objects.filter(edition=region.edition_id)
     for key, name, vcpu, memory, pods, chip in rows.values_list(
         "pk", "name", "vcpu", "memory_bytes", "most_pods", "architecture"

@@ -57,7 +57,9 @@ class _Reading:
         }
         self.zone_counts: dict[str, Counter[str]] = {name: Counter() for name in self.workloads}
         self.interruptible: Counter[str] = Counter()
+        self.per_offer: Counter[OfferKey] = Counter()
         for group in solution.nodes:
+            self.per_offer[_key(group)] += group.count
             for name, number in group.replicas.items():
                 self.zone_counts.setdefault(name, Counter())[group.zone] += number * group.count
                 if group.purchase is Purchase.INTERRUPTIBLE:
@@ -128,13 +130,17 @@ def _money_rules(reading: _Reading, cost: Decimal) -> Iterator[str]:
 
 def _node_rules(reading: _Reading) -> Iterator[str]:
     """Yield broken rules of single nodes: room in every resource, eligibility, most per node."""
-    problem = reading.problem
     for number, group in enumerate(reading.solution.nodes):
         yield from _room(reading, group, group.replicas, f"nodes[{number}]")
-        offer = reading.offers[_key(group)]
         for name in group.replicas:
-            if not problem.may_run(reading.workloads[name], reading.types[group.instance_type], offer):
+            if _barred(reading, group, name):
                 yield f"nodes[{number}]: {name} may not run on {group.instance_type} {group.purchase} in {group.zone}."
+
+
+def _barred(reading: _Reading, group: NodeBatch, name: str) -> bool:
+    """Return whether eligibility keeps a workload off such nodes."""
+    entry, offer = reading.types[group.instance_type], reading.offers[_key(group)]
+    return not reading.problem.may_run(reading.workloads[name], entry, offer)
 
 
 def _room(reading: _Reading, group: NodeBatch, replicas: Mapping[str, int], where: str) -> Iterator[str]:
@@ -151,10 +157,7 @@ def _room(reading: _Reading, group: NodeBatch, replicas: Mapping[str, int], wher
 
 def _pool_rules(reading: _Reading) -> Iterator[str]:
     """Yield broken quotas and pool limits."""
-    limits = reading.problem.limits
-    per_offer: Counter[OfferKey] = Counter()
-    for group in reading.solution.nodes:
-        per_offer[_key(group)] += group.count
+    limits, per_offer = reading.problem.limits, reading.per_offer
     pools: Counter[tuple[str, Purchase]] = Counter()
     for (name, purchase, zone), count in per_offer.items():
         pools[name, purchase] += count
@@ -215,10 +218,9 @@ def _growing_rules(reading: _Reading) -> Iterator[str]:
             bought[_key(group)] += group.count
             placed.update({name: amount * group.count for name, amount in group.replicas.items()})
             yield from _room(reading, group, group.replicas, where)
-            for name in group.replicas:
-                entry, offer = reading.types[group.instance_type], reading.offers[_key(group)]
-                if not reading.problem.may_run(reading.workloads[name], entry, offer):
-                    yield f"{where}: {name} may not run there."
+            yield from (
+                f"{where}: {name} may not run there." for name in group.replicas if _barred(reading, group, name)
+            )
         for name in promised:
             if placed[name] != need[name]:
                 yield f"Losing {zone}: {placed[name]} replicas of {name} are placed on new nodes, {need[name]} wait."
@@ -227,9 +229,7 @@ def _growing_rules(reading: _Reading) -> Iterator[str]:
 
 def _growth_limits(reading: _Reading, zone: str, bought: Counter[OfferKey]) -> Iterator[str]:
     """Yield the quotas and the limit on pools that the nodes bought after a loss would break."""
-    standing: Counter[OfferKey] = Counter()
-    for group in reading.solution.nodes:
-        standing[_key(group)] += group.count
+    standing = reading.per_offer
     for key, count in bought.items():
         most = reading.offers[key].most_nodes
         if most is not None and standing[key] + count > most:
@@ -283,15 +283,13 @@ def _given_landing(
             yield f"Losing {zone}: {landed[name]} replicas of {name} land, {need[name]} must."
     for number, arrivals in per_node.items():
         group = nodes[number]
-        offer, where = reading.offers[_key(group)], f"Losing {zone}, node {number}"
+        where = f"Losing {zone}, node {number}"
         unknown = [name for name in arrivals if name not in reading.workloads]
         if unknown:
             yield f"{where}: there is no workload '{unknown[0]}'."
             continue
         yield from _room(reading, group, Counter(group.replicas) + arrivals, where)
-        for name in arrivals:
-            if not reading.problem.may_run(reading.workloads[name], reading.types[group.instance_type], offer):
-                yield f"{where}: {name} may not run there."
+        yield from (f"{where}: {name} may not run there." for name in arrivals if _barred(reading, group, name))
 
 
 def _search_landing(reading: _Reading, nodes: list[NodeBatch], zone: str, need: Counter[str]) -> set[str]:

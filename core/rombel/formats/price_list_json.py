@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Iterable, Mapping
-from datetime import date
 from decimal import Decimal
 from typing import Any
 
@@ -21,7 +20,7 @@ from rombel.model.price_list import (
     PriceList,
     price_list_faults,
 )
-from rombel.model.quantity import parse_price
+from rombel.model.quantity import parse_day, parse_price
 
 FORMAT = "rombel-price-list/1"
 
@@ -59,7 +58,7 @@ def price_list_of(raw: Mapping[str, Any]) -> PriceList:
             faults.extend(refused.faults)
             return None
 
-    dated = kept(_date, raw["dated"])
+    dated = kept(parse_day, raw["dated"], "dated")
     offers = [kept(_offer, entry, f"offers[{place}]") for place, entry in enumerate(raw["offers"])]
     disks = [kept(_disk, entry, f"disks[{place}]") for place, entry in enumerate(raw.get("disks", ()))]
     fees = [kept(_fee, entry, f"fees[{place}]") for place, entry in enumerate(raw.get("fees", ()))]
@@ -76,15 +75,6 @@ def price_list_of(raw: Mapping[str, Any]) -> PriceList:
         tiers=tuple(_tier(entry) for entry in raw.get("tiers", ())),
         fees=tuple(fees),
     )
-
-
-def _date(text: str) -> date:
-    try:
-        return date.fromisoformat(text)
-    except ValueError:
-        raise InputRefused(
-            [Fault("catalogue.date", "dated", f"'{text}' is no day.", "Write year-month-day, such as 2026-11-01.")]
-        ) from None
 
 
 def _offer(raw: Mapping[str, Any], path: str) -> ListedOffer:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from datetime import date
 from decimal import ROUND_HALF_EVEN, Decimal
@@ -46,9 +46,14 @@ class Rates:
 
     def convert(self, amount: Decimal, source: str, target: str) -> Decimal:
         """Return an amount in another currency, to nine decimals, halves to even."""
+        return self.exchange(source, target)(amount)
+
+    def exchange(self, source: str, target: str) -> Callable[[Decimal], Decimal]:
+        """Return what converts many amounts, to nine decimals, halves to even; refused at once without a rate."""
         if source == target:
-            return amount
-        return (amount * self.factor(source, target)).quantize(NINE_DECIMALS, ROUND_HALF_EVEN)
+            return lambda amount: amount
+        factor = self.factor(source, target)
+        return lambda amount: (amount * factor).quantize(NINE_DECIMALS, ROUND_HALF_EVEN)
 
     def _worth(self, currency: str) -> Decimal:
         if currency == self.base:

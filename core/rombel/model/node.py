@@ -144,7 +144,7 @@ def _keeps(capacity: Amounts, most_pods: int, rule: ReservationRule) -> Iterator
     yield Step("eviction threshold", "keeps", Amounts(0, rule.eviction_memory_bytes + eviction))
 
 
-def allocatable(capacity: Amounts, rule: ReservationRule, path: str = "", most_pods: int = 0) -> Amounts:
+def allocatable(capacity: Amounts, rule: ReservationRule, path: str = "") -> Amounts:
     """Return the amounts that pods may request on a node of this capacity.
 
     Raises
@@ -153,7 +153,7 @@ def allocatable(capacity: Amounts, rule: ReservationRule, path: str = "", most_p
         When the node keeps more than it has.
 
     """
-    cpu, memory, _ = waterfall(capacity, most_pods, rule).allocatable
+    cpu, memory, _ = waterfall(capacity, 0, rule).allocatable
     if cpu <= 0 or memory <= 0:
         raise refuse(
             "node.reservation", path, "The node keeps more for itself than it has.", "Lower the reservation rule."

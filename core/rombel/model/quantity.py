@@ -1,4 +1,4 @@
-"""Amounts of CPU, memory and money as exact integers and decimals.
+"""Amounts of CPU, memory and money as exact integers and decimals, and the days and codes that stand beside money.
 
 The text form is the quantity grammar of the Kubernetes API reference (type ``Quantity``): a signed
 decimal number followed by at most one suffix, binary (``Ki`` .. ``Ei``), decimal (``n`` .. ``E``) or an
@@ -8,6 +8,7 @@ exponent (``e3``). Rounding is always up, as that text asks.
 from __future__ import annotations
 
 import re
+from datetime import date
 from decimal import Decimal, InvalidOperation
 from fractions import Fraction
 
@@ -113,6 +114,22 @@ def show_memory(amount_bytes: int) -> str:
         if amount_bytes and amount_bytes % _BINARY[suffix] == 0:
             return f"{amount_bytes // _BINARY[suffix]}{suffix}"
     return str(amount_bytes)
+
+
+def parse_day(text: str, path: str = "") -> date:
+    """Return the day that a text states as year-month-day; anything else is refused."""
+    try:
+        return date.fromisoformat(text)
+    except ValueError:
+        mend = "Write year-month-day, such as 2026-11-01."
+        raise refuse("catalogue.date", path, f"'{text}' is no day.", mend) from None
+
+
+def parse_currency(text: str, path: str = "") -> str:
+    """Return a currency's code: three capital letters; anything else is refused."""
+    if not re.fullmatch(r"[A-Z]{3}", text):
+        raise refuse("money.code", path, f"'{text}' is no currency code.", "Write three letters, such as EUR.")
+    return text
 
 
 def parse_price(text: object, path: str = "") -> Decimal:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date
 from typing import Any, ClassVar
 
 from accounts.action import Action
@@ -13,6 +12,7 @@ from catalogue.queries import newest_edition
 from rombel.errors import refuse
 from rombel.formats import price_list_value, read_offers_csv, read_price_list
 from rombel.model.price_list import PriceList
+from rombel.model.quantity import parse_currency, parse_day
 
 
 @dataclass
@@ -42,20 +42,15 @@ class ProposeFile(Action[Reading]):
             message=f"{len(listed.offers)} offers of {len(listed.types)} types read.",
             created_by=self.actor,
         )
-        compare(self.made)
+        compare(self.made, listed)
         self.made.save()
         return self.made
 
     def _offers(self) -> PriceList:
         if not self.provider.strip() or len(self.provider) > 80:
             raise refuse("catalogue.provider", "provider", "The lines name no provider.", "Write its name beside them.")
-        if len(self.currency) != 3 or not self.currency.isascii() or not self.currency.isupper():
-            raise refuse("money.code", "currency", f"'{self.currency}' is no currency code.", "Write one, such as EUR.")
-        try:
-            day = date.fromisoformat(self.dated)
-        except ValueError:
-            raise refuse("catalogue.date", "dated", f"'{self.dated}' is no day.", "Write year-month-day.") from None
-        return read_offers_csv(self.text, self.provider.strip(), self.currency, day)
+        currency, day = parse_currency(self.currency, "currency"), parse_day(self.dated, "dated")
+        return read_offers_csv(self.text, self.provider.strip(), currency, day)
 
     def subject(self) -> str:
         """Return the provider."""

@@ -39,7 +39,7 @@ class StartReading(Action[Reading]):
                 )
         except IntegrityError:
             other = self.provider.readings.filter(status__in=ACTIVE).select_related("created_by").first()
-            who = other.created_by.get_full_name() or other.created_by.username if other else "somebody"
+            who = other.created_by.shown_name if other else "somebody"
             raise refuse(
                 "catalogue.busy",
                 "provider",

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date
 from typing import Any, ClassVar
 
 from accounts.action import Action
 from catalogue.models import RateSheet
 from rombel.errors import refuse
-from rombel.model.quantity import parse_price
+from rombel.model.quantity import parse_currency, parse_day, parse_price
 
 
 @dataclass
@@ -24,18 +23,14 @@ class StateRates(Action[RateSheet]):
 
     def execute(self) -> RateSheet:
         """Return the new sheet; rates are above zero and codes have three letters."""
-        try:
-            day = date.fromisoformat(self.dated)
-        except ValueError:
-            raise refuse("catalogue.date", "dated", f"'{self.dated}' is no day.", "Write year-month-day.") from None
+        day = parse_day(self.dated, "dated")
         if RateSheet.objects.filter(dated=day).exists():
             raise refuse("money.twice", "dated", f"Rates for {day} are stated already.", "State them for another day.")
         for code, text in self.worth.items():
-            if len(code) != 3 or not code.isascii() or not code.isupper() or code == self.base:
-                raise refuse(
-                    "money.code", f"worth.{code}", f"'{code}' is no other currency's code.", "Write three letters."
-                )
-            parse_price(text, f"worth.{code}")
+            path = f"worth.{code}"
+            if parse_currency(code, path) == self.base:
+                raise refuse("money.code", path, f"'{code}' is the base itself.", "State what another is worth.")
+            parse_price(text, path)
         self.made = RateSheet.objects.create(
             dated=day, base=self.base, worth=self.worth, source=self.source, stated_by=self.actor
         )

@@ -1,8 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, watch, type Ref } from 'vue'
-import { client, taken, type Bench, type Run, type Schemas } from './client'
-
-const underWay = (status: string | undefined) => status === 'queued' || status === 'running'
+import { client, taken, underWay, type Bench, type Run, type Schemas } from './client'
 
 /** Everything the bench shows of one variant; while a fit runs only the run is asked again, and the bench at its end. */
 export function useBench(variant: Ref<number>) {
@@ -15,14 +13,14 @@ export function useBench(variant: Ref<number>) {
   const started = computed(() => bench.data.value?.run?.id ?? 0)
   const run = useQuery({
     queryKey: ['run', started],
-    enabled: computed(() => underWay(bench.data.value?.run?.status)),
+    enabled: computed(() => underWay(bench.data.value?.run)),
     queryFn: async () => taken(await client.GET('/api/runs/{run_id}', { params: { path: { run_id: started.value } } })),
-    refetchInterval: (query) => (underWay((query.state.data as Run | undefined)?.status ?? 'queued') ? 300 : false),
+    refetchInterval: (query) => (!query.state.data || underWay(query.state.data as Run) ? 300 : false),
   })
   watch(run.data, (now) => {
     const known = bench.data.value?.run
     if (!now || !known || now.id !== known.id) return
-    if (underWay(now.status)) queries.setQueryData<Bench>(['bench', variant.value], (before) => before && { ...before, run: now })
+    if (underWay(now)) queries.setQueryData<Bench>(['bench', variant.value], (before) => before && { ...before, run: now })
     else void queries.invalidateQueries({ queryKey: ['bench'] })
   })
   return bench

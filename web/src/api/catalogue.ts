@@ -1,6 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, markRaw, type Ref } from 'vue'
-import { client, taken, type Matrix, type Schemas } from './client'
+import { client, taken, underWay, type Matrix, type Schemas } from './client'
 
 export function useRegions() {
   return useQuery({ queryKey: ['regions'], queryFn: async () => taken(await client.GET('/api/catalogue/regions')) })
@@ -40,8 +40,6 @@ export function useOutlooks(variant: Ref<number>, inputs: Ref<string>) {
   })
 }
 
-const underWay = (status: string | undefined) => status === 'queued' || status === 'running'
-
 /** Providers with their editions; asked again while a list is being read. */
 export function useProviders() {
   return useQuery({
@@ -49,7 +47,7 @@ export function useProviders() {
     queryFn: async () => taken(await client.GET('/api/catalogue/providers')),
     refetchInterval: (query) => {
       const providers = query.state.data as Schemas['ProviderOut'][] | undefined
-      return providers?.some((entry) => underWay(entry.reading?.status)) ? 400 : false
+      return providers?.some((entry) => underWay(entry.reading)) ? 400 : false
     },
   })
 }

@@ -20,6 +20,11 @@ export type RegionOutlook = Schemas['RegionOutlook']
 export type HouseRules = Schemas['RulesOut']
 export type Region = Schemas['RegionOut']
 
+/** Whether a worker still has to do with it: a fit, or a price list being read. */
+export function underWay(job: { status: string } | null | undefined): boolean {
+  return job?.status === 'queued' || job?.status === 'running'
+}
+
 /** A problem document of the server, as an error. */
 export class Problem extends Error {
   constructor(readonly status: number, title: string, readonly faults: Fault[]) {

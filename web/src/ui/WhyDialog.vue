@@ -8,7 +8,7 @@ const props = defineProps<{ problem: Problem | null; busy: boolean }>()
 const emit = defineEmits<{ say: [why: string]; close: [] }>()
 const why = ref('')
 const closed = computed(() => props.problem?.faults.some((fault) => fault.code === 'house.closed') ?? false)
-const show = computed(() => props.problem?.faults.some((fault) => fault.code.startsWith('house.')) ?? false)
+const show = computed(() => props.problem !== null)
 watch(show, () => (why.value = ''))
 </script>
 

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useBench, useBenchActions } from '../api/bench'
 import { useMatrix } from '../api/catalogue'
-import type { Problem } from '../api/client'
+import { underWay, type Problem } from '../api/client'
 import { usePerson } from '../api/session'
 import { KEYS, useKeys } from '../composables/useKeys'
 import RunStrip from '../ui/RunStrip.vue'
@@ -31,7 +31,7 @@ const data = computed(() => bench.data.value)
 useMatrix(variant, computed(() => data.value?.variant.region_id ?? null))
 const actions = useBenchActions(variant, computed(() => data.value?.study.id))
 const mayEdit = computed(() => person.data.value !== undefined && person.data.value.role !== 'viewer')
-const running = computed(() => data.value?.run && ['queued', 'running'].includes(data.value.run.status))
+const running = computed(() => underWay(data.value?.run))
 const lost = ref<string | null>(null)
 const choosingZone = ref(false)
 const showKeys = ref(false)

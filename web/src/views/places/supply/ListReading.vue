@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
-import type { ListReading } from '../../../api/client'
+import { underWay, type ListReading } from '../../../api/client'
 import { day, percent, plural } from '../../../domain/format'
 
 /** A list on its way or waiting to be taken: progress, what could not be read, every difference. */
 const props = defineProps<{ reading: ListReading; mayEdit: boolean; taking: boolean }>()
 const emit = defineEmits<{ stop: []; take: [] }>()
 const kind = ref<string | null>(null)
-const underWay = computed(() => ['queued', 'running'].includes(props.reading.status))
+const busy = computed(() => underWay(props.reading))
 const open = computed(() => ['ready', 'partial'].includes(props.reading.status))
 const share = computed(() => Math.round(100 * props.reading.share))
 const counts = computed(() => {
@@ -26,7 +26,7 @@ function by(before: string, after: string): string {
 
 <template>
   <div class="reading cut" role="status">
-    <template v-if="underWay">
+    <template v-if="busy">
       <span class="phase">{{ reading.phase }}</span>
       <progress :value="share" max="100" aria-label="share of the list read">{{ share }} %</progress>
       <span class="number">{{ share }} %</span>

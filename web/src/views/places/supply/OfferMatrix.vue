@@ -61,7 +61,7 @@ function choose(name: string | null): void {
       <MatrixSheet v-if="shown.length" :rows="shown" :zones="matrix.data.value.zones" :used="used" :chosen="chosen" :house="matrix.data.value.house_families" @choose="choose" />
       <p v-else class="quiet none">No type passes these filters. <NButton size="tiny" @click="filter = { ...noFilter }">Show all</NButton></p>
     </div>
-    <TypePanel v-if="chosen && detail.data.value" :detail="detail.data.value" :zones="matrix.data.value.zones" :currency="matrix.data.value.currency" @close="choose(null)" />
+    <TypePanel v-if="chosen && detail.data.value" :detail="detail.data.value" :currency="matrix.data.value.currency" @close="choose(null)" />
   </div>
   <p v-else-if="matrix.error.value" class="madder none" role="alert">{{ matrix.error.value.message }}</p>
 </template>

@@ -3,7 +3,7 @@ import { NButton, useMessage } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { BenchActions } from '../../../api/bench'
 import { useListActions, useProviders, useRates } from '../../../api/catalogue'
-import type { Bench, Problem, Provider } from '../../../api/client'
+import { underWay, type Bench, type Problem, type Provider } from '../../../api/client'
 import { day, plural } from '../../../domain/format'
 import FaultList from '../../../ui/FaultList.vue'
 import ListFile from './ListFile.vue'
@@ -18,7 +18,7 @@ const actions = useListActions()
 const message = useMessage()
 const importing = ref(false)
 const error = computed(() => (actions.read.error.value ?? actions.take.error.value) as Problem | null)
-const busy = (provider: Provider) => ['queued', 'running'].includes(provider.reading?.status ?? '')
+const busy = (provider: Provider) => underWay(provider.reading)
 const shown = (provider: Provider) => provider.reading !== null && !['taken', 'discarded'].includes(provider.reading.status)
 
 function take(reading: number): void {

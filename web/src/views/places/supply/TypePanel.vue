@@ -5,7 +5,7 @@ import { exactMoney, gibibytes, plural, price, times } from '../../../domain/for
 import Waterfall from '../../../pictures/waterfall/Waterfall.vue'
 
 /** One type: what a node can really use, where it is sold and for what, and what comes nearest where it is not. */
-const props = defineProps<{ detail: TypeDetail; zones: string[]; currency: string }>()
+const props = defineProps<{ detail: TypeDetail; currency: string }>()
 const emit = defineEmits<{ close: [] }>()
 const extras = computed(() => [
   props.detail.architecture,
