@@ -8,10 +8,11 @@ from decimal import Decimal
 
 from rombel.errors import InputRefused
 from rombel.fit import CheckReport, FitObserver, FitParams, check, fit, quick_floor, undominated
+from rombel.model.demand import Demand
 from rombel.model.fit_problem import FitProblem, Survival
 from rombel.model.fit_solution import FitSolution
 from rombel.model.quantity import HOURS_PER_MONTH
-from rombel.model.study import Demand, Supply, Targets, compile_problem
+from rombel.model.study import Supply, Targets, compile_problem
 
 __all__ = [
     "CheckReport",

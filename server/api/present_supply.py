@@ -16,10 +16,11 @@ from catalogue.queries import newest_regions
 from house.models import RULE_FIELDS, RuleSet, present_rules, rules_of
 from rombel.catalogue import Candidate, nearest
 from rombel.errors import InputRefused
+from rombel.model.demand import Demand, WorkloadKind
 from rombel.model.node import ReservationRule, Slice, Waterfall, waterfall
 from rombel.model.pod import Amounts
 from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
-from rombel.model.study import TYPE_LABEL, Demand, SoldType, Supply, Targets, WorkloadKind, node_waterfall
+from rombel.model.study import TYPE_LABEL, SoldType, Supply, Targets, node_waterfall
 from rombel.plan import Outlook, outlook
 from runs.findings import Situation, SupplyNews, findings, rates_used, supply_news
 from runs.inputs import digest_of

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from rombel.model.demand import Demand, WorkloadKind
 from rombel.model.pod import Amounts
-from rombel.model.study import ARCHITECTURE_LABEL, Demand, WorkloadKind
+from rombel.model.study import ARCHITECTURE_LABEL
 
 AMD = {ARCHITECTURE_LABEL: "amd64"}
 MIB = 2**20

@@ -12,11 +12,12 @@ from catalogue.adapt import plain, rates_of
 from catalogue.models import InstanceType, Offer, Region
 from house.models import present_rules, rules_of
 from rombel.errors import refuse
+from rombel.model.demand import Demand, WorkloadKind
 from rombel.model.fit_problem import FitProblem, Purchase, Survival
 from rombel.model.fit_problem import Offer as CoreOffer
 from rombel.model.house_rules import Choices
 from rombel.model.pod import Amounts
-from rombel.model.study import Demand, SoldType, Supply, Targets, WorkloadKind
+from rombel.model.study import SoldType, Supply, Targets
 from rombel.plan import problem_of_study
 from studies.models import Study, Variant, Workload
 

@@ -1,9 +1,12 @@
 """Reading and writing open formats."""
 
 from rombel.formats._json import schema_text
-from rombel.formats.demand_csv import CSV_COLUMNS, read_demand_csv, show_labels, write_demand_csv
+from rombel.formats.compose import read_compose
+from rombel.formats.demand_columns import CSV_COLUMNS, cells_of, read_demand_cells, show_labels
+from rombel.formats.demand_csv import Headings, Mapped, read_demand_csv, read_headings, write_demand_csv
 from rombel.formats.manifests import read_manifests
 from rombel.formats.offers_csv import OFFER_COLUMNS, read_offers_csv, write_offers_csv
+from rombel.formats.openmetrics import read_openmetrics
 from rombel.formats.price_list_json import (
     check_price_list,
     price_list_of,
@@ -12,13 +15,29 @@ from rombel.formats.price_list_json import (
     write_price_list,
 )
 from rombel.formats.problem_json import problem_value, read_problem, write_problem
-from rombel.formats.reading import DemandReading, Ignored
+from rombel.formats.range_query import read_range_query
+from rombel.formats.reading import DemandReading, Ignored, Understood
 from rombel.formats.solution_json import read_solution, solution_of, solution_value, write_solution
 from rombel.formats.tables import write_placement_csv, write_pools_csv
+from rombel.formats.usage_csv import read_usage_csv
+from rombel.formats.usage_text import Measured, UsageReading, usage_size_fault
 
 __all__ = [
     "CSV_COLUMNS",
     "DemandReading",
+    "Headings",
+    "Mapped",
+    "Measured",
+    "Understood",
+    "UsageReading",
+    "read_openmetrics",
+    "read_range_query",
+    "read_usage_csv",
+    "usage_size_fault",
+    "cells_of",
+    "read_compose",
+    "read_demand_cells",
+    "read_headings",
     "check_price_list",
     "Ignored",
     "OFFER_COLUMNS",

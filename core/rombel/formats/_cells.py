@@ -53,6 +53,11 @@ class Cells:
         try:
             return parse(text)
         except InputRefused as refused:
-            place = self._header.index(name) + 1
+            place = self._header.index(name) + 1 if name in self._header else 0
             self.faults.extend(Fault(f.code, name, f.reason, f.mend, self._line, place) for f in refused.faults)
             return default
+
+    def refuse(self, name: str, reason: str, mend: str) -> None:
+        """Keep a fault of a cell that only its neighbours show to be wrong."""
+        place = self._header.index(name) + 1 if name in self._header else 0
+        self.faults.append(Fault(f"demand.{name}", name, reason, mend, self._line, place))

@@ -1,8 +1,7 @@
-"""Demand as CSV (RFC 4180): header row, comma, quotes doubled; CRLF or LF; a byte order mark is accepted.
+"""Demand as CSV (RFC 4180) or pasted from a spreadsheet, under our own headings or the file's.
 
-Columns (any order): ``namespace, name, kind, replicas, cpu, memory`` and, optional, ``zone_skew, most_per_node,
-node_labels`` (``key=value;key=value``), ``owner, promised`` (yes/no), ``labels`` (as node_labels), ``interruptible``
-(largest share of the replicas on interruptible nodes, in percent).
+Header row; comma, semicolon or tab; quotes doubled; CRLF or LF; a byte order mark is accepted. ``demand_columns`` says
+what stands in each column. A file with other headings is read through a mapping.
 """
 
 from __future__ import annotations
@@ -10,39 +9,106 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
 
-from rombel.errors import Fault, refuse
-from rombel.formats._cells import Cells, header_faults
-from rombel.formats.reading import DemandReading, Ignored, size_fault
-from rombel.model.pod import Amounts
-from rombel.model.quantity import cpu_millicores, memory_bytes, show_cpu, show_memory, typed_quantity
-from rombel.model.study import Demand, WorkloadKind
-
-REQUIRED = ("namespace", "name", "replicas", "cpu", "memory")
-OPTIONAL = ("kind", "zone_skew", "most_per_node", "node_labels", "owner", "promised", "labels", "interruptible")
-CSV_COLUMNS = (*REQUIRED, *OPTIONAL)
+from rombel.errors import Fault
+from rombel.formats._cells import header_faults
+from rombel.formats.demand_columns import BY_NAME, COLUMNS, CSV_COLUMNS, REQUIRED, cells_of, row_of
+from rombel.formats.reading import DemandReading, Ignored, Understood, size_fault
+from rombel.model.demand import Demand
 
 
-def read_demand_csv(text: str) -> DemandReading:
+@dataclass(frozen=True, slots=True)
+class Mapped:
+    """How a file's columns are read.
+
+    Parameters
+    ----------
+    columns
+        Our column to the file's heading; what is not named is guessed from the headings.
+    units
+        Our column to what follows a plain number there: ``Mi``, ``Gi``, ``m``.
+    fixed
+        Our column to the text every row has, for columns that the file lacks.
+
+    """
+
+    columns: Mapping[str, str] = field(default_factory=dict)
+    units: Mapping[str, str] = field(default_factory=dict)
+    fixed: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Headings:
+    """The headings of a file, the first rows under them, and the columns they are taken for."""
+
+    headings: tuple[str, ...]
+    sample: tuple[tuple[str, ...], ...]
+    guess: Mapping[str, str]
+
+
+def read_headings(text: str) -> Headings:
+    """Return what a file's first line names and a guess at what is what."""
+    lines = csv.reader(io.StringIO(text[:200_000].removeprefix("\ufeff"), newline=""), delimiter=_delimiter(text))
+    rows = [tuple(cell.strip() for cell in row) for row, _ in zip(lines, range(4), strict=False)]
+    headings = rows[0] if rows else ()
+    return Headings(headings, tuple(rows[1:]), _guess(headings))
+
+
+def _delimiter(text: str) -> str:
+    first = text.removeprefix("\ufeff").partition("\n")[0]
+    return max(",;\t", key=first.count)
+
+
+def _guess(headings: Sequence[str]) -> dict[str, str]:
+    """Return our column to heading, each heading once: first by equal names, then by other words for the same."""
+    found: dict[str, str] = {}
+    plain = {heading: heading.strip().lower().replace("_", " ") for heading in headings}
+    for words in (lambda column: (column.name.replace("_", " "),), lambda column: column.also):
+        for column in COLUMNS:
+            for heading in headings:
+                if column.name not in found and heading not in found.values() and plain[heading] in words(column):
+                    found[column.name] = heading
+    return found
+
+
+def read_demand_csv(text: str, mapped: Mapped | None = None) -> DemandReading:
     """Return the rows of the text, every fault with line and column, and the columns ignored."""
     large = size_fault(len(text.encode("utf-8", "replace")))
     if large:
-        return DemandReading((), (large,), ())
-    reader = csv.reader(io.StringIO(text.removeprefix("\ufeff"), newline=""), strict=True)
+        return DemandReading((), (large,))
+    source = io.StringIO(text.removeprefix("\ufeff"), newline="")
+    reader = csv.reader(source, strict=True, delimiter=_delimiter(text))
     try:
-        header = [name.strip().lower() for name in next(reader, [])]
-        faults = header_faults(header, REQUIRED)
-        if faults:
-            return DemandReading((), tuple(faults), ())
-        return _rows(reader, header)
+        return _read(reader, mapped or Mapped())
     except csv.Error as error:
         fault = Fault("csv.text", "", f"This is not CSV: {error}.", "Double quotes inside quotes.", reader.line_num, 1)
-        return DemandReading((), (fault,), ())
+        return DemandReading((), (fault,))
 
 
-def _rows(reader: csv._reader, header: Sequence[str]) -> DemandReading:  # type: ignore[name-defined]
-    unknown = [name for name in header if name not in CSV_COLUMNS]
-    ignored = tuple(Ignored(1, f"column '{name}'", "Rombel does not read this column.") for name in unknown)
+def _read(reader: Any, mapped: Mapped) -> DemandReading:
+    headings = [heading.strip() for heading in next(reader, [])]
+    taken = {**_guess(headings), **mapped.columns}
+    taken = {name: heading for name, heading in taken.items() if heading}
+    ours = {heading: name for name, heading in taken.items()}
+    header = [ours.get(heading, f"\0{heading}") for heading in headings]
+    faults = header_faults([*header, *mapped.fixed] if any(headings) else [], REQUIRED)
+    faults += [
+        Fault("csv.mapping", name, f"There is no heading '{heading}'.", "Choose a heading of the file.", 1, 1)
+        for name, heading in mapped.columns.items()
+        if heading and (heading not in headings or name not in BY_NAME)
+    ]
+    if faults:
+        return DemandReading((), tuple(faults))
+    why = "No column of the sheet is taken from it."
+    ignored = tuple(Ignored(1, f"column '{name[1:]}'", why) for name in header if name.startswith("\0"))
+    rows, wrong = _rows(reader, header, mapped)
+    understood = tuple(Understood(f"column {name} from '{heading}'", len(rows)) for name, heading in taken.items())
+    return DemandReading(tuple(rows), tuple(wrong), ignored, understood)
+
+
+def _rows(reader: Any, header: list[str], mapped: Mapped) -> tuple[list[Demand], list[Fault]]:
     rows, faults = [], []
     seen: dict[str, int] = {}
     for cells in reader:
@@ -53,128 +119,35 @@ def _rows(reader: csv._reader, header: Sequence[str]) -> DemandReading:  # type:
             reason = f"The line has {len(cells)} fields, the header {len(header)}."
             faults.append(Fault("csv.width", "", reason, "Check commas and quotes.", line, 1))
             continue
-        row, wrong = _row(dict(zip(header, cells, strict=True)), header, line)
+        typed = {**mapped.fixed, **dict(zip(header, cells, strict=True))}
+        row, wrong = row_of(_with_units(typed, mapped.units), header, line)
         faults.extend(wrong)
-        if row is not None:
-            if row.full_name in seen:
-                reason = f"'{row.full_name}' stands on line {seen[row.full_name]} too."
-                faults.append(Fault("demand.twice", "name", reason, "Rename or remove one of them.", line, 1))
-            seen.setdefault(row.full_name, line)
-            rows.append(row)
-    return DemandReading(tuple(rows), tuple(faults), ignored)
+        if row is None:
+            continue
+        if row.full_name in seen:
+            reason = f"'{row.full_name}' stands on line {seen[row.full_name]} too."
+            faults.append(Fault("demand.twice", "name", reason, "Rename or remove one of them.", line, 1))
+        seen.setdefault(row.full_name, line)
+        rows.append(row)
+    return rows, faults
 
 
-def _row(cells: Mapping[str, str], header: Sequence[str], line: int) -> tuple[Demand | None, list[Fault]]:
-    """Return one row, or None with every fault of its cells."""
-    reader = Cells(cells, header, line, OPTIONAL)
-    cell = reader.take
-    row = Demand(
-        namespace=cell("namespace", _name, ""),
-        name=cell("name", _name, ""),
-        kind=cell("kind", read_kind, WorkloadKind.REPLICATED),
-        replicas=cell("replicas", lambda text: read_count(text, 0), 0),
-        request=Amounts(
-            cell("cpu", lambda text: cpu_millicores(typed_quantity(text)), 0),
-            cell("memory", lambda text: memory_bytes(typed_quantity(text)), 0),
-        ),
-        zone_skew=cell("zone_skew", lambda text: read_count(text, 1), None),
-        most_per_node=cell("most_per_node", lambda text: read_count(text, 1), None),
-        node_labels=cell("node_labels", read_labels, {}),
-        owner=cell("owner", str, ""),
-        promised=cell("promised", _yes_no, True),
-        labels=cell("labels", read_labels, {}),
-        interruptible_percent=cell("interruptible", _percent, 0),
-    )
-    return (None if reader.faults else row), reader.faults
-
-
-def _name(text: str) -> str:
-    if not text or len(text) > 253 or "/" in text:
-        raise refuse("demand.name", "", f"'{text[:60]}' is no name.", "Use 1 to 253 characters without a slash.")
-    return text
-
-
-def read_kind(text: str) -> WorkloadKind:
-    """Return the kind of workload named by the text."""
-    try:
-        return WorkloadKind(text.strip().lower())
-    except ValueError:
-        kinds = ", ".join(WorkloadKind)
-        raise refuse("demand.kind", "", f"'{text}' is no kind of workload.", f"Use one of {kinds}.") from None
-
-
-def read_count(text: str, least: int) -> int:
-    """Return a whole number from ``least`` to a million."""
-    if not text.isascii() or not text.isdigit() or not least <= int(text[:9]) <= 10**6 or len(text) > 7:
-        raise refuse(
-            "demand.count", "", f"'{text[:40]}' is no whole number from {least} to 1000000.", "Write such a number."
-        )
-    return int(text)
-
-
-def read_labels(text: str) -> dict[str, str]:
-    """Return labels written ``key=value;key=value``."""
-    labels = {}
-    for part in filter(None, (part.strip() for part in text.split(";"))):
-        key, equals, value = part.partition("=")
-        if not equals or not key.strip():
-            raise refuse("demand.labels", "", f"'{part}' is no label.", "Write key=value, several joined by ;.")
-        labels[key.strip()] = value.strip()
-    return labels
-
-
-def show_labels(labels: Mapping[str, str]) -> str:
-    """Return labels as ``key=value;key=value``, in the order of their keys."""
-    return ";".join(f"{key}={value}" for key, value in sorted(labels.items()))
-
-
-def _percent(text: str) -> int:
-    number = text.removesuffix("%").strip()
-    if not number.isascii() or not number.isdigit() or len(number) > 3 or int(number) > 100:
-        raise refuse("demand.percent", "", f"'{text[:40]}' is no share.", "Write whole percent from 0 to 100.")
-    return int(number)
-
-
-def _yes_no(text: str) -> bool:
-    if text.lower() not in ("yes", "no", "true", "false"):
-        raise refuse("demand.promised", "", f"'{text}' is neither yes nor no.", "Write yes or no.")
-    return text.lower() in ("yes", "true")
-
-
-def read_demand_cells(cells: Mapping[str, str], before: Demand | None = None) -> tuple[Demand | None, list[Fault]]:
-    """Return one row from cells as typed, the others as before; or None with the fault of each cell."""
-    whole = {**(_cells(before) if before else {"kind": "replicated", "replicas": "1"}), **cells}
-    unknown = [name for name in cells if name not in CSV_COLUMNS]
-    if unknown:
-        return None, [Fault("demand.column", unknown[0], "There is no such column.", "Use a column of the sheet.")]
-    return _row(whole, list(whole), 0)
-
-
-def _cells(row: Demand) -> dict[str, str]:
-    """Return a row as text, column by column."""
-    return {
-        "namespace": row.namespace,
-        "name": row.name,
-        "replicas": str(row.replicas),
-        "cpu": show_cpu(row.request.cpu_millicores),
-        "memory": show_memory(row.request.memory_bytes),
-        "kind": str(row.kind),
-        "zone_skew": "" if row.zone_skew is None else str(row.zone_skew),
-        "most_per_node": "" if row.most_per_node is None else str(row.most_per_node),
-        "node_labels": show_labels(row.node_labels),
-        "owner": row.owner,
-        "promised": "yes" if row.promised else "no",
-        "labels": show_labels(row.labels),
-        "interruptible": str(row.interruptible_percent or ""),
-    }
+def _with_units(cells: Mapping[str, str], units: Mapping[str, str]) -> dict[str, str]:
+    """Return the cells with a unit after every plain number of the columns that were given one."""
+    result = dict(cells)
+    for name, unit in units.items():
+        text = result.get(name, "").strip()
+        if text and text[-1].isdigit():
+            result[name] = text + unit
+    return result
 
 
 def write_demand_csv(rows: Sequence[Demand]) -> str:
-    """Return the rows as CSV; ``read_demand_csv`` gives the same rows back."""
+    """Return the rows as CSV; ``read_demand_csv`` gives the same rows back, their containers and origins aside."""
     out = io.StringIO(newline="")
     writer = csv.writer(out)
     writer.writerow(CSV_COLUMNS)
     for row in rows:
-        cells = _cells(row)
+        cells = cells_of(row)
         writer.writerow([cells[name] for name in CSV_COLUMNS])
     return out.getvalue()

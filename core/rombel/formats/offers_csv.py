@@ -18,7 +18,7 @@ from typing import Any
 
 from rombel.errors import Fault, InputRefused, refuse
 from rombel.formats._cells import Cells, header_faults
-from rombel.formats.demand_csv import read_count
+from rombel.formats.demand_columns import read_count
 from rombel.model.fit_problem import Purchase
 from rombel.model.price_list import ListedOffer, ListedRegion, ListedType, PriceList, price_list_faults
 from rombel.model.quantity import memory_bytes, parse_price, show_memory

@@ -1,32 +1,53 @@
-"""What a reader of demand gives back: rows, faults with their places, and what was ignored and why."""
+"""What a reader of demand gives back: rows, faults with their places, and what was understood and ignored."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
 from rombel.errors import Fault
-from rombel.model.study import Demand
+from rombel.model.demand import Demand
+from rombel.model.running import Running
 
-MOST_BYTES = 5 * 2**20
+MOST_BYTES = 20 * 2**20
 """Largest text a reader takes."""
 
 
 @dataclass(frozen=True, slots=True)
 class Ignored:
-    """Something read and left out on purpose: where it stood, what it was, why it does not matter here."""
+    """Something left out on purpose: where it first stood, what it was, why it does not matter here, how often."""
 
     line: int
     what: str
     why: str
+    count: int = 1
+
+
+@dataclass(frozen=True, slots=True)
+class Understood:
+    """A kind of thing that was read, and how many of them."""
+
+    what: str
+    count: int
 
 
 @dataclass(frozen=True, slots=True)
 class DemandReading:
-    """The outcome of reading demand; with any fault nothing is to be stored."""
+    """The outcome of reading demand; with any fault nothing is to be stored.
+
+    Parameters
+    ----------
+    rows, faults, ignored, understood
+        What was read, what is wrong with it, what was left out, and how many of each kind of thing were used.
+    running
+        Nodes and where pods run on them, from the listing of a cluster; None: not listed.
+
+    """
 
     rows: tuple[Demand, ...]
     faults: tuple[Fault, ...]
-    ignored: tuple[Ignored, ...]
+    ignored: tuple[Ignored, ...] = ()
+    understood: tuple[Understood, ...] = ()
+    running: Running | None = None
 
 
 def size_fault(size_bytes: int) -> Fault | None:

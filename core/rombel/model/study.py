@@ -4,37 +4,36 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from enum import StrEnum
 
-from rombel.errors import Fault, InputRefused, refuse
+from rombel.errors import InputRefused, refuse
+from rombel.model.demand import TOGETHER, Demand, Level, WorkloadKind, demand_faults, request_faults
 from rombel.model.fit_problem import FitProblem, InstanceType, Limits, Offer, Purchase, Survival, Vector, Workload
+from rombel.model.levels import at_level
 from rombel.model.node import ReservationRule, Waterfall, waterfall
-from rombel.model.pod import Amounts
+from rombel.model.pod import Amounts, total
 
 RESOURCES = ("cpu_millicores", "memory_bytes", "pods")
+VOLUMES = "volume_attachments"
+"""A resource only where a workload has volumes."""
+
+ANY_NUMBER = 1_000_000
+"""Stands for the volumes of a node whose limit is not stated."""
 
 ARCHITECTURE_LABEL = "kubernetes.io/arch"
 TYPE_LABEL = "node.kubernetes.io/instance-type"
 ZONE_LABEL = "topology.kubernetes.io/zone"
 
 
-class WorkloadKind(StrEnum):
-    """How the replicas of a workload behave."""
-
-    REPLICATED = "replicated"
-    STATEFUL = "stateful"
-    DAEMON = "daemon"
-
-
 @dataclass(frozen=True, slots=True)
 class SoldType:
-    """An instance type of a catalogue: capacity, most pods, architecture, offers."""
+    """An instance type of a catalogue: capacity, most pods, architecture, offers, most volumes (None: not stated)."""
 
     name: str
     capacity: Amounts
     most_pods: int
     architecture: str
     offers: tuple[Offer, ...]
+    most_volumes: int | None = None
 
     def labels(self) -> dict[str, str]:
         """Return the labels that its nodes carry in every zone."""
@@ -67,6 +66,8 @@ class Targets:
         Below the type's own limit where the platform allows fewer.
     purchases
         Kinds of offers that may be bought.
+    level, growth_percent
+        The demand level that is fitted, and the growth up to the grown peak.
 
     """
 
@@ -77,82 +78,8 @@ class Targets:
     equal_zones: bool = False
     most_pods_per_node: int | None = None
     purchases: frozenset[Purchase] = frozenset({Purchase.ON_DEMAND})
-
-
-@dataclass(frozen=True, slots=True)
-class Demand:
-    """One workload of the demand sheet.
-
-    Parameters
-    ----------
-    namespace, name
-        Together unique in a study.
-    kind
-        A daemon workload runs once on every node that its labels allow; its replicas are not counted.
-    replicas
-        How many must run.
-    request
-        Effective request of one replica.
-    zone_skew
-        Largest difference of its counts over the zones; None: free.
-    most_per_node
-        Most replicas on one node; None: as many as fit.
-    node_labels
-        Labels that a node must carry.
-    owner
-        Who answers for it.
-    promised
-        False leaves it out of the promise to survive a zone.
-    labels
-        Labels it carries.
-    interruptible_percent
-        Largest share of its replicas on interruptible nodes, in whole percent.
-
-    """
-
-    namespace: str
-    name: str
-    kind: WorkloadKind
-    replicas: int
-    request: Amounts
-    zone_skew: int | None = None
-    most_per_node: int | None = None
-    node_labels: Mapping[str, str] = field(default_factory=dict)
-    owner: str = ""
-    promised: bool = True
-    labels: Mapping[str, str] = field(default_factory=dict)
-    interruptible_percent: int = 0
-
-    @property
-    def full_name(self) -> str:
-        """Return ``namespace/name``."""
-        return f"{self.namespace}/{self.name}"
-
-
-def demand_faults(rows: Sequence[Demand]) -> list[Fault]:
-    """Return what is wrong with rows taken together or alone, beyond what reading already refused."""
-    faults, seen = [], set()
-    for number, row in enumerate(rows):
-        path = f"demand[{number}]"
-        if not row.name or not row.namespace:
-            faults.append(Fault("demand.name", path, "A workload needs a namespace and a name.", "Give it both."))
-        if row.full_name in seen:
-            faults.append(
-                Fault("demand.twice", path, f"'{row.full_name}' stands twice.", "Rename or remove one of them.")
-            )
-        seen.add(row.full_name)
-        texts = (row.namespace, row.name, row.owner, *row.node_labels, *row.node_labels.values())
-        texts += (*row.labels, *row.labels.values())
-        if not all(text.isprintable() and len(text) <= 253 for text in texts):
-            reason = f"'{row.full_name[:60]}' has a text with control characters or over 253 characters."
-            faults.append(Fault("demand.text", path, reason, "Write names, labels and owner in plain, short text."))
-        if row.request == Amounts():
-            faults.append(
-                Fault(
-                    "demand.request", path, f"'{row.full_name}' requests nothing.", "Give it a CPU or memory request."
-                )
-            )
-    return faults
+    level: Level = Level.PEAK
+    growth_percent: int = 0
 
 
 def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) -> FitProblem:
@@ -169,7 +96,7 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
     """
     if not supply.zones:
         raise refuse("supply.zones", "supply.zones", "No zone is chosen.", "Choose at least one zone under Supply.")
-    faults = demand_faults(demand)
+    faults = [*demand_faults(demand), *request_faults(demand)]
     if faults:
         raise InputRefused(faults)
     daemons = [row for row in demand if row.kind is WorkloadKind.DAEMON]
@@ -182,20 +109,22 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
             f"Nothing is offered {' or '.join(sorted(targets.purchases))} in the chosen zones.",
             "Choose other zones, families, kinds of purchase or a region.",
         )
+    resources = (*RESOURCES, VOLUMES) if any(row.pod.volumes for row in demand) else RESOURCES
     types = tuple(_instance_type(entry, supply, targets, daemons) for entry in supply.types)
-    types = tuple(entry for entry in types if min(entry.allocatable) > 0)
+    types = tuple(entry for entry in types if min(entry.allocatable[: len(RESOURCES)]) > 0)
     if not types:
         reason = "Every instance type on offer keeps more for itself than it has."
         raise refuse("node.reservation", "supply.reservation", reason, "Lower the reservation rule.")
-    placed = [row for row in demand if row.kind is not WorkloadKind.DAEMON]
-    eligible = _eligible(placed, supply)
+    units = _units([row for row in demand if row.kind is not WorkloadKind.DAEMON], targets)
+    eligible = _eligible([unit.row for unit in units], supply)
+    width = len(resources)
     return FitProblem(
         currency=supply.currency,
         zones=supply.zones,
-        resources=RESOURCES,
-        daemon=_sum_of(everywhere),
-        instance_types=types,
-        workloads=tuple(_workload(row, supply, eligible[place]) for place, row in enumerate(placed)),
+        resources=resources,
+        daemon=_sum_of(everywhere)[:width],
+        instance_types=tuple(replace(entry, allocatable=entry.allocatable[:width]) for entry in types),
+        workloads=tuple(unit.workload(supply, eligible[place], width) for place, unit in enumerate(units)),
         survive_zone=targets.survive_zone,
         limits=Limits(
             most_pools=targets.most_pools,
@@ -204,6 +133,81 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
             equal_zones=targets.equal_zones,
         ),
     )
+
+
+@dataclass(frozen=True, slots=True)
+class _Unit:
+    """What is placed as one: a workload's replica, or one replica of each member of a group (or several of some)."""
+
+    row: Demand
+    pods: int
+
+    def workload(self, supply: Supply, types: frozenset[str] | None, width: int) -> Workload:
+        """Return the unit as the problem states it, with so many resources."""
+        row = self.row
+        zone = row.node_labels.get(ZONE_LABEL)
+        request = (row.request.cpu_millicores, row.request.memory_bytes, self.pods, len(row.pod.volumes))
+        return Workload(
+            name=row.name,
+            replicas=row.replicas,
+            request=request[:width],
+            instance_types=types,
+            zones=None if zone is None else frozenset({zone} & set(supply.zones)),
+            most_per_node=row.most_per_node,
+            zone_skew=row.zone_skew,
+            interruptible_share=row.interruptible_percent / 100,
+            survive_zone=None if row.promised else Survival.NONE,
+        )
+
+
+def _units(rows: Sequence[Demand], targets: Targets) -> list[_Unit]:
+    """Return what is placed at the level: alone by itself, a group as one, named by all its members."""
+    members: dict[str, list[Demand]] = {}
+    for row in rows:
+        members.setdefault(row.together or f"/{row.full_name}", []).append(row)
+    return [_unit(group, targets) for group in members.values()]
+
+
+def _unit(group: Sequence[Demand], targets: Targets) -> _Unit:
+    """Return the unit of a group, as many as its smallest member has replicas.
+
+    Raises
+    ------
+    InputRefused
+        When replicas are no multiples of each other, or labels contradict each other.
+
+    """
+    smallest = min(group, key=lambda row: row.replicas)
+    units = at_level([smallest], targets.level, targets.growth_percent)[0].replicas
+    times = [row.replicas // max(smallest.replicas, 1) for row in group]
+    name = TOGETHER.join(row.full_name for row in group)
+    if any(row.replicas != count * smallest.replicas for row, count in zip(group, times, strict=True)):
+        reason = f"{name} share nodes, but their replicas are no multiples of each other."
+        raise refuse("demand.together", "demand", reason, "Give every member a multiple of the smallest's replicas.")
+    labels: dict[str, str] = {}
+    for row in group:
+        if any(labels.get(key, value) != value for key, value in row.node_labels.items()):
+            reason = f"{name} share nodes, but their node labels contradict each other."
+            raise refuse("demand.together", "demand", reason, "Give all members the same node labels.")
+        labels.update(row.node_labels)
+    mosts = [row.most_per_node // count for row, count in zip(group, times, strict=True) if row.most_per_node and count]
+    if 0 in mosts:
+        reason = f"{name} share nodes, but one of them needs more replicas on a node than it allows."
+        raise refuse("demand.together", "demand", reason, "Allow it more replicas on one node.")
+    parts = [part for row, count in zip(group, times, strict=True) for part in [row.request] * count]
+    volumes = [volume for row, count in zip(group, times, strict=True) for volume in row.pod.volumes * count]
+    row = replace(
+        smallest,
+        name=name,
+        replicas=units,
+        request=total(parts),
+        node_labels=labels,
+        most_per_node=min(mosts, default=None),
+        zone_skew=min((row.zone_skew for row in group if row.zone_skew is not None), default=None),
+        interruptible_percent=min(row.interruptible_percent for row in group),
+        pod=replace(smallest.pod, volumes=tuple(volumes)),
+    )
+    return _Unit(row, sum(times))
 
 
 def _for_sale(supply: Supply, targets: Targets) -> Iterator[SoldType]:
@@ -233,16 +237,18 @@ def _sum_of(rows: Sequence[Demand]) -> Vector:
         sum(row.request.cpu_millicores for row in rows),
         sum(row.request.memory_bytes for row in rows),
         len(rows),
+        sum(len(row.pod.volumes) for row in rows),
     )
 
 
 def _instance_type(entry: SoldType, supply: Supply, targets: Targets, daemons: Sequence[Demand]) -> InstanceType:
     """Return the type as the problem states it; daemon workloads with labels are already taken from it."""
     fall = waterfall(entry.capacity, _most_pods(entry, targets), supply.reservation)
+    volumes = ANY_NUMBER if entry.most_volumes is None else entry.most_volumes
     own = _sum_of([row for row in daemons if row.node_labels and _matches(row, entry.labels())])
     return InstanceType(
         name=entry.name,
-        allocatable=tuple(max(0, have - kept) for have, kept in zip(fall.allocatable, own, strict=True)),
+        allocatable=tuple(max(0, have - kept) for have, kept in zip((*fall.allocatable, volumes), own, strict=True)),
         offers=entry.offers,
     )
 
@@ -262,18 +268,3 @@ def _eligible(rows: Sequence[Demand], supply: Supply) -> dict[int, frozenset[str
             found[selector] = frozenset(entry.name for entry in supply.types if _matches(row, entry.labels()))
         result[place] = found[selector] if selector else None
     return result
-
-
-def _workload(row: Demand, supply: Supply, types: frozenset[str] | None) -> Workload:
-    zone = row.node_labels.get(ZONE_LABEL)
-    return Workload(
-        name=row.full_name,
-        replicas=row.replicas,
-        request=(row.request.cpu_millicores, row.request.memory_bytes, 1),
-        instance_types=types,
-        zones=None if zone is None else frozenset({zone} & set(supply.zones)),
-        most_per_node=row.most_per_node,
-        zone_skew=row.zone_skew,
-        interruptible_share=row.interruptible_percent / 100,
-        survive_zone=None if row.promised else Survival.NONE,
-    )

@@ -5,17 +5,16 @@ from dataclasses import replace
 from decimal import Decimal
 
 from rombel.errors import InputRefused
+from rombel.model.demand import Demand, WorkloadKind
 from rombel.model.fit_problem import Offer, Purchase, Survival
 from rombel.model.node import ReservationRule
 from rombel.model.pod import Amounts
 from rombel.model.study import (
     ARCHITECTURE_LABEL,
     ZONE_LABEL,
-    Demand,
     SoldType,
     Supply,
     Targets,
-    WorkloadKind,
     compile_problem,
 )
 

@@ -7,8 +7,8 @@ from typing import Any, ClassVar
 
 from accounts.action import Action, Missing
 from rombel.errors import Fault, InputRefused
-from rombel.formats.demand_csv import read_demand_cells
-from rombel.model.study import demand_faults
+from rombel.formats import read_demand_cells
+from rombel.model.demand import demand_faults
 from studies.adapt import demand_of, fields_of
 from studies.edits import Change, record, workload_fields
 from studies.models import Study

@@ -9,7 +9,7 @@ from typing import Any, ClassVar
 from accounts.action import Action
 from rombel.errors import InputRefused, refuse
 from rombel.formats import DemandReading, read_demand_csv, read_manifests
-from rombel.model.study import demand_faults
+from rombel.model.demand import demand_faults
 from studies.adapt import fields_of
 from studies.edits import Change, record, workload_fields
 from studies.models import Study

@@ -1,0 +1,208 @@
+"""Demand from manifests: objects of the Kubernetes API in YAML or JSON, several documents, and lists.
+
+Workloads come from Deployment, StatefulSet, DaemonSet, ReplicaSet, Job, CronJob and bare or owned Pods; autoscalers,
+disruption budgets, claims and priority classes add to them; Nodes with their Pods say what runs where. Of every
+object each field is either used or listed as ignored, with why.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
+
+from rombel.errors import Fault
+from rombel.formats._yaml import Located, load_documents, load_quickly
+from rombel.formats.manifests._around import around, namespace_of, with_autoscalers, with_budgets
+from rombel.formats.manifests._notes import Notes
+from rombel.formats.manifests._pod_spec import Around, read_pod, volume_size
+from rombel.formats.manifests._running import OwnedPod, owned_pods, running_of
+from rombel.formats.reading import DemandReading, size_fault
+from rombel.model.demand import Demand, Provenance, Volume, WorkloadKind
+from rombel.model.pod import Amounts
+
+__all__ = ["read_manifests"]
+
+KINDS = {
+    "Deployment": WorkloadKind.REPLICATED,
+    "ReplicaSet": WorkloadKind.REPLICATED,
+    "StatefulSet": WorkloadKind.STATEFUL,
+    "DaemonSet": WorkloadKind.DAEMON,
+    "Job": WorkloadKind.JOB,
+    "CronJob": WorkloadKind.JOB,
+}
+BESIDE = (
+    "Pod",
+    "Node",
+    "Namespace",
+    "HorizontalPodAutoscaler",
+    "PodDisruptionBudget",
+    "PersistentVolumeClaim",
+    "PriorityClass",
+)
+_POD = {"CronJob": ("spec", "jobTemplate", "spec", "template"), "Pod": ()}
+_TEMPLATE = ("spec", "template")
+
+
+def read_manifests(text: str) -> DemandReading:
+    """Return the workloads of the text, every fault with line and column, and what was used and ignored."""
+    large = size_fault(len(text.encode("utf-8", "replace")))
+    if large:
+        return DemandReading((), (large,))
+    quick = load_quickly(text)
+    if quick is not None:
+        reading = _read(quick, Notes())
+        if not reading.faults:
+            return reading
+    documents, faults = load_documents(text)
+    return _read(documents, Notes(faults=list(faults)))
+
+
+def _read(documents: Sequence[Located], notes: Notes) -> DemandReading:
+    objects: dict[str, list[Located]] = {}
+    for item in _objects(documents, notes):
+        objects.setdefault(item.text("kind"), []).append(item)
+    beside = around(objects, notes)
+    pods = owned_pods(objects, notes)
+    rows = list(_rows(objects, beside, notes))
+    made, counted = _from_pods(pods, {row.full_name for row in rows}, beside, notes)
+    rows += made
+    rows = with_autoscalers(rows, objects.get("HorizontalPodAutoscaler", ()), notes)
+    rows = with_budgets(rows, objects.get("PodDisruptionBudget", ()), notes)
+    running = running_of(objects, pods, notes)
+    if not rows and running is None and not notes.faults:
+        reason = "There is no workload in the text."
+        notes.faults.append(Fault("manifest.empty", "", reason, "Paste the manifests of the workloads.", 1, 1))
+    for kind, items in objects.items():
+        for item in items:
+            item.text("apiVersion")
+            if id(item) not in counted:
+                notes.ignore_rest(item, kind)
+    return DemandReading(tuple(rows), tuple(notes.faults), tuple(notes.ignored.values()), notes.seen(), running)
+
+
+def _objects(documents: Sequence[Located], notes: Notes) -> Iterator[Located]:
+    """Yield the API objects that are read, those inside lists too."""
+    for document in documents:
+        if document.value is None:
+            continue
+        kind = document.text("kind")
+        entries = document.get("items")
+        if not isinstance(document.value, dict) or not kind:
+            reason = "This document is no API object: it has no kind."
+            notes.faults.append(document.fault("manifest.kind", "kind", reason, "Add apiVersion, kind and metadata."))
+        elif kind.endswith("List") and entries is not None:
+            yield from _objects(entries.items(), notes)
+        elif kind in KINDS or kind in BESIDE:
+            yield document
+        else:
+            name = document.text("metadata", "name") or "without a name"
+            notes.ignore(document.line, f"{kind} {name}", "it is no workload and changes none")
+
+
+def _rows(objects: Mapping[str, Sequence[Located]], beside: Around, notes: Notes) -> Iterator[Demand]:
+    """Yield the workloads that the text states; those that another one makes are left to it."""
+    seen: dict[str, int] = {}
+    for item in objects.get("Namespace", ()):
+        item.text("metadata", "name")
+        notes.understood["namespace"] += 1
+    for kind in KINDS:
+        for item in objects.get(kind, ()):
+            if item.get("metadata", "ownerReferences"):
+                notes.ignore(item.line, f"{kind} of another workload", "what made it is read instead")
+                continue
+            row = _workload(item, kind, beside, notes)
+            if row is None:
+                continue
+            if row.full_name in seen:
+                reason = f"'{row.full_name}' stands on line {seen[row.full_name]} too."
+                mend = "Rename or remove one of them."
+                notes.faults.append(item.fault("demand.twice", "metadata.name", reason, mend))
+            seen.setdefault(row.full_name, item.line)
+            yield row
+
+
+def _workload(item: Located, kind: str, beside: Around, notes: Notes, name: str = "") -> Demand | None:
+    """Return one workload, or None where its faults were noted."""
+    before = len(notes.faults)
+    name = name or item.text("metadata", "name")
+    if not name or "/" in name:
+        notes.faults.append(item.fault("manifest.name", "metadata.name", "The object has no name.", "Give it one."))
+        return None
+    template = item if kind == "Pod" else item.get(*_POD.get(kind, _TEMPLATE))
+    pod = template.get("spec") if template else None
+    if template is None or pod is None:
+        reason = f"'{name}' has no pod template."
+        notes.faults.append(item.fault("manifest.pod", "spec.template.spec", reason, "Add spec.template.spec."))
+        return None
+    namespace, labels = namespace_of(item), template.mapping("metadata", "labels")
+    shape = read_pod(pod, labels, namespace, beside, notes)
+    detail = replace(shape.detail, volumes=(*shape.detail.volumes, *_templates(item, notes)))
+    if shape.request == Amounts() and len(notes.faults) == before:
+        why = "it requests nothing: there is nothing to pack by until you state or measure it"
+        notes.ignore(pod.line, f"request of {namespace}/{name}", why)
+    row = Demand(
+        namespace=namespace,
+        name=name,
+        kind=KINDS.get(kind, WorkloadKind.REPLICATED),
+        replicas=_replicas(item, kind, notes),
+        request=shape.request,
+        zone_skew=shape.zone_skew,
+        most_per_node=shape.most_per_node,
+        node_labels=shape.node_labels,
+        labels={key: value for key, value in labels.items() if key != "pod-template-hash"},
+        priority=shape.priority,
+        pod=detail,
+        provenance=Provenance(request_from=f"{kind} on line {item.line}"),
+    )
+    notes.understood[kind] += 1
+    return row if len(notes.faults) == before else None
+
+
+def _templates(item: Located, notes: Notes) -> Iterator[Volume]:
+    """Yield the volumes that every replica of a stateful workload gets for itself."""
+    claims = item.get("spec", "volumeClaimTemplates")
+    for entry in claims.items() if claims else []:
+        name, spec = entry.text("metadata", "name"), entry.get("spec")
+        if spec is not None:
+            yield Volume(name, volume_size(spec, name, notes))
+
+
+_REPLICAS = {
+    "Job": ("spec", "parallelism"),
+    "CronJob": ("spec", "jobTemplate", "spec", "parallelism"),
+}
+
+
+def _replicas(item: Located, kind: str, notes: Notes) -> int:
+    """Return how many run: stated replicas, or the pods of a job that run at the same time."""
+    if kind == "DaemonSet":
+        return 0
+    place = None if kind == "Pod" else item.get(*_REPLICAS.get(kind, ("spec", "replicas")))
+    if place is None:
+        return 1
+    if isinstance(place.value, bool) or not isinstance(place.value, int) or not 0 <= place.value <= 10**6:
+        reason = f"'{place.value}' is no number of replicas."
+        mend = "Write a whole number from 0 to 1000000."
+        notes.faults.append(place.fault("manifest.replicas", "spec.replicas", reason, mend))
+        return 1
+    return place.value
+
+
+def _from_pods(
+    pods: Sequence[OwnedPod], known: set[str], beside: Around, notes: Notes
+) -> tuple[list[Demand], set[int]]:
+    """Return workloads that only their pods tell of, and which pods were only counted: each is one more replica."""
+    found: dict[str, Demand] = {}
+    counted = set()
+    for pod in pods:
+        if pod.full_name in known or pod.full_name in found:
+            counted.add(id(pod.item))
+        if pod.full_name in found:
+            row = found[pod.full_name]
+            found[pod.full_name] = replace(row, replicas=row.replicas + (row.kind is not WorkloadKind.DAEMON))
+        elif pod.full_name not in known:
+            made = _workload(pod.item, "Pod", beside, notes, pod.full_name.partition("/")[2])
+            if made is not None:
+                replicas = 0 if pod.kind is WorkloadKind.DAEMON else 1
+                found[pod.full_name] = replace(made, kind=pod.kind, replicas=replicas)
+    return list(found.values()), counted

@@ -1,0 +1,104 @@
+"""Objects beside the workloads: claims, priority classes, autoscalers and disruption budgets."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
+
+from rombel.formats._yaml import Located
+from rombel.formats.manifests._notes import Notes
+from rombel.formats.manifests._pod_spec import Around
+from rombel.model.demand import Basis, Budget, Demand, Sizing
+
+_DEFAULT_TARGET = 80
+"""CPU target of the older autoscaler object where it states none (API reference, from memory)."""
+
+
+def namespace_of(item: Located) -> str:
+    """Return the namespace of an object; ``default`` where it states none."""
+    return item.text("metadata", "namespace") or "default"
+
+
+def around(objects: Mapping[str, Sequence[Located]], notes: Notes) -> Around:
+    """Return what pods refer to by name."""
+    claims = {}
+    for item in objects.get("PersistentVolumeClaim", ()):
+        spec = item.get("spec")
+        if spec is not None:
+            claims[namespace_of(item), item.text("metadata", "name")] = spec
+            notes.understood["claim"] += 1
+    priorities = {}
+    for item in objects.get("PriorityClass", ()):
+        value = item.get("value")
+        if value is not None and isinstance(value.value, int):
+            priorities[item.text("metadata", "name")] = value.value
+            notes.understood["priority class"] += 1
+    return Around(claims, priorities)
+
+
+def with_autoscalers(rows: Iterable[Demand], items: Iterable[Located], notes: Notes) -> list[Demand]:
+    """Return the rows with the ranges that autoscalers give them; an autoscaler without its workload is noted."""
+    found = {row.full_name: row for row in rows}
+    for item in items:
+        name = f"{namespace_of(item)}/{item.text('spec', 'scaleTargetRef', 'name')}"
+        item.text("spec", "scaleTargetRef", "kind")
+        if name not in found:
+            notes.ignore(item.line, f"autoscaler {item.text('metadata', 'name')}", f"{name} is not in the text")
+            continue
+        least, most = item.get("spec", "minReplicas"), item.get("spec", "maxReplicas")
+        low, high = _whole(least, 1), _whole(most, 0)
+        if high < max(low, 1):
+            place = most or item
+            reason = f"The autoscaler of {name} needs maxReplicas of at least its minReplicas."
+            notes.faults.append(place.fault("manifest.range", "spec.maxReplicas", reason, "State both, in that order."))
+            continue
+        notes.understood["autoscaler"] += 1
+        sizing = Sizing(Basis.RANGE, least=low, most=high, target_percent=_target(item, notes))
+        row = found[name]
+        found[name] = replace(row, sizing=sizing, replicas=min(max(row.replicas, low), high))
+    return list(found.values())
+
+
+def _whole(place: Located | None, default: int) -> int:
+    return place.value if place is not None and isinstance(place.value, int) else default
+
+
+def _target(item: Located, notes: Notes) -> int:
+    """Return the CPU target in percent of the request."""
+    old = item.get("spec", "targetCPUUtilizationPercentage")
+    if old is not None and isinstance(old.value, int) and old.value > 0:
+        return min(old.value, 100)
+    metrics = item.get("spec", "metrics")
+    for entry in metrics.items() if metrics else []:
+        share = entry.get("resource", "target", "averageUtilization")
+        if entry.text("resource", "name") == "cpu" and share is not None and isinstance(share.value, int):
+            entry.text("type"), entry.text("resource", "target", "type")
+            return max(1, min(share.value, 100))
+        notes.ignore(entry.line, "an autoscaler's metric", "only the use of CPU sets a target here")
+    return _DEFAULT_TARGET
+
+
+def with_budgets(rows: Iterable[Demand], items: Sequence[Located], notes: Notes) -> list[Demand]:
+    """Return the rows with the disruption budgets that select their pods."""
+    found = list(rows)
+    for item in items:
+        chosen = item.mapping("spec", "selector", "matchLabels")
+        budget = Budget(item.text("spec", "minAvailable"), item.text("spec", "maxUnavailable"))
+        stated = [text for text in (budget.min_available, budget.max_unavailable) if text]
+        if len(stated) != 1 or not re.fullmatch(r"[0-9]{1,6}%?", stated[0]):
+            reason = "A disruption budget states either minAvailable or maxUnavailable, a count or a percentage."
+            notes.faults.append(item.fault("manifest.budget", "spec", reason, "State one of them, such as 2 or 50%."))
+            continue
+        hits = 0
+        for place, row in enumerate(found):
+            same = row.namespace == namespace_of(item) and bool(chosen)
+            if same and all(row.labels.get(key) == value for key, value in chosen.items()):
+                found[place] = replace(row, budget=budget)
+                hits += 1
+        if hits:
+            notes.understood["disruption budget"] += 1
+        else:
+            why = "it selects no workload of the text by equal labels"
+            notes.ignore(item.line, f"disruption budget {item.text('metadata', 'name')}", why)
+    return found

@@ -1,0 +1,232 @@
+"""A pod's specification: what one replica requests, where it may run, and how its replicas keep apart."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from rombel.errors import InputRefused
+from rombel.formats._yaml import Located
+from rombel.formats.manifests._notes import Notes
+from rombel.model.demand import Container, PodDetail, Volume
+from rombel.model.pod import Amounts, InitStep, effective_request
+from rombel.model.quantity import cpu_millicores, memory_bytes
+from rombel.model.study import ZONE_LABEL
+
+HOST_LABEL = "kubernetes.io/hostname"
+PLANNED = ("cpu", "memory")
+
+
+@dataclass(frozen=True, slots=True)
+class Around:
+    """Other objects that pods refer to by name: sizes of claims, values of priority classes."""
+
+    claims: Mapping[tuple[str, str], Located] = field(default_factory=dict)
+    priorities: Mapping[str, int] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class PodShape:
+    """What a pod specification says."""
+
+    request: Amounts
+    detail: PodDetail
+    node_labels: Mapping[str, str]
+    zone_skew: int | None
+    most_per_node: int | None
+    priority: int
+
+
+def read_pod(pod: Located, carried: Mapping[str, str], namespace: str, around: Around, notes: Notes) -> PodShape:
+    """Return what a pod specification asks for.
+
+    Parameters
+    ----------
+    pod
+        The specification.
+    carried
+        Labels of the pod, by which a rule may select itself.
+    namespace, around
+        Where claims and priority classes are looked up.
+    notes
+        Takes faults and what is left out.
+
+    """
+    containers = _containers(pod, notes)
+    overhead = _amounts(pod.get("overhead"), notes)
+    request = effective_request(
+        [entry.request for entry in containers if entry.role == "regular"],
+        [InitStep(entry.request, entry.role == "sidecar") for entry in containers if entry.role != "regular"],
+        overhead,
+    )
+    skew, most = _spread(pod, carried, notes)
+    detail = PodDetail(
+        containers=tuple(containers),
+        overhead=overhead,
+        tolerations=tuple(_tolerations(pod)),
+        volumes=tuple(_claims(pod, namespace, around, notes)),
+        start_up_s=_start_up(pod),
+    )
+    return PodShape(request, detail, _node_labels(pod, notes), skew, most, _priority(pod, around, notes))
+
+
+def _containers(pod: Located, notes: Notes) -> list[Container]:
+    """Return the containers, init containers in their order first."""
+    regular = pod.get("containers")
+    if regular is None or not regular.items():
+        reason = "The pod has no containers."
+        notes.faults.append(pod.fault("manifest.containers", "containers", reason, "List at least one container."))
+        return []
+    inits = pod.get("initContainers")
+    found = []
+    for entry in inits.items() if inits else []:
+        found.append(_container(entry, "sidecar" if entry.text("restartPolicy") == "Always" else "init", notes))
+    found += [_container(entry, "regular", notes) for entry in regular.items()]
+    return found
+
+
+def _container(entry: Located, role: str, notes: Notes) -> Container:
+    requests, limits = entry.get("resources", "requests"), entry.get("resources", "limits")
+    notes.understood[f"{role} container"] += 1
+    limit = _amounts(limits, notes)
+    asked = _amounts(requests, notes)
+    # The API's rule: a request left out is taken from the limit.
+    request = Amounts(
+        asked.cpu_millicores if requests and requests.get("cpu") else limit.cpu_millicores,
+        asked.memory_bytes if requests and requests.get("memory") else limit.memory_bytes,
+    )
+    return Container(entry.text("name"), role, request, limit)
+
+
+def _amounts(place: Located | None, notes: Notes) -> Amounts:
+    """Return CPU and memory of a resource list; other resources are noted."""
+    if place is None or not isinstance(place.value, dict):
+        return Amounts()
+    for key, entry in place.value.items():
+        if key not in PLANNED:
+            entry.read = True
+            notes.ignore(entry.line, f"resource {key}", "only CPU, memory, pods and volumes are packed")
+    return Amounts(
+        _quantity(place.get("cpu"), "cpu", notes),
+        _quantity(place.get("memory"), "memory", notes),
+    )
+
+
+def _quantity(place: Located | None, key: str, notes: Notes) -> int:
+    if place is None:
+        return 0
+    try:
+        return (cpu_millicores if key == "cpu" else memory_bytes)(str(place.value), f"resources.{key}")
+    except InputRefused as refused:
+        notes.faults += [place.fault(f.code, f.path, f.reason, f.mend) for f in refused.faults]
+        return 0
+
+
+def volume_size(claim: Located, name: str, notes: Notes) -> int:
+    """Return the bytes that a claim's specification requests; one that names no size is a fault."""
+    place = claim.get("resources", "requests", "storage")
+    if place is None:
+        reason = f"The claim '{name}' names no size."
+        notes.faults.append(claim.fault("manifest.claim", "resources.requests.storage", reason, "Add the size."))
+        return 0
+    return _quantity(place, "storage", notes)
+
+
+def _claims(pod: Located, namespace: str, around: Around, notes: Notes) -> list[Volume]:
+    """Return the volumes that a pod claims by name."""
+    found = []
+    volumes = pod.get("volumes")
+    for entry in volumes.items() if volumes else []:
+        name = entry.text("persistentVolumeClaim", "claimName")
+        if not name:
+            continue
+        claim = around.claims.get((namespace, name))
+        if claim is None:
+            notes.ignore(entry.line, f"size of claim {name}", "the claim is not in the text; its attachment is counted")
+        found.append(Volume(name, volume_size(claim, name, notes) if claim else 0))
+    return found
+
+
+def _tolerations(pod: Located) -> list[str]:
+    found = []
+    place = pod.get("tolerations")
+    for entry in place.items() if place else []:
+        key, value, effect = entry.text("key"), entry.text("value"), entry.text("effect")
+        entry.text("operator")
+        found.append(f"{key or '*'}{'=' + value if value else ''}{':' + effect if effect else ''}")
+    return found
+
+
+def _start_up(pod: Located) -> int | None:
+    """Return the longest wait before a container counts as ready, as its probes state it; None: they do not."""
+    waits = []
+    containers = pod.get("containers")
+    for entry in containers.items() if containers else []:
+        for probe in ("readinessProbe", "startupProbe"):
+            delay = entry.get(probe, "initialDelaySeconds")
+            if delay is not None and isinstance(delay.value, int):
+                waits.append(delay.value)
+    return max(waits, default=None)
+
+
+def _priority(pod: Located, around: Around, notes: Notes) -> int:
+    stated = pod.get("priority")
+    if stated is not None and isinstance(stated.value, int):
+        pod.text("priorityClassName")
+        return stated.value
+    name = pod.text("priorityClassName")
+    if name and name not in around.priorities:
+        notes.ignore(pod.line, f"priority class {name}", "the class is not in the text")
+    return around.priorities.get(name, 0)
+
+
+def _node_labels(pod: Located, notes: Notes) -> dict[str, str]:
+    """Return the labels a node must carry: the node selector, and required affinity for one value of a label."""
+    selector = pod.get("nodeSelector")
+    if selector is not None and not isinstance(selector.value, dict):
+        reason = "The node selector is no mapping of labels."
+        notes.faults.append(selector.fault("manifest.selector", "nodeSelector", reason, "Write label: value lines."))
+    labels = pod.mapping("nodeSelector")
+    required = "requiredDuringSchedulingIgnoredDuringExecution"
+    terms = pod.get("affinity", "nodeAffinity", required, "nodeSelectorTerms")
+    if terms is not None and len(terms.items()) == 1:
+        expressions = terms.items()[0].get("matchExpressions")
+        for entry in expressions.items() if expressions else []:
+            values = entry.get("values")
+            if entry.text("operator") == "In" and values is not None and len(values.items()) == 1:
+                values.items()[0].read = True
+                labels[entry.text("key")] = str(values.items()[0].value)
+            else:
+                notes.ignore(entry.line, "a node affinity rule", "only one value of a label is planned with")
+    elif terms is not None:
+        notes.ignore(terms.line, "node affinity with a choice of terms", "only one term is planned with")
+    return labels
+
+
+def _spread(pod: Located, carried: Mapping[str, str], notes: Notes) -> tuple[int | None, int | None]:
+    """Return the zone skew and the most replicas on one node."""
+    skew, most = None, None
+    constraints = pod.get("topologySpreadConstraints")
+    for entry in constraints.items() if constraints else []:
+        wide, key = entry.get("maxSkew"), entry.text("topologyKey")
+        entry.mapping("labelSelector", "matchLabels")
+        if entry.text("whenUnsatisfiable") == "ScheduleAnyway":
+            why = "a preference guarantees nothing when a zone is lost"
+            notes.ignore(entry.line, "a soft spread constraint", why)
+        elif not key or wide is None or not isinstance(wide.value, int) or wide.value < 1:
+            reason = "A spread constraint needs topologyKey and a maxSkew of at least 1."
+            notes.faults.append(entry.fault("manifest.spread", "topologySpreadConstraints", reason, "Give it both."))
+        elif key == ZONE_LABEL:
+            skew = wide.value if skew is None else min(skew, wide.value)
+        else:
+            notes.ignore(entry.line, f"spread over {key}", "only the spread over zones is planned with")
+    terms = pod.get("affinity", "podAntiAffinity", "requiredDuringSchedulingIgnoredDuringExecution")
+    for term in terms.items() if terms else []:
+        chosen = term.mapping("labelSelector", "matchLabels")
+        itself = bool(chosen) and all(carried.get(key) == value for key, value in chosen.items())
+        if term.text("topologyKey") == HOST_LABEL and itself:
+            most = 1
+        else:
+            why = "only a rule against itself on a host is planned with"
+            notes.ignore(term.line, "an anti-affinity rule", why)
+    return skew, most

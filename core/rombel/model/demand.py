@@ -1,0 +1,318 @@
+"""What must run: workloads with all that a planner knows of them, as plain values."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from rombel.errors import Fault
+from rombel.model.pod import Amounts
+
+
+class WorkloadKind(StrEnum):
+    """How the replicas of a workload behave."""
+
+    REPLICATED = "replicated"
+    STATEFUL = "stateful"
+    DAEMON = "daemon"
+    JOB = "job"
+
+
+class Level(StrEnum):
+    """How much is asked of the platform at a time."""
+
+    TROUGH = "trough"
+    USUAL = "usual"
+    PEAK = "peak"
+    GROWN = "grown"
+
+
+class Basis(StrEnum):
+    """What the number of replicas at each demand level comes from."""
+
+    FIXED = "fixed"
+    RANGE = "range"
+    RATE = "rate"
+    QUEUE = "queue"
+    USAGE = "usage"
+
+
+@dataclass(frozen=True, slots=True)
+class Sizing:
+    """How many replicas run at which level.
+
+    Parameters
+    ----------
+    basis
+        ``fixed``: the stated replicas at every level. ``range``: the fewest at trough, the stated at usual, the most at
+        peak. ``rate``: loads are arrivals a second, each replica bears ``per_replica`` of them at full load. ``queue``:
+        loads are arrivals a second, each served in ``service_s`` on average by one replica, and at most
+        ``late_percent`` of them wait longer than ``wait_s`` (Erlang C). ``usage``: loads are millicores busy, all
+        replicas together.
+    least, most
+        Bounds of the autoscaler; None: none.
+    target_percent
+        Load that a replica should carry, of its full rate or of its CPU request.
+    trough, usual, peak
+        The loads, in the unit of the basis.
+    growth_percent
+        Growth up to the grown peak; None: the study's.
+
+    """
+
+    basis: Basis = Basis.FIXED
+    least: int | None = None
+    most: int | None = None
+    target_percent: int = 70
+    trough: float = 0.0
+    usual: float = 0.0
+    peak: float = 0.0
+    per_replica: float | None = None
+    service_s: float | None = None
+    wait_s: float | None = None
+    late_percent: float = 5.0
+    growth_percent: int | None = None
+
+    def faults(self) -> Iterator[tuple[str, str, str]]:
+        """Yield what is wrong: the field, the reason, and what would mend it."""
+        if self.least is not None and self.most is not None and self.least > self.most:
+            yield "most", f"The most replicas ({self.most}) are below the fewest ({self.least}).", "Swap them."
+        if self.basis is Basis.RANGE and (self.least is None or self.most is None):
+            yield "least", "A range needs its fewest and its most replicas.", "State both."
+        if self.basis in (Basis.RATE, Basis.QUEUE, Basis.USAGE):
+            if not 0 <= self.trough <= self.usual <= self.peak:
+                yield "peak_load", "Loads must rise from trough over usual to peak.", "Put them in that order."
+            if self.peak == 0:
+                yield "peak_load", "There is no load at peak.", "State the load at each level."
+        if self.basis is Basis.RATE and not self.per_replica:
+            yield "per_replica", "A rate needs what one replica bears.", "State arrivals a second of one replica."
+        if self.basis is Basis.QUEUE and not (self.service_s and self.wait_s):
+            yield "service_s", "A queue needs its service time and its longest wait.", "State both in seconds."
+
+
+@dataclass(frozen=True, slots=True)
+class Container:
+    """One container of a pod; ``role`` is ``regular``, ``init`` or ``sidecar``."""
+
+    name: str
+    role: str
+    request: Amounts
+    limit: Amounts = field(default_factory=Amounts)
+
+
+@dataclass(frozen=True, slots=True)
+class Volume:
+    """A volume that every replica has for itself; a zonal one cannot follow into another zone."""
+
+    name: str
+    size_bytes: int
+    zonal: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class PodDetail:
+    """What is known of a pod beyond its request."""
+
+    containers: tuple[Container, ...] = ()
+    overhead: Amounts = field(default_factory=Amounts)
+    tolerations: tuple[str, ...] = ()
+    volumes: tuple[Volume, ...] = ()
+    start_up_s: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Partitioned:
+    """Data in partitions, each with copies on different replicas, one of them its leader.
+
+    Parameters
+    ----------
+    partitions, copies
+        At least 1 each.
+    data_bytes
+        Of one copy of all partitions.
+    resync_bytes_per_s
+        How fast one replica takes in copies; None: not known.
+
+    """
+
+    partitions: int
+    copies: int
+    data_bytes: int = 0
+    resync_bytes_per_s: int | None = None
+
+    @property
+    def ceiling(self) -> int:
+        """Return the most replicas that can hold anything: one copy of one partition each."""
+        return self.partitions * self.copies
+
+    def resync_seconds(self, replicas: int) -> float | None:
+        """Return how long until copies are whole again after one of so many replicas is lost; None: not known.
+
+        The lost replica held its even share of all copies, and the one that takes its place takes it in at its own
+        throughput.
+        """
+        if not self.resync_bytes_per_s or replicas < 1:
+            return None
+        return self.data_bytes * self.copies / min(replicas, self.ceiling) / self.resync_bytes_per_s
+
+
+@dataclass(frozen=True, slots=True)
+class Budget:
+    """A disruption budget as stated: a count such as ``2`` or a share such as ``50%``; one of both is empty."""
+
+    min_available: str = ""
+    max_unavailable: str = ""
+
+    def allowed(self, replicas: int) -> int:
+        """Return how many of so many healthy replicas may be down at once; shares round up, as the API's text asks."""
+        if self.min_available:
+            return max(0, replicas - _count(self.min_available, replicas))
+        return min(replicas, _count(self.max_unavailable, replicas)) if self.max_unavailable else replicas
+
+
+def _count(text: str, replicas: int) -> int:
+    return -(-replicas * int(text[:-1]) // 100) if text.endswith("%") else int(text)
+
+
+@dataclass(frozen=True, slots=True)
+class Provenance:
+    """Where a row and its request come from, and the request before it was right-sized (None: it was not)."""
+
+    origin: str = ""
+    request_from: str = ""
+    asked: Amounts | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Demand:
+    """One workload of the demand sheet.
+
+    Parameters
+    ----------
+    namespace, name
+        Together unique in a study.
+    kind
+        A daemon workload runs once on every node that its labels allow; its replicas are not counted.
+    replicas
+        How many must run, where the sizing says nothing else.
+    request
+        Effective request of one replica.
+    zone_skew
+        Largest difference of its counts over the zones; None: free.
+    most_per_node
+        Most replicas on one node; None: as many as fit.
+    node_labels
+        Labels that a node must carry.
+    owner
+        Who answers for it.
+    promised
+        False leaves it out of the promise to survive a zone.
+    labels
+        Labels it carries.
+    interruptible_percent
+        Largest share of its replicas on interruptible nodes, in whole percent.
+    journey, service
+        The journey it belongs to; the service it is one instance of (empty: its own).
+    together
+        Group whose members share a node, replica by replica; empty: none.
+    priority
+        As the API's priority classes count: higher goes first.
+
+    """
+
+    namespace: str
+    name: str
+    kind: WorkloadKind
+    replicas: int
+    request: Amounts
+    zone_skew: int | None = None
+    most_per_node: int | None = None
+    node_labels: Mapping[str, str] = field(default_factory=dict)
+    owner: str = ""
+    promised: bool = True
+    labels: Mapping[str, str] = field(default_factory=dict)
+    interruptible_percent: int = 0
+    journey: str = ""
+    service: str = ""
+    together: str = ""
+    priority: int = 0
+    sizing: Sizing = field(default_factory=Sizing)
+    pod: PodDetail = field(default_factory=PodDetail)
+    partitioned: Partitioned | None = None
+    budget: Budget | None = None
+    provenance: Provenance = field(default_factory=Provenance)
+
+    @property
+    def full_name(self) -> str:
+        """Return ``namespace/name``."""
+        return f"{self.namespace}/{self.name}"
+
+    @property
+    def ceiling(self) -> int | None:
+        """Return the most replicas that can be used; None: no such limit."""
+        return self.partitioned.ceiling if self.partitioned else None
+
+
+TOGETHER = " + "
+"""Joins the names of workloads that are placed as one because they share a node."""
+
+
+def demand_faults(rows: Sequence[Demand]) -> list[Fault]:
+    """Return what is wrong with rows taken together or alone, beyond what reading already refused."""
+    faults, seen = [], set()
+    for number, row in enumerate(rows):
+        path = f"demand[{number}]"
+        if row.full_name in seen:
+            faults.append(
+                Fault("demand.twice", path, f"'{row.full_name}' stands twice.", "Rename or remove one of them.")
+            )
+        seen.add(row.full_name)
+        faults += [Fault(code, path, reason, mend) for code, reason, mend in _alone(row)]
+    return faults + list(_group_faults(rows))
+
+
+def _alone(row: Demand) -> Iterator[tuple[str, str, str]]:
+    if not row.name or not row.namespace:
+        yield "demand.name", "A workload needs a namespace and a name.", "Give it both."
+    texts = [row.namespace, row.name, row.owner, row.journey, row.service, row.together]
+    texts += (*row.node_labels, *row.node_labels.values(), *row.labels, *row.labels.values())
+    if not all(text.isprintable() and len(text) <= 253 for text in texts):
+        reason = f"'{row.full_name[:60]}' has a text with control characters or over 253 characters."
+        yield "demand.text", reason, "Write names, labels and owner in plain, short text."
+    if TOGETHER in row.full_name:
+        yield "demand.name", f"'{row.full_name}' has '{TOGETHER}' in its name.", "Choose a name without it."
+    for name, reason, mend in row.sizing.faults():
+        yield f"demand.{name}", f"'{row.full_name}': {reason}", mend
+
+
+def request_faults(rows: Sequence[Demand]) -> list[Fault]:
+    """Return a fault for each row that requests nothing: it may stand in the sheet, but there is nothing to pack by."""
+    mend = "State CPU or memory, or measure its use and take a proposal."
+    return [
+        Fault("demand.request", f"demand[{number}]", f"'{row.full_name}' requests nothing.", mend)
+        for number, row in enumerate(rows)
+        if row.request == Amounts()
+    ]
+
+
+def groups(rows: Sequence[Demand]) -> dict[str, list[Demand]]:
+    """Return the members of each group that shares nodes, in the sheet's order."""
+    found: dict[str, list[Demand]] = {}
+    for row in rows:
+        if row.together:
+            found.setdefault(row.together, []).append(row)
+    return found
+
+
+def _group_faults(rows: Sequence[Demand]) -> Iterator[Fault]:
+    for name, members in groups(rows).items():
+        reason = ""
+        if any(row.kind is WorkloadKind.DAEMON for row in members):
+            reason = "has a daemon workload, which runs on every node anyway"
+        elif len({row.promised for row in members}) > 1:
+            reason = "has members that keep the promise to survive a zone and members that do not"
+        elif any(row.sizing.basis is not Basis.FIXED for row in members) and len(members) > 1:
+            reason = "has members whose replicas do not follow each other"
+        if reason:
+            yield Fault("demand.together", "demand", f"The group '{name}' {reason}.", "Make its members alike.")

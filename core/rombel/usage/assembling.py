@@ -1,0 +1,61 @@
+"""From measured series to the use of each workload."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+from rombel.usage.matching import resource_of, workload_of
+from rombel.usage.series import Values
+from rombel.usage.workload_usage import Raw, WorkloadUsage, gather, shared_grid
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Sampled:
+    """One measured series: metric, labels, whether it counts up, (N,) seconds since 1970 and values."""
+
+    metric: str
+    labels: Mapping[str, str]
+    counter: bool
+    times_s: Values
+    values: Values
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Assembled:
+    """Use by workload and resource, all on one grid, and the series that belong to nothing known, with why."""
+
+    usage: Mapping[tuple[str, str], WorkloadUsage]
+    left_out: Mapping[str, int]
+
+
+def assemble(series: Iterable[Sampled], replicas: Mapping[str, int]) -> Assembled:
+    """Return the use of every workload that the series name.
+
+    Parameters
+    ----------
+    series
+        As read.
+    replicas
+        Stated replicas of the study's workloads, by ``namespace/name``.
+
+    """
+    groups: dict[tuple[str, str], list[Raw]] = {}
+    left: dict[str, int] = {}
+    for entry in series:
+        resource, factor = resource_of(entry.metric)
+        name, replica = workload_of(entry.labels, replicas)
+        why = "" if resource else f"metric '{entry.metric}' measures neither CPU, memory nor arrivals"
+        if resource and not name:
+            shown = entry.labels.get("workload") or entry.labels.get("pod") or "without labels"
+            why = f"'{entry.labels.get('namespace', '?')}/{shown}' is no workload of the study"
+        if why:
+            left[why] = left.get(why, 0) + 1
+            continue
+        raw = Raw(entry.times_s, entry.values * factor, entry.counter, replica)
+        groups.setdefault((name, resource), []).append(raw)
+    if not groups:
+        return Assembled({}, left)
+    grid = shared_grid({f"{name} {resource}": raw for (name, resource), raw in groups.items()})
+    usage = {key: gather(raw, replicas[key[0]], grid) for key, raw in groups.items()}
+    return Assembled(usage, left)
