@@ -8,23 +8,30 @@ from decimal import Decimal
 
 from rombel.errors import InputRefused
 from rombel.fit import CheckReport, FitObserver, FitParams, check, fit, quick_floor, undominated
-from rombel.model.demand import Demand
+from rombel.model.demand import Demand, WorkloadKind
 from rombel.model.fit_problem import FitProblem, Survival
 from rombel.model.fit_solution import FitSolution
+from rombel.model.levels import at_level
+from rombel.model.pod import Amounts
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.model.study import Supply, Targets, compile_problem
 
 __all__ = [
     "CheckReport",
+    "Addition",
     "FitObserver",
     "FitParams",
     "Outlook",
+    "UnitPrices",
+    "addition",
+    "floor_per_month",
     "check",
     "compile_problem",
     "fit",
     "outlook",
     "plan",
     "problem_of_study",
+    "unit_prices",
     "warm_up",
 ]
 
@@ -55,6 +62,82 @@ def outlook(supply: Supply, targets: Targets, demand: Sequence[Demand]) -> Outlo
         reasons = found.reasons
         floors.append(None if reasons else found.floor_per_hour * HOURS_PER_MONTH)
     return Outlook(floors[1], floors[0], reasons)
+
+
+def floor_per_month(supply: Supply, targets: Targets, demand: Sequence[Demand]) -> tuple[Decimal, tuple[str, ...]]:
+    """Return the lower bound on a month's cost, found at once, or why there is no plan.
+
+    Raises
+    ------
+    InputRefused
+        When the values make no problem.
+
+    """
+    found = quick_floor(problem_of_study(supply, targets, demand))
+    return found.floor_per_hour * HOURS_PER_MONTH, found.reasons
+
+
+@dataclass(frozen=True, slots=True)
+class UnitPrices:
+    """What one vCPU and one GiB less would take off the floor of a month, by taking a twentieth off every request."""
+
+    floor_per_month: Decimal
+    per_vcpu: Decimal
+    per_gib: Decimal
+
+
+def unit_prices(supply: Supply, targets: Targets, demand: Sequence[Demand]) -> UnitPrices:
+    """Return today's marginal prices of requests under a variant's promises, from three lower bounds.
+
+    Raises
+    ------
+    InputRefused
+        When the values make no problem.
+
+    """
+    placed = at_level([row for row in demand if row.kind is not WorkloadKind.DAEMON], targets.level)
+    now, _ = floor_per_month(supply, targets, demand)
+    rates = []
+    for name, unit in (("cpu_millicores", 1000), ("memory_bytes", 2**30)):
+        fewer = [replace(row, request=_shaved(row.request, name)) for row in demand]
+        saved = sum(
+            row.replicas * (getattr(row.request, name) - getattr(_shaved(row.request, name), name)) for row in placed
+        )
+        less, reasons = floor_per_month(supply, targets, fewer)
+        rates.append(max(Decimal(0), now - less) * unit / saved if saved and not reasons else Decimal(0))
+    return UnitPrices(now, rates[0], rates[1])
+
+
+def _shaved(request: Amounts, name: str) -> Amounts:
+    """Return the request with a twentieth less of one resource, but never nothing."""
+    amount = getattr(request, name)
+    return replace(request, **{name: amount - amount // 20})
+
+
+@dataclass(frozen=True, slots=True)
+class Addition:
+    """What a workload adds to the floor of a month, and how much of that its promise costs; or why it cannot run."""
+
+    cost_per_month: Decimal
+    promise_per_month: Decimal
+    reasons: tuple[str, ...] = ()
+
+
+def addition(supply: Supply, targets: Targets, demand: Sequence[Demand], row: Demand) -> Addition:
+    """Return what one more workload would add: the floor with it less the floor without, with its promise and without.
+
+    Raises
+    ------
+    InputRefused
+        When the values make no problem.
+
+    """
+    before, _ = floor_per_month(supply, targets, demand)
+    after, reasons = floor_per_month(supply, targets, [*demand, row])
+    if reasons:
+        return Addition(Decimal(0), Decimal(0), reasons)
+    plain, _ = floor_per_month(supply, targets, [*demand, replace(row, promised=False)])
+    return Addition(max(Decimal(0), after - before), max(Decimal(0), after - plain))
 
 
 def plan(

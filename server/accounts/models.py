@@ -7,8 +7,9 @@ from django.db import models
 
 
 class Role(models.TextChoices):
-    """What a person may do: a viewer reads, a planner changes, a lead changes and signs off."""
+    """What a person may do: an owner asks, a viewer reads, a planner changes, a lead changes and signs off."""
 
+    OWNER = "owner"
     VIEWER = "viewer"
     PLANNER = "planner"
     LEAD = "lead"

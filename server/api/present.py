@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
+from decimal import Decimal
 from typing import Any
 
 from accounts.models import User
@@ -9,8 +11,10 @@ from api import present_supply
 from api.money import money
 from rombel.errors import Fault
 from rombel.fit.summary import FitSummary, summarise
-from rombel.formats import DemandReading, read_problem, read_solution, show_labels
+from rombel.formats import read_problem, read_solution, show_labels
+from rombel.model.demand import parted_name
 from rombel.model.fit_solution import FitSolution
+from rombel.model.levels import levels_of
 from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
 from runs.models import Fit, Run
 from runs.queries import latest_fit, latest_run, present_digest
@@ -32,6 +36,9 @@ def study(row: Study) -> dict[str, Any]:
         "organisation": row.organisation,
         "currency": row.currency,
         "rates_id": row.rates_id,
+        "growth_percent": row.growth_percent,
+        "measured": row.usage_id is not None,
+        "listed": row.running_id is not None,
         "workloads": len(workloads),
         "replicas": sum(entry.replicas for entry in workloads),
         "variants": [{"id": v.pk, "name": v.name, "is_reference": v.is_reference} for v in row.variants.all()],
@@ -39,8 +46,10 @@ def study(row: Study) -> dict[str, Any]:
     }
 
 
-def workload(row: Workload) -> dict[str, Any]:
+def workload(row: Workload, growth_percent: int) -> dict[str, Any]:
     """Return a row of the demand sheet."""
+    value = demand_of(row)
+    levels = levels_of(value, growth_percent)
     return {
         "key": str(row.key),
         "namespace": row.namespace,
@@ -58,34 +67,19 @@ def workload(row: Workload) -> dict[str, Any]:
         "promised": row.promised,
         "labels": show_labels(row.labels),
         "interruptible": str(row.interruptible_percent or ""),
+        "journey": row.journey,
+        "service": row.service,
+        "together": row.together,
+        "basis": value.sizing.basis,
+        "counts": {level: count.replicas for level, count in levels.items()},
+        "cut": any(count.cut for count in levels.values()),
+        "sized": value.provenance.asked is not None,
     }
 
 
 def fault(entry: Fault) -> dict[str, Any]:
     """Return a fault."""
     return {name: getattr(entry, name) for name in ("code", "path", "reason", "mend", "line", "column")}
-
-
-def reading(found: DemandReading, target: Study) -> dict[str, Any]:
-    """Return what a text holds and what it would do to the sheet."""
-    known = {(row.namespace, row.name): demand_of(row) for row in target.workloads.all()}
-    rows = []
-    for entry in found.rows:
-        before = known.get((entry.namespace, entry.name))
-        change = "new" if before is None else "same" if before == entry else "changed"
-        rows.append(
-            {
-                "namespace": entry.namespace,
-                "name": entry.name,
-                "kind": str(entry.kind),
-                "replicas": entry.replicas,
-                "cpu": show_cpu(entry.request.cpu_millicores),
-                "memory": show_memory(entry.request.memory_bytes),
-                "change": change,
-            }
-        )
-    ignored = [{"line": e.line, "what": e.what, "why": e.why} for e in found.ignored]
-    return {"rows": rows, "faults": [fault(entry) for entry in found.faults], "ignored": ignored}
 
 
 def run(row: Run) -> dict[str, Any]:
@@ -102,14 +96,30 @@ def run(row: Run) -> dict[str, Any]:
     }
 
 
+def _by_member(placed: Mapping[str, int]) -> dict[str, int]:
+    """Return replicas by workload, groups that are placed as one taken apart."""
+    return {own: count * times for name, count in placed.items() for own, times in parted_name(name)}
+
+
+def _cost_by_member(summary: FitSummary, workloads: Iterable[Workload]) -> dict[str, str]:
+    """Return each workload's cost a month; a group's is shared by what its members request."""
+    weights = {f"{row.namespace}/{row.name}": row.cpu_millicores / 1000 + row.memory_bytes / 2**32 for row in workloads}
+    shares: dict[str, str] = {}
+    for name, cost in summary.workload_cost_per_month.items():
+        parts = [(own, Decimal(times * weights.get(own, 1.0))) for own, times in parted_name(name)]
+        whole = sum(weight for _, weight in parts) or Decimal(1)
+        shares |= {own: money(cost * weight / whole) for own, weight in parts}
+    return shares
+
+
 def _nodes(summary: FitSummary) -> list[dict[str, Any]]:
     names = ("number", "instance_type", "zone", "usable", "requested")
     return [
         {
             **{name: getattr(node, name) for name in names},
             "purchase": str(node.purchase),
-            "replicas": dict(node.replicas),
-            "landing": {zone: dict(part) for zone, part in node.landing.items()},
+            "replicas": _by_member(node.replicas),
+            "landing": {zone: _by_member(part) for zone, part in node.landing.items()},
             "arriving": {zone: dict(part) for zone, part in node.arriving.items()},
         }
         for node in summary.nodes
@@ -143,8 +153,8 @@ def _growth(summary: FitSummary, solution: FitSolution) -> dict[str, Any]:
     }
 
 
-def fit(row: Fit) -> dict[str, Any]:
-    """Return a finished fit in figures."""
+def fit(row: Fit, workloads: Iterable[Workload]) -> dict[str, Any]:
+    """Return a finished fit in figures; the workloads as they stand weigh the members of groups."""
     problem, solution = read_problem(row.problem), read_solution(row.solution)
     summary = summarise(problem, solution)
     limits = problem.limits
@@ -162,7 +172,7 @@ def fit(row: Fit) -> dict[str, Any]:
         "nodes": _nodes(summary),
         "pools": _pools(summary),
         "zone_cost_per_month": {zone: money(cost) for zone, cost in summary.zone_cost_per_month.items()},
-        "workload_cost_per_month": {name: money(cost) for name, cost in summary.workload_cost_per_month.items()},
+        "workload_cost_per_month": _cost_by_member(summary, workloads),
         "room_left": dict(summary.room_left),
         "reasons": list(solution.reasons),
         "growth": _growth(summary, solution),
@@ -180,7 +190,7 @@ def variant(row: Variant) -> dict[str, Any]:
     """Return a variant's choices."""
     names = ["name", "is_reference", "region_id", "zones", "survive_zone", "most_pools"]
     names += ["fewest_nodes_per_pool", "fewest_nodes_per_zone", "equal_zones", "most_pods_per_node"]
-    names += ["purchases", "families", "control_plane_members", "tier"]
+    names += ["purchases", "families", "control_plane_members", "tier", "level"]
     budget = None if row.budget_per_month is None else str(row.budget_per_month)
     return {"id": row.pk, "budget_per_month": budget, **{name: getattr(row, name) for name in names}}
 
@@ -189,16 +199,17 @@ def bench(row: Variant) -> dict[str, Any]:
     """Return everything the bench shows of one variant."""
     digest, faults = present_digest(row)
     last_fit, last_run = latest_fit(row), latest_run(row)
+    workloads = list(row.study.workloads.all())
     undo = row.study.edits.filter(undone=False).last()
     redo = row.study.edits.filter(undone=True).first()
     return {
         "study": study(row.study),
         "variant": variant(row),
         "region": present_supply.region(row.region) if row.region else None,
-        "workloads": [workload(entry) for entry in row.study.workloads.all()],
+        "workloads": [workload(entry, row.study.growth_percent) for entry in workloads],
         "edits": {"undo": undo.summary if undo else None, "redo": redo.summary if redo else None},
         "faults": faults,
-        "fit": fit(last_fit) if last_fit else None,
+        "fit": fit(last_fit, workloads) if last_fit else None,
         "fit_is_current": last_fit is not None and last_fit.digest == digest,
         "run": run(last_run) if last_run else None,
         **present_supply.supply_part(row, last_fit),

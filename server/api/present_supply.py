@@ -317,6 +317,8 @@ def house(row: RuleSet) -> dict[str, Any]:
     families = InstanceType.objects.filter(edition__in={entry.edition_id for entry in regions})
     return {
         **values,
+        "intake_cpu": show_cpu(row.intake_cpu_millicores),
+        "intake_memory": show_memory(row.intake_memory_bytes),
         "reservation": reservation(rule),
         "sign_off_above": None if row.sign_off_above is None else str(row.sign_off_above),
         "stated_by": row.stated_by.shown_name if row.stated_by else None,

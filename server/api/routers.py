@@ -11,7 +11,7 @@ from ninja.errors import HttpError
 from ninja.security import SessionAuth
 
 from accounts.models import AuditEntry
-from api import present, problems, routers_supply, schemas, schemas_supply
+from api import present, problems, routers_demand, routers_supply, schemas, schemas_supply
 from api.session import user_of
 from handover.files import HandoverFile, handover_file
 from runs.actions.start_run import StartRun
@@ -22,7 +22,6 @@ from studies.actions.create_study import CreateStudy
 from studies.actions.create_variant import CreateVariant
 from studies.actions.edit_demand import EditDemand
 from studies.actions.step_edits import StepEdits
-from studies.actions.take_demand import TakeDemand, read_demand
 from studies.queries import all_studies, study_by_id, variant_by_id
 
 api = NinjaAPI(
@@ -93,22 +92,12 @@ def change_variant(request: HttpRequest, variant_id: int, body: schemas.VariantC
 
 @studies.patch("/studies/{study_id}/demand", operation_id="editDemand", response={204: None})
 def edit_demand(request: HttpRequest, study_id: int, body: schemas.DemandEdit) -> Any:
-    """Set cells as typed, add and remove rows: all of it or nothing."""
+    """Set cells as typed, add, copy and remove rows: all of it or nothing."""
     cells = {str(key): row for key, row in body.cells.items()}
-    EditDemand(user_of(request), study_by_id(study_id), cells, [str(key) for key in body.removed]).run()
+    copies = {str(key): names for key, names in body.copies.items()}
+    removed = [str(key) for key in body.removed]
+    EditDemand(user_of(request), study_by_id(study_id), cells, removed, copies).run()
     return Status(204, None)
-
-
-@studies.post("/studies/{study_id}/readings", operation_id="previewImport", response=schemas.ReadingOut)
-def preview_import(request: HttpRequest, study_id: int, body: schemas.ImportIn) -> Any:
-    """Say what a text holds; nothing is stored."""
-    return present.reading(read_demand(body.format, body.text), study_by_id(study_id))
-
-
-@studies.post("/studies/{study_id}/imports", operation_id="takeImport", response=schemas.TakenOut)
-def take_import(request: HttpRequest, study_id: int, body: schemas.ImportIn) -> Any:
-    """Take a text's rows into the study: all of them or none."""
-    return {"rows": TakeDemand(user_of(request), study_by_id(study_id), body.format, body.text).run()}
 
 
 @studies.post("/studies/{study_id}/undo", operation_id="undoEdit", response={204: None})
@@ -164,5 +153,7 @@ api.add_router("/session", sessions)
 api.add_router("/catalogue", routers_supply.catalogue)
 api.add_router("/house", routers_supply.house)
 api.add_router("", routers_supply.supply)
+api.add_router("", routers_demand.demand)
+api.add_router("/intakes", routers_demand.intake)
 api.add_router("", studies)
 api.add_router("", runs)

@@ -10,7 +10,8 @@ from ninja import Schema
 from pydantic import Field
 
 Survival = Literal["none", "standing", "landing", "growing"]
-Kind = Literal["replicated", "stateful", "daemon"]
+Kind = Literal["replicated", "stateful", "daemon", "job"]
+LevelName = Literal["trough", "usual", "peak", "grown"]
 Name = Annotated[str, Field(max_length=120, pattern=r"^[^\x00-\x1f]*$")]
 Limit = Annotated[int, Field(ge=1, le=10_000)]
 
@@ -48,7 +49,7 @@ class PersonOut(Schema):
 
     username: str
     full_name: str
-    role: Literal["viewer", "planner", "lead"]
+    role: Literal["owner", "viewer", "planner", "lead"]
 
 
 class VariantRef(Schema):
@@ -67,6 +68,9 @@ class StudyOut(Schema):
     organisation: str
     currency: str
     rates_id: int | None
+    growth_percent: int
+    measured: bool
+    listed: bool
     workloads: int
     replicas: int
     variants: list[VariantRef]
@@ -115,6 +119,7 @@ class VariantChange(Schema):
     control_plane_members: Literal[1, 3, 5] = 1
     tier: Annotated[str, Field(max_length=80)] = ""
     budget_per_month: Annotated[str, Field(max_length=20)] | None = None
+    level: LevelName = "peak"
     why: Annotated[str, Field(max_length=400)] = ""
 
 
@@ -137,6 +142,13 @@ class WorkloadOut(Schema):
     promised: bool
     labels: str
     interruptible: str
+    journey: str
+    service: str
+    together: str
+    basis: Literal["fixed", "range", "rate", "queue", "usage"]
+    counts: dict[LevelName, int]
+    cut: bool
+    sized: bool
 
 
 class DemandEdit(Schema):
@@ -144,41 +156,7 @@ class DemandEdit(Schema):
 
     cells: dict[UUID, dict[str, Annotated[str, Field(max_length=2000)]]] = {}
     removed: list[UUID] = []
-
-
-class ImportIn(Schema):
-    """A text to read demand from."""
-
-    format: Literal["manifests", "csv"]
-    text: str
-
-
-class ReadRow(Schema):
-    """One row that was read, and what it would do to the sheet."""
-
-    namespace: str
-    name: str
-    kind: Kind
-    replicas: int
-    cpu: str
-    memory: str
-    change: Literal["new", "changed", "same"]
-
-
-class IgnoredOut(Schema):
-    """Something left out on purpose."""
-
-    line: int
-    what: str
-    why: str
-
-
-class ReadingOut(Schema):
-    """What a text holds, before anything is stored."""
-
-    rows: list[ReadRow]
-    faults: list[FaultOut]
-    ignored: list[IgnoredOut]
+    copies: dict[UUID, Annotated[list[Annotated[str, Field(max_length=253)]], Field(max_length=50)]] = {}
 
 
 class TakenOut(Schema):
@@ -288,6 +266,7 @@ class VariantOut(Schema):
     control_plane_members: int
     tier: str
     budget_per_month: str | None
+    level: LevelName
 
 
 class EditState(Schema):

@@ -334,6 +334,9 @@ class RulesChange(Schema):
     sign_off_above: Annotated[str, Field(max_length=20)] | None = None
     currency: Annotated[str, Field(pattern=r"^[A-Z]{3}$")] = "EUR"
     open_rules: list[Short] = []
+    intake_cpu: Annotated[str, Field(max_length=20)] = "250m"
+    intake_memory: Annotated[str, Field(max_length=20)] = "512Mi"
+    intake_per_replica: Annotated[float, Field(gt=0, lt=1e9)] = 25.0
 
 
 class RulesOut(Schema):
@@ -352,6 +355,9 @@ class RulesOut(Schema):
     sign_off_above: str | None
     currency: str
     open_rules: list[str]
+    intake_cpu: str
+    intake_memory: str
+    intake_per_replica: float
     stated_by: str | None
     stated_at: datetime | None
     known_families: list[str]

@@ -30,8 +30,10 @@ INSTALLED_APPS = [
     "accounts",
     "catalogue",
     "house",
+    "measured",
     "studies",
     "runs",
+    "intake",
     "handover",
     "api",
 ]
@@ -103,7 +105,7 @@ def WHITENOISE_IMMUTABLE_FILE_TEST(path: str, url: str) -> bool:  # noqa: N802
     return _HASHED.match(url) is not None
 
 
-DATA_UPLOAD_MAX_MEMORY_SIZE = 6 * 2**20
+DATA_UPLOAD_MAX_MEMORY_SIZE = 24 * 2**20
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"

@@ -29,6 +29,9 @@ class RuleSet(models.Model):
     sign_off_above = models.DecimalField(max_digits=18, decimal_places=2, null=True)
     currency = models.CharField(max_length=3, default="EUR")
     open_rules = models.JSONField(default=list)
+    intake_cpu_millicores = models.PositiveIntegerField(default=250)
+    intake_memory_bytes = models.PositiveBigIntegerField(default=512 * 2**20)
+    intake_per_replica = models.FloatField(default=25.0)
     stated_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
     stated_at = models.DateTimeField(auto_now_add=True)
 
@@ -52,6 +55,9 @@ RULE_FIELDS = (
     "sign_off_above",
     "currency",
     "open_rules",
+    "intake_cpu_millicores",
+    "intake_memory_bytes",
+    "intake_per_replica",
 )
 
 
@@ -75,6 +81,8 @@ def rules_of(row: RuleSet) -> HouseRules:
         sign_off_above=None if row.sign_off_above is None else Decimal(row.sign_off_above),
         currency=row.currency,
         open_rules=frozenset(row.open_rules),
+        intake_request=Amounts(row.intake_cpu_millicores, row.intake_memory_bytes),
+        intake_per_replica=row.intake_per_replica,
     )
 
 

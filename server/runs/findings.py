@@ -14,10 +14,12 @@ from house.models import present_rules, rules_of
 from rombel.catalogue import reprice
 from rombel.catalogue.differences import Repriced
 from rombel.formats import read_solution
+from rombel.model.fit_problem import Survival
 from rombel.model.house_rules import deviations, unlabelled
 from rombel.model.quantity import HOURS_PER_MONTH
+from rombel.model.row_facts import facts_of
 from runs.models import Fit
-from studies.adapt import choices_of, exchange_for
+from studies.adapt import choices_of, demand_rows, exchange_for
 from studies.models import Variant
 
 
@@ -53,7 +55,7 @@ class Situation:
 def findings(at: Situation) -> list[Finding]:
     """Return every finding of a variant, the gravest first."""
     order = {"stop": 0, "care": 1, "note": 2}
-    found = [*_rules(at), *_money(at), *_plane(at), *_age(at)]
+    found = [*_rules(at), *_demand(at), *_money(at), *_plane(at), *_age(at)]
     return sorted(found, key=lambda entry: order[entry.level])
 
 
@@ -67,6 +69,34 @@ def _rules(at: Situation) -> Iterator[Finding]:
         keys = ", ".join(sorted({key for keys in lacking.values() for key in keys}))
         some = ", ".join(sorted(lacking)[:3]) + (" and others" if len(lacking) > 3 else "")
         yield Finding("care", "demand", f"{len(lacking)} workloads lack the required label {keys}: {some}")
+
+
+def _demand(at: Situation) -> Iterator[Finding]:
+    """Yield what the demand sheet needs a look at, by what it is."""
+    study, survive = at.variant.study, Survival(at.variant.survive_zone)
+    rows = demand_rows(study)
+    found: dict[str, list[str]] = {}
+    for row in rows:
+        for fact in facts_of(row, rows, study.growth_percent, survive):
+            if fact.care and fact.label in _DEMAND_WORDS:
+                found.setdefault(fact.label, []).append(row.full_name)
+    for label, names in found.items():
+        yield Finding("care", "demand", f"{_DEMAND_WORDS[label]}: {_some(names)}")
+
+
+_DEMAND_WORDS = {
+    "unserved": "more replicas are wanted than are allowed",
+    "zonal volume": "replicas with a zonal volume cannot land in another zone",
+    "may be down at once": "the disruption budget lets no node be drained",
+    "copies": "data with a single copy",
+    "scale ceiling": "at the scale ceiling, more replicas cannot be used",
+}
+
+
+def _some(names: list[str]) -> str:
+    """Return the first three names, and how many more there are."""
+    more = f" and {len(names) - 3} more" if len(names) > 3 else ""
+    return ", ".join(sorted(names)[:3]) + more
 
 
 def _money(at: Situation) -> Iterator[Finding]:

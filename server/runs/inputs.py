@@ -23,4 +23,8 @@ def inputs_of(variant: Variant) -> str:
     """
     rows = list(variant.study.workloads.values_list(*FIELDS))
     study, rules = variant.study, present_rules()
-    return digest_of(json.dumps((variant_fields(variant), study.currency, study.rates_id, rules.pk, rows), default=str))
+    return digest_of(
+        json.dumps(
+            (variant_fields(variant), study.currency, study.rates_id, study.growth_percent, rules.pk, rows), default=str
+        )
+    )

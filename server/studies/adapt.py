@@ -7,12 +7,13 @@ from decimal import Decimal
 from typing import Any
 
 from django.db.models import QuerySet
+from pydantic import TypeAdapter
 
 from catalogue.adapt import plain, rates_of
 from catalogue.models import InstanceType, Offer, Region
 from house.models import present_rules, rules_of
 from rombel.errors import refuse
-from rombel.model.demand import Demand, WorkloadKind
+from rombel.model.demand import Budget, Demand, Level, Partitioned, PodDetail, Provenance, Sizing, WorkloadKind
 from rombel.model.fit_problem import FitProblem, Purchase, Survival
 from rombel.model.fit_problem import Offer as CoreOffer
 from rombel.model.house_rules import Choices
@@ -35,44 +36,53 @@ FIELDS = (
     "promised",
     "labels",
     "interruptible_percent",
+    "journey",
+    "service",
+    "together",
+    "priority",
+    "sizing",
+    "pod",
+    "partitioned",
+    "budget",
+    "provenance",
     "position",
 )
+
+PLAIN = (
+    "namespace", "name", "replicas", "zone_skew", "most_per_node", "node_labels", "owner", "promised", "labels",
+    "interruptible_percent", "journey", "service", "together", "priority",
+)  # fmt: skip
+NESTED: dict[str, TypeAdapter[Any]] = {
+    "sizing": TypeAdapter(Sizing),
+    "pod": TypeAdapter(PodDetail),
+    "partitioned": TypeAdapter(Partitioned | None),
+    "budget": TypeAdapter(Budget | None),
+    "provenance": TypeAdapter(Provenance),
+}
+"""Fields kept as one value each."""
 
 
 def demand_of(row: Workload) -> Demand:
     """Return the core's value of a row."""
     return Demand(
-        namespace=row.namespace,
-        name=row.name,
         kind=WorkloadKind(row.kind),
-        replicas=row.replicas,
         request=Amounts(row.cpu_millicores, row.memory_bytes),
-        zone_skew=row.zone_skew,
-        most_per_node=row.most_per_node,
-        node_labels=row.node_labels,
-        owner=row.owner,
-        promised=row.promised,
-        labels=row.labels,
-        interruptible_percent=row.interruptible_percent,
+        **{name: getattr(row, name) for name in PLAIN},
+        **{name: reader.validate_python(getattr(row, name)) for name, reader in NESTED.items()},
     )
 
 
 def fields_of(demand: Demand, position: int) -> dict[str, Any]:
     """Return the database fields of a core value."""
+    plain = {name: getattr(demand, name) for name in PLAIN}
     return {
-        "namespace": demand.namespace,
-        "name": demand.name,
+        **plain,
         "kind": str(demand.kind),
-        "replicas": demand.replicas,
         "cpu_millicores": demand.request.cpu_millicores,
         "memory_bytes": demand.request.memory_bytes,
-        "zone_skew": demand.zone_skew,
-        "most_per_node": demand.most_per_node,
         "node_labels": dict(demand.node_labels),
-        "owner": demand.owner,
-        "promised": demand.promised,
         "labels": dict(demand.labels),
-        "interruptible_percent": demand.interruptible_percent,
+        **{name: writer.dump_python(getattr(demand, name), mode="json") for name, writer in NESTED.items()},
         "position": position,
     }
 
@@ -116,11 +126,11 @@ def _types(region: Region, offers: QuerySet[Offer], convert: Exchange) -> Iterat
     for key, zone, purchase, price, most in offers.order_by("zone__position", "purchase").values_list(*fields):
         sold.setdefault(key, []).append(CoreOffer(zone, Purchase(purchase), plain(convert(price)), most))
     rows = InstanceType.objects.filter(edition=region.edition_id)
-    for key, name, vcpu, memory, pods, chip in rows.values_list(
-        "pk", "name", "vcpu", "memory_bytes", "most_pods", "architecture"
+    for key, name, vcpu, memory, pods, chip, volumes in rows.values_list(
+        "pk", "name", "vcpu", "memory_bytes", "most_pods", "architecture", "most_volumes"
     ):
         if key in sold:
-            yield SoldType(name, Amounts(vcpu * 1000, memory), pods, chip, tuple(sold[key]))
+            yield SoldType(name, Amounts(vcpu * 1000, memory), pods, chip, tuple(sold[key]), volumes)
 
 
 def targets_of(variant: Variant) -> Targets:
@@ -133,6 +143,8 @@ def targets_of(variant: Variant) -> Targets:
         equal_zones=variant.equal_zones,
         purchases=frozenset(Purchase(name) for name in variant.purchases),
         most_pods_per_node=variant.most_pods_per_node,
+        level=Level(variant.level),
+        growth_percent=variant.study.growth_percent,
     )
 
 

@@ -34,6 +34,7 @@ VARIANT_FIELDS = (
     "control_plane_members",
     "tier",
     "budget_per_month",
+    "level",
 )
 
 

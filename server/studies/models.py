@@ -8,6 +8,12 @@ from django.db import models
 
 from accounts.models import User
 from catalogue.models import RateSheet, Region
+from measured.models import Listing, UsageSet
+
+
+def even_days() -> dict[str, int]:
+    """Return the shares of a month's hours, in percent, that a study starts with."""
+    return {"trough": 30, "usual": 55, "peak": 15}
 
 
 class Study(models.Model):
@@ -19,6 +25,11 @@ class Study(models.Model):
     rates = models.ForeignKey(RateSheet, on_delete=models.PROTECT, null=True, related_name="+")
     created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
+    growth_percent = models.PositiveSmallIntegerField(default=0)
+    level_shares = models.JSONField(default=even_days)
+    events = models.JSONField(default=list)
+    usage = models.ForeignKey(UsageSet, on_delete=models.PROTECT, null=True, related_name="+")
+    running = models.ForeignKey(Listing, on_delete=models.PROTECT, null=True, related_name="+")
 
 
 class Survive(models.TextChoices):
@@ -55,6 +66,7 @@ class Variant(models.Model):
     control_plane_members = models.PositiveSmallIntegerField(default=1)
     tier = models.CharField(max_length=80, blank=True)
     budget_per_month = models.DecimalField(max_digits=18, decimal_places=2, null=True)
+    level = models.CharField(max_length=10, default="peak")
 
     class Meta:
         """In the order they were made; one reference a study."""
@@ -85,6 +97,15 @@ class Workload(models.Model):
     promised = models.BooleanField(default=True)
     labels = models.JSONField(default=dict)
     interruptible_percent = models.PositiveSmallIntegerField(default=0)
+    journey = models.CharField(max_length=253, blank=True)
+    service = models.CharField(max_length=253, blank=True)
+    together = models.CharField(max_length=253, blank=True)
+    priority = models.IntegerField(default=0)
+    sizing = models.JSONField(default=dict)
+    pod = models.JSONField(default=dict)
+    partitioned = models.JSONField(null=True)
+    budget = models.JSONField(null=True)
+    provenance = models.JSONField(default=dict)
 
     class Meta:
         """In the sheet's order; names once."""

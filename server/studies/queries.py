@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from uuid import UUID
+
 from django.db.models import QuerySet
 
 from accounts.action import Missing
-from studies.models import Study, Variant
+from studies.models import Study, Variant, Workload
 
 
 def all_studies() -> QuerySet[Study]:
@@ -23,7 +25,21 @@ def study_by_id(study_id: int) -> Study:
 
 def variant_by_id(variant_id: int) -> Variant:
     """Return a variant with its study and region; ``Missing`` when there is none."""
-    variant = Variant.objects.select_related("study__rates", "region__edition__provider").filter(pk=variant_id).first()
+    variant = (
+        Variant.objects.select_related(
+            "study__rates", "study__usage__read_by", "study__running", "region__edition__provider"
+        )
+        .filter(pk=variant_id)
+        .first()
+    )
     if variant is None:
         raise Missing(f"There is no variant {variant_id}.")
     return variant
+
+
+def workload_by_key(study: Study, key: UUID) -> Workload:
+    """Return a row of a study's demand; ``Missing`` when there is none."""
+    row = study.workloads.filter(key=key).first()
+    if row is None:
+        raise Missing(f"There is no row {key}.")
+    return row

@@ -20,14 +20,13 @@ from rombel.formats.reading import DemandReading, Ignored, Understood
 from rombel.formats.solution_json import read_solution, solution_of, solution_value, write_solution
 from rombel.formats.tables import write_placement_csv, write_pools_csv
 from rombel.formats.usage_csv import read_usage_csv
-from rombel.formats.usage_text import Measured, UsageReading, usage_size_fault
+from rombel.formats.usage_text import UsageReading, usage_size_fault
 
 __all__ = [
     "CSV_COLUMNS",
     "DemandReading",
     "Headings",
     "Mapped",
-    "Measured",
     "Understood",
     "UsageReading",
     "read_openmetrics",

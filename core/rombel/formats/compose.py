@@ -14,7 +14,7 @@ from fractions import Fraction
 from rombel.errors import Fault, InputRefused, refuse
 from rombel.formats._yaml import Located, load_documents
 from rombel.formats.manifests._notes import NOT_ASKED, Notes
-from rombel.formats.reading import DemandReading, size_fault
+from rombel.formats.reading import OF_WORKLOADS, DemandReading, size_fault
 from rombel.model.demand import Container, Demand, PodDetail, Provenance, Volume, WorkloadKind
 from rombel.model.pod import Amounts
 from rombel.model.study import ZONE_LABEL
@@ -46,7 +46,8 @@ def read_compose(text: str) -> DemandReading:
             notes.ignore(line, re.sub(r"^services\.[^.]+", "service", path), NOT_ASKED)
     if not documents and not faults:
         notes.faults.append(Fault("compose.services", "", "The text is empty.", "Paste a whole Compose file.", 1, 1))
-    return DemandReading(tuple(rows), tuple(notes.faults), tuple(notes.ignored.values()), notes.seen())
+    ignored = tuple(notes.ignored.values())
+    return DemandReading(tuple(rows), tuple(notes.faults), ignored, notes.seen(), speaks=OF_WORKLOADS)
 
 
 def _service(name: str, item: Located, project: str, named: set[str], notes: Notes) -> Demand:

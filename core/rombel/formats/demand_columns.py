@@ -276,3 +276,25 @@ def read_demand_cells(cells: Mapping[str, str], before: Demand | None = None) ->
     if row.request != before.request:
         kept = Provenance(kept.origin, "typed")
     return replace(row, pod=pod, provenance=kept), faults
+
+
+_OF_SIZING = ("basis", "least", "most", "target")
+_OF_BUDGET = ("min_available", "max_unavailable")
+
+
+def merged(row: Demand, before: Demand, speaks: frozenset[str]) -> Demand:
+    """Return an imported row with the columns its text does not tell of as they were before.
+
+    An autoscaler's range and a disruption budget count as told where the row has one.
+    """
+    told = set(speaks)
+    told |= set(_OF_SIZING) if row.sizing.basis is not Basis.FIXED else set()
+    told |= set(_OF_BUDGET) if row.budget is not None else set()
+    was, now = cells_of(before), cells_of(row)
+    whole, _ = row_of({name: now[name] if name in told else was[name] for name in was}, list(was), 0)
+    if whole is None:  # A budget told one way and kept the other: the text's word counts.
+        return replace(row, owner=before.owner, journey=before.journey)
+    containers = row.pod.containers or before.pod.containers
+    pod = replace(whole.pod, containers=containers, overhead=row.pod.overhead)
+    provenance = row.provenance if row.request != before.request else before.provenance
+    return replace(whole, pod=pod, provenance=provenance)

@@ -105,7 +105,8 @@ def _read(reader: Any, mapped: Mapped) -> DemandReading:
     ignored = tuple(Ignored(1, f"column '{name[1:]}'", why) for name in header if name.startswith("\0"))
     rows, wrong = _rows(reader, header, mapped)
     understood = tuple(Understood(f"column {name} from '{heading}'", len(rows)) for name, heading in taken.items())
-    return DemandReading(tuple(rows), tuple(wrong), ignored, understood)
+    speaks = frozenset(name for name in [*taken, *mapped.fixed] if name in BY_NAME)
+    return DemandReading(tuple(rows), tuple(wrong), ignored, understood, speaks=speaks)
 
 
 def _rows(reader: Any, header: list[str], mapped: Mapped) -> tuple[list[Demand], list[Fault]]:

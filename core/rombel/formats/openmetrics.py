@@ -10,7 +10,8 @@ from prometheus_client.openmetrics.parser import text_string_to_metric_families
 
 from rombel.errors import Fault
 from rombel.formats.reading import Ignored
-from rombel.formats.usage_text import LATEST_S, Measured, UsageReading, milliseconds_fault
+from rombel.formats.usage_text import LATEST_S, UsageReading, milliseconds_fault
+from rombel.model.measured import Measured
 
 _TAKEN = ("counter", "gauge", "unknown")
 
@@ -20,7 +21,7 @@ def read_openmetrics(text: str) -> UsageReading:
     found: dict[tuple[str, tuple[tuple[str, str], ...]], tuple[bool, list[float], list[float]]] = {}
     ignored: dict[tuple[str, str], int] = {}
     try:
-        for family in text_string_to_metric_families(text):
+        for family in text_string_to_metric_families(text):  # type: ignore[no-untyped-call]
             for sample in family.samples:
                 why = _left_out(family.type, sample.name, sample.timestamp)
                 if why:

@@ -38,6 +38,8 @@ class DemandReading:
     ----------
     rows, faults, ignored, understood
         What was read, what is wrong with it, what was left out, and how many of each kind of thing were used.
+    speaks
+        Columns of the sheet that the text tells of; the others of a known row stay as they are.
     running
         Nodes and where pods run on them, from the listing of a cluster; None: not listed.
 
@@ -48,6 +50,14 @@ class DemandReading:
     ignored: tuple[Ignored, ...] = ()
     understood: tuple[Understood, ...] = ()
     running: Running | None = None
+    speaks: frozenset[str] = frozenset()
+
+
+OF_WORKLOADS = frozenset(
+    ("namespace", "name", "kind", "replicas", "cpu", "memory", "zone_skew", "most_per_node", "node_labels", "labels",
+     "priority", "tolerations", "volumes", "start_up_s")
+)  # fmt: skip
+"""What manifests and Compose files tell of every workload."""
 
 
 def size_fault(size_bytes: int) -> Fault | None:

@@ -17,7 +17,8 @@ from datetime import UTC, datetime
 import numpy as np
 
 from rombel.errors import Fault
-from rombel.formats.usage_text import LATEST_S, MOST_FAULTS, Measured, UsageReading, milliseconds_fault
+from rombel.formats.usage_text import LATEST_S, MOST_FAULTS, UsageReading, milliseconds_fault
+from rombel.model.measured import Measured
 
 _RESOURCES = {
     "cpu": ("cpu", 1.0),

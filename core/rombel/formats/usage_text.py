@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
-
-import numpy as np
-import numpy.typing as npt
 
 from rombel.errors import Fault
 from rombel.formats.reading import Ignored
+from rombel.model.measured import Measured
 
 MOST_USAGE_BYTES = 200 * 2**20
 """Largest text of measurements that is read."""
@@ -19,17 +16,6 @@ MOST_FAULTS = 50
 
 LATEST_S = 1e11
 """No time in seconds is later (the year 5138): larger numbers are milliseconds."""
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Measured:
-    """Samples of one thing: its metric and labels, whether it counts up, and (N,) seconds since 1970 and values."""
-
-    metric: str
-    labels: Mapping[str, str]
-    counter: bool
-    times_s: npt.NDArray[np.float64]
-    values: npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -258,6 +258,20 @@ TOGETHER = " + "
 """Joins the names of workloads that are placed as one because they share a node."""
 
 
+def joined_name(parts: Sequence[tuple[str, int]]) -> str:
+    """Return the name of a group placed as one, from its members and how many replicas of each stand together."""
+    return TOGETHER.join(name if count == 1 else f"{count}×{name}" for name, count in parts)
+
+
+def parted_name(name: str) -> list[tuple[str, int]]:
+    """Return the members that a placed name stands for, and how many replicas of each; a workload alone is its own."""
+    parts = []
+    for part in name.split(TOGETHER):
+        count, times, own = part.partition("×")
+        parts.append((own, int(count)) if times and count.isdigit() else (part, 1))
+    return parts
+
+
 def demand_faults(rows: Sequence[Demand]) -> list[Fault]:
     """Return what is wrong with rows taken together or alone, beyond what reading already refused."""
     faults, seen = [], set()

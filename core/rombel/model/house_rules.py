@@ -8,6 +8,7 @@ from decimal import Decimal
 
 from rombel.model.fit_problem import Purchase
 from rombel.model.node import ReservationRule
+from rombel.model.pod import Amounts
 
 RULES = (
     "fewest_nodes_per_pool",
@@ -41,6 +42,8 @@ class HouseRules:
         Cost a month above which a lead signs off, in ``currency``.
     open_rules
         Names of rules from which a study may deviate, saying why.
+    intake_request, intake_per_replica
+        Request of a replica, and requests a second that it bears, where a service owner knows neither.
 
     """
 
@@ -56,6 +59,8 @@ class HouseRules:
     sign_off_above: Decimal | None = None
     currency: str = "EUR"
     open_rules: frozenset[str] = frozenset()
+    intake_request: Amounts = field(default_factory=lambda: Amounts(250, 512 * 2**20))
+    intake_per_replica: float = 25.0
 
 
 @dataclass(frozen=True, slots=True)

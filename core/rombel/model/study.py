@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from rombel.errors import InputRefused, refuse
-from rombel.model.demand import TOGETHER, Demand, Level, WorkloadKind, demand_faults, request_faults
+from rombel.model.demand import Demand, Level, WorkloadKind, demand_faults, joined_name, request_faults
 from rombel.model.fit_problem import FitProblem, InstanceType, Limits, Offer, Purchase, Survival, Vector, Workload
 from rombel.model.levels import at_level
 from rombel.model.node import ReservationRule, Waterfall, waterfall
@@ -180,7 +180,7 @@ def _unit(group: Sequence[Demand], targets: Targets) -> _Unit:
     smallest = min(group, key=lambda row: row.replicas)
     units = at_level([smallest], targets.level, targets.growth_percent)[0].replicas
     times = [row.replicas // max(smallest.replicas, 1) for row in group]
-    name = TOGETHER.join(row.full_name for row in group)
+    name = joined_name([(row.full_name, count) for row, count in zip(group, times, strict=True)])
     if any(row.replicas != count * smallest.replicas for row, count in zip(group, times, strict=True)):
         reason = f"{name} share nodes, but their replicas are no multiples of each other."
         raise refuse("demand.together", "demand", reason, "Give every member a multiple of the smallest's replicas.")
@@ -223,7 +223,7 @@ def node_waterfall(entry: SoldType, supply: Supply, targets: Targets, demand: Se
     daemons = [
         (row.full_name, row.request)
         for row in demand
-        if row.kind is WorkloadKind.DAEMON and _matches(row, entry.labels())
+        if row.kind is WorkloadKind.DAEMON and matches(row, entry.labels())
     ]
     return waterfall(entry.capacity, _most_pods(entry, targets), supply.reservation, daemons)
 
@@ -245,7 +245,7 @@ def _instance_type(entry: SoldType, supply: Supply, targets: Targets, daemons: S
     """Return the type as the problem states it; daemon workloads with labels are already taken from it."""
     fall = waterfall(entry.capacity, _most_pods(entry, targets), supply.reservation)
     volumes = ANY_NUMBER if entry.most_volumes is None else entry.most_volumes
-    own = _sum_of([row for row in daemons if row.node_labels and _matches(row, entry.labels())])
+    own = _sum_of([row for row in daemons if row.node_labels and matches(row, entry.labels())])
     return InstanceType(
         name=entry.name,
         allocatable=tuple(max(0, have - kept) for have, kept in zip((*fall.allocatable, volumes), own, strict=True)),
@@ -253,7 +253,7 @@ def _instance_type(entry: SoldType, supply: Supply, targets: Targets, daemons: S
     )
 
 
-def _matches(row: Demand, labels: Mapping[str, str]) -> bool:
+def matches(row: Demand, labels: Mapping[str, str]) -> bool:
     """Return whether a type's nodes carry the labels asked for, the zone's aside."""
     return all(labels.get(key) == value for key, value in row.node_labels.items() if key != ZONE_LABEL)
 
@@ -265,6 +265,6 @@ def _eligible(rows: Sequence[Demand], supply: Supply) -> dict[int, frozenset[str
     for place, row in enumerate(rows):
         selector = frozenset((key, value) for key, value in row.node_labels.items() if key != ZONE_LABEL)
         if selector and selector not in found:
-            found[selector] = frozenset(entry.name for entry in supply.types if _matches(row, entry.labels()))
+            found[selector] = frozenset(entry.name for entry in supply.types if matches(row, entry.labels()))
         result[place] = found[selector] if selector else None
     return result

@@ -1,6 +1,6 @@
 """What was measured: series, percentiles, proposals for requests, peaks that coincide or not, and growth."""
 
-from rombel.usage.assembling import Assembled, Sampled, assemble
+from rombel.usage.assembling import Assembled, assemble
 from rombel.usage.coincidence import Coincidence, coincide
 from rombel.usage.events import PlannedEvent
 from rombel.usage.growth import Forecast, GrowthParams, Trend, forecast, reached_on
@@ -12,7 +12,6 @@ from rombel.usage.workload_usage import WorkloadUsage, gather
 
 __all__ = [
     "Assembled",
-    "Sampled",
     "Trend",
     "assemble",
     "Coincidence",

@@ -5,20 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
+from rombel.model.measured import Measured
 from rombel.usage.matching import resource_of, workload_of
-from rombel.usage.series import Values
 from rombel.usage.workload_usage import Raw, WorkloadUsage, gather, shared_grid
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Sampled:
-    """One measured series: metric, labels, whether it counts up, (N,) seconds since 1970 and values."""
-
-    metric: str
-    labels: Mapping[str, str]
-    counter: bool
-    times_s: Values
-    values: Values
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -29,7 +18,7 @@ class Assembled:
     left_out: Mapping[str, int]
 
 
-def assemble(series: Iterable[Sampled], replicas: Mapping[str, int]) -> Assembled:
+def assemble(series: Iterable[Measured], replicas: Mapping[str, int]) -> Assembled:
     """Return the use of every workload that the series name.
 
     Parameters

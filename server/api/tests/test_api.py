@@ -126,7 +126,7 @@ class TestChanges(ApiCase):
     def test_hostile_requests_get_a_problem_and_never_a_failure(self) -> None:
         path = f"/studies/{self.study.pk}"
         for method, address, body, status in (
-            ("post", f"{path}/readings", {"format": "manifests", "text": "x" * (7 * 2**20)}, 413),
+            ("post", f"{path}/readings", {"format": "manifests", "text": "x" * (25 * 2**20)}, 413),
             ("post", f"{path}/readings", {"format": "manifests", "text": "x" * (5 * 2**20 + 1)}, 200),
             ("post", f"{path}/readings", {"format": "toml", "text": ""}, 422),
             ("post", "/studies/99999/undo", {}, 404),

@@ -21,6 +21,20 @@ from rombel.model.quantity import cpu_millicores, memory_bytes, typed_quantity
 COUNTS = ("fewest_nodes_per_pool", "most_pods_per_node", "most_pools")
 GIB = 2**30
 
+INTAKE = {
+    "intake_cpu": ("intake_cpu_millicores", cpu_millicores),
+    "intake_memory": ("intake_memory_bytes", memory_bytes),
+}
+"""Fields that are typed as quantities, the columns they are kept in, and how they are read."""
+
+
+def _read(read: Callable[[str], int], text: str, path: str, faults: list[Fault]) -> int:
+    try:
+        return read(typed_quantity(text))
+    except InputRefused as refused:
+        faults.extend(Fault(f.code, path, f.reason, f.mend) for f in refused.faults)
+        return 0
+
 
 @dataclass
 class StateRules(Action[RuleSet]):
@@ -33,8 +47,12 @@ class StateRules(Action[RuleSet]):
     def execute(self) -> RuleSet:
         """Return the new rules."""
         before = present_rules()
-        values = {name: getattr(before, name) for name in RULE_FIELDS} | self.fields
+        typed = {name: text for name, text in self.fields.items() if name not in INTAKE}
+        values = {name: getattr(before, name) for name in RULE_FIELDS} | typed
         faults = self._faults(values)
+        for name, (field, read) in INTAKE.items():
+            if name in self.fields:
+                values[field] = _read(read, self.fields[name], name, faults)
         if self.fields.get("reservation"):
             values["reservation"] = read_reservation(self.fields["reservation"], faults)
         if faults:

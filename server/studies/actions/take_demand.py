@@ -7,48 +7,56 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from accounts.action import Action
-from rombel.errors import InputRefused, refuse
-from rombel.formats import DemandReading, read_demand_csv, read_manifests
+from measured.adapt import store_listing
+from rombel.errors import InputRefused
+from rombel.formats.demand_columns import merged
 from rombel.model.demand import demand_faults
-from studies.adapt import fields_of
+from studies.adapt import demand_of, fields_of
 from studies.edits import Change, record, workload_fields
+from studies.importing import Source, checked, gone_rows, read_source
 from studies.models import Study
-
-
-def read_demand(format_name: str, text: str) -> DemandReading:
-    """Return what a text of the named format holds."""
-    readers = {"manifests": read_manifests, "csv": read_demand_csv}
-    if format_name not in readers:
-        raise refuse("import.format", "format", f"'{format_name}' is not read.", "Use manifests or csv.")
-    return readers[format_name](text)
 
 
 @dataclass
 class TakeDemand(Action[int]):
-    """Merge imported rows by name: known ones are changed, others added; the rest of the sheet stays."""
+    """Merge imported rows by name: known ones are changed, others added; what is gone is removed only when told.
+
+    A cluster listed with its nodes becomes the study's running cluster, in the same edit.
+    """
 
     study: Study
-    format_name: str
-    text: str
+    source: Source
+    remove_gone: bool = False
     name: ClassVar[str] = "demand.take"
 
     def execute(self) -> int:
         """Return how many rows were read; any fault refuses the whole text."""
-        reading = read_demand(self.format_name, self.text)
-        faults = [*reading.faults, *demand_faults(reading.rows)]
-        if faults:
-            raise InputRefused(faults)
+        reading = checked(read_source(self.source))
+        rows, running = reading.rows, reading.running
         known = {(row.namespace, row.name): row for row in self.study.workloads.all()}
         position = max((row.position for row in known.values()), default=0)
         changes = []
-        for number, demand in enumerate(reading.rows, 1):
+        values = {key: demand_of(row) for key, row in known.items()}
+        for number, demand in enumerate(rows, 1):
             row = known.get((demand.namespace, demand.name))
+            value = merged(demand, demand_of(row), reading.speaks) if row else demand
+            values[demand.namespace, demand.name] = value
             before = workload_fields(row) if row else None
-            after = fields_of(demand, row.position if row else position + number)
+            after = fields_of(value, row.position if row else position + number)
             key = str(row.key) if row else str(uuid.uuid4())
             changes.append(Change(kind="workload", key=key, before=before, after=after))
-        record(self.study, self.actor, f"demand: {len(changes)} rows imported", changes)
-        self.taken = len(changes)
+        for row in gone_rows(rows, self.study) if self.remove_gone else []:
+            values.pop((row.namespace, row.name))
+            changes.append(Change(kind="workload", key=str(row.key), before=workload_fields(row), after=None))
+        faults = demand_faults(list(values.values()))
+        if faults:
+            raise InputRefused(faults)
+        if running is not None:
+            listing = store_listing(running, self.source.origin, self.actor)
+            before, after = {"running_id": self.study.running_id}, {"running_id": listing.pk}
+            changes.append(Change(kind="study", key=str(self.study.pk), before=before, after=after))
+        self.taken = len(rows)
+        record(self.study, self.actor, f"demand: {self.taken} rows imported", changes)
         return self.taken
 
     def subject(self) -> str:
@@ -56,5 +64,5 @@ class TakeDemand(Action[int]):
         return f"study:{self.study.pk}"
 
     def detail(self) -> dict[str, Any]:
-        """Return the format and how many rows were taken."""
-        return {"format": self.format_name, "rows": self.taken}
+        """Return the format, the origin and how many rows were taken."""
+        return {"format": self.source.format_name, "origin": self.source.origin, "rows": self.taken}

@@ -340,6 +340,350 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Import
+         * @description Say what a text holds; nothing is stored.
+         */
+        post: operations["previewImport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Import
+         * @description Take a text's rows into the study: all of them or none.
+         */
+        post: operations["takeImport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/workloads/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Workload
+         * @description Return everything known of one row.
+         */
+        get: operations["getWorkload"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/levels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Levels
+         * @description Return the demand at every level.
+         */
+        get: operations["getLevels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Study
+         * @description State growth, hour shares or planned events.
+         */
+        patch: operations["changeStudy"];
+        trace?: never;
+    };
+    "/api/studies/{study_id}/usage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Usage
+         * @description Read a file of measurements; the study does not use it before it is taken.
+         */
+        post: operations["readUsage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/usage/{usage_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Take Usage
+         * @description Make a set of series the study's own.
+         */
+        put: operations["takeUsage"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Proposals
+         * @description Propose requests for every measured workload.
+         */
+        get: operations["getProposals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/requests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Proposals
+         * @description Take the proposals of some rows, or of all.
+         */
+        post: operations["takeProposals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/requests/given-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give Back
+         * @description Give rows back the request they had before.
+         */
+        post: operations["giveBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/following": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Follow Usage
+         * @description Let replicas or growth of rows follow from measured use.
+         */
+        post: operations["followUsage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/series": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Series
+         * @description Return one workload's use through time.
+         */
+        get: operations["getSeries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/growth": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Growth
+         * @description Say where demand is heading and when limits are met.
+         */
+        get: operations["getGrowth"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/running": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Running
+         * @description Return what runs now beside the fit.
+         */
+        get: operations["getRunning"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intakes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Intakes
+         * @description List requests for capacity: owners see their own.
+         */
+        get: operations["listIntakes"];
+        put?: never;
+        /**
+         * Hand In
+         * @description Hand in a request for capacity.
+         */
+        post: operations["handInIntake"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intakes/outlooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Intake
+         * @description Say what a form would add to the bill; nothing is stored.
+         */
+        post: operations["previewIntake"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intakes/{intake_id}/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide Intake
+         * @description Take a request, answer it, or withdraw it.
+         */
+        post: operations["decideIntake"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies": {
         parameters: {
             query?: never;
@@ -439,49 +783,9 @@ export interface paths {
         head?: never;
         /**
          * Edit Demand
-         * @description Set cells as typed, add and remove rows: all of it or nothing.
+         * @description Set cells as typed, add, copy and remove rows: all of it or nothing.
          */
         patch: operations["editDemand"];
-        trace?: never;
-    };
-    "/api/studies/{study_id}/readings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Preview Import
-         * @description Say what a text holds; nothing is stored.
-         */
-        post: operations["previewImport"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/studies/{study_id}/imports": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Take Import
-         * @description Take a text's rows into the study: all of them or none.
-         */
-        post: operations["takeImport"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
         trace?: never;
     };
     "/api/studies/{study_id}/undo": {
@@ -641,7 +945,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "viewer" | "planner" | "lead";
+            role: "owner" | "viewer" | "planner" | "lead";
         };
         /**
          * FaultOut
@@ -990,6 +1294,12 @@ export interface components {
             currency: string;
             /** Open Rules */
             open_rules: string[];
+            /** Intake Cpu */
+            intake_cpu: string;
+            /** Intake Memory */
+            intake_memory: string;
+            /** Intake Per Replica */
+            intake_per_replica: number;
             /** Stated By */
             stated_by: string | null;
             /** Stated At */
@@ -1082,6 +1392,21 @@ export interface components {
              * @default []
              */
             open_rules?: string[];
+            /**
+             * Intake Cpu
+             * @default 250m
+             */
+            intake_cpu?: string;
+            /**
+             * Intake Memory
+             * @default 512Mi
+             */
+            intake_memory?: string;
+            /**
+             * Intake Per Replica
+             * @default 25
+             */
+            intake_per_replica?: number;
         };
         /**
          * UseRatesIn
@@ -1260,6 +1585,841 @@ export interface components {
             reasons: string[];
         };
         /**
+         * CellChange
+         * @description One cell that would change.
+         */
+        CellChange: {
+            /** Column */
+            column: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+        };
+        /**
+         * HeadingsOut
+         * @description The headings of a CSV, some rows under them, the column each is taken for, and columns to choose from.
+         */
+        HeadingsOut: {
+            /** Headings */
+            headings: string[];
+            /** Sample */
+            sample: string[][];
+            /** Guess */
+            guess: {
+                [key: string]: string;
+            };
+            /** Columns */
+            columns: string[];
+            /** Required */
+            required: string[];
+        };
+        /**
+         * IgnoredOut
+         * @description Something left out on purpose, and how often.
+         */
+        IgnoredOut: {
+            /** Line */
+            line: number;
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+            /** Count */
+            count: number;
+        };
+        /**
+         * ReadRow
+         * @description One row that was read, and what it would do to the sheet.
+         */
+        ReadRow: {
+            /** Namespace */
+            namespace: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "replicated" | "stateful" | "daemon" | "job";
+            /** Replicas */
+            replicas: number;
+            /** Cpu */
+            cpu: string;
+            /** Memory */
+            memory: string;
+            /**
+             * Change
+             * @enum {string}
+             */
+            change: "new" | "changed" | "same" | "gone";
+            /** Cells */
+            cells: components["schemas"]["CellChange"][];
+        };
+        /**
+         * ReadingOut
+         * @description What a text holds, before anything is stored.
+         */
+        ReadingOut: {
+            /** Rows */
+            rows: components["schemas"]["ReadRow"][];
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+            /** Ignored */
+            ignored: components["schemas"]["IgnoredOut"][];
+            /** Understood */
+            understood: components["schemas"]["UnderstoodOut"][];
+            headings: components["schemas"]["HeadingsOut"] | null;
+            /** Running Nodes */
+            running_nodes: number | null;
+        };
+        /**
+         * UnderstoodOut
+         * @description A kind of thing that was used, and how many.
+         */
+        UnderstoodOut: {
+            /** What */
+            what: string;
+            /** Count */
+            count: number;
+        };
+        /**
+         * ImportIn
+         * @description A text to read demand from.
+         */
+        ImportIn: {
+            /**
+             * Format
+             * @enum {string}
+             */
+            format: "manifests" | "compose" | "csv";
+            /** Text */
+            text: string;
+            /**
+             * Origin
+             * @default
+             */
+            origin?: string;
+            /**
+             * @default {
+             *       "columns": {},
+             *       "units": {},
+             *       "fixed": {}
+             *     }
+             */
+            mapped?: components["schemas"]["MappedIn"];
+            /**
+             * Remove Gone
+             * @default false
+             */
+            remove_gone?: boolean;
+        };
+        /**
+         * MappedIn
+         * @description How a CSV's columns are read: ours to the file's heading, units after plain numbers, texts for columns it lacks.
+         */
+        MappedIn: {
+            /**
+             * Columns
+             * @default {}
+             */
+            columns?: {
+                [key: string]: string;
+            };
+            /**
+             * Units
+             * @default {}
+             */
+            units?: {
+                [key: string]: string;
+            };
+            /**
+             * Fixed
+             * @default {}
+             */
+            fixed?: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * TakenOut
+         * @description How many rows were taken.
+         */
+        TakenOut: {
+            /** Rows */
+            rows: number;
+        };
+        /**
+         * ContainerOut
+         * @description A container's part of a request.
+         */
+        ContainerOut: {
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "regular" | "init" | "sidecar";
+            /** Cpu */
+            cpu: string;
+            /** Memory */
+            memory: string;
+            /** Cpu Limit */
+            cpu_limit: string;
+            /** Memory Limit */
+            memory_limit: string;
+        };
+        /**
+         * FactOut
+         * @description One thing that follows from a row, with its derivation; ``care`` where it needs a look.
+         */
+        FactOut: {
+            /** Label */
+            label: string;
+            /** Value */
+            value: string;
+            /** Why */
+            why: string;
+            /** Care */
+            care: boolean;
+        };
+        /**
+         * LevelCountOut
+         * @description Replicas at a level, and how many were wanted before a bound cut them.
+         */
+        LevelCountOut: {
+            /** Replicas */
+            replicas: number;
+            /** Wanted */
+            wanted: number;
+        };
+        /**
+         * WorkloadDetailOut
+         * @description Everything known of one row.
+         */
+        WorkloadDetailOut: {
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /** Cells */
+            cells: {
+                [key: string]: string;
+            };
+            /** Containers */
+            containers: components["schemas"]["ContainerOut"][];
+            /** Levels */
+            levels: {
+                [key: string]: components["schemas"]["LevelCountOut"];
+            };
+            /** Facts */
+            facts: components["schemas"]["FactOut"][];
+            /** Origin */
+            origin: string;
+            /** Request From */
+            request_from: string;
+            /** Asked Cpu */
+            asked_cpu: string | null;
+            /** Asked Memory */
+            asked_memory: string | null;
+        };
+        /**
+         * LevelOut
+         * @description The demand of one level, summed.
+         */
+        LevelOut: {
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "trough" | "usual" | "peak" | "grown";
+            /** Hours */
+            hours: number;
+            /** Replicas */
+            replicas: number;
+            /** Cpu Millicores */
+            cpu_millicores: number;
+            /** Memory Bytes */
+            memory_bytes: number;
+        };
+        /**
+         * LevelRow
+         * @description One workload over the levels.
+         */
+        LevelRow: {
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /** Name */
+            name: string;
+            /**
+             * Basis
+             * @enum {string}
+             */
+            basis: "fixed" | "range" | "rate" | "queue" | "usage";
+            /** Why */
+            why: string;
+            /** Counts */
+            counts: {
+                [key: string]: components["schemas"]["LevelCountOut"];
+            };
+        };
+        /**
+         * LevelsOut
+         * @description Demand levels of a study as a variant sees them.
+         */
+        LevelsOut: {
+            /** Levels */
+            levels: components["schemas"]["LevelOut"][];
+            /** Rows */
+            rows: components["schemas"]["LevelRow"][];
+            /** Shares */
+            shares: {
+                [key: string]: number;
+            };
+            /** Growth Percent */
+            growth_percent: number;
+        };
+        /**
+         * EventIn
+         * @description A planned event.
+         */
+        EventIn: {
+            /** Name */
+            name: string;
+            /** First */
+            first: string;
+            /** Last */
+            last: string;
+            /** Factor */
+            factor: number;
+        };
+        /**
+         * StudyChange
+         * @description Choices of a study; what is left out stays.
+         */
+        StudyChange: {
+            /**
+             * Growth Percent
+             * @default 0
+             */
+            growth_percent?: number;
+            /**
+             * Level Shares
+             * @default {}
+             */
+            level_shares?: {
+                [key: string]: number;
+            };
+            /**
+             * Events
+             * @default []
+             */
+            events?: components["schemas"]["EventIn"][];
+        };
+        /**
+         * UsageSetOut
+         * @description A set of series that was read.
+         */
+        UsageSetOut: {
+            /** Id */
+            id: number;
+            /** Origin */
+            origin: string;
+            /** Window */
+            window: string;
+            /** Step S */
+            step_s: number;
+            /** Steps */
+            steps: number;
+            /** Samples */
+            samples: number;
+            /** Workloads */
+            workloads: number;
+            /** Without */
+            without: string[];
+            /** Gaps */
+            gaps: number;
+            /** Resets */
+            resets: number;
+            /** Left Out */
+            left_out: components["schemas"]["UnderstoodOut"][];
+            /** Read By */
+            read_by: string;
+            /**
+             * Read At
+             * Format: date-time
+             */
+            read_at: string;
+            /** Taken */
+            taken: boolean;
+        };
+        /**
+         * PolicyIn
+         * @description How a request follows from use.
+         */
+        PolicyIn: {
+            /**
+             * Cpu Percentile
+             * @default 95
+             */
+            cpu_percentile?: number;
+            /**
+             * Definition
+             * @default nearest rank
+             * @enum {string}
+             */
+            definition?: "nearest rank" | "linear" | "weibull";
+            /**
+             * Cpu Margin Percent
+             * @default 15
+             */
+            cpu_margin_percent?: number;
+            /**
+             * Memory Margin Percent
+             * @default 15
+             */
+            memory_margin_percent?: number;
+        };
+        /**
+         * CoincidenceOut
+         * @description Peaks one by one and together.
+         */
+        CoincidenceOut: {
+            /** Group */
+            group: string;
+            /** Workloads */
+            workloads: number;
+            /** Sum Of Peaks */
+            sum_of_peaks: number;
+            /** Peak Of Sum */
+            peak_of_sum: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Measured Share */
+            measured_share: number;
+        };
+        /**
+         * ProposalOut
+         * @description A proposal for one workload's request.
+         */
+        ProposalOut: {
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /** Name */
+            name: string;
+            /** Owner */
+            owner: string;
+            /** Replicas */
+            replicas: number;
+            /** Cpu Now */
+            cpu_now: string;
+            /** Memory Now */
+            memory_now: string;
+            /** Cpu Then */
+            cpu_then: string;
+            /** Memory Then */
+            memory_then: string;
+            /** Cpu Used Millicores */
+            cpu_used_millicores: number | null;
+            /** Memory Used Bytes */
+            memory_used_bytes: number | null;
+            /** Cpu Now Millicores */
+            cpu_now_millicores: number;
+            /** Memory Now Bytes */
+            memory_now_bytes: number;
+            /** Cpu Then Millicores */
+            cpu_then_millicores: number;
+            /** Memory Then Bytes */
+            memory_then_bytes: number;
+            /** Cpu Over Now */
+            cpu_over_now: number | null;
+            /** Cpu Over Then */
+            cpu_over_then: number | null;
+            /** Memory Over Now */
+            memory_over_now: number | null;
+            /** Memory Over Then */
+            memory_over_then: number | null;
+            /** Most Over Limit */
+            most_over_limit: number | null;
+            /** Caution */
+            caution: string;
+            /** Saves Per Month */
+            saves_per_month: string;
+            /** Sized */
+            sized: boolean;
+        };
+        /**
+         * SizingOut
+         * @description Proposals for every measured workload, and what taking all would save.
+         */
+        SizingOut: {
+            usage: components["schemas"]["UsageSetOut"] | null;
+            /** Rows */
+            rows: components["schemas"]["ProposalOut"][];
+            /** Floor Now */
+            floor_now: string;
+            /** Floor Then */
+            floor_then: string;
+            /** Per Vcpu */
+            per_vcpu: string;
+            /** Per Gib */
+            per_gib: string;
+            /** Coincidence */
+            coincidence: components["schemas"]["CoincidenceOut"][];
+            /** Faults */
+            faults: string[];
+        };
+        /**
+         * ChangedOut
+         * @description How many rows changed.
+         */
+        ChangedOut: {
+            /** Rows */
+            rows: number;
+        };
+        /**
+         * SizeIn
+         * @description Proposals to take; no keys: all.
+         */
+        SizeIn: {
+            /**
+             * Cpu Percentile
+             * @default 95
+             */
+            cpu_percentile?: number;
+            /**
+             * Definition
+             * @default nearest rank
+             * @enum {string}
+             */
+            definition?: "nearest rank" | "linear" | "weibull";
+            /**
+             * Cpu Margin Percent
+             * @default 15
+             */
+            cpu_margin_percent?: number;
+            /**
+             * Memory Margin Percent
+             * @default 15
+             */
+            memory_margin_percent?: number;
+            /**
+             * Keys
+             * @default []
+             */
+            keys?: string[];
+        };
+        /**
+         * KeysIn
+         * @description Rows; none named: all.
+         */
+        KeysIn: {
+            /**
+             * Keys
+             * @default []
+             */
+            keys?: string[];
+        };
+        /**
+         * FollowIn
+         * @description What rows follow from measured use.
+         */
+        FollowIn: {
+            /**
+             * Keys
+             * @default []
+             */
+            keys?: string[];
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "levels" | "growth";
+            /**
+             * Trend
+             * @default robust
+             * @enum {string}
+             */
+            trend?: "linear" | "robust" | "smoothed";
+            /**
+             * Horizon Days
+             * @default 120
+             */
+            horizon_days?: number;
+        };
+        /**
+         * SeriesOut
+         * @description Use through time, thinned for a picture: the largest of each bucket; null for a gap.
+         */
+        SeriesOut: {
+            /** Start S */
+            start_s: number;
+            /** Step S */
+            step_s: number;
+            /** Cpu */
+            cpu: (number | null)[];
+            /** Memory */
+            memory: (number | null)[];
+        };
+        /**
+         * DayOut
+         * @description A day's peak: measured, or expected with its band.
+         */
+        DayOut: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Peak */
+            peak: number | null;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+        };
+        /**
+         * DemandGrowthOut
+         * @description Where demand is heading.
+         */
+        DemandGrowthOut: {
+            /** Rows */
+            rows: components["schemas"]["GrowthRow"][];
+            chosen: components["schemas"]["ForecastOut"] | null;
+            /** Events */
+            events: components["schemas"]["EventIn"][];
+            /** Horizon Days */
+            horizon_days: number;
+        };
+        /**
+         * ForecastOut
+         * @description Daily peaks of CPU, measured and to come, in cores.
+         */
+        ForecastOut: {
+            /** Name */
+            name: string;
+            /** Measured */
+            measured: components["schemas"]["DayOut"][];
+            /** Ahead */
+            ahead: components["schemas"]["DayOut"][];
+            /** Limit */
+            limit: number | null;
+            /** Limit Why */
+            limit_why: string;
+            /** Slope Per Week */
+            slope_per_week: number;
+            /** Growth Percent */
+            growth_percent: number;
+            /** Weekday */
+            weekday: number[];
+            /** Daily */
+            daily: number[];
+            /** Reached */
+            reached: string | null;
+            /** Reached High */
+            reached_high: string | null;
+            /** Caution */
+            caution: string;
+        };
+        /**
+         * GrowthRow
+         * @description One workload's growth and when its limit is met.
+         */
+        GrowthRow: {
+            /** Key */
+            key: string | null;
+            /** Name */
+            name: string;
+            /** Slope Per Week */
+            slope_per_week: number;
+            /** Peak */
+            peak: number;
+            /** Growth Percent */
+            growth_percent: number;
+            /** Limit */
+            limit: number | null;
+            /** Reached */
+            reached: string | null;
+            /** Reached High */
+            reached_high: string | null;
+            /** Caution */
+            caution: string;
+        };
+        /**
+         * RunningOut
+         * @description What runs now, beside what the fit would run.
+         */
+        RunningOut: {
+            /** Origin */
+            origin: string;
+            /**
+             * Read At
+             * Format: date-time
+             */
+            read_at: string;
+            /** Nodes */
+            nodes: number;
+            /** Replicas */
+            replicas: number;
+            /** Waiting */
+            waiting: number;
+            /** Pools */
+            pools: components["schemas"]["RunningPool"][];
+            /** Cost Per Month */
+            cost_per_month: string | null;
+            /** Unpriced */
+            unpriced: number;
+            /** Fit Per Month */
+            fit_per_month: string | null;
+            /** Fit Nodes */
+            fit_nodes: number | null;
+            /** Unknown */
+            unknown: string[];
+            /** Currency */
+            currency: string;
+        };
+        /**
+         * RunningPool
+         * @description Nodes of one type in one zone that run now.
+         */
+        RunningPool: {
+            /** Instance Type */
+            instance_type: string;
+            /** Zone */
+            zone: string;
+            /** Nodes */
+            nodes: number;
+            /** Price Per Month */
+            price_per_month: string | null;
+            /** Cpu Requested */
+            cpu_requested: number;
+            /** Memory Requested */
+            memory_requested: number;
+        };
+        /**
+         * IntakeOut
+         * @description A request for capacity.
+         */
+        IntakeOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Asked By */
+            asked_by: string;
+            /** Mine */
+            mine: boolean;
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /** Form */
+            form: {
+                [key: string]: string;
+            };
+            /** Note */
+            note: string;
+            outlook: components["schemas"]["IntakeOutlookOut"];
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "pending" | "taken" | "declined" | "withdrawn";
+            /** Study Id */
+            study_id: number | null;
+            /** Study */
+            study: string;
+            /** Steps */
+            steps: components["schemas"]["IntakeStepOut"][];
+        };
+        /**
+         * IntakeOutlookOut
+         * @description What a request would add to the bill at today's marginal price.
+         */
+        IntakeOutlookOut: {
+            /** Currency */
+            currency: string;
+            /** Cost Per Month */
+            cost_per_month: string;
+            /** Promise Per Month */
+            promise_per_month: string;
+            /** Reasons */
+            reasons: string[];
+            /** Filled */
+            filled: string[];
+            /** Replicas */
+            replicas: {
+                [key: string]: number;
+            };
+            /** Request */
+            request: string;
+        };
+        /**
+         * IntakeStepOut
+         * @description One line of a request's history.
+         */
+        IntakeStepOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Who */
+            who: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "pending" | "taken" | "declined" | "withdrawn";
+            /** Words */
+            words: string;
+        };
+        /**
+         * IntakeIn
+         * @description A short form, as typed.
+         */
+        IntakeIn: {
+            /** Study Id */
+            study_id: number;
+            /** Typed */
+            typed: {
+                [key: string]: string;
+            };
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+        };
+        /**
+         * DecisionIn
+         * @description What becomes of a request.
+         */
+        DecisionIn: {
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "taken" | "declined" | "withdrawn";
+            /**
+             * Words
+             * @default
+             */
+            words?: string;
+        };
+        /**
          * StudyOut
          * @description A study in the list.
          */
@@ -1274,6 +2434,12 @@ export interface components {
             currency: string;
             /** Rates Id */
             rates_id: number | null;
+            /** Growth Percent */
+            growth_percent: number;
+            /** Measured */
+            measured: boolean;
+            /** Listed */
+            listed: boolean;
             /** Workloads */
             workloads: number;
             /** Replicas */
@@ -1659,6 +2825,11 @@ export interface components {
             tier: string;
             /** Budget Per Month */
             budget_per_month: string | null;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "trough" | "usual" | "peak" | "grown";
         };
         /**
          * WorkloadOut
@@ -1675,7 +2846,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "replicated" | "stateful" | "daemon";
+            kind: "replicated" | "stateful" | "daemon" | "job";
             /** Replicas */
             replicas: number;
             /** Cpu Millicores */
@@ -1700,6 +2871,25 @@ export interface components {
             labels: string;
             /** Interruptible */
             interruptible: string;
+            /** Journey */
+            journey: string;
+            /** Service */
+            service: string;
+            /** Together */
+            together: string;
+            /**
+             * Basis
+             * @enum {string}
+             */
+            basis: "fixed" | "range" | "rate" | "queue" | "usage";
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Cut */
+            cut: boolean;
+            /** Sized */
+            sized: boolean;
         };
         /**
          * VariantIn
@@ -1764,6 +2954,12 @@ export interface components {
             /** Budget Per Month */
             budget_per_month?: string | null;
             /**
+             * Level
+             * @default peak
+             * @enum {string}
+             */
+            level?: "trough" | "usual" | "peak" | "grown";
+            /**
              * Why
              * @default
              */
@@ -1788,77 +2984,13 @@ export interface components {
              * @default []
              */
             removed?: string[];
-        };
-        /**
-         * IgnoredOut
-         * @description Something left out on purpose.
-         */
-        IgnoredOut: {
-            /** Line */
-            line: number;
-            /** What */
-            what: string;
-            /** Why */
-            why: string;
-        };
-        /**
-         * ReadRow
-         * @description One row that was read, and what it would do to the sheet.
-         */
-        ReadRow: {
-            /** Namespace */
-            namespace: string;
-            /** Name */
-            name: string;
             /**
-             * Kind
-             * @enum {string}
+             * Copies
+             * @default {}
              */
-            kind: "replicated" | "stateful" | "daemon";
-            /** Replicas */
-            replicas: number;
-            /** Cpu */
-            cpu: string;
-            /** Memory */
-            memory: string;
-            /**
-             * Change
-             * @enum {string}
-             */
-            change: "new" | "changed" | "same";
-        };
-        /**
-         * ReadingOut
-         * @description What a text holds, before anything is stored.
-         */
-        ReadingOut: {
-            /** Rows */
-            rows: components["schemas"]["ReadRow"][];
-            /** Faults */
-            faults: components["schemas"]["FaultOut"][];
-            /** Ignored */
-            ignored: components["schemas"]["IgnoredOut"][];
-        };
-        /**
-         * ImportIn
-         * @description A text to read demand from.
-         */
-        ImportIn: {
-            /**
-             * Format
-             * @enum {string}
-             */
-            format: "manifests" | "csv";
-            /** Text */
-            text: string;
-        };
-        /**
-         * TakenOut
-         * @description How many rows were taken.
-         */
-        TakenOut: {
-            /** Rows */
-            rows: number;
+            copies?: {
+                [key: string]: string[];
+            };
         };
         /**
          * AuditOut
@@ -2343,6 +3475,456 @@ export interface operations {
             };
         };
     };
+    previewImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImportIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingOut"];
+                };
+            };
+        };
+    };
+    takeImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImportIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOut"];
+                };
+            };
+        };
+    };
+    getWorkload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkloadDetailOut"];
+                };
+            };
+        };
+    };
+    getLevels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LevelsOut"];
+                };
+            };
+        };
+    };
+    changeStudy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StudyChange"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    readUsage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /**
+                     * Format
+                     * @enum {string}
+                     */
+                    format: "csv" | "range-query" | "openmetrics";
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsageSetOut"];
+                };
+            };
+        };
+    };
+    takeUsage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+                usage_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    getProposals: {
+        parameters: {
+            query?: {
+                cpu_percentile?: number;
+                definition?: "nearest rank" | "linear" | "weibull";
+                cpu_margin_percent?: number;
+                memory_margin_percent?: number;
+            };
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SizingOut"];
+                };
+            };
+        };
+    };
+    takeProposals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SizeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedOut"];
+                };
+            };
+        };
+    };
+    giveBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeysIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedOut"];
+                };
+            };
+        };
+    };
+    followUsage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FollowIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedOut"];
+                };
+            };
+        };
+    };
+    getSeries: {
+        parameters: {
+            query: {
+                workload: string;
+            };
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeriesOut"];
+                };
+            };
+        };
+    };
+    getGrowth: {
+        parameters: {
+            query?: {
+                trend?: "linear" | "robust" | "smoothed";
+                horizon_days?: number;
+                workload?: string;
+            };
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DemandGrowthOut"];
+                };
+            };
+        };
+    };
+    getRunning: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunningOut"] | null;
+                };
+            };
+        };
+    };
+    listIntakes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"][];
+                };
+            };
+        };
+    };
+    handInIntake: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IntakeIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
+            };
+        };
+    };
+    previewIntake: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IntakeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOutlookOut"];
+                };
+            };
+        };
+    };
+    decideIntake: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecisionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
+            };
+        };
+    };
     listStudies: {
         parameters: {
             query?: never;
@@ -2480,58 +4062,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-        };
-    };
-    previewImport: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                study_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ImportIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ReadingOut"];
-                };
-            };
-        };
-    };
-    takeImport: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                study_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ImportIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TakenOut"];
-                };
             };
         };
     };

@@ -16,7 +16,7 @@ from rombel.formats.manifests._around import around, namespace_of, with_autoscal
 from rombel.formats.manifests._notes import Notes
 from rombel.formats.manifests._pod_spec import Around, read_pod, volume_size
 from rombel.formats.manifests._running import OwnedPod, owned_pods, running_of
-from rombel.formats.reading import DemandReading, size_fault
+from rombel.formats.reading import OF_WORKLOADS, DemandReading, size_fault
 from rombel.model.demand import Demand, Provenance, Volume, WorkloadKind
 from rombel.model.pod import Amounts
 
@@ -77,7 +77,8 @@ def _read(documents: Sequence[Located], notes: Notes) -> DemandReading:
             item.text("apiVersion")
             if id(item) not in counted:
                 notes.ignore_rest(item, kind)
-    return DemandReading(tuple(rows), tuple(notes.faults), tuple(notes.ignored.values()), notes.seen(), running)
+    ignored = tuple(notes.ignored.values())
+    return DemandReading(tuple(rows), tuple(notes.faults), ignored, notes.seen(), running, OF_WORKLOADS)
 
 
 def _objects(documents: Sequence[Located], notes: Notes) -> Iterator[Located]:

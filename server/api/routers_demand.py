@@ -1,0 +1,183 @@
+"""The addresses of demand: look up, act, return."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import File, Form, Query, Router, Status
+from ninja.files import UploadedFile
+from pydantic import Field
+
+from api import present_demand as present
+from api import schemas_demand as schemas
+from api.schemas import TakenOut
+from api.session import user_of
+from intake.actions.decide import DecideIntake
+from intake.actions.hand_in import HandIn
+from intake.forms import outlook_of, read_form
+from intake.models import IntakeStatus
+from intake.queries import intake_by_id, intakes_for
+from rombel.formats import Headings, Mapped, read_headings
+from rombel.usage import Definition, GrowthParams, SizingPolicy, Trend
+from studies.actions.change_study import ChangeStudy
+from studies.actions.follow_usage import FollowUsage
+from studies.actions.size_requests import GiveBackRequests, SizeRequests
+from studies.actions.take_demand import TakeDemand
+from studies.actions.take_usage import TakeUsage
+from studies.importing import Source, read_source
+from studies.queries import study_by_id, variant_by_id, workload_by_key
+from studies.usage import ReadUsage, usage_set
+
+demand, intake = Router(), Router()
+
+
+def _source(body: schemas.ImportIn) -> Source:
+    mapped = Mapped(body.mapped.columns, body.mapped.units, body.mapped.fixed)
+    return Source(body.format, body.text, body.origin, mapped)
+
+
+def _headings(body: schemas.ImportIn) -> Headings | None:
+    return read_headings(body.text) if body.format == "csv" else None
+
+
+@demand.post("/studies/{study_id}/readings", operation_id="previewImport", response=schemas.ReadingOut)
+def preview_import(request: HttpRequest, study_id: int, body: schemas.ImportIn) -> Any:
+    """Say what a text holds; nothing is stored."""
+    return present.reading(read_source(_source(body)), study_by_id(study_id), _headings(body))
+
+
+@demand.post("/studies/{study_id}/imports", operation_id="takeImport", response=TakenOut)
+def take_import(request: HttpRequest, study_id: int, body: schemas.ImportIn) -> Any:
+    """Take a text's rows into the study: all of them or none."""
+    action = TakeDemand(user_of(request), study_by_id(study_id), _source(body), body.remove_gone)
+    return {"rows": action.run()}
+
+
+@demand.get("/variants/{variant_id}/workloads/{key}", operation_id="getWorkload", response=schemas.WorkloadDetailOut)
+def get_workload(request: HttpRequest, variant_id: int, key: UUID) -> Any:
+    """Return everything known of one row."""
+    variant = variant_by_id(variant_id)
+    return present.detail(workload_by_key(variant.study, key), variant)
+
+
+@demand.get("/studies/{study_id}/levels", operation_id="getLevels", response=schemas.LevelsOut)
+def get_levels(request: HttpRequest, study_id: int) -> Any:
+    """Return the demand at every level."""
+    return present.levels(study_by_id(study_id))
+
+
+@demand.patch("/studies/{study_id}", operation_id="changeStudy", response={204: None})
+def change_study(request: HttpRequest, study_id: int, body: schemas.StudyChange) -> Any:
+    """State growth, hour shares or planned events."""
+    ChangeStudy(user_of(request), study_by_id(study_id), body.dict(exclude_unset=True)).run()
+    return Status(204, None)
+
+
+@demand.post("/studies/{study_id}/usage", operation_id="readUsage", response={201: schemas.UsageSetOut})
+def read_usage(
+    request: HttpRequest,
+    study_id: int,
+    file: Annotated[UploadedFile, File()],
+    format: Annotated[Literal["csv", "range-query", "openmetrics"], Form()],
+) -> Any:
+    """Read a file of measurements; the study does not use it before it is taken."""
+    study = study_by_id(study_id)
+    made = ReadUsage(user_of(request), study, format, file.read(), file.name or "").run()
+    return Status(201, present.usage_set(made, study))
+
+
+@demand.put("/studies/{study_id}/usage/{usage_id}", operation_id="takeUsage", response={204: None})
+def take_usage(request: HttpRequest, study_id: int, usage_id: int) -> Any:
+    """Make a set of series the study's own."""
+    TakeUsage(user_of(request), study_by_id(study_id), usage_set(usage_id)).run()
+    return Status(204, None)
+
+
+@demand.get("/variants/{variant_id}/proposals", operation_id="getProposals", response=schemas.SizingOut)
+def get_proposals(request: HttpRequest, variant_id: int, policy: Annotated[schemas.PolicyIn, Query()]) -> Any:
+    """Propose requests for every measured workload."""
+    return present.sizing(variant_by_id(variant_id), _policy(policy))
+
+
+def _policy(body: schemas.PolicyIn) -> SizingPolicy:
+    margins = body.cpu_margin_percent, body.memory_margin_percent
+    return SizingPolicy(body.cpu_percentile, Definition(body.definition), *margins)
+
+
+@demand.post("/studies/{study_id}/requests", operation_id="takeProposals", response=schemas.ChangedOut)
+def take_proposals(request: HttpRequest, study_id: int, body: schemas.SizeIn) -> Any:
+    """Take the proposals of some rows, or of all."""
+    keys = [str(key) for key in body.keys]
+    return {"rows": SizeRequests(user_of(request), study_by_id(study_id), _policy(body), keys).run()}
+
+
+@demand.post("/studies/{study_id}/requests/given-back", operation_id="giveBack", response=schemas.ChangedOut)
+def give_back(request: HttpRequest, study_id: int, body: schemas.KeysIn) -> Any:
+    """Give rows back the request they had before."""
+    keys = [str(key) for key in body.keys]
+    return {"rows": GiveBackRequests(user_of(request), study_by_id(study_id), keys).run()}
+
+
+@demand.post("/studies/{study_id}/following", operation_id="followUsage", response=schemas.ChangedOut)
+def follow_usage(request: HttpRequest, study_id: int, body: schemas.FollowIn) -> Any:
+    """Let replicas or growth of rows follow from measured use."""
+    params = GrowthParams(trend=Trend(body.trend), horizon_days=body.horizon_days)
+    keys = [str(key) for key in body.keys]
+    return {"rows": FollowUsage(user_of(request), study_by_id(study_id), body.what, keys, params).run()}
+
+
+@demand.get("/studies/{study_id}/series", operation_id="getSeries", response=schemas.SeriesOut)
+def get_series(request: HttpRequest, study_id: int, workload: str) -> Any:
+    """Return one workload's use through time."""
+    return present.series(study_by_id(study_id), workload)
+
+
+@demand.get("/variants/{variant_id}/growth", operation_id="getGrowth", response=schemas.DemandGrowthOut)
+def get_growth(
+    request: HttpRequest,
+    variant_id: int,
+    trend: schemas.Trend = "robust",
+    horizon_days: Annotated[int, Field(ge=7, le=730)] = 120,
+    workload: str = "",
+) -> Any:
+    """Say where demand is heading and when limits are met."""
+    params = GrowthParams(trend=Trend(trend), horizon_days=horizon_days)
+    return present.growth(variant_by_id(variant_id), params, workload)
+
+
+@demand.get("/variants/{variant_id}/running", operation_id="getRunning", response=schemas.RunningOut | None)
+def get_running(request: HttpRequest, variant_id: int) -> Any:
+    """Return what runs now beside the fit."""
+    return present.running(variant_by_id(variant_id))
+
+
+@intake.get("", operation_id="listIntakes", response=list[schemas.IntakeOut])
+def list_intakes(request: HttpRequest) -> Any:
+    """List requests for capacity: owners see their own."""
+    user = user_of(request)
+    return present.intakes(intakes_for(user), user)
+
+
+@intake.post("/outlooks", operation_id="previewIntake", response=schemas.IntakeOutlookOut)
+def preview_intake(request: HttpRequest, body: schemas.IntakeIn) -> Any:
+    """Say what a form would add to the bill; nothing is stored."""
+    study = study_by_id(body.study_id)
+    return outlook_of(read_form(body.typed), study).stored(study.currency)
+
+
+@intake.post("", operation_id="handInIntake", response={201: schemas.IntakeOut})
+def hand_in(request: HttpRequest, body: schemas.IntakeIn) -> Any:
+    """Hand in a request for capacity."""
+    user = user_of(request)
+    made = HandIn(user, study_by_id(body.study_id), dict(body.typed), body.note).run()
+    return Status(201, present.intake(made, user))
+
+
+@intake.post("/{intake_id}/decisions", operation_id="decideIntake", response=schemas.IntakeOut)
+def decide_intake(request: HttpRequest, intake_id: int, body: schemas.DecisionIn) -> Any:
+    """Take a request, answer it, or withdraw it."""
+    user = user_of(request)
+    DecideIntake(user, intake_by_id(intake_id, user), IntakeStatus(body.status), body.words).run()
+    return present.intake(intake_by_id(intake_id, user), user)

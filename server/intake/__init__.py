@@ -1,0 +1,1 @@
+"""Service owners ask for capacity; planners take it into a study or answer with a reason."""

@@ -1,0 +1,1 @@
+"""What was measured or listed: usage series, and clusters that run."""

@@ -1,0 +1,79 @@
+"""Between stored measurements and the core's values."""
+
+from __future__ import annotations
+
+import zlib
+
+import numpy as np
+from pydantic import TypeAdapter
+
+from accounts.models import User
+from measured.models import Listing, UsageSeries, UsageSet
+from rombel.model.running import Running
+from rombel.usage import Assembled, Series, WorkloadUsage
+from rombel.usage.series import Values
+
+_RUNNING = TypeAdapter(Running)
+
+
+def running_of(row: Listing) -> Running:
+    """Return what ran when the cluster was listed."""
+    return _RUNNING.validate_python(row.content)
+
+
+def store_listing(running: Running, origin: str, actor: User) -> Listing:
+    """Return the stored listing."""
+    content = _RUNNING.dump_python(running, mode="json")
+    return Listing.objects.create(origin=origin[:200], content=content, nodes=len(running.nodes), read_by=actor)
+
+
+def store_usage(found: Assembled, samples: int, origin: str, actor: User) -> UsageSet:
+    """Return the stored series; there is at least one."""
+    first = next(iter(found.usage.values())).total
+    left_out = [{"why": why, "count": count} for why, count in found.left_out.items()]
+    usage = UsageSet.objects.create(
+        origin=origin[:200],
+        start_s=first.start_s,
+        step_s=first.step_s,
+        steps=len(first.values),
+        samples=samples,
+        left_out=left_out,
+        read_by=actor,
+    )
+    UsageSeries.objects.bulk_create(
+        UsageSeries(
+            usage=usage,
+            workload=name,
+            resource=resource,
+            total=_packed(entry.total.values),
+            busiest=_packed(entry.busiest.values),
+            replicas=entry.replicas,
+            resets=entry.resets,
+            from_totals=entry.from_totals,
+        )
+        for (name, resource), entry in found.usage.items()
+    )
+    return usage
+
+
+def usage_of(usage: UsageSet, workload: str = "") -> dict[tuple[str, str], WorkloadUsage]:
+    """Return the use by workload and resource, of all workloads or of one."""
+    rows = usage.series.filter(workload=workload) if workload else usage.series.all()
+    return {
+        (row.workload, row.resource): WorkloadUsage(
+            total=Series(usage.start_s, usage.step_s, _unpacked(row.total)),
+            busiest=Series(usage.start_s, usage.step_s, _unpacked(row.busiest)),
+            replicas=row.replicas,
+            resets=row.resets,
+            from_totals=row.from_totals,
+        )
+        for row in rows
+    }
+
+
+def _packed(values: Values) -> bytes:
+    return zlib.compress(values.astype(np.float32).tobytes(), 1)
+
+
+def _unpacked(stored: bytes | memoryview) -> Values:
+    return np.frombuffer(zlib.decompress(bytes(stored)), np.float32).astype(np.float64)

@@ -1,0 +1,49 @@
+"""Usage series and listings of clusters; once read they never change, studies point at them."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from accounts.models import User
+
+
+class Listing(models.Model):
+    """A cluster as it ran when it was listed."""
+
+    origin = models.CharField(max_length=200, blank=True)
+    content = models.JSONField()
+    nodes = models.PositiveIntegerField()
+    read_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    read_at = models.DateTimeField(auto_now_add=True)
+
+
+class UsageSet(models.Model):
+    """Series read from one text, on one grid of time."""
+
+    origin = models.CharField(max_length=200, blank=True)
+    start_s = models.BigIntegerField()
+    step_s = models.PositiveIntegerField()
+    steps = models.PositiveIntegerField()
+    samples = models.PositiveBigIntegerField()
+    left_out = models.JSONField(default=list)
+    read_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    read_at = models.DateTimeField(auto_now_add=True)
+
+
+class UsageSeries(models.Model):
+    """Use of one resource by one workload; values are compressed 32-bit floats, NaN for a gap."""
+
+    usage = models.ForeignKey(UsageSet, on_delete=models.CASCADE, related_name="series")
+    workload = models.CharField(max_length=520)
+    resource = models.CharField(max_length=10)
+    total = models.BinaryField()
+    busiest = models.BinaryField()
+    replicas = models.FloatField()
+    resets = models.PositiveIntegerField(default=0)
+    from_totals = models.BooleanField(default=False)
+
+    class Meta:
+        """By workload; each resource once."""
+
+        ordering = ("workload", "resource")
+        constraints = (models.UniqueConstraint(fields=("usage", "workload", "resource"), name="series_once"),)

@@ -1,0 +1,140 @@
+"""Reads of a study's measured use: proposals, coincidence, levels, forecasts."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from typing import ClassVar
+
+from accounts.action import Action, Missing
+from measured.adapt import store_usage, usage_of
+from measured.models import UsageSet
+from rombel.errors import Fault, InputRefused, refuse
+from rombel.formats import (
+    UsageReading,
+    read_openmetrics,
+    read_range_query,
+    read_usage_csv,
+    usage_size_fault,
+)
+from rombel.model.demand import Demand, Level
+from rombel.model.levels import levels_of
+from rombel.model.pod import Amounts, total
+from rombel.usage import Proposal, SizingPolicy, WorkloadUsage, assemble, propose
+from studies.adapt import demand_rows
+from studies.models import Study
+
+READERS: Mapping[str, Callable[[str], UsageReading]] = {
+    "csv": read_usage_csv,
+    "range-query": read_range_query,
+    "openmetrics": read_openmetrics,
+}
+
+
+@dataclass
+class ReadUsage(Action[UsageSet]):
+    """Read a text of measurements and keep its series; the study does not use them before they are taken."""
+
+    study: Study
+    format_name: str
+    content: bytes
+    origin: str = ""
+    name: ClassVar[str] = "usage.read"
+
+    def execute(self) -> UsageSet:
+        """Return the stored set; any fault refuses the whole text."""
+        fault = usage_size_fault(len(self.content))
+        if fault:
+            raise InputRefused([fault])
+        if self.format_name not in READERS:
+            raise refuse("usage.format", "format", "This is not read.", f"Use one of {', '.join(READERS)}.")
+        reading = READERS[self.format_name](_text(self.content))
+        if reading.faults:
+            raise InputRefused(reading.faults)
+        replicas = {row.full_name: usual_replicas(row, self.study) for row in demand_rows(self.study)}
+        found = assemble(reading.series, replicas)
+        if not found.usage:
+            whys = "; ".join(list(found.left_out)[:5])
+            mend = "Name namespace and workload (or pod) in labels or columns as the study does."
+            raise refuse("usage.unmatched", "", f"No series belongs to a workload of the study: {whys}.", mend)
+        return store_usage(found, reading.samples, self.origin, self.actor)
+
+    def subject(self) -> str:
+        """Return the study."""
+        return f"study:{self.study.pk}"
+
+    def detail(self) -> dict[str, object]:
+        """Return format and origin."""
+        return {"format": self.format_name, "origin": self.origin, "bytes": len(self.content)}
+
+
+def _text(content: bytes) -> str:
+    try:
+        return content.decode("utf-8")
+    except UnicodeDecodeError as error:
+        line = content.count(b"\n", 0, error.start) + 1
+        fault = Fault("file.text", "", "The file is not UTF-8 text.", "Save it as UTF-8.", line, 1)
+        raise InputRefused([fault]) from error
+
+
+def usual_replicas(row: Demand, study: Study) -> int:
+    """Return how many replicas totals are shared by."""
+    return max(1, levels_of(row, study.growth_percent)[Level.USUAL].replicas or row.replicas)
+
+
+def usage_set(usage_id: int) -> UsageSet:
+    """Return a set of series; ``Missing`` when there is none."""
+    found = UsageSet.objects.filter(pk=usage_id).first()
+    if found is None:
+        raise Missing(f"There is no usage set {usage_id}.")
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class Sized:
+    """A workload with its proposal."""
+
+    row: Demand
+    proposal: Proposal
+    usage: Mapping[str, WorkloadUsage]
+
+
+def study_usage(study: Study, workload: str = "") -> dict[str, dict[str, WorkloadUsage]]:
+    """Return the study's measured use by workload and resource; empty where none was taken."""
+    found: dict[str, dict[str, WorkloadUsage]] = {}
+    if study.usage is not None:
+        for (name, resource), entry in usage_of(study.usage, workload).items():
+            found.setdefault(name, {})[resource] = entry
+    return found
+
+
+def proposals(study: Study, policy: SizingPolicy, rows: Sequence[Demand] | None = None) -> list[Sized]:
+    """Return a proposal for every workload that was measured, against the request it had before any was taken."""
+    usage = study_usage(study)
+    found = []
+    for row in demand_rows(study) if rows is None else rows:
+        use = usage.get(row.full_name)
+        if use and ("cpu" in use or "memory" in use):
+            found.append(Sized(row, _proposal(row, use, policy), use))
+    return found
+
+
+def _proposal(row: Demand, use: Mapping[str, WorkloadUsage], policy: SizingPolicy) -> Proposal:
+    cpu, memory = use.get("cpu"), use.get("memory")
+    limit = total(entry.limit for entry in row.pod.containers if entry.role != "init")
+    shared = any(entry is not None and entry.from_totals for entry in (cpu, memory))
+    return propose(row.request, limit, cpu.busiest if cpu else None, memory.busiest if memory else None, policy, shared)
+
+
+def measured_window(usage: UsageSet) -> str:
+    """Return in words when was measured."""
+    ends = usage.start_s + usage.step_s * usage.steps
+    first, last = (datetime.fromtimestamp(moment, UTC).date() for moment in (usage.start_s, ends - 1))
+    return f"{first} to {last}"
+
+
+def with_request(row: Demand, request: Amounts, words: str) -> Demand:
+    """Return the row with a request from use, what it was before kept beside it."""
+    asked = row.provenance.asked if row.provenance.asked is not None else row.request
+    return replace(row, request=request, provenance=replace(row.provenance, request_from=words, asked=asked))
