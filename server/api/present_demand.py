@@ -396,7 +396,8 @@ def running(variant: Variant) -> dict[str, Any] | None:
     if listing is None:
         return None
     found = running_of(listing)
-    requests = {row.full_name: row.request for row in demand_rows(study)}
+    rows = demand_rows(study)
+    requests = {row.full_name: row.request for row in rows}
     try:
         supply: Supply | None = supply_of(variant)
     except InputRefused:
@@ -421,8 +422,20 @@ def running(variant: Variant) -> dict[str, Any] | None:
         "fit_per_month": money(fit.cost_per_hour * HOURS_PER_MONTH) if fit and planned else None,
         "fit_nodes": sum(group.count for group in read_solution(fit.solution).nodes) if fit and planned else None,
         "unknown": sorted(name for name in counted if name not in requests),
+        "differs": list(_differing(rows, counted, study.growth_percent)),
         "currency": study.currency,
     }
+
+
+def _differing(rows: Sequence[Demand], counted: Mapping[str, int], growth: int) -> Iterator[dict[str, Any]]:
+    """Yield the workloads that run in other numbers than usual, the largest difference first."""
+    found = []
+    for row in rows:
+        counts, running = levels_of(row, growth), counted.get(row.full_name, 0)
+        usual, peak = counts[Level.USUAL].replicas, counts[Level.PEAK].replicas
+        if row.kind is not WorkloadKind.DAEMON and running != usual:
+            found.append({"name": row.full_name, "running": running, "usual": usual, "peak": peak})
+    yield from sorted(found, key=lambda line: -abs(int(str(line["running"])) - int(str(line["usual"]))))
 
 
 def _running_pools(

@@ -123,6 +123,15 @@ class VariantChange(Schema):
     why: Annotated[str, Field(max_length=400)] = ""
 
 
+class LevelReplicas(Schema):
+    """Replicas at every level."""
+
+    trough: int
+    usual: int
+    peak: int
+    grown: int
+
+
 class WorkloadOut(Schema):
     """One row of the demand sheet; amounts exact, and as they are written."""
 
@@ -146,7 +155,7 @@ class WorkloadOut(Schema):
     service: str
     together: str
     basis: Literal["fixed", "range", "rate", "queue", "usage"]
-    counts: dict[LevelName, int]
+    counts: LevelReplicas
     cut: bool
     sized: bool
 

@@ -9,7 +9,7 @@ from uuid import UUID
 from ninja import Schema
 from pydantic import Field
 
-from api.schemas import FaultOut, Kind
+from api.schemas import FaultOut, Kind, LevelReplicas
 
 LevelName = Literal["trough", "usual", "peak", "grown"]
 Cell = Annotated[str, Field(max_length=2000)]
@@ -113,6 +113,15 @@ class LevelCountOut(Schema):
     wanted: int
 
 
+class LevelCountsOut(Schema):
+    """Counts at every level."""
+
+    trough: LevelCountOut
+    usual: LevelCountOut
+    peak: LevelCountOut
+    grown: LevelCountOut
+
+
 class FactOut(Schema):
     """One thing that follows from a row, with its derivation; ``care`` where it needs a look."""
 
@@ -128,7 +137,7 @@ class WorkloadDetailOut(Schema):
     key: UUID
     cells: dict[str, str]
     containers: list[ContainerOut]
-    levels: dict[LevelName, LevelCountOut]
+    levels: LevelCountsOut
     facts: list[FactOut]
     origin: str
     request_from: str
@@ -153,7 +162,7 @@ class LevelRow(Schema):
     name: str
     basis: Literal["fixed", "range", "rate", "queue", "usage"]
     why: str
-    counts: dict[LevelName, LevelCountOut]
+    counts: LevelCountsOut
 
 
 class LevelsOut(Schema):
@@ -356,6 +365,15 @@ class RunningPool(Schema):
     memory_requested: float
 
 
+class RunningRow(Schema):
+    """One workload that runs in other numbers than the sheet says."""
+
+    name: str
+    running: int
+    usual: int
+    peak: int
+
+
 class RunningOut(Schema):
     """What runs now, beside what the fit would run."""
 
@@ -370,6 +388,7 @@ class RunningOut(Schema):
     fit_per_month: str | None
     fit_nodes: int | None
     unknown: list[str]
+    differs: list[RunningRow]
     currency: str
 
 
@@ -389,7 +408,7 @@ class IntakeOutlookOut(Schema):
     promise_per_month: str
     reasons: list[str]
     filled: list[str]
-    replicas: dict[LevelName, int]
+    replicas: LevelReplicas
     request: str
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from rombel.model.demand import Demand, WorkloadKind
+from rombel.model.demand import Basis, Budget, Demand, Partitioned, PodDetail, Sizing, Volume, WorkloadKind
 from rombel.model.pod import Amounts
 from rombel.model.study import ARCHITECTURE_LABEL
 
@@ -65,6 +65,49 @@ _UNLABELLED = {"cafes/stock", "support/desk"}
 _UNPROMISED = {"reports/nightly", "crew/training", "payments/reconcile"}
 
 
+_JOURNEYS = {
+    "buy a ticket": ("bookings", "fares", "payments", "identity"),
+    "where is my ferry": ("positions", "notices"),
+    "back office": ("freight", "crew", "reports", "support", "cafes"),
+}
+"""Namespaces by the journey they carry."""
+
+_SIZING = {
+    "bookings/api": Sizing(Basis.RATE, least=6, most=40, target_percent=70, trough=110, usual=360, peak=830,
+                           per_replica=50),
+    "bookings/search": Sizing(Basis.RATE, least=4, most=24, target_percent=70, trough=60, usual=240, peak=560,
+                              per_replica=50),
+    "positions/ingest": Sizing(Basis.RANGE, least=16, most=24, target_percent=70),
+    "positions/fan-out": Sizing(Basis.RANGE, least=6, most=16, target_percent=65),
+    "notices/push": Sizing(Basis.RANGE, least=4, most=20, target_percent=70),
+    "payments/gateway": Sizing(Basis.RANGE, least=6, most=10, target_percent=60),
+    "identity/login": Sizing(Basis.RATE, least=4, most=12, target_percent=70, trough=40, usual=150, peak=340,
+                             per_replica=50),
+    "weather/routing": Sizing(Basis.QUEUE, least=3, most=12, trough=0.4, usual=1.1, peak=1.9, service_s=2.4,
+                              wait_s=2.0, late_percent=5),
+}  # fmt: skip
+
+_VOLUMES = {
+    "freight/ledger": (Volume("data", 200 * 2**30),),
+    "platform/queue": (Volume("log", 100 * 2**30), Volume("index", 20 * 2**30)),
+}
+_PARTITIONED = {
+    "platform/queue": Partitioned(24, 3, 900 * 2**30, 120 * 2**20),
+    "positions/history": Partitioned(16, 2, 300 * 2**30, 80 * 2**20),
+}
+_BUDGETS = {"platform/queue": Budget(max_unavailable="1"), "bookings/api": Budget(min_available="75%")}
+_TOGETHER = {"berths/board": "berth desk", "berths/allocator": "berth desk"}
+
+
+def _journey(namespace: str) -> str:
+    return next((name for name, spaces in _JOURNEYS.items() if namespace in spaces), "")
+
+
+def _usual(name: str, replicas: int) -> int:
+    """Return the replicas that usually run: two thirds of the most, where an autoscaler has a range."""
+    return replicas * 2 // 3 if name in _SIZING and _SIZING[name].basis is Basis.RANGE else replicas
+
+
 def summer_demand() -> list[Demand]:
     """Return the demand sheet of "Summer timetable"."""
     rows = [
@@ -72,7 +115,7 @@ def summer_demand() -> list[Demand]:
             namespace=namespace,
             name=name,
             kind=WorkloadKind.STATEFUL if f"{namespace}/{name}" in _STATEFUL else WorkloadKind.REPLICATED,
-            replicas=replicas,
+            replicas=_usual(f"{namespace}/{name}", replicas),
             request=Amounts(millicores, mebibytes * MIB),
             zone_skew=skew,
             most_per_node=most,
@@ -81,6 +124,12 @@ def summer_demand() -> list[Demand]:
             promised=f"{namespace}/{name}" not in _UNPROMISED,
             labels={} if f"{namespace}/{name}" in _UNLABELLED else {"team": owner.lower().replace(" ", "-")},
             interruptible_percent=50 if f"{namespace}/{name}" in _UNPROMISED else 0,
+            journey=_journey(namespace),
+            together=_TOGETHER.get(f"{namespace}/{name}", ""),
+            sizing=_SIZING.get(f"{namespace}/{name}", Sizing()),
+            pod=PodDetail(volumes=_VOLUMES.get(f"{namespace}/{name}", ()), start_up_s=20),
+            partitioned=_PARTITIONED.get(f"{namespace}/{name}"),
+            budget=_BUDGETS.get(f"{namespace}/{name}"),
         )
         for namespace, name, replicas, millicores, mebibytes, skew, most, owner, amd in _ROWS
     ]

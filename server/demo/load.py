@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 
 from django.db import transaction
@@ -9,14 +10,24 @@ from django.db import transaction
 from accounts.models import Role, User
 from catalogue.adapt import store_edition
 from catalogue.models import Provider, RateSheet, Region
+from demo.cluster import demo_listing
 from demo.demand import summer_demand
+from demo.samples import ZONES
 from demo.supply import POUND, demo_price_list
+from demo.usage import demo_usage
 from house.models import RuleSet
+from intake.actions.decide import DecideIntake
+from intake.actions.hand_in import HandIn
+from intake.models import IntakeStatus
+from measured.adapt import store_listing, store_usage
+from rombel.formats import read_manifests
+from rombel.usage import assemble
 from runs.actions.start_run import StartRun
 from studies.adapt import fields_of
 from studies.models import Study, Variant, Workload
 
 PEOPLE = (
+    ("owner", "Oona", "Strand", Role.OWNER),
     ("planner", "Pia", "Tarn", Role.PLANNER),
     ("lead", "Lars", "Voe", Role.LEAD),
     ("viewer", "Vera", "Ness", Role.VIEWER),
@@ -100,3 +111,41 @@ def _summer(planner: User) -> None:
             budget_per_month="13000.00",
         )
         StartRun(planner, variant).run()
+    _measured(study, planner)
+    _intakes(study)
+
+
+def _measured(study: Study, planner: User) -> None:
+    """Let the study have four weeks of use and a cluster that runs."""
+    rows = summer_demand()
+    replicas = {row.full_name: max(row.replicas, 1) for row in rows}
+    series = list(demo_usage(rows))
+    samples = sum(len(entry.values) for entry in series)
+    study.usage = store_usage(assemble(series, replicas), samples, "four weeks of Mareel Line", planner)
+    listed = read_manifests(json.dumps(demo_listing(rows, ZONES))).running
+    if listed is not None:
+        study.running = store_listing(listed, "cluster.json", planner)
+    study.events = [{"name": "Christmas timetable opens", "first": "2026-12-09", "last": "2026-12-11", "factor": 1.35}]
+    study.growth_percent = 10
+    study.save()
+
+
+_ASKED: tuple[tuple[dict[str, str], str], ...] = (
+    (
+        {"namespace": "bookings", "name": "gift-cards", "owner": "Bookings", "peak_rate": "120", "usual_rate": "45", "importance": "vital"},
+        "Gift cards go on sale on the first Sunday of Advent.",
+    ),
+    (
+        {"namespace": "reports", "name": "harbour-dues", "owner": "Finance", "replicas": "2", "cpu": "1", "memory": "4Gi", "importance": "can wait",
+         "until": "2027-03-31"},
+        "A quarterly reckoning, until the new ledger does it.",
+    ),
+)  # fmt: skip
+
+
+def _intakes(study: Study) -> None:
+    """Let a service owner ask for capacity: one request waits, one was answered."""
+    owner, planner = User.objects.get(username="owner"), User.objects.get(username="planner")
+    made = [HandIn(owner, study, typed, note).run() for typed, note in _ASKED]
+    words = "The reporting nodes are freed in January; ask again then, or run it on interruptible nodes at night."
+    DecideIntake(planner, made[1], IntakeStatus.DECLINED, words).run()

@@ -6,6 +6,7 @@ export const router = createRouter({
     { path: '/', name: 'studies', component: () => import('./views/Studies.vue') },
     { path: '/sign-in', name: 'sign-in', component: () => import('./views/SignIn.vue') },
     { path: '/house', name: 'house', component: () => import('./views/House.vue') },
+    { path: '/intake', name: 'intake', component: () => import('./views/IntakeDesk.vue') },
     {
       path: '/bench/:variant(\\d+)/:place(supply|targets|demand|fit|handover)',
       name: 'bench',

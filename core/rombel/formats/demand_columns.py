@@ -156,6 +156,15 @@ def _bytes(text: str) -> int:
     return memory_bytes(typed_quantity(text))
 
 
+def _memory(text: str) -> int:
+    """Return bytes; an amount under a KiB is hardly meant, so a plain small number is asked for its unit."""
+    amount = _bytes(text)
+    if 0 < amount < 1024:
+        reason = f"'{text[:40]}' is {amount} bytes of memory: its unit is missing."
+        raise refuse("demand.memory", "", reason, "Write 512Mi or 2.5Gi, or say in which unit the column is.")
+    return amount
+
+
 def _tolerations(text: str) -> tuple[str, ...]:
     return tuple(part.strip() for part in text.split(";") if part.strip())
 
@@ -167,7 +176,7 @@ COLUMNS: tuple[Column, ...] = (
            also=("count", "instances", "pods", "desired")),
     Column("cpu", _cpu, lambda row: show_cpu(row.request.cpu_millicores), 0, required=True,
            also=("cpu request", "vcpu", "cores", "cpus")),
-    Column("memory", _bytes, lambda row: show_memory(row.request.memory_bytes), 0, required=True,
+    Column("memory", _memory, lambda row: show_memory(row.request.memory_bytes), 0, required=True,
            also=("memory request", "mem", "ram")),
     Column("kind", read_kind, lambda row: str(row.kind), WorkloadKind.REPLICATED, also=("type",)),
     Column("zone_skew", lambda text: read_count(text, 1), lambda row: _optional(row.zone_skew), None),
@@ -289,6 +298,7 @@ def merged(row: Demand, before: Demand, speaks: frozenset[str]) -> Demand:
     """
     told = set(speaks)
     told |= set(_OF_SIZING) if row.sizing.basis is not Basis.FIXED else set()
+    told -= {name for name in ("start_up_s", "priority") if not cells_of(row)[name]}
     told |= set(_OF_BUDGET) if row.budget is not None else set()
     was, now = cells_of(before), cells_of(row)
     whole, _ = row_of({name: now[name] if name in told else was[name] for name in was}, list(was), 0)

@@ -5,6 +5,9 @@ Times are seconds; the text ends with ``# EOF``; a counter's samples end in ``_t
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+
 import numpy as np
 from prometheus_client.openmetrics.parser import text_string_to_metric_families
 
@@ -16,34 +19,81 @@ from rombel.model.measured import Measured
 _TAKEN = ("counter", "gauge", "unknown")
 
 
+@dataclass(slots=True)
+class _Line:
+    """Samples of one series as they come in."""
+
+    counter: bool
+    times: list[float] = field(default_factory=list)
+    values: list[float] = field(default_factory=list)
+
+
 def read_openmetrics(text: str) -> UsageReading:
-    """Return the series of the text; histograms and summaries, and samples without a time, are listed as ignored."""
-    found: dict[tuple[str, tuple[tuple[str, str], ...]], tuple[bool, list[float], list[float]]] = {}
+    """Return the series of the text; histograms and summaries, and samples without a time, are listed as ignored.
+
+    Of lines that differ in value and time alone the parser sees the first, and the numbers of the others are read here:
+    four weeks of samples would keep it busy for minutes.
+    """
+    found: dict[tuple[str, tuple[tuple[str, str], ...]], _Line] = {}
     ignored: dict[tuple[str, str], int] = {}
+    short, heads, more = _first_samples(text)
+    seen = iter(heads)
     try:
-        for family in text_string_to_metric_families(text):  # type: ignore[no-untyped-call]
+        for family in text_string_to_metric_families(short):  # type: ignore[no-untyped-call]
             for sample in family.samples:
+                head = next(seen)
                 why = _left_out(family.type, sample.name, sample.timestamp)
                 if why:
-                    ignored[sample.name, why] = ignored.get((sample.name, why), 0) + 1
+                    ignored[sample.name, why] = ignored.get((sample.name, why), 0) + 1 + len(more.get(head, ()))
                     continue
                 key = sample.name, tuple(sorted(sample.labels.items()))
-                _, times, values = found.setdefault(key, (family.type == "counter", [], []))
-                times.append(float(sample.timestamp))
-                values.append(float(sample.value))
+                line = found.setdefault(key, _Line(family.type == "counter"))
+                line.times.append(float(sample.timestamp))
+                line.values.append(float(sample.value))
+                _extend(line, head, more.get(head, ()))
     except (ValueError, KeyError, IndexError, AssertionError) as error:
         return UsageReading((), (_fault(text, str(error) or type(error).__name__),))
-    if any(times and max(map(abs, times)) >= LATEST_S for _, times, _ in found.values()):
+    if any(line.times and max(map(abs, line.times)) >= LATEST_S for line in found.values()):
         return UsageReading((), (milliseconds_fault(),))
     series = tuple(
-        Measured(name, dict(labels), counter, np.array(times, np.float64), np.array(values, np.float64))
-        for (name, labels), (counter, times, values) in found.items()
+        Measured(name, dict(labels), line.counter, np.array(line.times), np.array(line.values))
+        for (name, labels), line in found.items()
     )
     notes = tuple(Ignored(0, name, why, count) for (name, why), count in ignored.items())
     if not series:
         fault = Fault("usage.empty", "", "There is no sample with a time.", "Export samples with their times.", 1, 1)
         return UsageReading((), (fault,), notes)
     return UsageReading(series, (), notes)
+
+
+def _first_samples(text: str) -> tuple[str, list[str], dict[str, list[list[str]]]]:
+    """Return the text with one sample a series, what names each of its samples, and value and time of the others."""
+    lines: list[str] = []
+    heads: list[str] = []
+    more: dict[str, list[list[str]]] = {}
+    for line in text.split("\n"):
+        if line.startswith("#") or not line:
+            lines.append(line)
+            continue
+        head, _, tail = line.rpartition("}") if "}" in line else line.partition(" ")
+        numbers = tail.split(" ")[-2:]
+        if head in more and " # " not in line and len(numbers) == 2:
+            more[head].append(numbers)
+            continue
+        lines.append(line)
+        heads.append(head)
+        more.setdefault(head, [])
+    return "\n".join(lines), heads, more
+
+
+def _extend(line: _Line, head: str, numbers: Iterable[list[str]]) -> None:
+    """Add samples to a series."""
+    for value, time in numbers:
+        try:
+            line.values.append(float(value))
+            line.times.append(float(time))
+        except ValueError:
+            raise ValueError(f"Invalid line: {head}}} {value} {time}") from None
 
 
 def _left_out(kind: str, name: str, timestamp: object) -> str:

@@ -29,7 +29,7 @@ export function useBench(variant: Ref<number>) {
 /** Every change that the bench can make; each is followed by a fit of the variant as it then stands. */
 export function useBenchActions(variant: Ref<number>, study: Ref<number | undefined>) {
   const queries = useQueryClient()
-  const again = () => queries.invalidateQueries({ predicate: (query) => ['bench', 'matrix', 'type', 'outlooks'].includes(String(query.queryKey[0])) })
+  const again = () => queries.invalidateQueries({ predicate: (query) => ['bench', 'matrix', 'type', 'outlooks', 'workload', 'levels', 'proposals', 'growth', 'running', 'series'].includes(String(query.queryKey[0])) })
   const path = computed(() => ({ path: { variant_id: variant.value } }))
   const studyPath = computed(() => ({ path: { study_id: study.value ?? 0 } }))
 
@@ -83,7 +83,7 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
       taken(await client.POST('/api/variants/{variant_id}/copies', { params: path.value, body: { name } })),
     onSuccess: again,
   })
-  return { fit, stop, change, edit, preview, take, undo, redo, useRates, copy }
+  return { refit, fit, stop, change, edit, preview, take, undo, redo, useRates, copy }
 }
 
 export type BenchActions = ReturnType<typeof useBenchActions>

@@ -1795,6 +1795,16 @@ export interface components {
             wanted: number;
         };
         /**
+         * LevelCountsOut
+         * @description Counts at every level.
+         */
+        LevelCountsOut: {
+            trough: components["schemas"]["LevelCountOut"];
+            usual: components["schemas"]["LevelCountOut"];
+            peak: components["schemas"]["LevelCountOut"];
+            grown: components["schemas"]["LevelCountOut"];
+        };
+        /**
          * WorkloadDetailOut
          * @description Everything known of one row.
          */
@@ -1810,10 +1820,7 @@ export interface components {
             };
             /** Containers */
             containers: components["schemas"]["ContainerOut"][];
-            /** Levels */
-            levels: {
-                [key: string]: components["schemas"]["LevelCountOut"];
-            };
+            levels: components["schemas"]["LevelCountsOut"];
             /** Facts */
             facts: components["schemas"]["FactOut"][];
             /** Origin */
@@ -1863,10 +1870,7 @@ export interface components {
             basis: "fixed" | "range" | "rate" | "queue" | "usage";
             /** Why */
             why: string;
-            /** Counts */
-            counts: {
-                [key: string]: components["schemas"]["LevelCountOut"];
-            };
+            counts: components["schemas"]["LevelCountsOut"];
         };
         /**
          * LevelsOut
@@ -2286,6 +2290,8 @@ export interface components {
             fit_nodes: number | null;
             /** Unknown */
             unknown: string[];
+            /** Differs */
+            differs: components["schemas"]["RunningRow"][];
             /** Currency */
             currency: string;
         };
@@ -2306,6 +2312,20 @@ export interface components {
             cpu_requested: number;
             /** Memory Requested */
             memory_requested: number;
+        };
+        /**
+         * RunningRow
+         * @description One workload that runs in other numbers than the sheet says.
+         */
+        RunningRow: {
+            /** Name */
+            name: string;
+            /** Running */
+            running: number;
+            /** Usual */
+            usual: number;
+            /** Peak */
+            peak: number;
         };
         /**
          * IntakeOut
@@ -2359,10 +2379,7 @@ export interface components {
             reasons: string[];
             /** Filled */
             filled: string[];
-            /** Replicas */
-            replicas: {
-                [key: string]: number;
-            };
+            replicas: components["schemas"]["LevelReplicas"];
             /** Request */
             request: string;
         };
@@ -2385,6 +2402,20 @@ export interface components {
             status: "pending" | "taken" | "declined" | "withdrawn";
             /** Words */
             words: string;
+        };
+        /**
+         * LevelReplicas
+         * @description Replicas at every level.
+         */
+        LevelReplicas: {
+            /** Trough */
+            trough: number;
+            /** Usual */
+            usual: number;
+            /** Peak */
+            peak: number;
+            /** Grown */
+            grown: number;
         };
         /**
          * IntakeIn
@@ -2882,10 +2913,7 @@ export interface components {
              * @enum {string}
              */
             basis: "fixed" | "range" | "rate" | "queue" | "usage";
-            /** Counts */
-            counts: {
-                [key: string]: number;
-            };
+            counts: components["schemas"]["LevelReplicas"];
             /** Cut */
             cut: boolean;
             /** Sized */

@@ -7,6 +7,8 @@ export const KEYS: [string, string][] = [
   ['[  ]', 'previous, next variant'],
   ['z then a zone’s letter', 'lose that zone; again to restore'],
   ['/', 'find a workload'],
+  ['Shift+arrows', 'in the sheet: select a block; Ctrl+C copies it, Delete empties it'],
+  ['Ctrl+D', 'in the sheet: fill the block down from its first row'],
   ['Ctrl+Z', 'undo the last edit'],
   ['Ctrl+Shift+Z', 'do it again'],
   ['Esc', 'back: restore the zone, close what is open'],

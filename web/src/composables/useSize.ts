@@ -1,4 +1,4 @@
-import { onBeforeUnmount, onMounted, ref, type Ref } from 'vue'
+import { onBeforeUnmount, ref, watch, type Ref } from 'vue'
 
 /** Width and height of an element, followed as it is resized. */
 export function useSize(element: Ref<HTMLElement | null>) {
@@ -9,7 +9,11 @@ export function useSize(element: Ref<HTMLElement | null>) {
     width.value = Math.floor(entry.contentRect.width)
     height.value = Math.floor(entry.contentRect.height)
   })
-  onMounted(() => element.value && watcher.observe(element.value))
+  // The element may come and go with what it shows.
+  watch(element, (now, before) => {
+    if (before) watcher.unobserve(before)
+    if (now) watcher.observe(now)
+  }, { immediate: true, flush: 'post' })
   onBeforeUnmount(() => watcher.disconnect())
   return { width, height }
 }

@@ -30,7 +30,7 @@ const data = computed(() => bench.data.value)
 // Asked for at once, so that Supply stands there when it is opened, whatever the size of the price list.
 useMatrix(variant, computed(() => data.value?.variant.region_id ?? null))
 const actions = useBenchActions(variant, computed(() => data.value?.study.id))
-const mayEdit = computed(() => person.data.value !== undefined && person.data.value.role !== 'viewer')
+const mayEdit = computed(() => ['planner', 'lead'].includes(person.data.value?.role ?? ''))
 const running = computed(() => underWay(data.value?.run))
 const lost = ref<string | null>(null)
 const choosingZone = ref(false)

@@ -40,7 +40,7 @@ function open(rule: string, may: boolean): void {
 }
 function save(): void {
   if (!draft.value) return
-  const names = ['survive_zone', 'fewest_nodes_per_pool', 'most_pods_per_node', 'most_pools', 'control_plane_members', 'purchases', 'families', 'regions', 'required_labels', 'reservation', 'sign_off_above', 'currency', 'open_rules'] as const
+  const names = ['survive_zone', 'fewest_nodes_per_pool', 'most_pods_per_node', 'most_pools', 'control_plane_members', 'purchases', 'families', 'regions', 'required_labels', 'reservation', 'sign_off_above', 'currency', 'open_rules', 'intake_cpu', 'intake_memory', 'intake_per_replica'] as const
   const body = Object.fromEntries(names.map((name) => [name, draft.value?.[name]]))
   state.mutate({ ...body, sign_off_above: draft.value.sign_off_above || null }, { onSuccess: () => message.success('Stated. Studies say from now on where they leave these rules.') })
 }
@@ -92,6 +92,17 @@ function save(): void {
           <NInput v-model:value="draft.sign_off_above" size="small" clearable placeholder="never" :disabled="!mayState" :input-props="{ 'aria-label': 'a lead signs off above' }"><template #suffix>{{ draft.currency }}</template></NInput>
           <span class="quiet">cost a month with fees</span>
         </div>
+        <h2>Fills in what a service owner does not know</h2>
+        <div class="rule">
+          <span>request of a replica <span class="quiet">CPU, memory</span></span>
+          <span class="pair"><NInput v-model:value="draft.intake_cpu" size="small" :disabled="!mayState" :input-props="{ 'aria-label': 'CPU of a replica' }" /><NInput v-model:value="draft.intake_memory" size="small" :disabled="!mayState" :input-props="{ 'aria-label': 'memory of a replica' }" /></span>
+          <span class="quiet">at intake</span>
+        </div>
+        <div class="rule">
+          <span>requests a second a replica bears</span>
+          <NInputNumber v-model:value="draft.intake_per_replica" size="small" :min="0.001" :show-button="false" :disabled="!mayState" :input-props="{ 'aria-label': 'requests a second a replica bears' }" />
+          <span class="quiet">at intake</span>
+        </div>
       </section>
       <section>
         <h2>What every node keeps for itself</h2>
@@ -106,6 +117,7 @@ function save(): void {
 .house { max-width: 1220px; margin: 0 auto; padding: 20px 26px; display: grid; gap: 14px; }
 header { display: flex; gap: 14px; align-items: baseline; }
 .grow { flex: 1; }
+.pair { display: grid; grid-template-columns: 1fr 1fr; gap: 6px; }
 .two { display: grid; grid-template-columns: 1.15fr 1fr; gap: 40px; }
 section { display: grid; gap: 8px; align-content: start; }
 .rule { display: grid; grid-template-columns: 1fr 200px 130px; gap: 14px; align-items: center; border-bottom: 1px solid var(--line); padding-bottom: 7px; }

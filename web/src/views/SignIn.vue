@@ -10,7 +10,7 @@ const password = ref('')
 const signIn = useSignIn()
 
 function enter(): void {
-  signIn.mutate({ username: username.value, password: password.value }, { onSuccess: () => router.push('/') })
+  signIn.mutate({ username: username.value, password: password.value }, { onSuccess: (person) => router.push(person.role === 'owner' ? '/intake' : '/') })
 }
 </script>
 
@@ -26,7 +26,7 @@ function enter(): void {
       <label>Password <NInput v-model:value="password" type="password" :input-props="{ autocomplete: 'current-password', 'aria-label': 'Password' }" placeholder="" /></label>
       <p v-if="signIn.error.value" class="madder" role="alert">{{ signIn.error.value.message }}</p>
       <NButton type="primary" attr-type="submit" :loading="signIn.isPending.value">Sign in</NButton>
-      <p class="quiet note">The demo’s people are planner, lead and viewer; their password is printed when the demo starts.</p>
+      <p class="quiet note">The demo’s people are planner, lead, viewer and owner; their password is printed when the demo starts.</p>
     </form>
   </main>
 </template>

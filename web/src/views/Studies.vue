@@ -31,6 +31,7 @@ function reference(study: { variants: { id: number; is_reference: boolean }[] })
       <svg width="26" height="42" viewBox="0 0 26 42" aria-hidden="true"><path d="M13 0L26 21 13 42z" fill="var(--madder)" opacity="0.7" /><path d="M13 0L0 21 13 42z" fill="var(--madder)" /></svg>
       <h1>Studies</h1>
       <RouterLink to="/house">House rules</RouterLink>
+      <RouterLink to="/intake">Intake</RouterLink>
       <span class="grow" />
       <span v-if="person.data.value" class="quiet">{{ person.data.value.full_name }}, {{ person.data.value.role }}</span>
       <NButton size="small" @click="signOut.mutate(undefined, { onSuccess: () => router.push('/sign-in') })">Sign out</NButton>
@@ -51,7 +52,7 @@ function reference(study: { variants: { id: number; is_reference: boolean }[] })
       </tbody>
     </table>
     <p v-else-if="studies.data.value" class="quiet">There is no study yet. Name one below; supply, targets and demand come next.</p>
-    <form v-if="person.data.value && person.data.value.role !== 'viewer'" @submit.prevent="add">
+    <form v-if="person.data.value && ['planner', 'lead'].includes(person.data.value.role)" @submit.prevent="add">
       <NInput v-model:value="title" placeholder="name of a new study" :input-props="{ 'aria-label': 'Name of a new study' }" />
       <NButton type="primary" attr-type="submit" :disabled="!title.trim()" :loading="create.isPending.value">Create a study</NButton>
     </form>

@@ -42,7 +42,7 @@ def with_autoscalers(rows: Iterable[Demand], items: Iterable[Located], notes: No
     found = {row.full_name: row for row in rows}
     for item in items:
         name = f"{namespace_of(item)}/{item.text('spec', 'scaleTargetRef', 'name')}"
-        item.text("spec", "scaleTargetRef", "kind")
+        item.text("spec", "scaleTargetRef", "kind"), item.text("metadata", "name")
         if name not in found:
             notes.ignore(item.line, f"autoscaler {item.text('metadata', 'name')}", f"{name} is not in the text")
             continue
@@ -90,7 +90,7 @@ def with_budgets(rows: Iterable[Demand], items: Sequence[Located], notes: Notes)
             reason = "A disruption budget states either minAvailable or maxUnavailable, a count or a percentage."
             notes.faults.append(item.fault("manifest.budget", "spec", reason, "State one of them, such as 2 or 50%."))
             continue
-        hits = 0
+        hits, name = 0, item.text("metadata", "name")
         for place, row in enumerate(found):
             same = row.namespace == namespace_of(item) and bool(chosen)
             if same and all(row.labels.get(key) == value for key, value in chosen.items()):
@@ -100,5 +100,5 @@ def with_budgets(rows: Iterable[Demand], items: Sequence[Located], notes: Notes)
             notes.understood["disruption budget"] += 1
         else:
             why = "it selects no workload of the text by equal labels"
-            notes.ignore(item.line, f"disruption budget {item.text('metadata', 'name')}", why)
+            notes.ignore(item.line, f"disruption budget {name}", why)
     return found

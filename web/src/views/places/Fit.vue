@@ -25,7 +25,7 @@ function choose(number: number | null): void {
 
 <template>
   <div class="fit">
-    <DemandEdge :workloads="bench.workloads" :fit="fit" @light="lit = $event" />
+    <DemandEdge :workloads="bench.workloads.map((row) => ({ ...row, replicas: row.counts[bench.variant.level] }))" :fit="fit" @light="lit = $event" />
     <section class="middle">
       <div class="head">
         <h2>Lanes</h2>

@@ -1,44 +1,36 @@
 <script setup lang="ts">
-import { nextTick, ref, watch } from 'vue'
+import { NVirtualList, type VirtualListInst } from 'naive-ui'
+import { computed, nextTick, ref, watch } from 'vue'
 import type { Fault, Workload } from '../../../api/client'
+import { gibibytes, percent, plural, vcpus } from '../../../domain/format'
+import { blockOf, cellText, columns, copied, filledDown, lines, pasted, type Column, type GroupLine, type Grouping, type RowLine } from '../../../domain/sheet'
 
-/** The demand sheet: edit in place, arrow keys, paste a block from a spreadsheet. */
-const props = defineProps<{ rows: Workload[]; faults: Fault[]; mayEdit: boolean; saved: number }>()
-const emit = defineEmits<{ edit: [cells: Record<string, Record<string, string>>]; remove: [key: string] }>()
+/** The demand sheet: edit in place, arrow keys, select a block, fill, copy, paste; only the rows in sight are drawn. */
+const props = defineProps<{ rows: Workload[]; faults: Fault[]; mayEdit: boolean; saved: number; grouping: Grouping; level: string; chosen: string | null }>()
+const emit = defineEmits<{ edit: [cells: Record<string, Record<string, string>>]; remove: [key: string]; choose: [key: string] }>()
 
-const columns = [
-  { name: 'namespace', title: 'namespace', width: 104 },
-  { name: 'name', title: 'name', width: 132 },
-  { name: 'kind', title: 'kind', width: 84 },
-  { name: 'replicas', title: 'replicas', width: 64, number: true },
-  { name: 'cpu', title: 'CPU', width: 66, number: true },
-  { name: 'memory', title: 'memory', width: 78, number: true },
-  { name: 'zone_skew', title: 'zone skew', width: 72, number: true },
-  { name: 'most_per_node', title: 'most a node', width: 84, number: true },
-  { name: 'node_labels', title: 'node labels', width: 190 },
-  { name: 'owner', title: 'owner', width: 92 },
-  { name: 'promised', title: 'promised', width: 68 },
-  { name: 'interruptible', title: 'interruptible %', width: 96, number: true },
-  { name: 'labels', title: 'labels', width: 150 },
-] as const
-type Column = (typeof columns)[number]['name']
+const list = ref<VirtualListInst | null>(null)
 const sheet = ref<HTMLElement | null>(null)
+const folded = ref(new Set<string>())
 /** What stands in the field being typed in: a refresh of the bench meanwhile must not write over it. */
 const typing = ref<{ place: string; value: string } | null>(null)
 /** What was typed and refused stays where it was typed. */
 const kept = ref<Record<string, string>>({})
+const from = ref<[number, number] | null>(null)
+const to = ref<[number, number]>([0, 0])
+
+const items = computed(() => lines(props.rows, props.grouping, props.level, folded.value))
+const shown = computed(() => items.value.flatMap((item) => (item.kind === 'row' ? [item.row] : [])))
+const template = computed(() => `${columns.map((column) => `${column.width}px`).join(' ')} ${props.mayEdit ? '26px' : ''}`)
+const width = computed(() => `${columns.reduce((sum, column) => sum + column.width, props.mayEdit ? 26 : 0)}px`)
+const block = computed(() => (from.value ? blockOf(from.value, to.value) : null))
 
 watch(() => props.saved, () => (kept.value = {}))
 
 function text(row: Workload, column: Column): string {
   const place = `${row.key}.${column}`
   if (typing.value?.place === place) return typing.value.value
-  return kept.value[place] ?? stored(row, column)
-}
-function stored(row: Workload, column: Column): string {
-  const value = row[column]
-  if (value === null) return ''
-  return typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value)
+  return kept.value[place] ?? cellText(row, column)
 }
 function wrong(row: Workload, column: Column): Fault | undefined {
   return props.faults.find((fault) => fault.path === `${row.key}.${column}`)
@@ -47,74 +39,114 @@ function commit(row: Workload, column: Column, value: string): void {
   typing.value = null
   if (value === text(row, column)) return
   kept.value = { ...kept.value, [`${row.key}.${column}`]: value }
-  send(row.key, { [column]: value })
+  // Everything typed on the row that was refused before goes along.
+  const before = Object.entries(kept.value).filter(([place]) => place.startsWith(`${row.key}.`)).map(([place, typed]) => [place.slice(row.key.length + 1), typed])
+  emit('edit', { [row.key]: { ...Object.fromEntries(before), [column]: value } })
 }
-/** Everything typed on the row that was refused before goes along. */
-function send(key: string, cells: Record<string, string>): void {
-  const before = Object.entries(kept.value).filter(([place]) => place.startsWith(`${key}.`)).map(([place, value]) => [place.slice(key.length + 1), value] as const)
-  emit('edit', { [key]: { ...Object.fromEntries(before), ...cells } })
+function selected(line: number, place: number): boolean {
+  const area = block.value
+  return area !== null && line >= area.top && line <= area.bottom && place >= area.left && place <= area.right
 }
-async function move(event: KeyboardEvent, line: number, place: number): Promise<void> {
-  const field = event.target as HTMLInputElement
-  const steps: Record<string, [number, number]> = { ArrowUp: [-1, 0], ArrowDown: [1, 0], Enter: [1, 0] }
-  if (event.key === 'ArrowLeft' && field.selectionEnd === 0) steps.ArrowLeft = [0, -1]
-  if (event.key === 'ArrowRight' && field.selectionStart === field.value.length) steps.ArrowRight = [0, 1]
-  const step = steps[event.key]
-  if (!step) return
-  event.preventDefault()
-  field.blur()
+function enter(event: FocusEvent, line: number, place: number): void {
+  ;(event.target as HTMLInputElement).select()
+  to.value = [line, place]
+  const row = shown.value[line]
+  if (row && row.key !== props.chosen) emit('choose', row.key)
+}
+function press(event: MouseEvent, line: number, place: number): void {
+  from.value = event.shiftKey ? (from.value ?? to.value) : null
+  if (event.shiftKey) to.value = [line, place]
+}
+async function focus(line: number, place: number): Promise<void> {
+  const index = items.value.findIndex((item) => item.kind === 'row' && item.line === line)
+  if (index < 0) return
+  list.value?.scrollTo({ index, debounce: true })
   await nextTick()
-  sheet.value?.querySelector<HTMLInputElement>(`[data-cell="${line + step[0]}.${place + step[1]}"]`)?.focus()
+  await nextTick()
+  sheet.value?.querySelector<HTMLInputElement>(`[data-cell="${line}.${place}"]`)?.focus()
+}
+const arrows: Record<string, [number, number]> = { ArrowUp: [-1, 0], ArrowDown: [1, 0], Enter: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1], PageDown: [20, 0], PageUp: [-20, 0] }
+function keyed(event: KeyboardEvent, line: number, place: number): void {
+  const field = event.target as HTMLInputElement
+  if (event.ctrlKey && event.key.toLowerCase() === 'd' && props.mayEdit) {
+    event.preventDefault()
+    if (block.value) emit('edit', filledDown(shown.value, block.value))
+    return
+  }
+  if (event.key === 'Delete' && block.value && props.mayEdit) {
+    event.preventDefault()
+    const area = block.value
+    emit('edit', Object.fromEntries(shown.value.slice(area.top, area.bottom + 1).map((row) => [row.key, Object.fromEntries(columns.slice(area.left, area.right + 1).map((column) => [column.name, '']))])))
+    return
+  }
+  const step = arrows[event.key]
+  if (!step) return
+  const whole = field.selectionStart === 0 && field.selectionEnd === field.value.length
+  if (!event.shiftKey && event.key === 'ArrowLeft' && field.selectionEnd !== 0 && !whole) return
+  if (!event.shiftKey && event.key === 'ArrowRight' && field.selectionStart !== field.value.length && !whole) return
+  event.preventDefault()
+  from.value = event.shiftKey && event.key !== 'Enter' ? (from.value ?? [line, place]) : null
+  field.blur()
+  void focus(Math.min(Math.max(line + step[0], 0), shown.value.length - 1), Math.min(Math.max(place + step[1], 0), columns.length - 1))
+}
+function copy(event: ClipboardEvent): void {
+  if (!block.value) return
+  event.preventDefault()
+  event.clipboardData?.setData('text/plain', copied(shown.value, block.value))
 }
 function paste(event: ClipboardEvent, line: number, place: number): void {
-  const block = event.clipboardData?.getData('text/plain') ?? ''
-  if (!/[\t\n]/.test(block.trimEnd())) return
+  const typed = event.clipboardData?.getData('text/plain') ?? ''
+  if (!props.mayEdit || !/[\t\n]/.test(typed.trimEnd())) return
   event.preventDefault()
-  const edits: Record<string, Record<string, string>> = {}
-  block.trimEnd().split(/\r?\n/).forEach((text, down) => {
-    const row = props.rows[line + down]
-    if (!row) return
-    text.split('\t').forEach((value, right) => {
-      const column = columns[place + right]
-      if (column) edits[row.key] = { ...edits[row.key], [column.name]: value }
-    })
-  })
-  emit('edit', edits)
+  emit('edit', pasted(typed, shown.value, line, place))
+}
+function fold(title: string): void {
+  folded.value = new Set(folded.value.has(title) ? [...folded.value].filter((entry) => entry !== title) : [...folded.value, title])
 }
 </script>
 
 <template>
-  <div ref="sheet" class="sheet">
-    <table>
-      <thead>
-        <tr><th v-for="column in columns" :key="column.name" :class="{ number: 'number' in column }" :style="{ width: `${column.width}px` }">{{ column.title }}</th><th v-if="mayEdit" class="last"><span class="unseen">remove</span></th></tr>
-      </thead>
-      <tbody>
-        <tr v-for="(row, line) in rows" :key="row.key">
-          <td v-for="(column, place) in columns" :key="column.name" :class="{ wrong: wrong(row, column.name) }" :title="wrong(row, column.name) ? `${wrong(row, column.name)?.reason} ${wrong(row, column.name)?.mend}` : undefined">
+  <div ref="sheet" class="sheet" role="grid" :aria-rowcount="shown.length + 1" aria-label="demand sheet" @copy="copy">
+    <div class="line top" role="row" :style="{ gridTemplateColumns: template, width }">
+      <span v-for="column in columns" :key="column.name" role="columnheader" :class="{ number: 'number' in column }">{{ column.title }}</span>
+      <span v-if="mayEdit" role="columnheader"><span class="unseen">remove</span></span>
+    </div>
+    <NVirtualList ref="list" class="rows" :items="items" :item-size="26" :style="{ minWidth: width }" :padding-bottom="20">
+      <template #default="{ item }: { item: GroupLine | RowLine }">
+        <button v-if="item.kind === 'group'" type="button" class="plain-button line group" :aria-expanded="!item.folded" :style="{ width }" @click="fold(item.title)">
+          <svg width="9" height="12" viewBox="0 0 9 12" aria-hidden="true"><path :d="item.folded ? 'M1 1l6 5-6 5z' : 'M0 3l8 0-4 6z'" /></svg>
+          <strong>{{ item.title }}</strong><span>{{ plural(item.sums.workloads, 'workload') }} · {{ item.sums.replicas }} replicas</span>
+          <span class="share"><i :style="{ width: `${100 * item.cpuShare}%` }" /></span><span>{{ vcpus(item.sums.cpu) }} vCPU, {{ percent(item.cpuShare, 0) }}</span>
+          <span class="share"><i class="soft" :style="{ width: `${100 * item.memoryShare}%` }" /></span><span>{{ gibibytes(item.sums.memory) }} GiB, {{ percent(item.memoryShare, 0) }}</span>
+        </button>
+        <div v-else class="line row" role="row" :aria-rowindex="item.line + 2" :class="{ chosen: item.key === chosen }" :style="{ gridTemplateColumns: template, width }">
+          <span v-for="(column, place) in columns" :key="column.name" role="gridcell" :class="{ wrong: wrong(item.row, column.name), selected: selected(item.line, place) }" :title="wrong(item.row, column.name) ? `${wrong(item.row, column.name)?.reason} ${wrong(item.row, column.name)?.mend}` : undefined">
             <input
-              :value="text(row, column.name)" :class="{ number: 'number' in column }" :readonly="!mayEdit" :data-cell="`${line}.${place}`"
-              :aria-label="`${column.title} of ${row.namespace}/${row.name}`" :aria-invalid="Boolean(wrong(row, column.name))" spellcheck="false"
-              @focus="($event.target as HTMLInputElement).select()" @input="typing = { place: `${row.key}.${column.name}`, value: ($event.target as HTMLInputElement).value }" @change="commit(row, column.name, ($event.target as HTMLInputElement).value)"
-              @keydown="move($event, line, place)" @paste="paste($event, line, place)"
+              :value="text(item.row, column.name)" :class="{ number: 'number' in column, sized: item.row.sized && (column.name === 'cpu' || column.name === 'memory') }" :readonly="!mayEdit" :data-cell="`${item.line}.${place}`"
+              :aria-label="`${column.title} of ${item.row.namespace}/${item.row.name}`" :aria-invalid="Boolean(wrong(item.row, column.name))" spellcheck="false" autocomplete="off"
+              @mousedown="press($event, item.line, place)" @focus="enter($event, item.line, place)" @input="typing = { place: `${item.key}.${column.name}`, value: ($event.target as HTMLInputElement).value }" @change="commit(item.row, column.name, ($event.target as HTMLInputElement).value)"
+              @keydown="keyed($event, item.line, place)" @paste="paste($event, item.line, place)"
             >
-          </td>
-          <td v-if="mayEdit" class="last"><button type="button" class="plain-button quiet" :aria-label="`remove ${row.namespace}/${row.name}`" @click="emit('remove', row.key)">×</button></td>
-        </tr>
-      </tbody>
-    </table>
+          </span>
+          <span v-if="mayEdit" role="gridcell"><button type="button" class="plain-button quiet remove" :aria-label="`remove ${item.row.namespace}/${item.row.name}`" @click="emit('remove', item.key)">×</button></span>
+        </div>
+      </template>
+    </NVirtualList>
   </div>
 </template>
 
 <style scoped>
-.sheet { overflow: auto; flex: 1; min-height: 0; }
-table { table-layout: fixed; min-width: 1300px; }
-thead th { position: sticky; top: 0; background: var(--paper); z-index: 1; }
-th, td { padding: 0; }
-th { padding: 4px 6px; }
-input { width: 100%; border: 0; background: none; color: inherit; font: inherit; padding: 4px 6px; font-variant-numeric: tabular-nums; }
+.sheet { overflow-x: auto; overflow-y: hidden; flex: 1; min-height: 0; min-width: 0; display: grid; grid-template-rows: 26px 1fr; }
+.rows { min-height: 0; height: 100%; }
+.line { display: grid; align-items: center; height: 26px; border-bottom: 1px solid var(--line); }
+.top { color: var(--quiet); font-size: 12px; } .top span { padding: 0 6px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+.group { grid-template-columns: 14px 150px 170px 70px 110px 70px 110px; gap: 8px; background: var(--wash); padding: 0 6px; font-variant-numeric: tabular-nums; }
+.group path { fill: var(--quiet); }
+.share { height: 6px; background: var(--paper); } .share i { display: block; height: 6px; background: var(--ink); } .share .soft { background: var(--quiet); }
+input { width: 100%; border: 0; background: none; color: inherit; font: inherit; padding: 3px 6px; font-variant-numeric: tabular-nums; text-overflow: ellipsis; }
 input:focus { outline: 2px solid var(--madder); outline-offset: -2px; background: var(--panel); }
-.wrong { background: color-mix(in srgb, var(--madderWash) 45%, transparent); }
-tbody tr:hover { background: var(--wash); }
-.last { width: 26px; text-align: center; }
+.sized { box-shadow: inset 0 -2px 0 var(--petrol); }
+.wrong { background: color-mix(in srgb, var(--madderWash) 45%, transparent); } .selected { background: color-mix(in srgb, var(--petrol) 16%, transparent); }
+.row:hover { background: var(--wash); } .row.chosen { box-shadow: inset 3px 0 0 var(--madder); background: var(--panel); }
+.remove { width: 100%; text-align: center; }
 </style>

@@ -1,45 +1,60 @@
 <script setup lang="ts">
-import { NButton, NInput, NRadioButton, NRadioGroup, useMessage } from 'naive-ui'
+import { NButton, NCheckbox, NInput, NRadioButton, NRadioGroup, useMessage } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import type { BenchActions } from '../../../api/bench'
-import { Problem } from '../../../api/client'
+import { Problem, type Schemas } from '../../../api/client'
 import { plural } from '../../../domain/format'
 import FaultList from '../../../ui/FaultList.vue'
+import ColumnMapping from './ColumnMapping.vue'
 
-/** Read a text, show what it holds, and take it: all of it or nothing. */
+/** Read a text, map its columns, show what it would do to the sheet, and take it: all of it or nothing. */
 const props = defineProps<{ actions: BenchActions }>()
 const emit = defineEmits<{ done: [] }>()
 const message = useMessage()
-const format = ref<'manifests' | 'csv'>('manifests')
+type Source = Schemas['ImportIn']
+const format = ref<Source['format']>('manifests')
 const text = ref('')
+const origin = ref('')
+const mapped = ref<Source['mapped']>({ columns: {}, units: {}, fixed: {} })
+const removeGone = ref(false)
 const reading = computed(() => props.actions.preview.data.value)
 const error = computed(() => (props.actions.preview.error.value ?? props.actions.take.error.value) as Problem | null)
-const counts = computed(() => {
-  const rows = reading.value?.rows ?? []
-  return { new: rows.filter((row) => row.change === 'new').length, changed: rows.filter((row) => row.change === 'changed').length, same: rows.filter((row) => row.change === 'same').length }
-})
-const hints = {
-  manifests: 'Objects of the Kubernetes API, YAML or JSON, several documents: Deployment, StatefulSet, DaemonSet.',
-  csv: 'First line: namespace,name,replicas,cpu,memory; optional kind, zone_skew, most_per_node, node_labels, owner, promised, labels, interruptible.',
+const count = (change: string) => (reading.value?.rows ?? []).filter((row) => row.change === change).length
+const rows = computed(() => [...(reading.value?.rows ?? [])].sort((a, b) => order.indexOf(a.change) - order.indexOf(b.change)))
+const order = ['gone', 'changed', 'new', 'same']
+const takes = computed(() => count('new') + count('changed') + count('same'))
+const hints: Record<Source['format'], string> = {
+  manifests: 'Objects of the Kubernetes API, YAML or JSON, several documents or a List: workloads, pods, autoscalers, disruption budgets, claims; with Nodes it is the listing of a running cluster.',
+  compose: 'A file of the Compose specification: services with deploy.replicas, resources, placement, scale.',
+  csv: 'A spreadsheet: paste its cells or give a CSV with comma, semicolon or tab. Other headings than ours are mapped in the next step.',
 }
-watch([text, format], () => props.actions.preview.reset())
+watch([text, format], () => (props.actions.preview.reset(), props.actions.take.reset(), (mapped.value = { columns: {}, units: {}, fixed: {} })))
 
 async function load(event: Event): Promise<void> {
   const file = (event.target as HTMLInputElement).files?.[0]
   if (!file) return
-  if (file.size > 5 * 2 ** 20) {
-    message.error(`${file.name} has ${(file.size / 2 ** 20).toFixed(1)} MiB; at most 5 MiB are read. Split it, or leave out what is no workload.`)
+  if (file.size > 20 * 2 ** 20) {
+    message.error(`${file.name} has ${(file.size / 2 ** 20).toFixed(1)} MiB; at most 20 MiB are read. Split it, or leave out what is no workload.`)
     return
   }
-  if (file.name.endsWith('.csv')) format.value = 'csv'
-  text.value = await file.text()
-  read()
+  const content = await file.text()
+  format.value = file.name.endsWith('.csv') || file.name.endsWith('.tsv') ? 'csv' : /^services:/m.test(content) ? 'compose' : 'manifests'
+  text.value = content
+  origin.value = file.name
+  setTimeout(read)
+}
+function source(): Source {
+  return { format: format.value, text: text.value, origin: origin.value || 'pasted', mapped: mapped.value, remove_gone: removeGone.value }
 }
 function read(): void {
-  props.actions.preview.mutate({ format: format.value, text: text.value })
+  props.actions.preview.mutate(source())
+}
+function map(next: Source['mapped']): void {
+  mapped.value = next
+  read()
 }
 function take(): void {
-  props.actions.take.mutate({ format: format.value, text: text.value }, {
+  props.actions.take.mutate(source(), {
     onSuccess: (taken) => {
       message.success(`${taken.rows} rows taken; one undo takes them back.`)
       props.actions.preview.reset()
@@ -53,41 +68,50 @@ function take(): void {
   <section class="import cut" aria-label="import demand">
     <div class="source">
       <NRadioGroup v-model:value="format" size="small" name="format">
-        <NRadioButton value="manifests">manifests</NRadioButton>
-        <NRadioButton value="csv">CSV</NRadioButton>
+        <NRadioButton value="manifests">manifests</NRadioButton><NRadioButton value="compose">Compose</NRadioButton><NRadioButton value="csv">spreadsheet</NRadioButton>
       </NRadioGroup>
-      <input type="file" accept=".yaml,.yml,.json,.csv,.txt" aria-label="file to import" @change="load">
+      <input type="file" accept=".yaml,.yml,.json,.csv,.tsv,.txt" aria-label="file to import" @change="load">
       <p class="quiet">{{ hints[format] }}</p>
-      <NInput v-model:value="text" type="textarea" :rows="9" class="mono" placeholder="paste here" :input-props="{ 'aria-label': 'text to import', spellcheck: false }" />
+      <NInput v-model:value="text" type="textarea" :rows="7" class="mono" placeholder="paste here" :input-props="{ 'aria-label': 'text to import', spellcheck: false }" />
       <NButton size="small" :disabled="!text.trim()" :loading="actions.preview.isPending.value" @click="read">Read it</NButton>
     </div>
     <div class="found">
       <FaultList v-if="error" :title="error.message" :faults="error.faults" />
       <template v-if="reading">
         <FaultList v-if="reading.faults.length" :title="`${plural(reading.faults.length, 'fault')}: nothing can be taken until mended`" :faults="reading.faults" />
-        <h2 v-else>{{ counts.new }} new, {{ counts.changed }} changed, {{ counts.same }} as they are</h2>
+        <h2 v-else>{{ count('new') }} new, {{ count('changed') }} changed, {{ count('same') }} as they are<template v-if="count('gone')">, <span class="madder">{{ count('gone') }} gone</span></template></h2>
         <div class="scroll">
-          <table v-if="reading.rows.length">
+          <ColumnMapping v-if="reading.headings" :headings="reading.headings" :mapped="mapped" @map="map" />
+          <table v-if="rows.length">
             <tbody>
-              <tr v-for="row in reading.rows" :key="`${row.namespace}/${row.name}`"><td>{{ row.namespace }}/{{ row.name }}</td><td class="quiet">{{ row.kind }}</td><td class="number">{{ row.replicas }} × {{ row.cpu }}, {{ row.memory }}</td><td :class="{ madder: row.change === 'changed' }">{{ row.change }}</td></tr>
+              <tr v-for="row in rows" :key="`${row.namespace}/${row.name}`" :class="row.change">
+                <td class="short">{{ row.namespace }}/{{ row.name }}</td><td class="quiet short">{{ row.kind }}</td><td class="number short">{{ row.replicas }} × {{ row.cpu }}, {{ row.memory }}</td>
+                <td :class="{ madder: row.change === 'changed' || row.change === 'gone' }">{{ row.change }}<span v-for="cell in row.cells" :key="cell.column" class="quiet cell">{{ cell.column.replaceAll('_', ' ') }}: {{ cell.before || 'empty' }} → {{ cell.after || 'empty' }}</span></td>
+              </tr>
             </tbody>
           </table>
-          <h3 v-if="reading.ignored.length">ignored</h3>
-          <p v-for="(entry, place) in reading.ignored" :key="place" class="quiet"><span class="mono">line {{ entry.line }}</span> {{ entry.what }}: {{ entry.why }}</p>
+          <p v-if="reading.running_nodes"><strong>{{ reading.running_nodes }} nodes</strong> with where each pod runs: they become “Runs now”.</p>
+          <p v-if="reading.understood.length" class="quiet">Understood: {{ reading.understood.map((entry) => `${entry.count} × ${entry.what}`).join('; ') }}.</p>
+          <h3 v-if="reading.ignored.length">Ignored</h3>
+          <p v-for="(entry, place) in reading.ignored" :key="place" class="quiet"><span v-if="entry.line" class="mono">line {{ entry.line }}</span> {{ entry.what }}<template v-if="entry.count > 1"> ({{ entry.count }} times)</template>: {{ entry.why }}</p>
         </div>
-        <NButton size="small" type="primary" :disabled="reading.faults.length > 0 || !reading.rows.length" :loading="actions.take.isPending.value" @click="take">Take {{ plural(reading.rows.length, 'row') }}</NButton>
+        <div class="act">
+          <NButton size="small" type="primary" :disabled="reading.faults.length > 0 || (!takes && !reading.running_nodes)" :loading="actions.take.isPending.value" @click="take">Take {{ plural(takes, 'row') }}</NButton>
+          <NCheckbox v-if="count('gone')" v-model:checked="removeGone">remove the {{ count('gone') }} that are gone from the sheet</NCheckbox>
+        </div>
       </template>
-      <p v-else-if="!error" class="quiet">What was read, every fault with its line, and what was ignored and why will stand here. Nothing is stored before you take it.</p>
+      <p v-else-if="!error" class="quiet">What was read, every fault with its line, what is new, changed or gone, and what was ignored and why will stand here. Nothing is stored before you take it. <span class="mono">./rombel samples</span> writes files to try.</p>
     </div>
   </section>
 </template>
 
 <style scoped>
-.import { display: grid; grid-template-columns: 1fr 1.2fr; gap: 18px; padding: 14px; max-height: 62%; min-height: 320px; }
+.import { display: grid; grid-template-columns: 1fr 1.5fr; gap: 18px; padding: 14px; max-height: 66%; min-height: 340px; margin-top: 8px; flex: none; }
 .source, .found { display: grid; gap: 8px; align-content: start; min-height: 0; justify-items: start; }
 .source > *, .found > * { width: 100%; }
 .source :deep(.n-button), .found :deep(.n-button) { width: auto; }
 .found { grid-template-rows: auto 1fr auto; }
 input[type="file"]::file-selector-button { font: inherit; border: 1px solid var(--line); background: var(--paper); color: var(--ink); padding: 3px 10px; margin-right: 10px; }
-.scroll { overflow: auto; max-height: 260px; }
+.scroll { overflow: auto; min-height: 0; } td { padding: 2px 5px; } .scroll p { font-size: 12px; margin-top: 4px; }
+.short { white-space: nowrap; } .cell { margin-left: 10px; } .gone td:first-child { text-decoration: line-through; } .act { display: flex; gap: 14px; align-items: center; }
 </style>

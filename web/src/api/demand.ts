@@ -1,0 +1,133 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, type Ref } from 'vue'
+import { client, taken, type Schemas } from './client'
+
+export type Policy = Schemas['PolicyIn']
+export type Proposal = Schemas['ProposalOut']
+export type Sizing = Schemas['SizingOut']
+export type UsageSet = Schemas['UsageSetOut']
+export type Levels = Schemas['LevelsOut']
+export type Growth = Schemas['DemandGrowthOut']
+export type Forecast = Schemas['ForecastOut']
+export type Running = Schemas['RunningOut']
+export type Intake = Schemas['IntakeOut']
+export type IntakeOutlook = Schemas['IntakeOutlookOut']
+export type WorkloadDetail = Schemas['WorkloadDetailOut']
+export type LevelName = Schemas['LevelOut']['level']
+
+/** Everything about demand that follows from rows; asked again whenever the bench is. */
+const OF_DEMAND = ['bench', 'workload', 'levels', 'proposals', 'growth', 'running']
+
+export function useWorkload(variant: Ref<number>, key: Ref<string | null>) {
+  return useQuery({
+    queryKey: ['workload', variant, key],
+    enabled: computed(() => key.value !== null),
+    placeholderData: keepPreviousData,
+    queryFn: async () => taken(await client.GET('/api/variants/{variant_id}/workloads/{key}', { params: { path: { variant_id: variant.value, key: key.value ?? '' } } })),
+  })
+}
+
+export function useLevels(study: Ref<number>) {
+  return useQuery({
+    queryKey: ['levels', study],
+    queryFn: async () => taken(await client.GET('/api/studies/{study_id}/levels', { params: { path: { study_id: study.value } } })),
+  })
+}
+
+export function useProposals(variant: Ref<number>, policy: Ref<Policy>) {
+  return useQuery({
+    queryKey: ['proposals', variant, policy],
+    placeholderData: keepPreviousData,
+    queryFn: async () => taken(await client.GET('/api/variants/{variant_id}/proposals', { params: { path: { variant_id: variant.value }, query: policy.value } })),
+  })
+}
+
+export function useSeries(study: Ref<number>, workload: Ref<string | null>) {
+  return useQuery({
+    queryKey: ['series', study, workload],
+    enabled: computed(() => workload.value !== null),
+    placeholderData: keepPreviousData,
+    queryFn: async () => taken(await client.GET('/api/studies/{study_id}/series', { params: { path: { study_id: study.value }, query: { workload: workload.value ?? '' } } })),
+  })
+}
+
+export function useGrowth(variant: Ref<number>, query: Ref<{ trend: Schemas['FollowIn']['trend']; horizon_days: number; workload: string }>) {
+  return useQuery({
+    queryKey: ['growth', variant, query],
+    placeholderData: keepPreviousData,
+    queryFn: async () => taken(await client.GET('/api/variants/{variant_id}/growth', { params: { path: { variant_id: variant.value }, query: query.value } })),
+  })
+}
+
+export function useRunning(variant: Ref<number>) {
+  return useQuery({
+    queryKey: ['running', variant],
+    queryFn: async () => taken(await client.GET('/api/variants/{variant_id}/running', { params: { path: { variant_id: variant.value } } })),
+  })
+}
+
+export function useIntakes() {
+  return useQuery({ queryKey: ['intakes'], queryFn: async () => taken(await client.GET('/api/intakes')) })
+}
+
+/** Every change of demand beyond the sheet's cells; `then` follows each, for the bench to fit again. */
+export function useDemandActions(study: Ref<number>, then: () => void) {
+  const queries = useQueryClient()
+  const path = computed(() => ({ path: { study_id: study.value } }))
+  const onSuccess = async () => {
+    await queries.invalidateQueries({ predicate: (query) => [...OF_DEMAND, 'intakes'].includes(String(query.queryKey[0])) })
+    then()
+  }
+  const change = useMutation({
+    mutationFn: async (body: Partial<Schemas['StudyChange']>) => taken(await client.PATCH('/api/studies/{study_id}', { params: path.value, body: body as Schemas['StudyChange'] })),
+    onSuccess,
+  })
+  const take = useMutation({
+    mutationFn: async (body: Schemas['SizeIn']) => taken(await client.POST('/api/studies/{study_id}/requests', { params: path.value, body })),
+    onSuccess,
+  })
+  const giveBack = useMutation({
+    mutationFn: async (keys: string[]) => taken(await client.POST('/api/studies/{study_id}/requests/given-back', { params: path.value, body: { keys } })),
+    onSuccess,
+  })
+  const follow = useMutation({
+    mutationFn: async (body: Schemas['FollowIn']) => taken(await client.POST('/api/studies/{study_id}/following', { params: path.value, body })),
+    onSuccess,
+  })
+  const read = useMutation({ mutationFn: async (chosen: { format: string; file: File }) => sendUsage(study.value, chosen.format, chosen.file) })
+  const takeUsage = useMutation({
+    mutationFn: async (usage: number) => taken(await client.PUT('/api/studies/{study_id}/usage/{usage_id}', { params: { path: { study_id: study.value, usage_id: usage } } })),
+    onSuccess,
+  })
+  const decide = useMutation({
+    mutationFn: async (choice: { id: number; status: Schemas['DecisionIn']['status']; words: string }) =>
+      taken(await client.POST('/api/intakes/{intake_id}/decisions', { params: { path: { intake_id: choice.id } }, body: { status: choice.status, words: choice.words } })),
+    onSuccess,
+  })
+  return { change, take, giveBack, follow, read, takeUsage, decide }
+}
+export type DemandActions = ReturnType<typeof useDemandActions>
+
+/** Send a file of measurements as a form, which may be far larger than a JSON body. */
+async function sendUsage(study: number, format: string, file: File): Promise<UsageSet> {
+  const form = new FormData()
+  form.append('format', format)
+  form.append('file', file)
+  const path = { study_id: study }
+  return taken(await client.POST('/api/studies/{study_id}/usage', { params: { path }, body: form as never, bodySerializer: (body: unknown) => body as FormData }))
+}
+
+/** A service owner's desk: what a form would cost, and handing it in. */
+export function useIntakeDesk() {
+  const queries = useQueryClient()
+  const preview = useMutation({ mutationFn: async (body: Schemas['IntakeIn']) => taken(await client.POST('/api/intakes/outlooks', { body })) })
+  const handIn = useMutation({
+    mutationFn: async (body: Schemas['IntakeIn']) => taken(await client.POST('/api/intakes', { body })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['intakes'] }),
+  })
+  const withdraw = useMutation({
+    mutationFn: async (id: number) => taken(await client.POST('/api/intakes/{intake_id}/decisions', { params: { path: { intake_id: id } }, body: { status: 'withdrawn', words: '' } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['intakes'] }),
+  })
+  return { preview, handIn, withdraw }
+}
