@@ -31,7 +31,7 @@ def write_samples(folder: Path) -> list[str]:
         "cafes.compose.yaml": _COMPOSE,
         "crew-office.csv": _SPREADSHEET,
         "cluster.json": json.dumps(demo_listing(rows, ZONES), indent=1),
-        "usage.csv": _long_csv(usage),
+        "usage.csv": long_csv(usage),
         "usage-range-query.json": _range_query(usage[:16]),
         "usage-openmetrics.txt": _openmetrics(usage[:8]),
     }
@@ -96,7 +96,7 @@ crew;sick-notes;3;0.2;0.5;People;new in spring
 """
 
 
-def _long_csv(series: Iterable[Measured]) -> str:
+def long_csv(series: Iterable[Measured]) -> str:
     """Return the series as CSV, a line for each time and replica."""
     out = io.StringIO(newline="")
     writer = csv.writer(out)

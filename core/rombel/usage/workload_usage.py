@@ -70,7 +70,7 @@ def gather(raw: Sequence[Raw], stated_replicas: int, grid: tuple[int, int, int] 
     telling = [entry for entry in raw if entry.replica]
     used = telling or list(raw)
     measured = [_rate(entry) for entry in used]
-    start, step, count = grid or common_grid([times for times, _ in measured])
+    start, step, count = grid or common_grid([entry.times_s for entry in used])
     lines: dict[str, list[tuple[Values, Values]]] = {}
     for entry, samples in zip(used, measured, strict=True):
         lines.setdefault(entry.replica, []).append(samples)
@@ -100,9 +100,12 @@ def _rate(entry: Raw) -> tuple[Values, Values]:
 
 
 def common_grid(times: Sequence[Values]) -> tuple[int, int, int]:
-    """Return first second, step and number of steps that hold all samples; the commonest step of any counts."""
+    """Return first second, step and number of steps that hold all samples; the longest usual step counts.
+
+    A shorter one would leave gaps in whatever was measured more rarely.
+    """
     steps = [usual_step(entry) for entry in times if len(entry) > 1]
-    step = int(np.median(steps)) if steps else 60
+    step = max(steps, default=60)
     first = min((float(entry.min()) for entry in times if len(entry)), default=0.0)
     last = max((float(entry.max()) for entry in times if len(entry)), default=0.0)
     start = int(first // step * step)

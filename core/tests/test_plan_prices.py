@@ -1,0 +1,132 @@
+"""What requests cost at the margin, what a workload adds, and groups and volumes in the fit problem."""
+
+import unittest
+from dataclasses import replace
+from decimal import Decimal
+
+from rombel.errors import InputRefused
+from rombel.fit import check, fit
+from rombel.model.demand import Basis, Demand, Level, PodDetail, Sizing, Volume, WorkloadKind
+from rombel.model.fit_problem import Offer, Purchase, Survival
+from rombel.model.house_rules import HouseRules
+from rombel.model.intake import Importance, IntakeForm, row_of_form
+from rombel.model.node import ReservationRule
+from rombel.model.pod import Amounts
+from rombel.model.row_facts import eligibility, facts_of
+from rombel.model.study import VOLUMES, SoldType, Supply, Targets, compile_problem
+from rombel.plan import addition, floor_per_month, problem_of_study, unit_prices
+
+GIB = 2**30
+ZONES = ("amber", "birch", "cedar")
+
+
+def sold(name: str, vcpu: int, gib: int, price: str, volumes: int | None = None) -> SoldType:
+    offers = tuple(Offer(zone, Purchase.ON_DEMAND, Decimal(price)) for zone in ZONES)
+    return SoldType(name, Amounts(1000 * vcpu, gib * GIB), 110, "amd64", offers, volumes)
+
+
+SUPPLY = Supply(
+    "EUR", ZONES, (sold("tern-4", 4, 16, "0.2"), sold("auk-8", 8, 16, "0.33")), ReservationRule(Amounts(), Amounts(), 0)
+)
+ROWS = [
+    Demand("shop", "api", WorkloadKind.REPLICATED, 12, Amounts(900, GIB), zone_skew=1),
+    Demand("shop", "cache", WorkloadKind.REPLICATED, 6, Amounts(300, 4 * GIB)),
+    Demand("shop", "agent", WorkloadKind.DAEMON, 0, Amounts(100, GIB // 8)),
+]
+LANDING = Targets(survive_zone=Survival.LANDING)
+
+
+class TestPrices(unittest.TestCase):
+    def test_marginal_prices_are_what_smaller_requests_take_off_the_floor(self) -> None:
+        found = unit_prices(SUPPLY, LANDING, ROWS)
+        fewer = [
+            replace(
+                row,
+                request=replace(
+                    row.request, cpu_millicores=row.request.cpu_millicores - row.request.cpu_millicores // 20
+                ),
+            )
+            for row in ROWS
+        ]
+        saved = sum(row.replicas * (row.request.cpu_millicores // 20) for row in ROWS) / 1000
+        less, _ = floor_per_month(SUPPLY, LANDING, fewer)
+        self.assertAlmostEqual(float(found.per_vcpu) * saved, float(found.floor_per_month - less), places=6)
+        # A vCPU costs no more than the dearest offer's whole price for it, promise included (three zones: half as much again).
+        self.assertTrue(0 < found.per_vcpu < Decimal("0.05") * 730 * Decimal("1.6"), found.per_vcpu)
+
+    def test_an_addition_is_a_difference_of_floors_and_its_promise_a_part_of_it(self) -> None:
+        row = Demand("shop", "gift", WorkloadKind.REPLICATED, 4, Amounts(500, GIB), zone_skew=1)
+        found = addition(SUPPLY, LANDING, ROWS, row)
+        before, _ = floor_per_month(SUPPLY, LANDING, ROWS)
+        after, _ = floor_per_month(SUPPLY, LANDING, [*ROWS, row])
+        self.assertEqual(found.cost_per_month, after - before)
+        self.assertTrue(0 < found.promise_per_month < found.cost_per_month)
+        self.assertEqual(addition(SUPPLY, Targets(), ROWS, row).promise_per_month, 0)
+        huge = addition(SUPPLY, LANDING, ROWS, replace(row, request=Amounts(99_000, GIB)))
+        self.assertTrue(huge.reasons)
+
+    def test_a_form_becomes_a_row_and_says_what_house_rules_filled_in(self) -> None:
+        rules = HouseRules(required_labels=("team",))
+        row, filled = row_of_form(
+            IntakeForm("shop", "gift", "Cards", peak_rate=100, importance=Importance.CAN_WAIT), rules
+        )
+        self.assertEqual((row.request, row.labels, row.promised), (rules.intake_request, {"team": "cards"}, False))
+        self.assertEqual(row.sizing, Sizing(Basis.RATE, least=2, trough=25, usual=50, peak=100, per_replica=25))
+        self.assertEqual(len(filled), 6)
+
+
+class TestProblem(unittest.TestCase):
+    def test_the_level_that_is_fitted_sets_the_replicas(self) -> None:
+        row = replace(ROWS[0], sizing=Sizing(Basis.RANGE, least=3, most=10))
+        found = {
+            level: compile_problem(SUPPLY, Targets(level=level, growth_percent=20), [row]).workloads[0].replicas
+            for level in Level
+        }
+        self.assertEqual(found, {Level.TROUGH: 3, Level.USUAL: 10, Level.PEAK: 10, Level.GROWN: 10})
+
+    def test_members_of_a_group_stand_on_the_same_nodes(self) -> None:
+        group = [
+            replace(ROWS[0], replicas=6, together="g"),
+            replace(ROWS[1], replicas=12, together="g", request=Amounts(100, GIB)),
+        ]
+        problem = problem_of_study(SUPPLY, LANDING, [*group, ROWS[2]])
+        (unit,) = problem.workloads
+        self.assertEqual((unit.name, unit.replicas, unit.request), ("shop/api + 2×shop/cache", 6, (1100, 3 * GIB, 3)))
+        solution = fit(problem)
+        self.assertEqual(check(problem, solution).violations, ())
+        for wrong in (
+            [group[0], replace(group[1], replicas=9)],
+            [replace(group[0], node_labels={"a": "1"}), replace(group[1], node_labels={"a": "2"})],
+            [group[0], replace(group[1], most_per_node=1)],
+        ):
+            with self.assertRaises(InputRefused):
+                compile_problem(SUPPLY, LANDING, wrong)
+
+    def test_volumes_are_packed_up_to_what_a_node_can_attach(self) -> None:
+        supply = replace(SUPPLY, types=(sold("tern-4", 4, 16, "0.2", volumes=3), sold("auk-8", 8, 16, "0.33")))
+        held = replace(
+            ROWS[1],
+            request=Amounts(50, GIB // 4),
+            replicas=9,
+            pod=PodDetail(volumes=(Volume("a", GIB), Volume("b", GIB))),
+        )
+        problem = compile_problem(supply, Targets(), [held, ROWS[2]])
+        self.assertEqual(problem.resources[-1], VOLUMES)
+        solution = fit(problem)
+        self.assertEqual(check(problem, solution).violations, ())
+        for batch in solution.nodes:
+            if batch.instance_type == "tern-4":
+                self.assertLessEqual(sum(batch.replicas.values()), 1)
+        self.assertEqual(len(compile_problem(supply, Targets(), ROWS).resources), 3)
+
+    def test_nothing_is_packed_by_a_request_of_nothing(self) -> None:
+        with self.assertRaises(InputRefused) as caught:
+            compile_problem(SUPPLY, Targets(), [*ROWS, replace(ROWS[0], name="new", request=Amounts())])
+        self.assertEqual([fault.code for fault in caught.exception.faults], ["demand.request"])
+
+    def test_facts_name_what_needs_a_look(self) -> None:
+        held = replace(ROWS[1], pod=PodDetail(volumes=(Volume("a", GIB),)), request=Amounts(9000, GIB))
+        labels = {fact.label for fact in facts_of(held, ROWS, 0, Survival.LANDING) if fact.care}
+        self.assertEqual(labels, {"zonal volume"})
+        self.assertTrue(eligibility(held, SUPPLY, LANDING, ROWS).care)
+        self.assertEqual(eligibility(ROWS[0], SUPPLY, LANDING, ROWS).value, "2 of 2 types")
