@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -16,12 +17,23 @@ from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.db import connections
 from playwright.sync_api import Page, expect, sync_playwright
 
+from accounts.models import User
 from api.tests.base import MANIFEST, WorkerCase
 from catalogue.models import Provider, Reading, ReadingStatus
 from catalogue.tasks import read_service
+from demo.cluster import demo_listing
+from demo.demand import summer_demand
+from demo.samples import ZONES, long_csv
 from demo.supply import demo_price_list
+from demo.usage import DemoUsage, demo_usage
 from e2e.browser import context, launch
 from house.models import RuleSet
+from intake.actions.hand_in import HandIn
+from measured import tasks as measured_tasks
+from measured.adapt import store_listing, store_usage
+from measured.models import UsageSet
+from rombel.formats import read_manifests
+from rombel.usage import assemble
 from runs.models import Run, RunStatus
 from runs.queries import latest_fit, present_digest
 from runs.tasks import compute
@@ -31,6 +43,8 @@ from studies.models import Variant
 
 # A machine with other work may take its time; a thing that never comes still fails.
 expect.set_options(timeout=20_000)
+DEMAND = tuple(f"demand?show={view}" for view in ("levels", "use", "growth", "running", "intake"))
+READ: Any = measured_tasks.read_measurements
 PLACES = ("targets", "demand", "fit", "handover")
 AXE = Path(__file__).parent.parent / "web" / "node_modules" / "axe-core" / "axe.min.js"
 
@@ -90,7 +104,8 @@ class BrowserCase(WorkerCase, StaticLiveServerTestCase):
         page.get_by_label("Name").fill(role)
         page.get_by_label("Password").fill("pw-for-tests")
         page.get_by_role("button", name="Sign in").click()
-        page.get_by_role("link", name="Small").wait_for()
+        page.wait_for_url(lambda address: "sign-in" not in address)
+        page.wait_for_load_state("networkidle")
         return page
 
     def _watch(self, url: str) -> None:
@@ -241,19 +256,114 @@ class TestBench(BrowserCase):
         expect(page.get_by_role("button", name="Fit again")).to_have_count(0)
 
 
+class TestDemand(BrowserCase):
+    def test_a_spreadsheet_is_mapped_taken_and_undone(self) -> None:
+        page = self.open("planner")
+        self.go(page, "demand")
+        page.get_by_role("button", name="Import").click()
+        page.get_by_text("spreadsheet", exact=True).click()
+        page.get_by_label("text to import").fill("Area\tApp\tInstances\tvCPU\tRAM\nbookings\tapi\t9\t0.9\t1.5\n")
+        page.get_by_role("button", name="Read it").click()
+        expect(page.get_by_text("its unit is missing")).to_be_visible()
+        page.locator("tr", has_text="RAM").locator(".n-base-selection").last.click()
+        page.locator(".n-base-select-option", has_text="GiB").click()
+        expect(page.get_by_text("replicas: 24 → 9")).to_be_visible()
+        page.get_by_role("button", name="Take 1 row").click()
+        expect(page.get_by_label("replicas of bookings/api")).to_have_value("9")
+        page.get_by_role("button", name="Undo").click()
+        expect(page.get_by_label("replicas of bookings/api")).to_have_value("24")
+
+    def test_the_sheet_fills_groups_and_opens_a_row(self) -> None:
+        page = self.open("planner")
+        self.go(page, "demand")
+        page.get_by_label("CPU of bookings/api").click()
+        expect(page.get_by_role("complementary", name="workload")).to_contain_text("may run on")
+        for _ in range(2):
+            page.keyboard.press("Shift+ArrowDown")
+        page.keyboard.press("Control+d")
+        expect(page.get_by_label("CPU of bookings/holds")).to_have_value("900m")
+        expect(page.get_by_label("CPU of bookings/calendar")).to_have_value("400m")
+        panel = page.get_by_role("complementary", name="workload")
+        panel.get_by_text("Replicas follow").click()
+        panel.get_by_label("fewest").fill("9")
+        panel.get_by_label("fewest").press("Tab")
+        panel.get_by_label("most", exact=True).fill("5")
+        panel.get_by_label("most", exact=True).press("Tab")
+        expect(page.get_by_text("are below the fewest")).to_be_visible()
+        page.locator(".groups").click()
+        page.get_by_text("by journey").click()
+        expect(page.get_by_role("button", name="buy a ticket")).to_contain_text("workloads")
+
+    def test_measurements_are_read_by_a_worker_taken_and_size_requests(self) -> None:
+        rows = [row for row in summer_demand()[:12] if row.name in ("api", "engine")]
+        series = long_csv(demo_usage(rows, DemoUsage(days=15, step_s=3600)))
+        page = self.open("planner")
+        self.go(page, "demand?show=use")
+        page.get_by_label("file of measurements").set_input_files(
+            {"name": "use.csv", "mimeType": "text/csv", "buffer": series.encode()}
+        )
+        expect(page.get_by_text("waiting for a worker")).to_be_visible()
+        self._on_a_thread(lambda: [READ(None, usage.pk) for usage in UsageSet.objects.filter(status="queued")])
+        page.get_by_role("button", name="Use it in this study").click()
+        page.get_by_role("button", name="take the proposal of bookings/api").click()
+        expect(page.get_by_role("button", name="give bookings/api its request back")).to_be_visible()
+        expect(page.get_by_role("img", name="CPU of the busiest replica")).to_be_visible()
+        page.get_by_role("button", name="Growth").click()
+        expect(page.get_by_role("img", name="daily peaks of all workloads")).to_be_visible()
+        page.get_by_role("button", name="Levels").click()
+        page.get_by_text("grown peak", exact=True).last.click()
+        expect(page.get_by_text("this variant fits it")).to_be_visible()
+
+    def test_an_owner_asks_and_a_planner_takes_it(self) -> None:
+        owner = self.open("owner")
+        owner.goto(f"{self.live_server_url}/intake")
+        owner.get_by_label("area").fill("cafes")
+        owner.get_by_label("service", exact=True).fill("loyalty")
+        owner.get_by_role("button", name="What would it cost?").click()
+        expect(owner.get_by_text("Nothing says how much is needed.")).to_be_visible()
+        owner.get_by_label("requests a second at the peak").fill("90")
+        owner.get_by_role("button", name="What would it cost?").click()
+        expect(owner.get_by_text("a month more")).to_be_visible()
+        owner.get_by_role("button", name="Hand in").click()
+        expect(owner.get_by_label("request cafes/loyalty")).to_contain_text("waits")
+        page = self.open("planner")
+        self.go(page, "demand?show=intake")
+        page.get_by_role("button", name="Take into the study").click()
+        expect(page.get_by_label("request cafes/loyalty")).to_contain_text("taken into the study")
+        page.get_by_role("button", name="Sheet").click()
+        expect(page.get_by_label("name of cafes/loyalty")).to_be_visible()
+        self.assertEqual(self.outside, [])
+
+
 class TestAccessible(BrowserCase):
+    def measure(self) -> None:
+        """Give the study what its views of demand show: use, a running cluster, a request."""
+        study, planner = self.variant.study, User.objects.get(username="planner")
+        rows = summer_demand()[:12]
+        series = list(demo_usage(rows, DemoUsage(days=15, step_s=3600)))
+        study.usage = UsageSet.objects.create(read_by=planner)
+        store_usage(study.usage, assemble(series, {row.full_name: row.replicas for row in rows}), 1)
+        running = read_manifests(json.dumps(demo_listing(rows, ZONES))).running
+        assert running is not None
+        study.running = store_listing(running, "cluster.json", planner)
+        study.save()
+        typed = {"namespace": "cafes", "name": "loyalty", "peak_rate": "90"}
+        HandIn(User.objects.get(username="owner"), study, typed).run()
+
     def test_axe_finds_nothing_serious_on_any_view_light_or_dark(self) -> None:
         self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
         self.work()
+        self.measure()
         for dark in (False, True):
             page = self.open("planner", dark)
             found = {"studies": self.serious(page)}
-            for place in ("supply?type=fulmar-8", "supply?show=regions", "supply?show=lists", *PLACES):
+            for place in ("supply?type=fulmar-8", "supply?show=regions", "supply?show=lists", *DEMAND, *PLACES):
                 self.go(page, place)
                 page.wait_for_load_state("networkidle")
                 found[place] = self.serious(page)
-            page.goto(f"{self.live_server_url}/house")
-            page.get_by_role("heading", name="House rules").wait_for()
-            found["house"] = self.serious(page)
+            for view, title in (("house", "House rules"), ("intake", "Ask for capacity")):
+                page.goto(f"{self.live_server_url}/{view}")
+                page.get_by_role("heading", name=title).wait_for()
+                found[view] = self.serious(page)
             with self.subTest(dark=dark):
                 self.assertEqual({view: faults for view, faults in found.items() if faults}, {})

@@ -11,6 +11,7 @@ import json
 import resource
 import time
 from collections.abc import Callable, Iterator
+from itertools import pairwise
 
 import numpy as np
 
@@ -95,7 +96,7 @@ def main() -> None:
             for workload in REPLICAS:
                 forecast(found.usage[workload, "cpu"].total)
             marks.append(time.perf_counter())
-            spans = [after - before for before, after in zip(marks[:-1], marks[1:], strict=True)]
+            spans = [after - before for before, after in pairwise(marks)]
             peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
             size = len(text) / 2**20
             print(

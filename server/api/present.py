@@ -6,6 +6,8 @@ from collections.abc import Iterable, Mapping
 from decimal import Decimal
 from typing import Any
 
+from django.db.models import prefetch_related_objects
+
 from accounts.models import User
 from api import present_supply
 from api.money import money
@@ -197,6 +199,7 @@ def variant(row: Variant) -> dict[str, Any]:
 
 def bench(row: Variant) -> dict[str, Any]:
     """Return everything the bench shows of one variant."""
+    prefetch_related_objects([row.study], "workloads")  # Read once for all that looks at them below.
     digest, faults = present_digest(row)
     last_fit, last_run = latest_fit(row), latest_run(row)
     workloads = list(row.study.workloads.all())

@@ -144,6 +144,9 @@ def levels(study: Study) -> dict[str, Any]:
     return {"levels": whole, "rows": lines, "shares": study.level_shares, "growth_percent": study.growth_percent}
 
 
+_OF_SET = ("id", "status", "phase", "share", "message", "faults", "origin", "step_s", "steps", "samples", "read_at")
+
+
 def usage_set(row: UsageSet, study: Study) -> dict[str, Any]:
     """Return a set of series in short."""
     found = usage_of(row)
@@ -151,7 +154,7 @@ def usage_set(row: UsageSet, study: Study) -> dict[str, Any]:
     gaps = [entry.total.gap_share for entry in found.values()]
     missing = [value.full_name for value in demand_rows(study) if value.full_name not in names]
     return {
-        **{name: getattr(row, name) for name in ("id", "origin", "step_s", "steps", "samples", "read_at")},
+        **{name: getattr(row, name) for name in _OF_SET},
         "window": measured_window(row),
         "workloads": len(names),
         "without": missing,

@@ -28,7 +28,7 @@ from studies.actions.take_demand import TakeDemand
 from studies.actions.take_usage import TakeUsage
 from studies.importing import Source, read_source
 from studies.queries import study_by_id, variant_by_id, workload_by_key
-from studies.usage import ReadUsage, usage_set
+from studies.usage import ReadUsage, StopUsage, usage_set
 
 demand, intake = Router(), Router()
 
@@ -82,10 +82,23 @@ def read_usage(
     file: Annotated[UploadedFile, File()],
     format: Annotated[Literal["csv", "range-query", "openmetrics"], Form()],
 ) -> Any:
-    """Read a file of measurements; the study does not use it before it is taken."""
+    """Queue a file of measurements to be read; the study does not use it before it is taken."""
     study = study_by_id(study_id)
     made = ReadUsage(user_of(request), study, format, file.read(), file.name or "").run()
     return Status(201, present.usage_set(made, study))
+
+
+@demand.get("/studies/{study_id}/usage/{usage_id}", operation_id="getUsage", response=schemas.UsageSetOut)
+def get_usage(request: HttpRequest, study_id: int, usage_id: int) -> Any:
+    """Say how far measurements are read, and what they hold."""
+    return present.usage_set(usage_set(usage_id), study_by_id(study_id))
+
+
+@demand.post("/studies/{study_id}/usage/{usage_id}/stop", operation_id="stopUsage", response={204: None})
+def stop_usage(request: HttpRequest, study_id: int, usage_id: int) -> Any:
+    """Stop reading; nothing is kept."""
+    StopUsage(user_of(request), usage_set(usage_id)).run()
+    return Status(204, None)
 
 
 @demand.put("/studies/{study_id}/usage/{usage_id}", operation_id="takeUsage", response={204: None})

@@ -195,6 +195,11 @@ class UsageSetOut(Schema):
     """A set of series that was read."""
 
     id: int
+    status: Literal["queued", "running", "done", "failed"]
+    phase: str
+    share: float
+    message: str
+    faults: list[FaultOut]
     origin: str
     window: str
     step_s: int

@@ -92,7 +92,7 @@ _VOLUMES = {
     "platform/queue": (Volume("log", 100 * 2**30), Volume("index", 20 * 2**30)),
 }
 _PARTITIONED = {
-    "platform/queue": Partitioned(24, 3, 900 * 2**30, 120 * 2**20),
+    "platform/queue": Partitioned(24, 3, 90 * 2**30, 120 * 2**20),
     "positions/history": Partitioned(16, 2, 300 * 2**30, 80 * 2**20),
 }
 _BUDGETS = {"platform/queue": Budget(max_unavailable="1"), "bookings/api": Budget(min_available="75%")}

@@ -20,6 +20,7 @@ from intake.actions.decide import DecideIntake
 from intake.actions.hand_in import HandIn
 from intake.models import IntakeStatus
 from measured.adapt import store_listing, store_usage
+from measured.models import UsageSet
 from rombel.formats import read_manifests
 from rombel.usage import assemble
 from runs.actions.start_run import StartRun
@@ -121,7 +122,8 @@ def _measured(study: Study, planner: User) -> None:
     replicas = {row.full_name: max(row.replicas, 1) for row in rows}
     series = list(demo_usage(rows))
     samples = sum(len(entry.values) for entry in series)
-    study.usage = store_usage(assemble(series, replicas), samples, "four weeks of Mareel Line", planner)
+    study.usage = UsageSet.objects.create(origin="four weeks of Mareel Line", read_by=planner)
+    store_usage(study.usage, assemble(series, replicas), samples)
     listed = read_manifests(json.dumps(demo_listing(rows, ZONES))).running
     if listed is not None:
         study.running = store_listing(listed, "cluster.json", planner)

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import TypeAdapter
 
 from accounts.models import User
-from measured.models import Listing, UsageSeries, UsageSet
+from measured.models import Listing, UsageSeries, UsageSet, UsageStatus
 from rombel.model.running import Running
 from rombel.usage import Assembled, Series, WorkloadUsage
 from rombel.usage.series import Values
@@ -27,19 +27,14 @@ def store_listing(running: Running, origin: str, actor: User) -> Listing:
     return Listing.objects.create(origin=origin[:200], content=content, nodes=len(running.nodes), read_by=actor)
 
 
-def store_usage(found: Assembled, samples: int, origin: str, actor: User) -> UsageSet:
-    """Return the stored series; there is at least one."""
+def store_usage(usage: UsageSet, found: Assembled, samples: int) -> None:
+    """Give a set its series, at least one, and close it; its text is forgotten."""
     first = next(iter(found.usage.values())).total
-    left_out = [{"why": why, "count": count} for why, count in found.left_out.items()]
-    usage = UsageSet.objects.create(
-        origin=origin[:200],
-        start_s=first.start_s,
-        step_s=first.step_s,
-        steps=len(first.values),
-        samples=samples,
-        left_out=left_out,
-        read_by=actor,
-    )
+    usage.start_s, usage.step_s, usage.steps = first.start_s, first.step_s, len(first.values)
+    usage.samples, usage.content = samples, None
+    usage.left_out = [{"why": why, "count": count} for why, count in found.left_out.items()]
+    usage.status, usage.share, usage.phase = UsageStatus.DONE, 1.0, "done"
+    usage.save()
     UsageSeries.objects.bulk_create(
         UsageSeries(
             usage=usage,
@@ -53,7 +48,6 @@ def store_usage(found: Assembled, samples: int, origin: str, actor: User) -> Usa
         )
         for (name, resource), entry in found.usage.items()
     )
-    return usage
 
 
 def usage_of(usage: UsageSet, workload: str = "") -> dict[tuple[str, str], WorkloadUsage]:

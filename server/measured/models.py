@@ -17,14 +17,33 @@ class Listing(models.Model):
     read_at = models.DateTimeField(auto_now_add=True)
 
 
+class UsageStatus(models.TextChoices):
+    """Where a reading of measurements stands."""
+
+    QUEUED = "queued"
+    RUNNING = "running"
+    DONE = "done"
+    FAILED = "failed"
+
+
 class UsageSet(models.Model):
-    """Series read from one text, on one grid of time."""
+    """Series read from one text, on one grid of time; the text itself is kept until a worker has read it."""
 
     origin = models.CharField(max_length=200, blank=True)
-    start_s = models.BigIntegerField()
-    step_s = models.PositiveIntegerField()
-    steps = models.PositiveIntegerField()
-    samples = models.PositiveBigIntegerField()
+    format = models.CharField(max_length=20, blank=True)
+    content = models.BinaryField(null=True)
+    replicas = models.JSONField(default=dict)
+    status = models.CharField(max_length=10, choices=UsageStatus.choices, default=UsageStatus.QUEUED)
+    phase = models.CharField(max_length=40, blank=True)
+    share = models.FloatField(default=0)
+    stop_requested = models.BooleanField(default=False)
+    attempts = models.PositiveSmallIntegerField(default=0)
+    message = models.CharField(max_length=400, blank=True)
+    faults = models.JSONField(default=list)
+    start_s = models.BigIntegerField(default=0)
+    step_s = models.PositiveIntegerField(default=60)
+    steps = models.PositiveIntegerField(default=0)
+    samples = models.PositiveBigIntegerField(default=0)
     left_out = models.JSONField(default=list)
     read_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     read_at = models.DateTimeField(auto_now_add=True)

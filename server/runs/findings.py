@@ -89,6 +89,7 @@ _DEMAND_WORDS = {
     "zonal volume": "replicas with a zonal volume cannot land in another zone",
     "may be down at once": "the disruption budget lets no node be drained",
     "copies": "data with a single copy",
+    "volumes too small": "volumes too small for the data",
     "scale ceiling": "at the scale ceiling, more replicas cannot be used",
 }
 

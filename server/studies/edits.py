@@ -89,6 +89,8 @@ def redo(study: Study) -> Edit:
 
 
 def _apply(study: Study, changes: list[Change], side: str) -> None:
+    rows: dict[uuid.UUID, dict[str, Any]] = {}
+    gone: list[str] = []
     for change in changes:
         fields = change["before"] if side == "before" else change["after"]
         if change["kind"] == "variant":
@@ -96,6 +98,15 @@ def _apply(study: Study, changes: list[Change], side: str) -> None:
         elif change["kind"] == "study":
             Study.objects.filter(pk=study.pk).update(**(fields or {}))
         elif fields is None:
-            study.workloads.filter(key=change["key"]).delete()
+            gone.append(change["key"])
         else:
-            Workload.objects.update_or_create(key=uuid.UUID(change["key"]), defaults={**fields, "study": study})
+            rows[uuid.UUID(change["key"])] = fields
+    study.workloads.filter(key__in=gone).delete()
+    # One statement for all rows: an import may bring thousands.
+    Workload.objects.bulk_create(
+        [Workload(key=key, study=study, **fields) for key, fields in rows.items()],
+        update_conflicts=True,
+        unique_fields=["key"],
+        update_fields=list(FIELDS),
+        batch_size=1000,
+    )

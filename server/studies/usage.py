@@ -2,39 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+import zlib
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from typing import ClassVar
 
 from accounts.action import Action, Missing
-from measured.adapt import store_usage, usage_of
+from measured.adapt import usage_of
 from measured.models import UsageSet
-from rombel.errors import Fault, InputRefused, refuse
-from rombel.formats import (
-    UsageReading,
-    read_openmetrics,
-    read_range_query,
-    read_usage_csv,
-    usage_size_fault,
-)
+from measured.tasks import READERS, read_measurements
+from rombel.errors import InputRefused, refuse
+from rombel.formats import usage_size_fault
 from rombel.model.demand import Demand, Level
 from rombel.model.levels import levels_of
 from rombel.model.pod import Amounts, total
-from rombel.usage import Proposal, SizingPolicy, WorkloadUsage, assemble, propose
+from rombel.usage import Proposal, SizingPolicy, WorkloadUsage, propose
 from studies.adapt import demand_rows
 from studies.models import Study
-
-READERS: Mapping[str, Callable[[str], UsageReading]] = {
-    "csv": read_usage_csv,
-    "range-query": read_range_query,
-    "openmetrics": read_openmetrics,
-}
 
 
 @dataclass
 class ReadUsage(Action[UsageSet]):
-    """Read a text of measurements and keep its series; the study does not use them before they are taken."""
+    """Queue a text of measurements for a worker to read; the study does not use its series before they are taken."""
 
     study: Study
     format_name: str
@@ -43,22 +33,21 @@ class ReadUsage(Action[UsageSet]):
     name: ClassVar[str] = "usage.read"
 
     def execute(self) -> UsageSet:
-        """Return the stored set; any fault refuses the whole text."""
+        """Return the queued set; a text that is too large or of no known form is refused."""
         fault = usage_size_fault(len(self.content))
         if fault:
             raise InputRefused([fault])
         if self.format_name not in READERS:
             raise refuse("usage.format", "format", "This is not read.", f"Use one of {', '.join(READERS)}.")
-        reading = READERS[self.format_name](_text(self.content))
-        if reading.faults:
-            raise InputRefused(reading.faults)
-        replicas = {row.full_name: usual_replicas(row, self.study) for row in demand_rows(self.study)}
-        found = assemble(reading.series, replicas)
-        if not found.usage:
-            whys = "; ".join(list(found.left_out)[:5])
-            mend = "Name namespace and workload (or pod) in labels or columns as the study does."
-            raise refuse("usage.unmatched", "", f"No series belongs to a workload of the study: {whys}.", mend)
-        return store_usage(found, reading.samples, self.origin, self.actor)
+        usage = UsageSet.objects.create(
+            origin=self.origin[:200],
+            format=self.format_name,
+            content=zlib.compress(self.content, 1),
+            replicas={row.full_name: usual_replicas(row, self.study) for row in demand_rows(self.study)},
+            read_by=self.actor,
+        )
+        read_measurements.defer(usage_id=usage.pk)
+        return usage
 
     def subject(self) -> str:
         """Return the study."""
@@ -69,13 +58,20 @@ class ReadUsage(Action[UsageSet]):
         return {"format": self.format_name, "origin": self.origin, "bytes": len(self.content)}
 
 
-def _text(content: bytes) -> str:
-    try:
-        return content.decode("utf-8")
-    except UnicodeDecodeError as error:
-        line = content.count(b"\n", 0, error.start) + 1
-        fault = Fault("file.text", "", "The file is not UTF-8 text.", "Save it as UTF-8.", line, 1)
-        raise InputRefused([fault]) from error
+@dataclass
+class StopUsage(Action[None]):
+    """Ask a worker to stop reading measurements."""
+
+    usage: UsageSet
+    name: ClassVar[str] = "usage.stop"
+
+    def execute(self) -> None:
+        """Ask; the worker hears it at its next telling."""
+        UsageSet.objects.filter(pk=self.usage.pk).update(stop_requested=True)
+
+    def subject(self) -> str:
+        """Return the set."""
+        return f"usage:{self.usage.pk}"
 
 
 def usual_replicas(row: Demand, study: Study) -> int:
@@ -85,7 +81,7 @@ def usual_replicas(row: Demand, study: Study) -> int:
 
 def usage_set(usage_id: int) -> UsageSet:
     """Return a set of series; ``Missing`` when there is none."""
-    found = UsageSet.objects.filter(pk=usage_id).first()
+    found = UsageSet.objects.defer("content").filter(pk=usage_id).first()
     if found is None:
         raise Missing(f"There is no usage set {usage_id}.")
     return found

@@ -13,7 +13,7 @@ from prometheus_client.openmetrics.parser import text_string_to_metric_families
 
 from rombel.errors import Fault
 from rombel.formats.reading import Ignored
-from rombel.formats.usage_text import LATEST_S, UsageReading, milliseconds_fault
+from rombel.formats.usage_text import EVERY_LINES, LATEST_S, UsageReading, Watch, milliseconds_fault, unwatched
 from rombel.model.measured import Measured
 
 _TAKEN = ("counter", "gauge", "unknown")
@@ -28,7 +28,7 @@ class _Line:
     values: list[float] = field(default_factory=list)
 
 
-def read_openmetrics(text: str) -> UsageReading:
+def read_openmetrics(text: str, watch: Watch = unwatched) -> UsageReading:
     """Return the series of the text; histograms and summaries, and samples without a time, are listed as ignored.
 
     Of lines that differ in value and time alone the parser sees the first, and the numbers of the others are read here:
@@ -36,7 +36,7 @@ def read_openmetrics(text: str) -> UsageReading:
     """
     found: dict[tuple[str, tuple[tuple[str, str], ...]], _Line] = {}
     ignored: dict[tuple[str, str], int] = {}
-    short, heads, more = _first_samples(text)
+    short, heads, more = _first_samples(text, watch)
     seen = iter(heads)
     try:
         for family in text_string_to_metric_families(short):  # type: ignore[no-untyped-call]
@@ -66,12 +66,15 @@ def read_openmetrics(text: str) -> UsageReading:
     return UsageReading(series, (), notes)
 
 
-def _first_samples(text: str) -> tuple[str, list[str], dict[str, list[list[str]]]]:
+def _first_samples(text: str, watch: Watch) -> tuple[str, list[str], dict[str, list[list[str]]]]:
     """Return the text with one sample a series, what names each of its samples, and value and time of the others."""
     lines: list[str] = []
     heads: list[str] = []
     more: dict[str, list[list[str]]] = {}
-    for line in text.split("\n"):
+    whole = text.split("\n")
+    for number, line in enumerate(whole):
+        if number % EVERY_LINES == 0:
+            watch(0.8 * number / len(whole))
         if line.startswith("#") or not line:
             lines.append(line)
             continue

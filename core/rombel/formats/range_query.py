@@ -13,25 +13,26 @@ import numpy as np
 
 from rombel.errors import Fault, InputRefused
 from rombel.formats._json import load_strict
-from rombel.formats.usage_text import LATEST_S, MOST_FAULTS, UsageReading, milliseconds_fault
+from rombel.formats.usage_text import LATEST_S, MOST_FAULTS, UsageReading, Watch, milliseconds_fault, unwatched
 from rombel.model.measured import Measured
 
 
-def read_range_query(text: str) -> UsageReading:
+def read_range_query(text: str, watch: Watch = unwatched) -> UsageReading:
     """Return the series of the answer; the metric's name stands under ``__name__`` among its labels."""
     try:
         value = load_strict(text)
     except InputRefused as refused:
         return UsageReading((), refused.faults)
+    watch(0.5)
     faults: list[Fault] = []
-    series = [entry for entry in _series(value, faults) if len(entry.values)] if isinstance(value, dict) else []
+    series = [entry for entry in _series(value, faults, watch) if len(entry.values)] if isinstance(value, dict) else []
     if not series and not faults:
         reason = "There is no series in the answer."
         faults.append(Fault("usage.empty", "data.result", reason, "Ask the query over a time that has samples."))
     return UsageReading(() if faults else tuple(series), tuple(faults[:MOST_FAULTS]))
 
 
-def _series(value: dict[str, Any], faults: list[Fault]) -> Iterator[Measured]:
+def _series(value: dict[str, Any], faults: list[Fault], watch: Watch) -> Iterator[Measured]:
     if value.get("status") != "success":
         reason = f"The answer's status is {str(value.get('status'))[:40]!r}: {str(value.get('error', ''))[:200]}"
         faults.append(Fault("usage.status", "status", reason, "Ask the query again."))
@@ -45,6 +46,7 @@ def _series(value: dict[str, Any], faults: list[Fault]) -> Iterator[Measured]:
         return
     for place, entry in enumerate(data["result"]):
         path = f"data.result[{place}]"
+        watch(0.5 + 0.5 * place / len(data["result"]))
         try:
             labels = {str(key): str(text) for key, text in entry["metric"].items()}
             pairs = entry["values"]

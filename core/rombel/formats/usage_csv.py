@@ -10,14 +10,22 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 
 import numpy as np
 
 from rombel.errors import Fault
-from rombel.formats.usage_text import LATEST_S, MOST_FAULTS, UsageReading, milliseconds_fault
+from rombel.formats.usage_text import (
+    EVERY_LINES,
+    LATEST_S,
+    MOST_FAULTS,
+    UsageReading,
+    Watch,
+    milliseconds_fault,
+    unwatched,
+)
 from rombel.model.measured import Measured
 
 _RESOURCES = {
@@ -41,7 +49,7 @@ class _Line:
     values: list[float] = field(default_factory=list)
 
 
-def read_usage_csv(text: str) -> UsageReading:
+def read_usage_csv(text: str, watch: Watch = unwatched) -> UsageReading:
     """Return the series of the text and every fault with line and column (the first fifty)."""
     reader = csv.reader(io.StringIO(text.removeprefix("\ufeff"), newline=""), strict=True)
     try:
@@ -50,7 +58,9 @@ def read_usage_csv(text: str) -> UsageReading:
             mend = "Begin with time,namespace,name,cpu,memory or with time and a column for each workload."
             return UsageReading((), (Fault("csv.column", "time", "The first column is not 'time'.", mend, 1, 1),))
         lowered = [name.lower() for name in header]
+        lines = text.count("\n") + 1
         reading = _Long(lowered) if {"name", "workload"} & set(lowered) else _Wide(header)
+        reading.tell = lambda line: watch(min(1.0, line / lines))
         return reading.read(reader)
     except csv.Error as error:
         mend = "Double quotes inside quotes."
@@ -62,6 +72,7 @@ class _Table:
 
     def __init__(self) -> None:
         self.faults: list[Fault] = []
+        self.tell: Callable[[int], None] = lambda line: None
         self._times: dict[str, float] = {}
 
     def time(self, text: str, line: int) -> float:
@@ -119,6 +130,8 @@ class _Long(_Table):
         for line, cells in enumerate(reader, 2):
             if len(self.faults) >= MOST_FAULTS:
                 break
+            if line % EVERY_LINES == 0:
+                self.tell(line)
             if len(cells) != width:
                 if any(cells):
                     reason = f"The line has {len(cells)} fields, the header {width}."
@@ -149,6 +162,8 @@ class _Wide(_Table):
         for line, cells in enumerate(reader, 2):
             if len(self.faults) >= MOST_FAULTS:
                 break
+            if line % EVERY_LINES == 0:
+                self.tell(line)
             if len(cells) != len(self._header):
                 if any(cells):
                     reason = f"The line has {len(cells)} fields, the header {len(self._header)}."

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from rombel.errors import Fault
@@ -13,6 +14,17 @@ MOST_USAGE_BYTES = 200 * 2**20
 
 MOST_FAULTS = 50
 """A reader stops after so many."""
+
+Watch = Callable[[float], None]
+"""Told now and then which share of a text was read; what it raises ends the reading."""
+
+EVERY_LINES = 20_000
+"""Lines between two tellings."""
+
+
+def unwatched(share: float) -> None:
+    """Do nothing with a share."""
+
 
 LATEST_S = 1e11
 """No time in seconds is later (the year 5138): larger numbers are milliseconds."""

@@ -7,8 +7,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from rombel.model.demand import Basis, Demand, Level, WorkloadKind
+from rombel.model.demand import Basis, Demand, Level, Sizing, WorkloadKind
 from rombel.model.queueing import fewest_servers
+
+PLAIN = Sizing()
+"""Of the many rows that state their replicas and nothing else."""
 
 STEADY = 1e-9
 """What rounding errors may add to a load before it takes another replica."""
@@ -41,6 +44,8 @@ def levels_of(row: Demand, growth_percent: int = 0) -> dict[Level, LevelCount]:
     if row.kind is WorkloadKind.DAEMON:
         return dict.fromkeys(Level, LevelCount(0, 0))
     own = row.sizing.growth_percent
+    if row.sizing == PLAIN and row.partitioned is None and not growth_percent:
+        return dict.fromkeys(Level, LevelCount(row.replicas, row.replicas))
     factor = 1 + Fraction(growth_percent if own is None else own, 100)
     return {level: _bounded(row, _wanted(row, level, factor)) for level in Level}
 

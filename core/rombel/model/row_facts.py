@@ -81,9 +81,13 @@ def _partition_facts(row: Demand, replicas: int) -> Iterator[Fact]:
     yield Fact("leaders", f"{-(-parts.partitions // holders)} a replica", f"{parts.partitions} over {holders} replicas")
     seconds = parts.resync_seconds(replicas)
     if seconds is not None:
-        held = parts.data_bytes * parts.copies // holders
-        why = f"{show_memory(held)} a replica at {show_memory(parts.resync_bytes_per_s or 0)} a second"
+        why = f"{show_memory(parts.data_bytes * parts.copies // holders)} a replica at {show_memory(parts.resync_bytes_per_s or 0)} a second"
         yield Fact("copies whole again in", _duration(seconds), why, care=seconds > 3600)
+    room = sum(volume.size_bytes for volume in row.pod.volumes)
+    held = parts.data_bytes * parts.copies // holders
+    if 0 < room < held:
+        why = f"a replica holds {show_memory(held)}, its volumes have {show_memory(room)}"
+        yield Fact("volumes too small", show_memory(held - room), why, care=True)
     if parts.copies == 1:
         yield Fact("copies", "1", "a lost replica is lost data until it is back", care=True)
 
@@ -119,7 +123,7 @@ def eligibility(row: Demand, supply: Supply, targets: Targets, demand: Sequence[
         if all(have >= want for have, want in zip(usable, need, strict=True)):
             fitting.append(entry)
     labels = ", ".join(f"{key}={value}" for key, value in sorted(row.node_labels.items())) or "no label asked"
-    why = f"{len(supply.types) - labelled} lack a label ({labels}), {labelled - len(fitting)} are too small"
+    why = f"lacking a label: {len(supply.types) - labelled} ({labels}); too small: {labelled - len(fitting)}"
     least = min(fitting, key=lambda entry: (entry.capacity.cpu_millicores, entry.capacity.memory_bytes), default=None)
     if least is not None:
         why += f"; the smallest is {least.name}"

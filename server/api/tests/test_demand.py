@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from typing import Any
+from unittest.mock import patch
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
@@ -15,9 +16,12 @@ from demo.demand import summer_demand
 from demo.samples import long_csv
 from demo.usage import DemoUsage, demo_usage
 from intake.models import Intake
-from measured.models import UsageSet
+from measured import tasks as measured_tasks
+from measured.models import UsageSeries, UsageSet
 from studies.models import Study
+from studies.usage import ReadUsage
 
+READ: Any = measured_tasks.read_measurements
 CSV = "namespace,name,replicas,cpu,memory\nbookings,api,30,900m,1536Mi\nbookings,gift-cards,4,250m,512Mi\n"
 
 
@@ -166,7 +170,12 @@ class TestUse(DemandCase):
         chosen = client or self.client
         body = {"format": kind, "file": SimpleUploadedFile("use.csv", text.encode())}
         token = chosen.cookies["csrftoken"].value
-        return chosen.post(f"/api{self.path}/usage", body, headers={"X-CSRFToken": token})
+        answer = chosen.post(f"/api{self.path}/usage", body, headers={"X-CSRFToken": token})
+        if answer.status_code != 201:
+            return answer
+        self.assertEqual(answer.json()["status"], "queued")
+        READ(None, answer.json()["id"])
+        return self.client.get(f"/api{self.path}/usage/{answer.json()['id']}")
 
     def test_proposals_are_taken_given_back_and_keep_where_they_come_from(self) -> None:
         made = self.upload(self.text).json()
@@ -208,10 +217,24 @@ class TestUse(DemandCase):
             ("{}", "range-query"),
             ("a 1 2\n", "openmetrics"),
         ):
-            answer = self.upload(text, kind)
-            self.assertEqual((answer.status_code, bool(answer.json()["faults"])), (422, True), text)
+            answer = self.upload(text, kind).json()
+            self.assertEqual((answer["status"], bool(answer["faults"])), ("failed", True), text)
+            self.sent("put", f"{self.path}/usage/{answer['id']}", {}, 422)
         self.assertEqual(self.upload(self.text, client=self.signed_in("viewer")).status_code, 403)
-        self.assertEqual(UsageSet.objects.count(), 0)
+        self.assertEqual((UsageSeries.objects.count(), UsageSet.objects.exclude(content=None).count()), (0, 0))
+
+    def test_reading_tells_its_share_stops_when_asked_and_gives_up_on_a_dying_worker(self) -> None:
+        planner = User.objects.get(username="planner")
+        long = "time,namespace,name,cpu\n" + "0,bookings,api,1\n" * 50_000
+        for stop, attempts, words in ((True, 0, "Stopped before"), (False, 3, "died three times")):
+            usage = ReadUsage(planner, self.study, "csv", long.encode()).run()
+            UsageSet.objects.filter(pk=usage.pk).update(stop_requested=stop, attempts=attempts)
+            with patch("measured.tasks.TELL_EVERY_S", 0.0):
+                READ(None, usage.pk)
+            usage.refresh_from_db()
+            self.assertIn(words, usage.message)
+            self.assertEqual(usage.status, "failed")
+            self.assertEqual(0 < usage.share < 0.9, stop)
 
 
 class TestIntake(DemandCase):

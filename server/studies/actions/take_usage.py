@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from accounts.action import Action
-from measured.models import UsageSet
+from measured.models import UsageSet, UsageStatus
+from rombel.errors import refuse
 from studies.edits import Change, record
 from studies.models import Study
 
@@ -21,6 +22,8 @@ class TakeUsage(Action[None]):
 
     def execute(self) -> None:
         """Record it as an edit that can be undone."""
+        if self.usage is not None and self.usage.status != UsageStatus.DONE:
+            raise refuse("usage.unread", "", "These measurements are not read.", "Wait until they are, or read others.")
         before = {"usage_id": self.study.usage_id}
         after = {"usage_id": self.usage.pk if self.usage else None}
         change = Change(kind="study", key=str(self.study.pk), before=before, after=after)

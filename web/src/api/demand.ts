@@ -1,6 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
-import { client, taken, type Schemas } from './client'
+import { client, taken, underWay, type Schemas } from './client'
 
 export type Policy = Schemas['PolicyIn']
 export type Proposal = Schemas['ProposalOut']
@@ -59,6 +59,16 @@ export function useGrowth(variant: Ref<number>, query: Ref<{ trend: Schemas['Fol
   })
 }
 
+/** A set of measurements being read: asked again until a worker has done with it. */
+export function useUsage(study: Ref<number>, usage: Ref<number | null>) {
+  return useQuery({
+    queryKey: ['usage', study, usage],
+    enabled: computed(() => usage.value !== null),
+    queryFn: async () => taken(await client.GET('/api/studies/{study_id}/usage/{usage_id}', { params: { path: { study_id: study.value, usage_id: usage.value ?? 0 } } })),
+    refetchInterval: (query) => (!query.state.data || underWay(query.state.data) ? 300 : false),
+  })
+}
+
 export function useRunning(variant: Ref<number>) {
   return useQuery({
     queryKey: ['running', variant],
@@ -95,6 +105,9 @@ export function useDemandActions(study: Ref<number>, then: () => void) {
     onSuccess,
   })
   const read = useMutation({ mutationFn: async (chosen: { format: string; file: File }) => sendUsage(study.value, chosen.format, chosen.file) })
+  const stopReading = useMutation({
+    mutationFn: async (usage: number) => taken(await client.POST('/api/studies/{study_id}/usage/{usage_id}/stop', { params: { path: { study_id: study.value, usage_id: usage } } })),
+  })
   const takeUsage = useMutation({
     mutationFn: async (usage: number) => taken(await client.PUT('/api/studies/{study_id}/usage/{usage_id}', { params: { path: { study_id: study.value, usage_id: usage } } })),
     onSuccess,
@@ -104,7 +117,7 @@ export function useDemandActions(study: Ref<number>, then: () => void) {
       taken(await client.POST('/api/intakes/{intake_id}/decisions', { params: { path: { intake_id: choice.id } }, body: { status: choice.status, words: choice.words } })),
     onSuccess,
   })
-  return { change, take, giveBack, follow, read, takeUsage, decide }
+  return { change, take, giveBack, follow, read, stopReading, takeUsage, decide }
 }
 export type DemandActions = ReturnType<typeof useDemandActions>
 

@@ -451,7 +451,7 @@ export interface paths {
         put?: never;
         /**
          * Read Usage
-         * @description Read a file of measurements; the study does not use it before it is taken.
+         * @description Queue a file of measurements to be read; the study does not use it before it is taken.
          */
         post: operations["readUsage"];
         delete?: never;
@@ -467,13 +467,37 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Get Usage
+         * @description Say how far measurements are read, and what they hold.
+         */
+        get: operations["getUsage"];
         /**
          * Take Usage
          * @description Make a set of series the study's own.
          */
         put: operations["takeUsage"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/usage/{usage_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Usage
+         * @description Stop reading; nothing is kept.
+         */
+        post: operations["stopUsage"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1932,6 +1956,19 @@ export interface components {
         UsageSetOut: {
             /** Id */
             id: number;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "queued" | "running" | "done" | "failed";
+            /** Phase */
+            phase: string;
+            /** Share */
+            share: number;
+            /** Message */
+            message: string;
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
             /** Origin */
             origin: string;
             /** Window */
@@ -3661,7 +3698,51 @@ export interface operations {
             };
         };
     };
+    getUsage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+                usage_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsageSetOut"];
+                };
+            };
+        };
+    };
     takeUsage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+                usage_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    stopUsage: {
         parameters: {
             query?: never;
             header?: never;

@@ -26,6 +26,7 @@ const width = computed(() => `${columns.reduce((sum, column) => sum + column.wid
 const block = computed(() => (from.value ? blockOf(from.value, to.value) : null))
 
 watch(() => props.saved, () => (kept.value = {}))
+watch([() => props.rows.length, () => props.grouping], () => list.value?.scrollTo({ top: 0 }))
 
 function text(row: Workload, column: Column): string {
   const place = `${row.key}.${column}`
@@ -140,7 +141,7 @@ function fold(title: string): void {
 .rows { min-height: 0; height: 100%; }
 .line { display: grid; align-items: center; height: 26px; border-bottom: 1px solid var(--line); }
 .top { color: var(--quiet); font-size: 12px; } .top span { padding: 0 6px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
-.group { grid-template-columns: 14px 150px 170px 70px 110px 70px 110px; gap: 8px; background: var(--wash); padding: 0 6px; font-variant-numeric: tabular-nums; }
+.group { grid-template-columns: 14px 150px 190px 60px 112px 60px 112px; gap: 8px; white-space: nowrap; background: var(--wash); padding: 0 6px; font-variant-numeric: tabular-nums; }
 .group path { fill: var(--quiet); }
 .share { height: 6px; background: var(--paper); } .share i { display: block; height: 6px; background: var(--ink); } .share .soft { background: var(--quiet); }
 input { width: 100%; border: 0; background: none; color: inherit; font: inherit; padding: 3px 6px; font-variant-numeric: tabular-nums; text-overflow: ellipsis; }

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { NButton, NRadioButton, NRadioGroup } from 'naive-ui'
 import { computed, ref } from 'vue'
-import { Problem, type Bench } from '../../../api/client'
-import type { DemandActions, UsageSet } from '../../../api/demand'
+import { Problem, underWay, type Bench } from '../../../api/client'
+import { useUsage, type DemandActions, type UsageSet } from '../../../api/demand'
 import { percent } from '../../../domain/format'
 import FaultList from '../../../ui/FaultList.vue'
 
@@ -15,7 +15,9 @@ const hints = {
   'range-query': 'The JSON answer of a metrics range query: a matrix with namespace and workload or pod among the labels; metrics that count up (…_total) become rates.',
   openmetrics: 'OpenMetrics text with a time on every sample, ending in # EOF.',
 }
-const made = computed(() => props.demand.read.data.value as UsageSet | undefined)
+const found = useUsage(computed(() => props.bench.study.id), computed(() => (props.demand.read.data.value as UsageSet | undefined)?.id ?? null))
+const made = computed(() => found.data.value)
+const reading = computed(() => underWay(made.value))
 const error = computed(() => props.demand.read.error.value as Problem | null)
 
 function load(event: Event): void {
@@ -35,13 +37,15 @@ function take(id: number): void {
       <template v-else>
         <NRadioGroup v-model:value="format" size="small" name="usage-format"><NRadioButton value="csv">CSV</NRadioButton><NRadioButton value="range-query">range query JSON</NRadioButton><NRadioButton value="openmetrics">OpenMetrics</NRadioButton></NRadioGroup>
         <p class="quiet">{{ hints[format] }}</p>
-        <input type="file" accept=".csv,.json,.txt,.prom" aria-label="file of measurements" :disabled="demand.read.isPending.value" @change="load">
-        <p v-if="demand.read.isPending.value" role="status">reading…</p>
+        <input type="file" accept=".csv,.json,.txt,.prom" aria-label="file of measurements" :disabled="demand.read.isPending.value || reading" @change="load">
+        <p v-if="demand.read.isPending.value" role="status">sending the file…</p>
+        <div v-if="made && reading" class="progress" role="status"><span>{{ made.status === 'queued' ? 'waiting for a worker' : made.phase }}</span><span class="track"><i :style="{ width: `${100 * made.share}%` }" /></span><span class="number">{{ percent(made.share, 0) }}</span><NButton size="tiny" @click="demand.stopReading.mutate(made.id)">Stop</NButton></div>
       </template>
     </div>
     <div>
       <FaultList v-if="error" :title="error.message" :faults="error.faults" />
-      <template v-else-if="made">
+      <FaultList v-else-if="made?.status === 'failed'" :title="made.message" :faults="made.faults" />
+      <template v-else-if="made?.status === 'done'">
         <p><strong>{{ made.workloads }} workloads</strong>, {{ made.window }}, every {{ made.step_s }} s, {{ made.samples.toLocaleString('en-GB') }} samples, {{ percent(made.gaps) }} without one, {{ made.resets }} counter resets.</p>
         <p v-for="entry in made.left_out" :key="entry.what" class="quiet">{{ entry.count }} series left out: {{ entry.what }}</p>
         <p v-if="made.without.length" class="quiet">Not measured: {{ made.without.slice(0, 6).join(', ') }}{{ made.without.length > 6 ? ` and ${made.without.length - 6} more` : '' }}</p>
@@ -55,4 +59,5 @@ function take(id: number): void {
 <style scoped>
 .import { display: grid; grid-template-columns: 1fr 1fr; gap: 18px; padding: 14px; } .import > div { display: grid; gap: 8px; align-content: start; justify-items: start; }
 input[type="file"]::file-selector-button { font: inherit; border: 1px solid var(--line); background: var(--paper); color: var(--ink); padding: 3px 10px; margin-right: 10px; }
+.progress { display: grid; grid-template-columns: auto 1fr auto auto; gap: 10px; align-items: center; width: 100%; } .track { height: 6px; background: var(--wash); } .track i { display: block; height: 6px; background: var(--petrol); }
 </style>

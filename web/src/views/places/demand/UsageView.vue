@@ -67,7 +67,7 @@ function over(share: number | null): string {
             </tbody>
           </table>
         </div>
-        <aside ref="canvas" class="side">
+        <aside ref="canvas" class="side" tabindex="0" aria-label="the workload chosen, and how peaks coincide">
           <template v-if="row && series.data.value">
             <h2>{{ row.name }}</h2>
             <p class="quiet">its busiest replica; {{ row.caution || 'measured whole weeks, replica by replica' }}</p>
