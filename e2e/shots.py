@@ -74,6 +74,23 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_role("button", name="Read it").click()
         page.get_by_text("1 fault:").wait_for()
         shot(page, "demand-import")
+        for view, words in (
+            ("levels", "this variant fits it"),
+            ("use", "Peaks that do not coincide"),
+            ("growth", "Planned events"),
+            ("running", "Runs in other numbers"),
+        ):
+            page.goto(bench.replace("/fit", f"/demand?show={view}"))
+            page.get_by_text(words).wait_for()
+            shot(page, f"demand-{view}")
+        page.goto(f"{address}/intake")
+        page.get_by_label("area").fill("cafes")
+        page.get_by_label("service", exact=True).fill("loyalty")
+        page.get_by_label("team that answers for it").fill("On board")
+        page.get_by_label("requests a second at the peak").fill("90")
+        page.get_by_role("button", name="What would it cost?").click()
+        page.get_by_text("a month more").wait_for()
+        shot(page, "intake")
         page = context(browser, dark=True).new_page()
         sign_in(page, address)
         page.goto(bench)

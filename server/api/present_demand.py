@@ -27,8 +27,8 @@ from rombel.model.fit_problem import Purchase, Survival
 from rombel.model.levels import LevelCount, hour_shares, levels_of
 from rombel.model.pod import Amounts
 from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
-from rombel.model.row_facts import basis_words, eligibility, facts_of
-from rombel.model.study import Supply
+from rombel.model.row_facts import Fact, basis_words, eligibility, facts_of
+from rombel.model.study import Supply, matches
 from rombel.plan import floor_per_month, unit_prices
 from rombel.usage import Forecast, GrowthParams, Series, SizingPolicy, WorkloadUsage, coincide, forecast, reached_on
 from runs.queries import latest_fit
@@ -62,6 +62,7 @@ def reading(found: DemandReading, target: Study, headings: Headings | None) -> d
         "faults": [fault(entry) for entry in found.faults],
         "ignored": [{"line": e.line, "what": e.what, "why": e.why, "count": e.count} for e in found.ignored],
         "understood": [{"what": e.what, "count": e.count} for e in found.understood],
+        "fields": [{"what": e.what, "count": e.count} for e in found.fields],
         "headings": _headings(headings) if headings else None,
         "running_nodes": len(found.running.nodes) if found.running else None,
     }
@@ -88,6 +89,8 @@ def detail(row: Workload, variant: Variant) -> dict[str, Any]:
     facts = list(facts_of(value, rows, growth, Survival(variant.survive_zone)))
     with suppress(InputRefused):  # Where no region is chosen yet nothing is for sale.
         facts.append(eligibility(value, supply_of(variant), targets_of(variant), rows))
+        if value.kind is WorkloadKind.DAEMON:
+            facts += _on_the_fleet(value, variant)
     asked = value.provenance.asked
     return {
         "key": row.key,
@@ -110,6 +113,19 @@ def detail(row: Workload, variant: Variant) -> dict[str, Any]:
         "asked_cpu": show_cpu(asked.cpu_millicores) if asked else None,
         "asked_memory": show_memory(asked.memory_bytes) if asked else None,
     }
+
+
+def _on_the_fleet(value: Demand, variant: Variant) -> Iterator[Fact]:
+    """Yield how many nodes of the fit a daemon workload runs on, and what it takes in all."""
+    fit = latest_fit(variant)
+    if fit is None or fit.status == "infeasible":
+        return
+    labels = {entry.name: entry.labels() for entry in supply_of(variant).types}
+    groups = read_solution(fit.solution).nodes
+    nodes = sum(group.count for group in groups if matches(value, labels.get(group.instance_type, {})))
+    cores, gib = nodes * value.request.cpu_millicores / 1000, nodes * value.request.memory_bytes / 2**30
+    why = f"{cores:.1f} vCPU and {gib:.1f} GiB in all; it grows and shrinks with the fleet"
+    yield Fact("runs on", f"{nodes} nodes of the fit", why)
 
 
 def levels(study: Study) -> dict[str, Any]:

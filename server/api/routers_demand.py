@@ -16,7 +16,7 @@ from api.schemas import TakenOut
 from api.session import user_of
 from intake.actions.decide import DecideIntake
 from intake.actions.hand_in import HandIn
-from intake.forms import outlook_of, read_form
+from intake.forms import outlook_of, read_form, with_owner
 from intake.models import IntakeStatus
 from intake.queries import intake_by_id, intakes_for
 from rombel.formats import Headings, Mapped, read_headings
@@ -177,7 +177,8 @@ def list_intakes(request: HttpRequest) -> Any:
 def preview_intake(request: HttpRequest, body: schemas.IntakeIn) -> Any:
     """Say what a form would add to the bill; nothing is stored."""
     study = study_by_id(body.study_id)
-    return outlook_of(read_form(body.typed), study).stored(study.currency)
+    form = read_form(with_owner(dict(body.typed), user_of(request)))
+    return outlook_of(form, study).stored(study.currency)
 
 
 @intake.post("", operation_id="handInIntake", response={201: schemas.IntakeOut})

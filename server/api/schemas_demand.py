@@ -91,6 +91,7 @@ class ReadingOut(Schema):
     faults: list[FaultOut]
     ignored: list[IgnoredOut]
     understood: list[UnderstoodOut]
+    fields: list[UnderstoodOut]
     headings: HeadingsOut | None
     running_nodes: int | None
 

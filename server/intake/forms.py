@@ -10,6 +10,7 @@ from typing import Any
 from django.utils import timezone
 from pydantic import TypeAdapter
 
+from accounts.models import User
 from house.models import present_rules, rules_of
 from rombel.errors import Fault, InputRefused
 from rombel.formats.demand_columns import read_count
@@ -75,6 +76,11 @@ def read_form(typed: dict[str, str]) -> IntakeForm:
     if faults:
         raise InputRefused(faults)
     return form
+
+
+def with_owner(typed: dict[str, str], asker: User) -> dict[str, str]:
+    """Return what was typed, with who asks as the owner where none was."""
+    return {**typed, "owner": typed.get("owner", "").strip() or asker.shown_name}
 
 
 def _rate(text: str) -> float:

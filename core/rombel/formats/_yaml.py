@@ -85,6 +85,17 @@ class Located:
         taken = any(left != [(name, entry.line)] for name, entry, left in rest) or (self.read and not parts)
         return [line for _, _, left in rest for line in left] if taken else [(path, self.line)]
 
+    def taken(self, path: str = "") -> Iterator[str]:
+        """Yield the path of every scalar somebody took."""
+        if isinstance(self.value, dict):
+            for key, entry in self.value.items():
+                yield from entry.taken(f"{path}.{key}" if path else key)
+        elif isinstance(self.value, list):
+            for entry in self.value:
+                yield from entry.taken(f"{path}[]")
+        elif self.read and self.value is not None:
+            yield path
+
     def fault(self, code: str, path: str, reason: str, mend: str) -> Fault:
         """Return a fault that points here."""
         return Fault(code, path, reason, mend, self.line, self.column)

@@ -42,12 +42,15 @@ def read_compose(text: str) -> DemandReading:
         volumes = document.get("volumes")
         named = set(volumes.value) if volumes is not None and isinstance(volumes.value, dict) else set()
         rows += [_service(name, item, project, named, notes) for name, item in services.value.items()]
+        notes.fields.update(re.sub(r"^services\.[^.]+", "service", path) for path in document.taken())
         for path, line in document.unread():
             notes.ignore(line, re.sub(r"^services\.[^.]+", "service", path), NOT_ASKED)
     if not documents and not faults:
         notes.faults.append(Fault("compose.services", "", "The text is empty.", "Paste a whole Compose file.", 1, 1))
     ignored = tuple(notes.ignored.values())
-    return DemandReading(tuple(rows), tuple(notes.faults), ignored, notes.seen(), speaks=OF_WORKLOADS)
+    return DemandReading(
+        tuple(rows), tuple(notes.faults), ignored, notes.seen(), speaks=OF_WORKLOADS, fields=notes.used()
+    )
 
 
 def _service(name: str, item: Located, project: str, named: set[str], notes: Notes) -> Demand:

@@ -40,6 +40,8 @@ class DemandReading:
         What was read, what is wrong with it, what was left out, and how many of each kind of thing were used.
     speaks
         Columns of the sheet that the text tells of; the others of a known row stay as they are.
+    fields
+        Every field that was used, and how often; fields neither here nor in ``ignored`` are none of the text's.
     running
         Nodes and where pods run on them, from the listing of a cluster; None: not listed.
 
@@ -51,6 +53,7 @@ class DemandReading:
     understood: tuple[Understood, ...] = ()
     running: Running | None = None
     speaks: frozenset[str] = frozenset()
+    fields: tuple[Understood, ...] = ()
 
 
 OF_WORKLOADS = frozenset(

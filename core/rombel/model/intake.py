@@ -105,6 +105,6 @@ def row_of_form(form: IntakeForm, rules: HouseRules) -> tuple[Demand, tuple[str,
         interruptible_percent=50 if waits else 0,
         priority=1000 if vital else 0,
         sizing=sizing,
-        provenance=Provenance("intake", "the service owner's form"),
+        provenance=Provenance("intake", f"the service owner's form{f', until {form.until}' if form.until else ''}"),
     )
     return row, tuple(filled)

@@ -131,13 +131,16 @@ class TestAround(unittest.TestCase):
         )
     )
     def test_no_field_disappears_unsaid(self, place: str) -> None:
-        item = thing("Deployment", "api", {"replicas": 2, **template()})
+        item = json.loads(json.dumps(thing("Deployment", "api", {"replicas": 2, **template()})))
         here: object = item
         for step in filter(None, place.split(".")):
             here = here[int(step)] if isinstance(here, list) else here[step]  # type: ignore[index]
         assert isinstance(here, dict)
         here["madeUp"] = {"deep": [1, 2]}
-        ignored = [entry.what for entry in read_manifests(json.dumps(item)).ignored]
+        reading = read_manifests(json.dumps(item))
+        ignored = [entry.what for entry in reading.ignored]
+        fields = {entry.what for entry in reading.fields}
+        self.assertTrue({"Deployment spec.replicas", "Deployment spec.template.metadata.labels.*"} <= fields)
         self.assertEqual(
             [what for what in ignored if "madeUp" in what],
             [f"Deployment {place.replace('.0', '[]') + '.' if place else ''}madeUp"],

@@ -1,5 +1,6 @@
 """Demand levels: how many replicas run at trough, usual, peak and grown peak, and what a bound cuts."""
 
+import math
 import unittest
 from dataclasses import replace
 
@@ -55,6 +56,19 @@ class TestLevels(unittest.TestCase):
         )
         found = counts(sizing, growth)
         self.assertEqual(found, sorted(found))
+
+    @given(st.floats(0.1, 400), st.integers(10, 100), st.integers(1, 60))
+    def test_use_gives_the_count_at_which_the_published_autoscaler_rests(
+        self, cores: float, target: int, start: int
+    ) -> None:
+        """API documentation "Horizontal Pod Autoscaling" (from memory): desired = ceil(current * metric / target)."""
+        sizing = Sizing(Basis.USAGE, target_percent=target, trough=1, usual=1, peak=1000 * cores)
+        count = levels_of(replace(ROW, sizing=sizing))[Level.PEAK].replicas
+        current = start
+        for _ in range(3):
+            used = 100 * 1000 * cores / (current * ROW.request.cpu_millicores)
+            current = math.ceil(current * used / target - 1e-9)
+        self.assertEqual(current, count)
 
     def test_shares_of_the_hours_sum_to_one_and_what_is_to_come_has_none(self) -> None:
         shares = hour_shares({"trough": 20, "usual": 50, "peak": 10})

@@ -7,7 +7,7 @@ from typing import Any, ClassVar
 
 from accounts.action import Action
 from accounts.models import Role
-from intake.forms import outlook_of, read_form, stored_form
+from intake.forms import outlook_of, read_form, stored_form, with_owner
 from intake.models import Intake, IntakeStatus, IntakeStep
 from studies.models import Study
 
@@ -24,7 +24,7 @@ class HandIn(Action[Intake]):
 
     def execute(self) -> Intake:
         """Return the pending request."""
-        form = read_form({**self.typed, "owner": self.typed.get("owner") or self.actor.shown_name})
+        form = read_form(with_owner(self.typed, self.actor))
         outlook = outlook_of(form, self.study)
         self.made = Intake.objects.create(
             asked_by=self.actor,

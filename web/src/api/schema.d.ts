@@ -1693,6 +1693,8 @@ export interface components {
             ignored: components["schemas"]["IgnoredOut"][];
             /** Understood */
             understood: components["schemas"]["UnderstoodOut"][];
+            /** Fields */
+            fields: components["schemas"]["UnderstoodOut"][];
             headings: components["schemas"]["HeadingsOut"] | null;
             /** Running Nodes */
             running_nodes: number | null;

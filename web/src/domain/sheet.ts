@@ -90,18 +90,30 @@ export function cellText(row: Workload, column: Column): string {
   return typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value)
 }
 
-/** Edits from a block of a spreadsheet laid on the rows from a cell on; one cell is laid on the whole selection. */
-export function pasted(block: string, rows: Workload[], line: number, place: number): Record<string, Record<string, string>> {
+export interface Pasted {
+  edits: Record<string, Record<string, string>>
+  added: number
+  /** Columns of the block that lie beyond the sheet's last one. */
+  beyond: number
+}
+
+/** Edits from a block of a spreadsheet laid on the rows from a cell on; lines below the last row become new rows. */
+export function pasted(block: string, rows: Workload[], line: number, place: number, newKey: () => string): Pasted {
   const edits: Record<string, Record<string, string>> = {}
+  let added = 0
+  let beyond = 0
   block.replace(/\r?\n$/, '').split(/\r?\n/).forEach((text, down) => {
     const row = rows[line + down]
-    if (!row) return
-    text.split('\t').forEach((value, right) => {
+    const key = row?.key ?? newKey()
+    if (!row) added += 1
+    const values = text.split('\t')
+    beyond = Math.max(beyond, place + values.length - columns.length)
+    values.forEach((value, right) => {
       const column = columns[place + right]
-      if (column) edits[row.key] = { ...edits[row.key], [column.name]: value }
+      if (column) edits[key] = { ...edits[key], [column.name]: value }
     })
   })
-  return edits
+  return { edits, added, beyond }
 }
 
 /** A rectangle of cells: rows and columns, both ends in. */

@@ -76,9 +76,9 @@ def _read(documents: Sequence[Located], notes: Notes) -> DemandReading:
         for item in items:
             item.text("apiVersion")
             if id(item) not in counted:
-                notes.ignore_rest(item, kind)
+                notes.tell_fields(item, kind)
     ignored = tuple(notes.ignored.values())
-    return DemandReading(tuple(rows), tuple(notes.faults), ignored, notes.seen(), running, OF_WORKLOADS)
+    return DemandReading(tuple(rows), tuple(notes.faults), ignored, notes.seen(), running, OF_WORKLOADS, notes.used())
 
 
 def _objects(documents: Sequence[Located], notes: Notes) -> Iterator[Located]:

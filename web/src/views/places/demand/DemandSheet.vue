@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NVirtualList, type VirtualListInst } from 'naive-ui'
+import { NVirtualList, useMessage, type VirtualListInst } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import type { Fault, Workload } from '../../../api/client'
 import { gibibytes, percent, plural, vcpus } from '../../../domain/format'
@@ -9,6 +9,7 @@ import { blockOf, cellText, columns, copied, filledDown, lines, pasted, type Col
 const props = defineProps<{ rows: Workload[]; faults: Fault[]; mayEdit: boolean; saved: number; grouping: Grouping; level: string; chosen: string | null }>()
 const emit = defineEmits<{ edit: [cells: Record<string, Record<string, string>>]; remove: [key: string]; choose: [key: string] }>()
 
+const message = useMessage()
 const list = ref<VirtualListInst | null>(null)
 const sheet = ref<HTMLElement | null>(null)
 const folded = ref(new Set<string>())
@@ -99,7 +100,9 @@ function paste(event: ClipboardEvent, line: number, place: number): void {
   const typed = event.clipboardData?.getData('text/plain') ?? ''
   if (!props.mayEdit || !/[\t\n]/.test(typed.trimEnd())) return
   event.preventDefault()
-  emit('edit', pasted(typed, shown.value, line, place))
+  const found = pasted(typed, shown.value, line, place, () => crypto.randomUUID())
+  if (found.beyond > 0) message.warning(`${found.beyond} of the pasted columns lie beyond the sheet’s last one and were left out.`)
+  emit('edit', found.edits)
 }
 function fold(title: string): void {
   folded.value = new Set(folded.value.has(title) ? [...folded.value].filter((entry) => entry !== title) : [...folded.value, title])

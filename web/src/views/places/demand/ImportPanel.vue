@@ -92,6 +92,7 @@ function take(): void {
           </table>
           <p v-if="reading.running_nodes"><strong>{{ reading.running_nodes }} nodes</strong> with where each pod runs: they become “Runs now”.</p>
           <p v-if="reading.understood.length" class="quiet">Understood: {{ reading.understood.map((entry) => `${entry.count} × ${entry.what}`).join('; ') }}.</p>
+          <details v-if="reading.fields.length"><summary>{{ plural(reading.fields.length, 'field') }} understood</summary><p class="quiet">{{ reading.fields.map((entry) => (entry.count > 1 ? `${entry.what} (${entry.count})` : entry.what)).join('; ') }}</p></details>
           <h3 v-if="reading.ignored.length">Ignored</h3>
           <p v-for="(entry, place) in reading.ignored" :key="place" class="quiet"><span v-if="entry.line" class="mono">line {{ entry.line }}</span> {{ entry.what }}<template v-if="entry.count > 1"> ({{ entry.count }} times)</template>: {{ entry.why }}</p>
         </div>
@@ -113,5 +114,5 @@ function take(): void {
 .found { grid-template-rows: auto 1fr auto; }
 input[type="file"]::file-selector-button { font: inherit; border: 1px solid var(--line); background: var(--paper); color: var(--ink); padding: 3px 10px; margin-right: 10px; }
 .scroll { overflow: auto; min-height: 0; } td { padding: 2px 5px; } .scroll p { font-size: 12px; margin-top: 4px; }
-.short { white-space: nowrap; } .cell { margin-left: 10px; } .gone td:first-child { text-decoration: line-through; } .act { display: flex; gap: 14px; align-items: center; }
+.scroll details { font-size: 12px; } .scroll summary { cursor: pointer; } .short { white-space: nowrap; } .cell { margin-left: 10px; } .gone td:first-child { text-decoration: line-through; } .act { display: flex; gap: 14px; align-items: center; }
 </style>

@@ -33,6 +33,7 @@ function over(share: number | null): string {
 
 <template>
   <div class="usage">
+    <p v-if="!data" class="quiet none" role="status">{{ found.error.value?.message ?? 'looking through what was measured…' }}</p>
     <UsageImport v-if="importing || (data && !data.usage)" :bench="bench" :demand="demand" :may-edit="mayEdit" @done="importing = false" />
     <template v-if="data?.usage">
       <section class="head">
@@ -96,5 +97,5 @@ function over(share: number | null): string {
 thead th { position: sticky; top: 0; background: var(--paper); } td { padding: 2px 6px; white-space: nowrap; } tr.chosen { background: var(--panel); box-shadow: inset 3px 0 0 var(--madder); } tbody tr:hover { background: var(--wash); }
 .up { color: var(--madder); font-weight: 600; } .down { color: var(--petrol); font-weight: 600; }
 .side { display: grid; gap: 6px; align-content: start; padding-right: 4px; } .side p { font-size: 12px; }
-.meter { width: 130px; } .meter i { display: block; height: 4px; background: var(--line); } .meter .sum { background: var(--petrol); margin-top: 1px; }
+.none { padding: 40px; } .meter { width: 130px; } .meter i { display: block; height: 4px; background: var(--line); } .meter .sum { background: var(--petrol); margin-top: 1px; }
 </style>
