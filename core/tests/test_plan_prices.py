@@ -6,6 +6,7 @@ from decimal import Decimal
 
 from rombel.errors import InputRefused
 from rombel.fit import check, fit
+from rombel.formats import write_placement_csv
 from rombel.model.demand import Basis, Demand, Level, PodDetail, Sizing, Volume, WorkloadKind
 from rombel.model.fit_problem import Offer, Purchase, Survival
 from rombel.model.house_rules import HouseRules
@@ -94,6 +95,12 @@ class TestProblem(unittest.TestCase):
         self.assertEqual((unit.name, unit.replicas, unit.request), ("shop/api + 2×shop/cache", 6, (1100, 3 * GIB, 3)))
         solution = fit(problem)
         self.assertEqual(check(problem, solution).violations, ())
+        placed = [line.split(",") for line in write_placement_csv(solution).splitlines()[1:]]
+        on = {
+            name: {line[0]: int(line[5]) for line in placed if line[4] == name} for name in ("shop/api", "shop/cache")
+        }
+        self.assertEqual(on["shop/cache"], {node: 2 * count for node, count in on["shop/api"].items()})
+        self.assertEqual(sum(on["shop/api"].values()), 6)
         for wrong in (
             [group[0], replace(group[1], replicas=9)],
             [replace(group[0], node_labels={"a": "1"}), replace(group[1], node_labels={"a": "2"})],
@@ -128,5 +135,8 @@ class TestProblem(unittest.TestCase):
         held = replace(ROWS[1], pod=PodDetail(volumes=(Volume("a", GIB),)), request=Amounts(9000, GIB))
         labels = {fact.label for fact in facts_of(held, ROWS, 0, Survival.LANDING) if fact.care}
         self.assertEqual(labels, {"zonal volume"})
+        queue = replace(ROWS[0], sizing=Sizing(Basis.QUEUE, most=2, trough=1, usual=1, peak=2, service_s=1.5, wait_s=1))
+        late = {fact.label: fact for fact in facts_of(queue, ROWS, 0, Survival.NONE)}["wait over 1 s at peak"]
+        self.assertEqual((late.value, late.care), ("100.0 %", True))
         self.assertTrue(eligibility(held, SUPPLY, LANDING, ROWS).care)
         self.assertEqual(eligibility(ROWS[0], SUPPLY, LANDING, ROWS).value, "2 of 2 types")

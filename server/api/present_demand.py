@@ -1,24 +1,19 @@
-"""What the API gives of demand: imports, levels, usage, growth, what runs now, and intake."""
+"""What the API gives of demand: imports, levels, what runs now, and intake."""
 
 from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import replace
-from datetime import UTC, datetime
 from decimal import Decimal
 from typing import Any
-
-import numpy as np
 
 from accounts.models import User
 from api.money import money
 from api.present import fault
 from intake.forms import form_of
 from intake.models import Intake
-from measured.adapt import running_of, usage_of
-from measured.models import UsageSet
+from measured.adapt import running_of
 from rombel.errors import InputRefused
 from rombel.formats import CSV_COLUMNS, DemandReading, Headings, cells_of, read_solution
 from rombel.formats.demand_columns import REQUIRED
@@ -29,17 +24,10 @@ from rombel.model.pod import Amounts
 from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
 from rombel.model.row_facts import Fact, basis_words, eligibility, facts_of
 from rombel.model.study import Supply, matches
-from rombel.plan import floor_per_month, unit_prices
-from rombel.usage import Forecast, GrowthParams, Series, SizingPolicy, WorkloadUsage, coincide, forecast, reached_on
 from runs.queries import latest_fit
-from studies.actions.change_study import events_of
 from studies.adapt import demand_of, demand_rows, supply_of, targets_of
 from studies.importing import differences
 from studies.models import Study, Variant, Workload
-from studies.usage import Sized, measured_window, proposals, study_usage
-
-MOST_POINTS = 700
-"""Points of a thinned series: about one a pixel."""
 
 
 def reading(found: DemandReading, target: Study, headings: Headings | None) -> dict[str, Any]:
@@ -158,255 +146,6 @@ def levels(study: Study) -> dict[str, Any]:
         if value.kind is not WorkloadKind.DAEMON
     ]
     return {"levels": whole, "rows": lines, "shares": study.level_shares, "growth_percent": study.growth_percent}
-
-
-_OF_SET = ("id", "status", "phase", "share", "message", "faults", "origin", "step_s", "steps", "samples", "read_at")
-
-
-def usage_set(row: UsageSet, study: Study) -> dict[str, Any]:
-    """Return a set of series in short."""
-    found = usage_of(row)
-    names = {name for name, _ in found}
-    gaps = [entry.total.gap_share for entry in found.values()]
-    missing = [value.full_name for value in demand_rows(study) if value.full_name not in names]
-    return {
-        **{name: getattr(row, name) for name in _OF_SET},
-        "window": measured_window(row),
-        "workloads": len(names),
-        "without": missing,
-        "gaps": float(np.mean(gaps)) if gaps else 0.0,
-        "resets": sum(entry.resets for entry in found.values()),
-        "left_out": [{"what": entry["why"], "count": entry["count"]} for entry in row.left_out],
-        "read_by": row.read_by.shown_name,
-        "taken": study.usage_id == row.pk,
-    }
-
-
-def sizing(variant: Variant, policy: SizingPolicy) -> dict[str, Any]:
-    """Return proposals for every measured workload and what taking all of them would save in a variant."""
-    study = variant.study
-    stored = {f"{row.namespace}/{row.name}": row for row in study.workloads.all()}
-    rows = [demand_of(row) for row in stored.values()]
-    sized = proposals(study, policy, rows)
-    growth, level = study.growth_percent, Level(variant.level)
-    prices = _Prices(variant, rows, sized)
-    lines = []
-    for entry in sized:
-        replicas = levels_of(entry.row, growth)[level].replicas
-        lines.append(_proposal(entry, stored[entry.row.full_name], replicas, prices))
-    return {
-        "usage": usage_set(study.usage, study) if study.usage else None,
-        "rows": sorted(lines, key=lambda line: -float(line["saves_per_month"])),
-        "floor_now": money(prices.now),
-        "floor_then": money(prices.then),
-        "per_vcpu": money(prices.per_vcpu),
-        "per_gib": money(prices.per_gib),
-        "coincidence": list(_coincidence(sized)),
-        "faults": prices.faults,
-    }
-
-
-class _Prices:
-    """Marginal prices of requests in a variant, and its floor with the proposals; zeros where it makes no problem."""
-
-    def __init__(self, variant: Variant, rows: Sequence[Demand], sized: Sequence[Sized]) -> None:
-        self.now = self.then = self.per_vcpu = self.per_gib = Decimal(0)
-        self.faults: list[str] = []
-        proposed = {entry.row.full_name: entry.proposal.request for entry in sized}
-        after = [replace(row, request=proposed.get(row.full_name, row.request)) for row in rows]
-        try:
-            supply, targets = supply_of(variant), targets_of(variant)
-            found = unit_prices(supply, targets, rows)
-            self.now, self.per_vcpu, self.per_gib = found.floor_per_month, found.per_vcpu, found.per_gib
-            self.then, _ = floor_per_month(supply, targets, after)
-        except InputRefused as refused:
-            self.faults = [entry.reason for entry in refused.faults]
-
-    def saving(self, now: Amounts, then: Amounts, replicas: int) -> Decimal:
-        """Return what smaller requests of so many replicas save a month; negative where they are larger."""
-        cpu = Decimal(now.cpu_millicores - then.cpu_millicores) / 1000
-        memory = Decimal(now.memory_bytes - then.memory_bytes) / 2**30
-        return replicas * (cpu * self.per_vcpu + memory * self.per_gib)
-
-
-def _proposal(entry: Sized, stored: Workload, replicas: int, prices: _Prices) -> dict[str, Any]:
-    now, found = entry.row.request, entry.proposal
-    names = ["cpu_used_millicores", "memory_used_bytes", "cpu_over_now", "cpu_over_then"]
-    names += ("memory_over_now", "memory_over_then", "most_over_limit", "caution")
-    return {
-        "key": stored.key,
-        "name": entry.row.full_name,
-        "owner": entry.row.owner,
-        "replicas": replicas,
-        "cpu_now": show_cpu(now.cpu_millicores),
-        "memory_now": show_memory(now.memory_bytes),
-        "cpu_then": show_cpu(found.request.cpu_millicores),
-        "memory_then": show_memory(found.request.memory_bytes),
-        "cpu_now_millicores": now.cpu_millicores,
-        "memory_now_bytes": now.memory_bytes,
-        "cpu_then_millicores": found.request.cpu_millicores,
-        "memory_then_bytes": found.request.memory_bytes,
-        **{name: getattr(found, name) for name in names},
-        "saves_per_month": money(prices.saving(now, found.request, replicas)),
-        "sized": entry.row.provenance.asked is not None,
-    }
-
-
-def _coincidence(sized: Sequence[Sized]) -> Iterator[dict[str, Any]]:
-    """Yield how far peaks of CPU coincide, over all and within each owner."""
-    groups: dict[str, dict[str, Series]] = {"all workloads": {}}
-    for entry in sized:
-        if "cpu" in entry.usage:
-            groups["all workloads"][entry.row.full_name] = entry.usage["cpu"].total
-            groups.setdefault(entry.row.owner or "no owner", {})[entry.row.full_name] = entry.usage["cpu"].total
-    for group, series in groups.items():
-        found = coincide(series) if len(series) > 1 else None
-        if found is not None:
-            names = ("sum_of_peaks", "peak_of_sum", "measured_share")
-            at = datetime.fromtimestamp(found.at_s, UTC)
-            yield {"group": group, "workloads": len(series), "at": at, **{name: getattr(found, name) for name in names}}
-
-
-def series(study: Study, workload: str) -> dict[str, Any]:
-    """Return the use of one workload's busiest replica through time, thinned to about a point a pixel."""
-    found = study_usage(study, workload).get(workload, {})
-    step = max((-(-len(entry.busiest.values) // MOST_POINTS) for entry in found.values()), default=1)
-    first = next(iter(found.values()), None)
-    return {
-        "start_s": first.busiest.start_s if first else 0,
-        "step_s": first.busiest.step_s * step if first else 60,
-        "cpu": _thinned(found.get("cpu"), step),
-        "memory": _thinned(found.get("memory"), step),
-    }
-
-
-def _thinned(entry: WorkloadUsage | None, step: int) -> list[float | None]:
-    if entry is None:
-        return []
-    values = entry.busiest.values
-    padded = np.append(values, np.full(-len(values) % step, np.nan)).reshape(-1, step)
-    known = ~np.isnan(padded).all(axis=1)
-    most = np.where(np.isnan(padded), -np.inf, padded).max(axis=1)
-    return [float(value) if is_known else None for value, is_known in zip(most, known, strict=True)]
-
-
-def growth(variant: Variant, params: GrowthParams, chosen: str) -> dict[str, Any]:
-    """Return where the CPU of every measured workload is heading, and the forecast of one, or of all together."""
-    study = variant.study
-    usage, events = study_usage(study), events_of(study)
-    stored = {f"{row.namespace}/{row.name}": row for row in study.workloads.all()}
-    lines, whole = [], [entry["cpu"].total for entry in usage.values() if "cpu" in entry]
-    picture = None
-    for name, series, row in _growing(usage, stored, whole):
-        try:
-            found = forecast(series, events, params)
-        except InputRefused as refused:
-            lines.append(_no_growth(name, row, refused.faults[0].reason))
-            continue
-        limit, why = _limit(demand_of(row), study) if row else _fit_limit(variant)
-        lines.append(_growth_line(name, row, found, limit))
-        if name == chosen or (not chosen and row is None):
-            picture = _forecast(name, found, limit, why)
-    far = "9999"
-    lines.sort(
-        key=lambda line: (line["key"] is not None, str(line["reached"] or far), str(line["reached_high"] or far))
-    )
-    return {"rows": lines, "chosen": picture, "events": study.events, "horizon_days": params.horizon_days}
-
-
-ALL = "all workloads"
-
-
-def _growing(
-    usage: Mapping[str, Mapping[str, WorkloadUsage]], stored: Mapping[str, Workload], whole: Sequence[Series]
-) -> Iterator[tuple[str, Series, Workload | None]]:
-    if whole:
-        first = whole[0]
-        yield ALL, Series(first.start_s, first.step_s, np.sum([entry.values for entry in whole], axis=0)), None
-    for name, entry in usage.items():
-        if "cpu" in entry and name in stored:
-            yield name, entry["cpu"].total, stored[name]
-
-
-def _limit(row: Demand, study: Study) -> tuple[float | None, str]:
-    """Return the cores that a workload's most replicas bear, and in words how."""
-    if not row.request.cpu_millicores:
-        return None, "it requests no CPU"
-    sizing, scales = row.sizing, row.sizing.basis != "fixed"
-    if scales and sizing.most is None:
-        return None, "no most replicas are stated"
-    replicas = (sizing.most or 0) if scales else levels_of(row, study.growth_percent)[Level.PEAK].replicas
-    if row.ceiling is not None:
-        replicas = min(replicas, row.ceiling)
-    share = sizing.target_percent if scales else 100
-    why = f"{replicas} replicas x {show_cpu(row.request.cpu_millicores)} x {share} %"
-    return replicas * row.request.cpu_millicores * share / 100_000, why
-
-
-def _fit_limit(variant: Variant) -> tuple[float | None, str]:
-    """Return the cores that pods of the present fit request in all."""
-    fit = latest_fit(variant)
-    if fit is None or fit.status == "infeasible":
-        return None, "there is no fit yet"
-    cores = sum(
-        levels_of(row, variant.study.growth_percent)[Level(variant.level)].replicas * row.request.cpu_millicores
-        for row in demand_rows(variant.study)
-    )
-    return cores / 1000, f"all CPU requested at {variant.level}: what the fit makes room for"
-
-
-def _no_growth(name: str, row: Workload | None, why: str) -> dict[str, Any]:
-    nothing = {"slope_per_week": 0.0, "peak": 0.0, "growth_percent": 0}
-    return {
-        "key": row.key if row else None, "name": name, **nothing, "limit": None, "reached": None, "reached_high": None,
-        "caution": why,
-    }  # fmt: skip
-
-
-def _growth_line(name: str, row: Workload | None, found: Forecast, limit: float | None) -> dict[str, Any]:
-    return {
-        "key": row.key if row else None,
-        "name": name,
-        "slope_per_week": found.slope_per_week,
-        "peak": max(value for value in found.peaks if value == value),
-        "growth_percent": found.growth_percent(),
-        "limit": limit,
-        **_reached(found, limit),
-        "caution": found.caution,
-    }
-
-
-def _reached(found: Forecast, limit: float | None) -> dict[str, Any]:
-    if limit is None:
-        return {"reached": None, "reached_high": None}
-    return {
-        "reached": reached_on(found.ahead, found.expected, limit),
-        "reached_high": reached_on(found.ahead, found.high, limit),
-    }
-
-
-def _forecast(name: str, found: Forecast, limit: float | None, why: str) -> dict[str, Any]:
-    measured = [
-        {"day": day, "peak": peak if peak == peak else None, "low": None, "high": None}
-        for day, peak in zip(found.days, found.peaks, strict=True)
-    ]
-    ahead = [
-        {"day": day, "peak": peak, "low": low, "high": high}
-        for day, peak, low, high in zip(found.ahead, found.expected, found.low, found.high, strict=True)
-    ]
-    return {
-        "name": name,
-        "measured": measured,
-        "ahead": ahead,
-        "limit": limit,
-        "limit_why": why,
-        "slope_per_week": found.slope_per_week,
-        "growth_percent": found.growth_percent(),
-        "weekday": list(found.weekday),
-        "daily": list(found.daily),
-        **_reached(found, limit),
-        "caution": found.caution,
-    }
 
 
 def running(variant: Variant) -> dict[str, Any] | None:

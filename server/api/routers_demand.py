@@ -11,6 +11,7 @@ from ninja.files import UploadedFile
 from pydantic import Field
 
 from api import present_demand as present
+from api import present_usage
 from api import schemas_demand as schemas
 from api.schemas import TakenOut
 from api.session import user_of
@@ -85,13 +86,13 @@ def read_usage(
     """Queue a file of measurements to be read; the study does not use it before it is taken."""
     study = study_by_id(study_id)
     made = ReadUsage(user_of(request), study, format, file.read(), file.name or "").run()
-    return Status(201, present.usage_set(made, study))
+    return Status(201, present_usage.usage_set(made, study))
 
 
 @demand.get("/studies/{study_id}/usage/{usage_id}", operation_id="getUsage", response=schemas.UsageSetOut)
 def get_usage(request: HttpRequest, study_id: int, usage_id: int) -> Any:
     """Say how far measurements are read, and what they hold."""
-    return present.usage_set(usage_set(usage_id), study_by_id(study_id))
+    return present_usage.usage_set(usage_set(usage_id), study_by_id(study_id))
 
 
 @demand.post("/studies/{study_id}/usage/{usage_id}/stop", operation_id="stopUsage", response={204: None})
@@ -111,7 +112,7 @@ def take_usage(request: HttpRequest, study_id: int, usage_id: int) -> Any:
 @demand.get("/variants/{variant_id}/proposals", operation_id="getProposals", response=schemas.SizingOut)
 def get_proposals(request: HttpRequest, variant_id: int, policy: Annotated[schemas.PolicyIn, Query()]) -> Any:
     """Propose requests for every measured workload."""
-    return present.sizing(variant_by_id(variant_id), _policy(policy))
+    return present_usage.sizing(variant_by_id(variant_id), _policy(policy))
 
 
 def _policy(body: schemas.PolicyIn) -> SizingPolicy:
@@ -144,7 +145,7 @@ def follow_usage(request: HttpRequest, study_id: int, body: schemas.FollowIn) ->
 @demand.get("/studies/{study_id}/series", operation_id="getSeries", response=schemas.SeriesOut)
 def get_series(request: HttpRequest, study_id: int, workload: str) -> Any:
     """Return one workload's use through time."""
-    return present.series(study_by_id(study_id), workload)
+    return present_usage.series(study_by_id(study_id), workload)
 
 
 @demand.get("/variants/{variant_id}/growth", operation_id="getGrowth", response=schemas.DemandGrowthOut)
@@ -157,7 +158,7 @@ def get_growth(
 ) -> Any:
     """Say where demand is heading and when limits are met."""
     params = GrowthParams(trend=Trend(trend), horizon_days=horizon_days)
-    return present.growth(variant_by_id(variant_id), params, workload)
+    return present_usage.growth(variant_by_id(variant_id), params, workload)
 
 
 @demand.get("/variants/{variant_id}/running", operation_id="getRunning", response=schemas.RunningOut | None)

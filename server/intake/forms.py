@@ -14,7 +14,7 @@ from accounts.models import User
 from house.models import present_rules, rules_of
 from rombel.errors import Fault, InputRefused
 from rombel.formats.demand_columns import read_count
-from rombel.model.demand import Demand, Level
+from rombel.model.demand import Demand
 from rombel.model.intake import Importance, IntakeForm, row_of_form
 from rombel.model.levels import levels_of
 from rombel.model.quantity import cpu_millicores, memory_bytes, parse_day, show_cpu, show_memory, typed_quantity
@@ -125,11 +125,6 @@ def outlook_of(form: IntakeForm, study: Study) -> IntakeOutlook:
         reasons = tuple(fault.reason for fault in refused.faults)
         return IntakeOutlook(row, filled, Decimal(0), Decimal(0), reasons)
     return IntakeOutlook(row, filled, found.cost_per_month, found.promise_per_month, found.reasons)
-
-
-def peak_replicas(row: Demand) -> int:
-    """Return the replicas of a row at peak."""
-    return levels_of(row)[Level.PEAK].replicas
 
 
 def open_faults(row: Demand, study: Study) -> Iterator[Fault]:

@@ -9,6 +9,7 @@ from collections.abc import Iterable, Sequence
 from decimal import ROUND_HALF_EVEN, Decimal
 
 from rombel.formats.problem_json import plain_decimal
+from rombel.model.demand import parted_name
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
 from rombel.model.quantity import HOURS_PER_MONTH
@@ -34,13 +35,18 @@ def write_pools_csv(problem: FitProblem, solution: FitSolution) -> str:
 
 
 def write_placement_csv(solution: FitSolution) -> str:
-    """Return one line for each node and workload on it: node number, type, purchase, zone, workload, replicas."""
+    """Return one line for each node and workload on it: node number, type, purchase, zone, workload, replicas.
+
+    Members of a group that was placed as one stand on lines of their own.
+    """
     rows: list[list[object]] = []
     number = 0
     for group in solution.nodes:
         for _ in range(group.count):
-            for name, replicas in sorted(group.replicas.items()):
-                rows.append([number, group.instance_type, group.purchase, group.zone, name, replicas])
+            placed = [
+                (own, count * times) for name, count in group.replicas.items() for own, times in parted_name(name)
+            ]
+            rows += [[number, group.instance_type, group.purchase, group.zone, *entry] for entry in sorted(placed)]
             number += 1
     return _csv(["node", "instance_type", "purchase", "zone", "workload", "replicas"], rows)
 

@@ -10,6 +10,7 @@ from rombel.model.fit_problem import Survival
 from rombel.model.levels import levels_of
 from rombel.model.pod import Amounts
 from rombel.model.quantity import show_cpu, show_memory
+from rombel.model.queueing import late_share
 from rombel.model.study import Supply, Targets, matches, node_waterfall
 
 
@@ -51,6 +52,8 @@ def facts_of(row: Demand, rows: Sequence[Demand], growth_percent: int, survive: 
         worst = levels[cut[-1]]
         why = f"{worst.wanted} wanted, {worst.replicas} allowed by its most replicas or its scale ceiling"
         yield Fact("unserved", f"at {' and '.join(cut)}", why, care=True)
+    if row.sizing.basis is Basis.QUEUE and row.sizing.service_s and levels[Level.PEAK].replicas:
+        yield _late(row, row.sizing.service_s, levels[Level.PEAK].replicas)
     yield from _partition_facts(row, max(count.replicas for count in levels.values()))
     yield from _volume_facts(row, survive)
     if row.budget is not None:
@@ -69,6 +72,14 @@ def facts_of(row: Demand, rows: Sequence[Demand], growth_percent: int, survive: 
     if row.service:
         others = [e.full_name for e in rows if e.service == row.service and e.full_name != row.full_name]
         yield Fact("instance of", row.service, f"others: {', '.join(others) or 'none'}")
+
+
+def _late(row: Demand, service_s: float, replicas: int) -> Fact:
+    """Return the share of arrivals at peak that wait too long with the replicas that run then."""
+    sizing = row.sizing
+    share = 100 * late_share(sizing.peak * service_s, replicas, (sizing.wait_s or 0) / service_s)
+    why = f"{sizing.peak:g} a second of {service_s:g} s each on {replicas} replicas (Erlang C)"
+    return Fact(f"wait over {sizing.wait_s:g} s at peak", f"{share:.1f} %", why, care=share > sizing.late_percent)
 
 
 def _partition_facts(row: Demand, replicas: int) -> Iterator[Fact]:

@@ -42,11 +42,6 @@ class Series:
         """Return the share of steps without a value."""
         return float(np.isnan(self.values).mean()) if len(self.values) else 1.0
 
-    @property
-    def end_s(self) -> int:
-        """Return the time just after the last step."""
-        return self.start_s + self.step_s * len(self.values)
-
 
 def increases(times_s: Values, totals: Values) -> Values:
     """Return (N-1,) how much a counter rose between samples; after a reset it starts at zero, never below.

@@ -72,18 +72,8 @@ def robust(places: Values, values: Values) -> Line:
     return Line(intercept, slope, spread, len(values), mean_at, float(((places - mean_at) ** 2).sum()))
 
 
-def smoothed(values: Values, alpha: float, first: float) -> Values:
-    """Return (N,) the single exponential smoothing: each is told before its sample is seen, the first being given."""
-    result = np.empty(len(values))
-    level = first
-    for place, value in enumerate(values):
-        result[place] = level
-        level += alpha * (value - level)
-    return result
-
-
 def doubly_smoothed(values: Values, alpha: float, gamma: float, trend: float) -> tuple[float, float]:
-    """Return the level and the trend after the last sample, by double exponential smoothing.
+    """Return the level and the trend after the last sample, by double exponential smoothing; without a trend, by single.
 
     Parameters
     ----------

@@ -104,6 +104,15 @@ export function useDemandActions(study: Ref<number>, then: () => void) {
     mutationFn: async (body: Schemas['FollowIn']) => taken(await client.POST('/api/studies/{study_id}/following', { params: path.value, body })),
     onSuccess,
   })
+  const decide = useMutation({
+    mutationFn: async (choice: { id: number; status: Schemas['DecisionIn']['status']; words: string }) =>
+      taken(await client.POST('/api/intakes/{intake_id}/decisions', { params: { path: { intake_id: choice.id } }, body: { status: choice.status, words: choice.words } })),
+    onSuccess,
+  })
+  return { change, take, giveBack, follow, decide, ...useUsageActions(study, onSuccess) }
+}
+/** Reading measurements, stopping that, and making them the study's own. */
+function useUsageActions(study: Ref<number>, onSuccess: () => Promise<void>) {
   const read = useMutation({ mutationFn: async (chosen: { format: string; file: File }) => sendUsage(study.value, chosen.format, chosen.file) })
   const stopReading = useMutation({
     mutationFn: async (usage: number) => taken(await client.POST('/api/studies/{study_id}/usage/{usage_id}/stop', { params: { path: { study_id: study.value, usage_id: usage } } })),
@@ -112,12 +121,7 @@ export function useDemandActions(study: Ref<number>, then: () => void) {
     mutationFn: async (usage: number) => taken(await client.PUT('/api/studies/{study_id}/usage/{usage_id}', { params: { path: { study_id: study.value, usage_id: usage } } })),
     onSuccess,
   })
-  const decide = useMutation({
-    mutationFn: async (choice: { id: number; status: Schemas['DecisionIn']['status']; words: string }) =>
-      taken(await client.POST('/api/intakes/{intake_id}/decisions', { params: { path: { intake_id: choice.id } }, body: { status: choice.status, words: choice.words } })),
-    onSuccess,
-  })
-  return { change, take, giveBack, follow, read, stopReading, takeUsage, decide }
+  return { read, stopReading, takeUsage }
 }
 export type DemandActions = ReturnType<typeof useDemandActions>
 
