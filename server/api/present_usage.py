@@ -62,8 +62,10 @@ def sizing(variant: Variant, policy: SizingPolicy) -> dict[str, Any]:
     prices = _Prices(variant, rows, sized)
     lines = []
     for entry in sized:
-        replicas = levels_of(entry.row, growth)[level].replicas
-        lines.append(_proposal(entry, stored[entry.row.full_name], replicas, prices))
+        # Where replicas follow use, smaller requests mean more of them.
+        after = replace(entry.row, request=entry.proposal.request)
+        counts = [levels_of(row, growth)[level].replicas for row in (entry.row, after)]
+        lines.append(_proposal(entry, stored[entry.row.full_name], counts, prices))
     return {
         "usage": usage_set(study.usage, study) if study.usage else None,
         "rows": sorted(lines, key=lambda line: -float(line["saves_per_month"])),
@@ -92,14 +94,13 @@ class _Prices:
         except InputRefused as refused:
             self.faults = [entry.reason for entry in refused.faults]
 
-    def saving(self, now: Amounts, then: Amounts, replicas: int) -> Decimal:
-        """Return what smaller requests of so many replicas save a month; negative where they are larger."""
-        cpu = Decimal(now.cpu_millicores - then.cpu_millicores) / 1000
-        memory = Decimal(now.memory_bytes - then.memory_bytes) / 2**30
+    def worth(self, request: Amounts, replicas: int) -> Decimal:
+        """Return what requests of so many replicas are worth a month at these prices."""
+        cpu, memory = Decimal(request.cpu_millicores) / 1000, Decimal(request.memory_bytes) / 2**30
         return replicas * (cpu * self.per_vcpu + memory * self.per_gib)
 
 
-def _proposal(entry: Sized, stored: Workload, replicas: int, prices: _Prices) -> dict[str, Any]:
+def _proposal(entry: Sized, stored: Workload, counts: Sequence[int], prices: _Prices) -> dict[str, Any]:
     now, found = entry.row.request, entry.proposal
     names = ["cpu_used_millicores", "memory_used_bytes", "cpu_over_now", "cpu_over_then"]
     names += ("memory_over_now", "memory_over_then", "most_over_limit", "caution")
@@ -107,7 +108,8 @@ def _proposal(entry: Sized, stored: Workload, replicas: int, prices: _Prices) ->
         "key": stored.key,
         "name": entry.row.full_name,
         "owner": entry.row.owner,
-        "replicas": replicas,
+        "replicas": counts[0],
+        "replicas_then": counts[1],
         "cpu_now": show_cpu(now.cpu_millicores),
         "memory_now": show_memory(now.memory_bytes),
         "cpu_then": show_cpu(found.request.cpu_millicores),
@@ -117,7 +119,7 @@ def _proposal(entry: Sized, stored: Workload, replicas: int, prices: _Prices) ->
         "cpu_then_millicores": found.request.cpu_millicores,
         "memory_then_bytes": found.request.memory_bytes,
         **{name: getattr(found, name) for name in names},
-        "saves_per_month": money(prices.saving(now, found.request, replicas)),
+        "saves_per_month": money(prices.worth(now, counts[0]) - prices.worth(found.request, counts[1])),
         "sized": entry.row.provenance.asked is not None,
     }
 

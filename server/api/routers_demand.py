@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import File, Form, Query, Router, Status
 from ninja.files import UploadedFile
 from pydantic import Field
@@ -20,13 +20,14 @@ from intake.actions.hand_in import HandIn
 from intake.forms import outlook_of, read_form, with_owner
 from intake.models import IntakeStatus
 from intake.queries import intake_by_id, intakes_for
-from rombel.formats import Headings, Mapped, read_headings
+from rombel.formats import Headings, Mapped, read_headings, write_demand_csv
 from rombel.usage import Definition, GrowthParams, SizingPolicy, Trend
 from studies.actions.change_study import ChangeStudy
 from studies.actions.follow_usage import FollowUsage
 from studies.actions.size_requests import GiveBackRequests, SizeRequests
 from studies.actions.take_demand import TakeDemand
 from studies.actions.take_usage import TakeUsage
+from studies.adapt import demand_rows
 from studies.importing import Source, read_source
 from studies.queries import study_by_id, variant_by_id, workload_by_key
 from studies.usage import ReadUsage, StopUsage, usage_set
@@ -54,6 +55,14 @@ def take_import(request: HttpRequest, study_id: int, body: schemas.ImportIn) -> 
     """Take a text's rows into the study: all of them or none."""
     action = TakeDemand(user_of(request), study_by_id(study_id), _source(body), body.remove_gone)
     return {"rows": action.run()}
+
+
+@demand.get("/studies/{study_id}/demand.csv", operation_id="getDemandCsv", response=str)
+def get_demand_csv(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Return the demand sheet as CSV; an import reads the same rows back."""
+    text = write_demand_csv(demand_rows(study_by_id(study_id)))
+    headers = {"Content-Disposition": 'attachment; filename="demand.csv"'}
+    return HttpResponse(text, content_type="text/csv; charset=utf-8", headers=headers)
 
 
 @demand.get("/variants/{variant_id}/workloads/{key}", operation_id="getWorkload", response=schemas.WorkloadDetailOut)

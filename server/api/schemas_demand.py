@@ -223,6 +223,7 @@ class ProposalOut(Schema):
     name: str
     owner: str
     replicas: int
+    replicas_then: int
     cpu_now: str
     memory_now: str
     cpu_then: str

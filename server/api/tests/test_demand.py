@@ -73,6 +73,12 @@ class TestImport(DemandCase):
         self.sent("post", f"{self.path}/undo", {}, 204)
         self.assertEqual(self.rows(), before)
 
+    def test_the_sheet_goes_out_as_csv_and_comes_back_the_same(self) -> None:
+        text = self.client.get(f"/api{self.path}/demand.csv").content.decode()
+        found = self.sent("post", f"{self.path}/readings", {"format": "csv", "text": text})
+        self.assertEqual({row["change"] for row in found["rows"]}, {"same"})
+        self.assertEqual(len(found["rows"]), 8)
+
     def test_a_mapping_is_asked_for_and_followed(self) -> None:
         body: dict[str, Any] = {"format": "csv", "text": "App;Anzahl;cores;gib\nkiosk;3;0.5;2\n"}
         found = self.sent("post", f"{self.path}/readings", body)

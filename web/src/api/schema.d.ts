@@ -380,6 +380,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/demand.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Demand Csv
+         * @description Return the demand sheet as CSV; an import reads the same rows back.
+         */
+        get: operations["getDemandCsv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/workloads/{key}": {
         parameters: {
             query?: never;
@@ -2065,6 +2085,8 @@ export interface components {
             owner: string;
             /** Replicas */
             replicas: number;
+            /** Replicas Then */
+            replicas_then: number;
             /** Cpu Now */
             cpu_now: string;
             /** Memory Now */
@@ -3590,6 +3612,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakenOut"];
+                };
+            };
+        };
+    };
+    getDemandCsv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };

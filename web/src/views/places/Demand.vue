@@ -92,7 +92,7 @@ function add(): void {
     <template v-else>
       <ImportPanel v-if="importing" :actions="actions" @done="importing = false" />
       <FaultList v-if="error" :title="error.message" :faults="faults" />
-      <p class="sums quiet">{{ rows.length }} workloads · {{ whole.replicas }} replicas at {{ level === 'grown' ? 'grown peak' : level }} · {{ vcpus(whole.cpu) }} vCPU · {{ gibibytes(whole.memory) }} GiB requested<template v-if="rows.some((row) => row.sized)"> · <span class="key">underlined: right-sized</span></template></p>
+      <p class="sums quiet">{{ rows.length }} workloads · {{ whole.replicas }} replicas at {{ level === 'grown' ? 'grown peak' : level }} · {{ vcpus(whole.cpu) }} vCPU · {{ gibibytes(whole.memory) }} GiB requested<template v-if="rows.some((row) => row.sized)"> · <span class="key">underlined: right-sized</span></template> · <a :href="`/api/studies/${bench.study.id}/demand.csv`" download="demand.csv">demand.csv</a></p>
       <div v-if="bench.workloads.length" class="body" :class="{ alone: importing }">
         <DemandSheet :rows="rows" :faults="error?.faults ?? []" :may-edit="mayEdit" :saved="saved" :grouping="grouping" :level="level" :chosen="chosen" @edit="send({ cells: $event })" @remove="send({ removed: [$event] })" @choose="choose" />
         <RowPanel v-if="chosen && !importing" :variant="bench.variant.id" :chosen="chosen" :may-edit="mayEdit" :faults="error?.faults ?? []" @edit="send({ cells: $event })" @copies="(key, names) => send({ copies: { [key]: names } })" @give-back="demand.giveBack.mutate([$event])" @close="choose(null)" />
