@@ -45,8 +45,9 @@ def read_compose(text: str) -> DemandReading:
         notes.fields.update(re.sub(r"^services\.[^.]+", "service", path) for path in document.taken())
         for path, line in document.unread():
             notes.ignore(line, re.sub(r"^services\.[^.]+", "service", path), NOT_ASKED)
-    if not documents and not faults:
-        notes.faults.append(Fault("compose.services", "", "The text is empty.", "Paste a whole Compose file.", 1, 1))
+    if not rows and not notes.faults:
+        reason = "There is no service in the text."
+        notes.faults.append(Fault("compose.services", "", reason, "Paste a whole Compose file.", 1, 1))
     ignored = tuple(notes.ignored.values())
     return DemandReading(
         tuple(rows), tuple(notes.faults), ignored, notes.seen(), speaks=OF_WORKLOADS, fields=notes.used()
@@ -55,6 +56,8 @@ def read_compose(text: str) -> DemandReading:
 
 def _service(name: str, item: Located, project: str, named: set[str], notes: Notes) -> Demand:
     reader = _Reader(item, name, notes)
+    if not name or "/" in name:
+        notes.faults.append(item.fault("compose.name", "services", f"'{name[:60]}' is no name.", "Leave slashes out."))
     everywhere = item.text("deploy", "mode").startswith("global")
     limit = Amounts(
         reader.cpus("deploy.resources.limits.cpus", "cpus"),

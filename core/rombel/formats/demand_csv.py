@@ -92,7 +92,8 @@ def _read(reader: Any, mapped: Mapped) -> DemandReading:
     taken = {**_guess(headings), **mapped.columns}
     taken = {name: heading for name, heading in taken.items() if heading}
     ours = {heading: name for name, heading in taken.items()}
-    header = [ours.get(heading, f"\0{heading}") for heading in headings]
+    # A column that is not taken gets a name of its own, so that two alike are no fault.
+    header = [ours.get(heading, f"\0{place}") for place, heading in enumerate(headings)]
     faults = header_faults([*header, *mapped.fixed] if any(headings) else [], REQUIRED)
     faults += [
         Fault("csv.mapping", name, f"There is no heading '{heading}'.", "Choose a heading of the file.", 1, 1)
@@ -102,7 +103,8 @@ def _read(reader: Any, mapped: Mapped) -> DemandReading:
     if faults:
         return DemandReading((), tuple(faults))
     why = "No column of the sheet is taken from it."
-    ignored = tuple(Ignored(1, f"column '{name[1:]}'", why) for name in header if name.startswith("\0"))
+    left = [heading for heading, name in zip(headings, header, strict=True) if name.startswith("\0")]
+    ignored = tuple(Ignored(1, f"column '{heading}'", why) for heading in left)
     rows, wrong = _rows(reader, header, mapped)
     understood = tuple(Understood(f"column {name} from '{heading}'", len(rows)) for name, heading in taken.items())
     speaks = frozenset(name for name in [*taken, *mapped.fixed] if name in BY_NAME)

@@ -117,5 +117,5 @@ class TestCsv(unittest.TestCase):
             ('namespace,name,replicas,cpu,memory\n"a"b,c,1,1,1', "csv.text"),
         ):
             self.assertEqual(read_demand_csv(text).faults[0].code, code)
-        ignored = read_demand_csv("namespace,name,replicas,cpu,memory,colour\na,b,1,1,1Gi,red\n").ignored
-        self.assertEqual(ignored[0].what, "column 'colour'")
+        reading = read_demand_csv("namespace,name,replicas,cpu,memory,colour,,\na,b,1,1,1Gi,red,,\n")
+        self.assertEqual((len(reading.rows), reading.ignored[0].what), (1, "column 'colour'"))

@@ -2,12 +2,15 @@
 
 import json
 import unittest
+from collections.abc import Iterator
 from dataclasses import replace
+from typing import Any
 
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rombel.formats import (
+    CSV_COLUMNS,
     Mapped,
     cells_of,
     read_compose,
@@ -161,6 +164,59 @@ class TestAround(unittest.TestCase):
             (read_manifests(listed(*items)).faults[0].code, read_manifests(listed(*items)).faults[0].line),
             ("manifest.replicas", 1),
         )
+
+
+STRANGE = st.one_of(
+    st.none(), st.booleans(), st.integers(), st.text(max_size=6), st.just([]), st.just({}), st.just([None, {"a": 1}])
+)
+
+
+def places(value: object, path: tuple[object, ...] = ()) -> Iterator[tuple[object, ...]]:
+    """Yield the path of every value inside a JSON value."""
+    parts = value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ()
+    for key, entry in parts:
+        yield (*path, key)
+        yield from places(entry, (*path, key))
+
+
+WHOLE: dict[str, Any] = json.loads(
+    listed(
+        node("n1", "amber"),
+        pod("web-9f-1", "n1", ("ReplicaSet", "web-9f")),
+        thing("Deployment", "api", {"replicas": 2, **template(tolerations=[{"key": "a", "effect": "NoSchedule"}])}),
+        thing(
+            "HorizontalPodAutoscaler", "api", {"scaleTargetRef": {"name": "api"}, "minReplicas": 1, "maxReplicas": 2}
+        ),
+        thing("PodDisruptionBudget", "api", {"minAvailable": 1, "selector": {"matchLabels": {"app": "api"}}}),
+        thing("PersistentVolumeClaim", "d", {"resources": {"requests": {"storage": "1Gi"}}}),
+    )
+)
+SERVICES: dict[str, Any] = {
+    "services": {
+        "a": {
+            "scale": 2,
+            "deploy": {"resources": {"limits": {"cpus": "1", "memory": "1g"}}, "placement": {"constraints": ["x"]}},
+        }
+    },
+    "volumes": {"v": {}},
+}
+
+
+class TestWhatever(unittest.TestCase):
+    @settings(max_examples=60)
+    @given(st.data())
+    def test_a_text_with_anything_anywhere_ends_in_rows_or_faults(self, data: st.DataObject) -> None:
+        for whole, read in ((WHOLE, read_manifests), (SERVICES, read_compose)):
+            value = json.loads(json.dumps(whole))
+            *above, last = data.draw(st.sampled_from(list(places(value))))
+            here = value
+            for step in above:
+                here = here[step]
+            here[last] = data.draw(STRANGE)
+            reading = read(json.dumps(value))
+            self.assertTrue(reading.rows or reading.faults or reading.running)
+            for row in reading.rows:
+                self.assertEqual(set(cells_of(row)), set(CSV_COLUMNS))
 
 
 class TestCompose(unittest.TestCase):

@@ -11,6 +11,9 @@ from rombel.formats.manifests._notes import Notes
 from rombel.formats.manifests._pod_spec import Around
 from rombel.model.demand import Basis, Budget, Demand, Sizing
 
+MOST_REPLICAS = 10**6
+"""More replicas than this are a slip."""
+
 _DEFAULT_TARGET = 80
 """CPU target of the older autoscaler object where it states none (API reference, from memory)."""
 
@@ -48,9 +51,9 @@ def with_autoscalers(rows: Iterable[Demand], items: Iterable[Located], notes: No
             continue
         least, most = item.get("spec", "minReplicas"), item.get("spec", "maxReplicas")
         low, high = _whole(least, 1), _whole(most, 0)
-        if high < max(low, 1):
+        if not max(low, 1) <= high <= MOST_REPLICAS:
             place = most or item
-            reason = f"The autoscaler of {name} needs maxReplicas of at least its minReplicas."
+            reason = f"The autoscaler of {name} needs maxReplicas from its minReplicas to {MOST_REPLICAS}."
             notes.faults.append(place.fault("manifest.range", "spec.maxReplicas", reason, "State both, in that order."))
             continue
         notes.understood["autoscaler"] += 1
