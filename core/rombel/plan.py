@@ -56,11 +56,10 @@ def outlook(supply: Supply, targets: Targets, demand: Sequence[Demand]) -> Outlo
     reasons: tuple[str, ...] = ()
     for asked in (replace(targets, survive_zone=Survival.NONE), targets):
         try:
-            found = quick_floor(problem_of_study(supply, asked, demand))
+            floor, reasons = floor_per_month(supply, asked, demand)
         except InputRefused as refused:
             return Outlook(None, None, tuple(fault.reason for fault in refused.faults))
-        reasons = found.reasons
-        floors.append(None if reasons else found.floor_per_hour * HOURS_PER_MONTH)
+        floors.append(None if reasons else floor)
     return Outlook(floors[1], floors[0], reasons)
 
 

@@ -11,7 +11,6 @@ from django.db.models import prefetch_related_objects
 from accounts.models import User
 from api import present_supply
 from api.money import money
-from rombel.errors import Fault
 from rombel.fit.summary import FitSummary, summarise
 from rombel.formats import read_problem, read_solution, show_labels
 from rombel.model.demand import parted_name
@@ -77,11 +76,6 @@ def workload(row: Workload, growth_percent: int) -> dict[str, Any]:
         "cut": any(count.cut for count in levels.values()),
         "sized": value.provenance.asked is not None,
     }
-
-
-def fault(entry: Fault) -> dict[str, Any]:
-    """Return a fault."""
-    return {name: getattr(entry, name) for name in ("code", "path", "reason", "mend", "line", "column")}
 
 
 def run(row: Run) -> dict[str, Any]:

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import suppress
+from dataclasses import asdict
 from decimal import Decimal
 from typing import Any
 
 from accounts.models import User
 from api.money import money
-from api.present import fault
 from intake.forms import form_of
 from intake.models import Intake
 from measured.adapt import running_of
@@ -47,7 +47,7 @@ def reading(found: DemandReading, target: Study, headings: Headings | None) -> d
     ]
     return {
         "rows": rows,
-        "faults": [fault(entry) for entry in found.faults],
+        "faults": [asdict(entry) for entry in found.faults],
         "ignored": [{"line": e.line, "what": e.what, "why": e.why, "count": e.count} for e in found.ignored],
         "understood": [{"what": e.what, "count": e.count} for e in found.understood],
         "fields": [{"what": e.what, "count": e.count} for e in found.fields],
@@ -192,8 +192,10 @@ def _differing(rows: Sequence[Demand], counted: Mapping[str, int], growth: int) 
         counts, running = levels_of(row, growth), counted.get(row.full_name, 0)
         usual, peak = counts[Level.USUAL].replicas, counts[Level.PEAK].replicas
         if row.kind is not WorkloadKind.DAEMON and running != usual:
-            found.append({"name": row.full_name, "running": running, "usual": usual, "peak": peak})
-    yield from sorted(found, key=lambda line: -abs(int(str(line["running"])) - int(str(line["usual"]))))
+            found.append(
+                (abs(running - usual), {"name": row.full_name, "running": running, "usual": usual, "peak": peak})
+            )
+    yield from (line for _, line in sorted(found, key=lambda entry: -entry[0]))
 
 
 def _running_pools(

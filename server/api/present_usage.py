@@ -11,7 +11,6 @@ from typing import Any
 import numpy as np
 
 from api.money import money
-from measured.adapt import usage_of
 from measured.models import UsageSet
 from rombel.errors import InputRefused
 from rombel.model.demand import Demand, Level
@@ -24,7 +23,9 @@ from runs.queries import latest_fit
 from studies.actions.change_study import events_of
 from studies.adapt import demand_of, demand_rows, supply_of, targets_of
 from studies.models import Study, Variant, Workload
-from studies.usage import Sized, measured_window, proposals, study_usage
+from studies.usage import Sized, UseByWorkload, by_workload, measured_window, proposals, study_usage
+
+ALL = "all workloads"
 
 MOST_POINTS = 700
 """Points of a thinned series: about one a pixel."""
@@ -33,19 +34,18 @@ MOST_POINTS = 700
 _OF_SET = ("id", "status", "phase", "share", "message", "faults", "origin", "step_s", "steps", "samples", "read_at")
 
 
-def usage_set(row: UsageSet, study: Study) -> dict[str, Any]:
-    """Return a set of series in short."""
-    found = usage_of(row)
-    names = {name for name, _ in found}
-    gaps = [entry.total.gap_share for entry in found.values()]
-    missing = [value.full_name for value in demand_rows(study) if value.full_name not in names]
+def usage_set(row: UsageSet, study: Study, use: UseByWorkload | None = None) -> dict[str, Any]:
+    """Return a set of series in short; its use is read where the caller has not."""
+    use = by_workload(row) if use is None else use
+    found = [entry for resources in use.values() for entry in resources.values()]
+    missing = [value.full_name for value in demand_rows(study) if value.full_name not in use]
     return {
         **{name: getattr(row, name) for name in _OF_SET},
         "window": measured_window(row),
-        "workloads": len(names),
+        "workloads": len(use),
         "without": missing,
-        "gaps": float(np.mean(gaps)) if gaps else 0.0,
-        "resets": sum(entry.resets for entry in found.values()),
+        "gaps": float(np.mean([entry.total.gap_share for entry in found])) if found else 0.0,
+        "resets": sum(entry.resets for entry in found),
         "left_out": [{"what": entry["why"], "count": entry["count"]} for entry in row.left_out],
         "read_by": row.read_by.shown_name,
         "taken": study.usage_id == row.pk,
@@ -57,7 +57,8 @@ def sizing(variant: Variant, policy: SizingPolicy) -> dict[str, Any]:
     study = variant.study
     stored = {f"{row.namespace}/{row.name}": row for row in study.workloads.all()}
     rows = [demand_of(row) for row in stored.values()]
-    sized = proposals(study, policy, rows)
+    use = study_usage(study)
+    sized = proposals(use, policy, rows)
     growth, level = study.growth_percent, Level(variant.level)
     prices = _Prices(variant, rows, sized)
     lines = []
@@ -67,7 +68,7 @@ def sizing(variant: Variant, policy: SizingPolicy) -> dict[str, Any]:
         counts = [levels_of(row, growth)[level].replicas for row in (entry.row, after)]
         lines.append(_proposal(entry, stored[entry.row.full_name], counts, prices))
     return {
-        "usage": usage_set(study.usage, study) if study.usage else None,
+        "usage": usage_set(study.usage, study, use) if study.usage else None,
         "rows": sorted(lines, key=lambda line: -float(line["saves_per_month"])),
         "floor_now": money(prices.now),
         "floor_then": money(prices.then),
@@ -126,10 +127,10 @@ def _proposal(entry: Sized, stored: Workload, counts: Sequence[int], prices: _Pr
 
 def _coincidence(sized: Sequence[Sized]) -> Iterator[dict[str, Any]]:
     """Yield how far peaks of CPU coincide, over all and within each owner."""
-    groups: dict[str, dict[str, Series]] = {"all workloads": {}}
+    groups: dict[str, dict[str, Series]] = {ALL: {}}
     for entry in sized:
         if "cpu" in entry.usage:
-            groups["all workloads"][entry.row.full_name] = entry.usage["cpu"].total
+            groups[ALL][entry.row.full_name] = entry.usage["cpu"].total
             groups.setdefault(entry.row.owner or "no owner", {})[entry.row.full_name] = entry.usage["cpu"].total
     for group, series in groups.items():
         found = coincide(series) if len(series) > 1 else None
@@ -184,9 +185,6 @@ def growth(variant: Variant, params: GrowthParams, chosen: str) -> dict[str, Any
         key=lambda line: (line["key"] is not None, str(line["reached"] or far), str(line["reached_high"] or far))
     )
     return {"rows": lines, "chosen": picture, "events": study.events, "horizon_days": params.horizon_days}
-
-
-ALL = "all workloads"
 
 
 def _growing(

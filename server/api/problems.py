@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+from dataclasses import asdict
 from typing import Any
 
 from django.conf import settings
@@ -28,11 +29,9 @@ def register(api: NinjaAPI) -> None:
 
     @api.exception_handler(InputRefused)
     def refused(_: HttpRequest, error: InputRefused) -> HttpResponse:
-        faults = [
-            {"code": f.code, "path": f.path, "reason": f.reason, "mend": f.mend, "line": f.line, "column": f.column}
-            for f in error.faults
-        ]
-        return problem(422, "The input was refused; nothing was changed.", error.code, faults)
+        return problem(
+            422, "The input was refused; nothing was changed.", error.code, [asdict(fault) for fault in error.faults]
+        )
 
     @api.exception_handler(NotAllowed)
     def not_allowed(_: HttpRequest, error: NotAllowed) -> HttpResponse:

@@ -6,6 +6,7 @@ import logging
 import time
 import zlib
 from collections.abc import Callable, Mapping
+from dataclasses import asdict
 
 from django.db import transaction
 from procrastinate import JobContext, RetryStrategy
@@ -98,8 +99,7 @@ def _text(content: bytes) -> str:
 
 
 def _close(usage: UsageSet, message: str, faults: tuple[Fault, ...] = ()) -> None:
-    names = ("code", "path", "reason", "mend", "line", "column")
     usage.status, usage.message, usage.content = UsageStatus.FAILED, message[:400], None
-    usage.faults = [{name: getattr(fault, name) for name in names} for fault in faults]
+    usage.faults = [asdict(fault) for fault in faults]
     usage.phase = "done"
     usage.save(update_fields=["status", "message", "content", "faults", "phase"])

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
+from typing import Any
+
 from accounts.action import Missing
 from rombel.errors import InputRefused
 from rombel.formats import write_problem
@@ -37,7 +40,7 @@ def latest_run(variant: Variant) -> Run | None:
     return variant.runs.last()
 
 
-def present_digest(variant: Variant) -> tuple[str | None, list[dict[str, str]]]:
+def present_digest(variant: Variant) -> tuple[str | None, list[dict[str, Any]]]:
     """Return the fingerprint of the variant's problem as it stands, or None and what keeps it from being one.
 
     Where the same inputs were run before, the problem is not made again.
@@ -48,5 +51,4 @@ def present_digest(variant: Variant) -> tuple[str | None, list[dict[str, str]]]:
     try:
         return digest_of(write_problem(problem_of(variant))), []
     except InputRefused as refused:
-        names = ("code", "path", "reason", "mend")
-        return None, [{name: getattr(fault, name) for name in names} for fault in refused.faults]
+        return None, [asdict(fault) for fault in refused.faults]

@@ -21,6 +21,8 @@ from rombel.usage import Proposal, SizingPolicy, WorkloadUsage, propose
 from studies.adapt import demand_rows
 from studies.models import Study
 
+UseByWorkload = dict[str, dict[str, WorkloadUsage]]
+
 
 @dataclass
 class ReadUsage(Action[UsageSet]):
@@ -96,20 +98,23 @@ class Sized:
     usage: Mapping[str, WorkloadUsage]
 
 
-def study_usage(study: Study, workload: str = "") -> dict[str, dict[str, WorkloadUsage]]:
+def study_usage(study: Study, workload: str = "") -> UseByWorkload:
     """Return the study's measured use by workload and resource; empty where none was taken."""
-    found: dict[str, dict[str, WorkloadUsage]] = {}
-    if study.usage is not None:
-        for (name, resource), entry in usage_of(study.usage, workload).items():
-            found.setdefault(name, {})[resource] = entry
+    return by_workload(study.usage, workload) if study.usage is not None else {}
+
+
+def by_workload(usage: UsageSet, workload: str = "") -> UseByWorkload:
+    """Return the use of a set by workload and resource, of all workloads or of one."""
+    found: UseByWorkload = {}
+    for (name, resource), entry in usage_of(usage, workload).items():
+        found.setdefault(name, {})[resource] = entry
     return found
 
 
-def proposals(study: Study, policy: SizingPolicy, rows: Sequence[Demand] | None = None) -> list[Sized]:
-    """Return a proposal for every workload that was measured, against the request it had before any was taken."""
-    usage = study_usage(study)
+def proposals(usage: UseByWorkload, policy: SizingPolicy, rows: Sequence[Demand]) -> list[Sized]:
+    """Return a proposal for every row that was measured, beside its request as it stands."""
     found = []
-    for row in demand_rows(study) if rows is None else rows:
+    for row in rows:
         use = usage.get(row.full_name)
         if use and ("cpu" in use or "memory" in use):
             found.append(Sized(row, _proposal(row, use, policy), use))

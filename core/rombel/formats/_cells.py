@@ -53,11 +53,14 @@ class Cells:
         try:
             return parse(text)
         except InputRefused as refused:
-            place = self._header.index(name) + 1 if name in self._header else 0
-            self.faults.extend(Fault(f.code, name, f.reason, f.mend, self._line, place) for f in refused.faults)
+            self.faults += [self._fault(name, f.code, f.reason, f.mend) for f in refused.faults]
             return default
 
     def refuse(self, name: str, reason: str, mend: str) -> None:
         """Keep a fault of a cell that only its neighbours show to be wrong."""
-        place = self._header.index(name) + 1 if name in self._header else 0
-        self.faults.append(Fault(f"demand.{name}", name, reason, mend, self._line, place))
+        self.faults.append(self._fault(name, f"demand.{name}", reason, mend))
+
+    def _fault(self, name: str, code: str, reason: str, mend: str) -> Fault:
+        """Return the fault of a cell at its line and column; column 0 where the line has no such cell."""
+        column = self._header.index(name) + 1 if name in self._header else 0
+        return Fault(code, name, reason, mend, self._line, column)

@@ -6,6 +6,7 @@ decimal number. Variables count with the default that the file states; one witho
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Iterator
 from dataclasses import replace
@@ -17,6 +18,7 @@ from rombel.formats.manifests._notes import NOT_ASKED, Notes
 from rombel.formats.reading import OF_WORKLOADS, DemandReading, size_fault
 from rombel.model.demand import Container, Demand, PodDetail, Provenance, Volume, WorkloadKind
 from rombel.model.pod import Amounts
+from rombel.model.quantity import cpu_millicores
 from rombel.model.study import ZONE_LABEL
 
 _BYTES = re.compile(r"([0-9]+(?:\.[0-9]+)?)\s*(b|k|kb|m|mb|g|gb)?", re.IGNORECASE)
@@ -135,8 +137,7 @@ def _resolved(text: str) -> str:
 def _millicores(text: str) -> int:
     if not re.fullmatch(r"[0-9]{0,6}\.?[0-9]{0,9}", text) or not text.strip("."):
         raise refuse("compose.cpus", "", f"'{text[:40]}' is no number of CPUs.", "Write a decimal such as 0.5.")
-    value = Fraction(text) * 1000
-    return -(-value.numerator // value.denominator)
+    return cpu_millicores(text)
 
 
 def _bytes(text: str) -> int:
@@ -144,8 +145,8 @@ def _bytes(text: str) -> int:
     if match is None:
         raise refuse("compose.bytes", "", f"'{text[:40]}' is no amount of bytes.", "Write one such as 512m or 2gb.")
     number, unit = match.groups()
-    value = Fraction(number) * 1024 ** _UNITS[(unit or "").lower().removesuffix("b") or ""]
-    return int(-(-value.numerator // value.denominator))
+    amount: Fraction = Fraction(number) * 1024 ** _UNITS[(unit or "").lower().removesuffix("b") or ""]
+    return math.ceil(amount)
 
 
 def _whole(text: str) -> int:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -156,15 +156,6 @@ def _bytes(text: str) -> int:
     return memory_bytes(typed_quantity(text))
 
 
-def _memory(text: str) -> int:
-    """Return bytes; an amount under a KiB is hardly meant, so a plain small number is asked for its unit."""
-    amount = _bytes(text)
-    if 0 < amount < 1024:
-        reason = f"'{text[:40]}' is {amount} bytes of memory: its unit is missing."
-        raise refuse("demand.memory", "", reason, "Write 512Mi or 2.5Gi, or say in which unit the column is.")
-    return amount
-
-
 def _tolerations(text: str) -> tuple[str, ...]:
     return tuple(part.strip() for part in text.split(";") if part.strip())
 
@@ -176,7 +167,7 @@ COLUMNS: tuple[Column, ...] = (
            also=("count", "instances", "pods", "desired")),
     Column("cpu", _cpu, lambda row: show_cpu(row.request.cpu_millicores), 0, required=True,
            also=("cpu request", "vcpu", "cores", "cpus")),
-    Column("memory", _memory, lambda row: show_memory(row.request.memory_bytes), 0, required=True,
+    Column("memory", _bytes, lambda row: show_memory(row.request.memory_bytes), 0, required=True,
            also=("memory request", "mem", "ram")),
     Column("kind", read_kind, lambda row: str(row.kind), WorkloadKind.REPLICATED, also=("type",)),
     Column("zone_skew", lambda text: read_count(text, 1), lambda row: _optional(row.zone_skew), None),
@@ -219,6 +210,9 @@ COLUMNS: tuple[Column, ...] = (
            if row.partitioned and row.partitioned.resync_bytes_per_s else "", None),
 )  # fmt: skip
 
+LEAST_TYPED_BYTES = 1024
+"""Memory under this is hardly meant: a plain small number is asked for its unit."""
+
 BY_NAME = {column.name: column for column in COLUMNS}
 REQUIRED = tuple(column.name for column in COLUMNS if column.required)
 OPTIONAL = tuple(column.name for column in COLUMNS if not column.required)
@@ -230,10 +224,24 @@ def cells_of(row: Demand) -> dict[str, str]:
     return {column.name: column.show(row) for column in COLUMNS}
 
 
-def row_of(cells: Mapping[str, str], header: list[str], line: int) -> tuple[Demand | None, list[Fault]]:
-    """Return one row, or None with every fault of its cells."""
+def row_of(
+    cells: Mapping[str, str], header: list[str], line: int, typed: Collection[str]
+) -> tuple[Demand | None, list[Fault]]:
+    """Return one row, or None with every fault of its cells.
+
+    Parameters
+    ----------
+    cells, header, line
+        Texts by column, the columns in the file's order, and the line for faults.
+    typed
+        Columns whose texts somebody wrote; the others are a stored row's own, which may hold what is legal and odd.
+
+    """
     reader = Cells(cells, header, line, OPTIONAL)
     take = {column.name: reader.take(column.name, column.read, column.default) for column in COLUMNS}
+    if "memory" in typed and 0 < take["memory"] < LEAST_TYPED_BYTES:
+        reason = f"'{cells['memory'].strip()[:40]}' is {take['memory']} bytes of memory: its unit is missing."
+        reader.refuse("memory", reason, "Write 512Mi or 2.5Gi, or say in which unit the column is.")
     if take["min_available"] and take["max_unavailable"]:
         reader.refuse("max_unavailable", "A budget states either what stays or what may go.", "Empty one of them.")
     partitioned = None
@@ -277,7 +285,7 @@ def read_demand_cells(cells: Mapping[str, str], before: Demand | None = None) ->
     unknown = [name for name in cells if name not in BY_NAME]
     if unknown:
         return None, [Fault("demand.column", unknown[0], "There is no such column.", "Use a column of the sheet.")]
-    row, faults = row_of(whole, list(whole), 0)
+    row, faults = row_of(whole, list(whole), 0, cells)
     if row is None or before is None:
         return row, faults
     pod = replace(row.pod, containers=before.pod.containers, overhead=before.pod.overhead)
@@ -301,8 +309,8 @@ def merged(row: Demand, before: Demand, speaks: frozenset[str]) -> Demand:
     told -= {name for name in ("start_up_s", "priority") if not cells_of(row)[name]}
     told |= set(_OF_BUDGET) if row.budget is not None else set()
     was, now = cells_of(before), cells_of(row)
-    whole, _ = row_of({name: now[name] if name in told else was[name] for name in was}, list(was), 0)
-    if whole is None:  # A budget told one way and kept the other: the text's word counts.
+    whole, _ = row_of({name: now[name] if name in told else was[name] for name in was}, list(was), 0, ())
+    if whole is None:  # What a manifest may hold and no cell can say, such as a slash or ; in a label.
         return replace(row, owner=before.owner, journey=before.journey)
     containers = row.pod.containers or before.pod.containers
     pod = replace(whole.pod, containers=containers, overhead=row.pod.overhead)

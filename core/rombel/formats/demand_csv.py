@@ -123,7 +123,7 @@ def _rows(reader: Any, header: list[str], mapped: Mapped) -> tuple[list[Demand],
             faults.append(Fault("csv.width", "", reason, "Check commas and quotes.", line, 1))
             continue
         typed = {**mapped.fixed, **dict(zip(header, cells, strict=True))}
-        row, wrong = row_of(_with_units(typed, mapped.units), header, line)
+        row, wrong = row_of(_with_units(typed, mapped.units), header, line, typed)
         faults.extend(wrong)
         if row is None:
             continue

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from rombel.model.measured import Measured
 from rombel.usage.matching import resource_of, workload_of
-from rombel.usage.workload_usage import Raw, WorkloadUsage, gather, shared_grid
+from rombel.usage.workload_usage import Raw, WorkloadUsage, common_grid, gather
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -45,6 +45,6 @@ def assemble(series: Iterable[Measured], replicas: Mapping[str, int]) -> Assembl
         groups.setdefault((name, resource), []).append(raw)
     if not groups:
         return Assembled({}, left)
-    grid = shared_grid({f"{name} {resource}": raw for (name, resource), raw in groups.items()})
+    grid = common_grid([entry.times_s for raw in groups.values() for entry in raw])
     usage = {key: gather(raw, replicas[key[0]], grid) for key, raw in groups.items()}
     return Assembled(usage, left)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -117,8 +117,3 @@ def _line(samples: Sequence[tuple[Values, Values]], start: int, step: int, count
     times = np.concatenate([entry for entry, _ in samples])
     values = np.concatenate([entry for _, entry in samples])
     return regular(times, values, step, (start, count)).values
-
-
-def shared_grid(groups: Mapping[str, Sequence[Raw]]) -> tuple[int, int, int]:
-    """Return one grid for the samples of many workloads."""
-    return common_grid([entry.times_s for raw in groups.values() for entry in raw])

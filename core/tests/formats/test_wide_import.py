@@ -14,6 +14,7 @@ from rombel.formats import (
     Mapped,
     cells_of,
     read_compose,
+    read_demand_cells,
     read_demand_csv,
     read_headings,
     read_manifests,
@@ -294,6 +295,13 @@ class TestSpreadsheet(unittest.TestCase):
             Budget(max_unavailable="25%"),
         )  # fmt: skip
         self.assertEqual(read_demand_csv(write_demand_csv([row])).rows, (row,))
+
+    def test_a_stored_row_of_odd_amounts_can_be_edited_elsewhere(self) -> None:
+        odd = Demand("shop", "api", WorkloadKind.REPLICATED, 3, Amounts(250, 1))
+        row, faults = read_demand_cells({"replicas": "4"}, odd)
+        self.assertEqual((faults, row and row.replicas, row and row.request), ([], 4, odd.request))
+        _, faults = read_demand_cells({"memory": "1"}, odd)
+        self.assertEqual([fault.code for fault in faults], ["demand.memory"])
 
     def test_a_text_changes_only_what_it_tells_of(self) -> None:
         before = Demand(

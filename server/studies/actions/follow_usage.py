@@ -5,44 +5,32 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
-from accounts.action import Action
 from rombel.errors import InputRefused, refuse
 from rombel.model.demand import Basis, Demand
 from rombel.usage import GrowthParams, WorkloadUsage, forecast, level_loads
 from studies.actions.change_study import events_of
-from studies.actions.edit_demand import row_changes
-from studies.actions.size_requests import chosen
-from studies.adapt import demand_of
-from studies.edits import record
-from studies.models import Study
+from studies.actions.row_action import RowAction, chosen
 from studies.usage import study_usage
 
 
 @dataclass
-class FollowUsage(Action[int]):
+class FollowUsage(RowAction):
     """Set the levels (``levels``) or the growth (``growth``) of rows from their measured CPU; none named: all measured."""
 
-    study: Study
     what: str
     keys: list[str]
     params: GrowthParams
     name: ClassVar[str] = "demand.follow"
 
-    def execute(self) -> int:
-        """Return how many rows changed."""
+    def alter(self, values: dict[str, Demand]) -> None:
+        """Let each measured row follow its use."""
         usage = study_usage(self.study)
         if not usage:
             raise refuse("usage.none", "", "Nothing was measured.", "Take a usage series first.")
-        rows = {str(row.key): row for row in self.study.workloads.all()}
-        values = {key: demand_of(row) for key, row in rows.items()}
         for key, value in chosen(self.keys, values).items():
             cpu = usage.get(value.full_name, {}).get("cpu")
             if cpu is not None:
                 values[key] = self._levels(value, cpu) if self.what == "levels" else self._growth(value, cpu)
-        changes = row_changes(rows, values)
-        self.changed = len(changes)
-        record(self.study, self.actor, f"{self.what} of {self.changed} workloads from use", changes)
-        return self.changed
 
     def _levels(self, row: Demand, cpu: WorkloadUsage) -> Demand:
         found = level_loads(cpu.total)
@@ -58,10 +46,10 @@ class FollowUsage(Action[int]):
             return row  # Too few days measured: the study's growth stays its growth.
         return replace(row, sizing=replace(row.sizing, growth_percent=found.growth_percent()))
 
-    def subject(self) -> str:
-        """Return the study."""
-        return f"study:{self.study.pk}"
+    def summary(self) -> str:
+        """Return what followed."""
+        return f"{self.what} of {self.changed} workloads from use"
 
     def detail(self) -> dict[str, Any]:
         """Return what followed, and how many rows."""
-        return {"what": self.what, "changed": self.changed}
+        return {"what": self.what, **super().detail()}

@@ -11,8 +11,9 @@ from measured.adapt import store_listing
 from rombel.errors import InputRefused
 from rombel.formats.demand_columns import merged
 from rombel.model.demand import demand_faults
-from studies.adapt import demand_of, fields_of
-from studies.edits import Change, record, workload_fields
+from studies.actions.edit_demand import row_changes
+from studies.adapt import demand_of
+from studies.edits import Change, record
 from studies.importing import Source, checked, gone_rows, read_source
 from studies.models import Study
 
@@ -33,24 +34,18 @@ class TakeDemand(Action[int]):
         """Return how many rows were read; any fault refuses the whole text."""
         reading = checked(read_source(self.source))
         rows, running = reading.rows, reading.running
-        known = {(row.namespace, row.name): row for row in self.study.workloads.all()}
-        position = max((row.position for row in known.values()), default=0)
-        changes = []
-        values = {key: demand_of(row) for key, row in known.items()}
-        for number, demand in enumerate(rows, 1):
-            row = known.get((demand.namespace, demand.name))
-            value = merged(demand, demand_of(row), reading.speaks) if row else demand
-            values[demand.namespace, demand.name] = value
-            before = workload_fields(row) if row else None
-            after = fields_of(value, row.position if row else position + number)
-            key = str(row.key) if row else str(uuid.uuid4())
-            changes.append(Change(kind="workload", key=key, before=before, after=after))
+        stored = {str(row.key): row for row in self.study.workloads.all()}
+        values = {key: demand_of(row) for key, row in stored.items()}
+        keys = {value.full_name: key for key, value in values.items()}
+        for demand in rows:
+            key = keys.get(demand.full_name, str(uuid.uuid4()))
+            values[key] = merged(demand, values[key], reading.speaks) if key in values else demand
         for row in gone_rows(rows, self.study) if self.remove_gone else []:
-            values.pop((row.namespace, row.name))
-            changes.append(Change(kind="workload", key=str(row.key), before=workload_fields(row), after=None))
+            del values[str(row.key)]
         faults = demand_faults(list(values.values()))
         if faults:
             raise InputRefused(faults)
+        changes = row_changes(stored, values)
         if running is not None:
             listing = store_listing(running, self.source.origin, self.actor)
             before, after = {"running_id": self.study.running_id}, {"running_id": listing.pk}

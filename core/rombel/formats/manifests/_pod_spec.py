@@ -107,16 +107,17 @@ def _amounts(place: Located | None, notes: Notes) -> Amounts:
             entry.read = True
             notes.ignore(entry.line, f"resource {key}", "only CPU, memory, pods and volumes are packed")
     return Amounts(
-        _quantity(place.get("cpu"), "cpu", notes),
-        _quantity(place.get("memory"), "memory", notes),
+        read_quantity(place.get("cpu"), "resources.cpu", notes),
+        read_quantity(place.get("memory"), "resources.memory", notes),
     )
 
 
-def _quantity(place: Located | None, key: str, notes: Notes) -> int:
+def read_quantity(place: Located | None, path: str, notes: Notes) -> int:
+    """Return millicores where the path ends in ``cpu``, else whole units; 0 where nothing stands or it is a fault."""
     if place is None:
         return 0
     try:
-        return (cpu_millicores if key == "cpu" else memory_bytes)(str(place.value), f"resources.{key}")
+        return (cpu_millicores if path.endswith(".cpu") else memory_bytes)(str(place.value), path)
     except InputRefused as refused:
         notes.faults += [place.fault(f.code, f.path, f.reason, f.mend) for f in refused.faults]
         return 0
@@ -129,7 +130,7 @@ def volume_size(claim: Located, name: str, notes: Notes) -> int:
         reason = f"The claim '{name}' names no size."
         notes.faults.append(claim.fault("manifest.claim", "resources.requests.storage", reason, "Add the size."))
         return 0
-    return _quantity(place, "storage", notes)
+    return read_quantity(place, "resources.storage", notes)
 
 
 def _claims(pod: Located, namespace: str, around: Around, notes: Notes) -> list[Volume]:

@@ -5,13 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from rombel.errors import InputRefused
 from rombel.formats._yaml import Located
 from rombel.formats.manifests._around import namespace_of
 from rombel.formats.manifests._notes import Notes
+from rombel.formats.manifests._pod_spec import read_quantity
 from rombel.model.demand import WorkloadKind
 from rombel.model.pod import Amounts
-from rombel.model.quantity import cpu_millicores, memory_bytes
 from rombel.model.running import Running, RunningNode
 from rombel.model.study import TYPE_LABEL, ZONE_LABEL
 
@@ -110,6 +109,8 @@ def _node(item: Located, notes: Notes) -> RunningNode:
     labels = item.mapping("metadata", "labels")
     usable = item.get("status", "allocatable") or item.get("status", "capacity")
     taints = item.get("spec", "taints")
+    keys = ("cpu", "memory", "pods")
+    amounts = {key: read_quantity(usable.get(key) if usable else None, f"status.{key}", notes) for key in keys}
     notes.understood["node"] += 1
     name = item.text("metadata", "name")
     if TYPE_LABEL not in labels:
@@ -118,22 +119,11 @@ def _node(item: Located, notes: Notes) -> RunningNode:
         name=name,
         instance_type=labels.get(TYPE_LABEL, ""),
         zone=labels.get(ZONE_LABEL, ""),
-        allocatable=Amounts(_amount(usable, "cpu", notes), _amount(usable, "memory", notes)),
-        most_pods=_amount(usable, "pods", notes),
+        allocatable=Amounts(amounts["cpu"], amounts["memory"]),
+        most_pods=amounts["pods"],
         labels=labels,
         taints=tuple(
             f"{entry.text('key')}={entry.text('value')}:{entry.text('effect')}"
             for entry in (taints.items() if taints else [])
         ),
     )
-
-
-def _amount(usable: Located | None, key: str, notes: Notes) -> int:
-    place = usable.get(key) if usable else None
-    if place is None:
-        return 0
-    try:
-        return (cpu_millicores if key == "cpu" else memory_bytes)(str(place.value), f"status.{key}")
-    except InputRefused as refused:
-        notes.faults += [place.fault(f.code, f.path, f.reason, f.mend) for f in refused.faults]
-        return 0

@@ -5,6 +5,7 @@ import { Problem, underWay, type Bench } from '../../../api/client'
 import { useUsage, type DemandActions, type UsageSet } from '../../../api/demand'
 import { percent } from '../../../domain/format'
 import FaultList from '../../../ui/FaultList.vue'
+import ShareBar from '../../../ui/ShareBar.vue'
 
 /** Read a file of measurements, say what it holds and whom it measures, and take it. */
 const props = defineProps<{ bench: Bench; demand: DemandActions; mayEdit: boolean }>()
@@ -39,7 +40,7 @@ function take(id: number): void {
         <p class="quiet">{{ hints[format] }}</p>
         <input type="file" accept=".csv,.json,.txt,.prom" aria-label="file of measurements" :disabled="demand.read.isPending.value || reading" @change="load">
         <p v-if="demand.read.isPending.value" role="status">sending the file…</p>
-        <div v-if="made && reading" class="progress" role="status"><span>{{ made.status === 'queued' ? 'waiting for a worker' : made.phase }}</span><span class="track"><i :style="{ width: `${100 * made.share}%` }" /></span><span class="number">{{ percent(made.share, 0) }}</span><NButton size="tiny" @click="demand.stopReading.mutate(made.id)">Stop</NButton></div>
+        <div v-if="made && reading" class="progress" role="status"><span>{{ made.status === 'queued' ? 'waiting for a worker' : made.phase }}</span><ShareBar :share="made.share" label="share of the measurements read" /><NButton size="tiny" @click="demand.stopReading.mutate(made.id)">Stop</NButton></div>
       </template>
     </div>
     <div>
@@ -59,5 +60,5 @@ function take(id: number): void {
 <style scoped>
 .import { display: grid; grid-template-columns: 1fr 1fr; gap: 18px; padding: 14px; } .import > div { display: grid; gap: 8px; align-content: start; justify-items: start; }
 input[type="file"]::file-selector-button { font: inherit; border: 1px solid var(--line); background: var(--paper); color: var(--ink); padding: 3px 10px; margin-right: 10px; }
-.progress { display: grid; grid-template-columns: auto 1fr auto auto; gap: 10px; align-items: center; width: 100%; } .track { height: 6px; background: var(--wash); } .track i { display: block; height: 6px; background: var(--petrol); }
+.progress { display: grid; grid-template-columns: auto 1fr auto auto; gap: 10px; align-items: center; width: 100%; }
 </style>

@@ -3,6 +3,7 @@ import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { underWay, type ListReading } from '../../../api/client'
 import { day, percent, plural } from '../../../domain/format'
+import ShareBar from '../../../ui/ShareBar.vue'
 
 /** A list on its way or waiting to be taken: progress, what could not be read, every difference. */
 const props = defineProps<{ reading: ListReading; mayEdit: boolean; taking: boolean }>()
@@ -10,7 +11,6 @@ const emit = defineEmits<{ stop: []; take: [] }>()
 const kind = ref<string | null>(null)
 const busy = computed(() => underWay(props.reading))
 const open = computed(() => ['ready', 'partial'].includes(props.reading.status))
-const share = computed(() => Math.round(100 * props.reading.share))
 const counts = computed(() => {
   const result = new Map<string, number>()
   for (const change of props.reading.changes) result.set(change.kind, (result.get(change.kind) ?? 0) + 1)
@@ -28,8 +28,7 @@ function by(before: string, after: string): string {
   <div class="reading cut" role="status">
     <template v-if="busy">
       <span class="phase">{{ reading.phase }}</span>
-      <progress :value="share" max="100" aria-label="share of the list read">{{ share }} %</progress>
-      <span class="number">{{ share }} %</span>
+      <ShareBar :share="reading.share" label="share of the list read" />
       <span class="quiet">{{ plural(reading.pages, 'page') }}<template v-if="reading.retries">, {{ plural(reading.retries, 'repeat') }}</template> · started by {{ reading.started_by }}</span>
       <NButton v-if="mayEdit" size="tiny" @click="emit('stop')">Stop</NButton>
     </template>
@@ -64,9 +63,6 @@ function by(before: string, after: string): string {
 .head { display: flex; gap: 12px; align-items: baseline; padding-right: 10px; }
 .grow { flex: 1; }
 .phase { font-weight: 600; }
-progress { width: 100%; height: 6px; appearance: none; border: 0; background: var(--line); }
-progress::-webkit-progress-bar { background: var(--line); }
-progress::-webkit-progress-value { background: var(--madder); }
 .kinds { display: flex; gap: 16px; } .kinds .here { font-weight: 700; box-shadow: 0 2px 0 var(--madder); }
 .scroll { max-height: 230px; overflow: auto; }
 td { padding: 2px 6px; font-size: 12px; }
