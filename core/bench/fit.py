@@ -1,67 +1,119 @@
-"""The fit on a small grid: cost above the floor, seconds, peak memory, and first fit decreasing on the best type.
+"""The fit on a grid: cost above the floor, seconds, peak memory; the same by plainer ways to place, and by a general solver.
 
-Run with ``./rombel bench fit``.
+Run with ``./rombel bench fit [FAMILY...]``. Every instance runs in a process of its own. Baselines: first fit decreasing on
+the best single type, best fit over all types for what a replica costs there, and HiGHS on the assignment model for a
+fixed time where it can be stated (only problems without landing, a spread rule left out: which helps the baselines).
 """
 
 from __future__ import annotations
 
+import json
+import multiprocessing
 import resource
+import sys
 import time
+from collections.abc import Callable, Iterator
+from datetime import UTC, datetime
 
-from bench.instances import realistic
-from rombel.fit import fit
+from bench.baselines import best_fit, first_fit_decreasing, general_solver
+from bench.instances import Realistic, realistic, triplets, uniform, vectors
+from rombel.fit import Progress, fit
 from rombel.model.fit_problem import FitProblem
 from rombel.plan import warm_up
 
-GRID = ((20, 12, 12), (40, 20, 14), (60, 20, 30))
+Maker = Callable[[], FitProblem]
+SIZES = ((200, 20, 12), (2_000, 100, 60), (20_000, 500, 200), (150_000, 500, 200))
+LARGEST_FOR_SOLVER, SOLVER_SECONDS = 220, 20.0
 
 
-def first_fit_decreasing(problem: FitProblem) -> float | None:
-    """Return the cost of the best single type with replicas placed largest first, zone by zone in turn (no promise)."""
-    best = None
-    for kind in problem.instance_types:
-        prices = {offer.zone: float(offer.price_per_hour) for offer in kind.offers}
-        room, nodes, cost = problem.usable(kind), [], 0.0
-        for workload in sorted(problem.workloads, key=lambda w: -max(w.request[:2])):
-            if any(asked > have for asked, have in zip(workload.request, room, strict=True)):
-                cost = float("inf")
-                break
-            zones = sorted(prices)
-            for number in range(workload.replicas):
-                zone = zones[number % len(zones)]
-                for place, free, held in nodes:
-                    fits = all(asked <= have for asked, have in zip(workload.request, free, strict=True))
-                    if place == zone and fits and (workload.most_per_node is None or workload.name not in held):
-                        free[:] = [have - asked for asked, have in zip(workload.request, free, strict=True)]
-                        held.add(workload.name)
-                        break
-                else:
-                    free = [have - asked for asked, have in zip(workload.request, room, strict=True)]
-                    nodes.append((zone, free, {workload.name}))
-                    cost += prices[zone]
-        best = cost if best is None else min(best, cost)
-    return best
+def grid() -> Iterator[tuple[str, str, Maker]]:
+    """Yield family, name and maker of every instance."""
+    for items in (120, 250, 501):
+        for seed in (1, 2):
+            yield "1-D", f"uniform {items} seed {seed}", lambda items=items, seed=seed: uniform(seed, items)
+    for bins in (20, 40, 83, 167):
+        yield "1-D", f"triplets {3 * bins}", lambda bins=bins: triplets(1, bins)
+    for family in range(1, 9):
+        for items in (100, 200):
+            yield "2-D", f"family {family} of {items}", lambda family=family, items=items: vectors(1, family, items)
+    for replicas, classes, types in SIZES:
+        for zones in (1, 3, 5):
+            for survive in ("none", "standing", "landing"):
+                if zones == 1 and survive != "none":
+                    continue
+                shape = Realistic(classes, types, zones, survive, replicas)
+                yield f"{replicas}", f"{zones} zones {survive}", lambda shape=shape: realistic(1, shape)
+
+
+class _First:
+    """Remembers when the first answer with a floor stood."""
+
+    def __init__(self) -> None:
+        self.started, self.seconds = time.perf_counter(), 0.0
+
+    def on_progress(self, progress: Progress) -> bool:
+        """Return False."""
+        if not self.seconds and progress.cost_per_hour and progress.floor_per_hour:
+            self.seconds = time.perf_counter() - self.started
+        return False
+
+
+def measure(make: Maker) -> dict[str, object]:
+    """Return the figures of one instance."""
+    problem = make()
+    first = _First()
+    solution = fit(problem, observer=first)
+    seconds = time.perf_counter() - first.started
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024
+    floor = float(solution.floor_per_hour)
+    plain = str(problem.survive_zone) == "none"
+    small = sum(w.replicas for w in problem.workloads) <= LARGEST_FOR_SOLVER
+    others = [
+        first_fit_decreasing(problem) if plain else None,
+        best_fit(problem) if plain else None,
+        general_solver(problem, SOLVER_SECONDS) if plain and small else None,
+    ]
+    return {
+        "status": str(solution.status),
+        "ratio": 1 + solution.gap,
+        "first": first.seconds,
+        "seconds": seconds,
+        "peak": peak,
+        "others": [None if other is None else other / floor for other in others],
+    }
+
+
+def _child(number: int, out: multiprocessing.connection.Connection) -> None:
+    warm_up()
+    out.send(json.dumps(measure(list(grid())[number][2])))
 
 
 def main() -> None:
-    """Print one line for each instance."""
-    warm_up()
-    print(
-        f"{'classes':>7} {'types':>5} {'replicas':>8} {'survive':>8} {'cost/floor':>10} {'FFD/floor':>9} {'seconds':>7} {'MiB':>5}"
-    )
-    for classes, types, most in GRID:
-        for survive in ("none", "standing", "landing"):
-            problem = realistic(1, classes, types, 3, survive, most)
-            started = time.perf_counter()
-            solution = fit(problem)
-            seconds = time.perf_counter() - started
-            simple = first_fit_decreasing(problem) if survive == "none" else None
-            ratio = f"{simple / float(solution.floor_per_hour):9.4f}" if simple else f"{'':>9}"
-            peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024
-            replicas = sum(entry.replicas for entry in problem.workloads)
-            print(
-                f"{classes:7d} {types:5d} {replicas:8d} {survive:>8} {1 + solution.gap:10.4f} {ratio} {seconds:7.2f} {peak:5d}"
-            )
+    """Print one line for each instance of the families named, or of all."""
+    wanted = set(sys.argv[1:])
+    print(f"{datetime.now(UTC):%Y-%m-%d}: cost, and what other ways cost, as a multiple of the floor")
+    head = f"{'family':8} {'instance':22} {'status':9} {'fit':>7} {'first s':>7} {'s':>6} {'MiB':>5}"
+    print(f"{head} {'FFD':>7} {'best fit':>8} {'HiGHS':>7}")
+    context = multiprocessing.get_context("spawn")
+    for number, (family, name, _) in enumerate(grid()):
+        if wanted and family not in wanted:
+            continue
+        receiver, sender = context.Pipe(False)
+        process = context.Process(target=_child, args=(number, sender))
+        process.start()
+        sender.close()
+        try:
+            row = json.loads(receiver.recv())
+        except EOFError:
+            print(f"{family:8} {name:22} broke")
+            continue
+        process.join()
+        others = " ".join(f"{'' if x is None else f'{x:.4f}':>7}" for x in row["others"])
+        print(
+            f"{family:8} {name:22} {row['status']:9} {row['ratio']:7.4f} {row['first']:7.2f} "
+            f"{row['seconds']:6.1f} {row['peak']:5d} {others}",
+            flush=True,
+        )
 
 
 if __name__ == "__main__":

@@ -18,18 +18,20 @@ INFINITY = float(highspy.kHighsInf)
 
 @dataclass(slots=True)
 class Columns:
-    """A batch of columns in compressed form: costs, upper bounds (lower is 0), starts, row indices, values."""
+    """A batch of columns in compressed form: costs, upper and lower bounds, starts, row indices, values."""
 
     costs: list[float] = field(default_factory=list)
     uppers: list[float] = field(default_factory=list)
     starts: list[int] = field(default_factory=list)
     rows: list[int] = field(default_factory=list)
     values: list[float] = field(default_factory=list)
+    lowers: list[float] = field(default_factory=list)
 
-    def add(self, cost: float, entries: list[tuple[int, float]], upper: float = INFINITY) -> None:
+    def add(self, cost: float, entries: list[tuple[int, float]], upper: float = INFINITY, lower: float = 0.0) -> None:
         """Add one column; entries are (row, coefficient) with each row at most once."""
         self.costs.append(cost)
         self.uppers.append(upper)
+        self.lowers.append(lower)
         self.starts.append(len(self.rows))
         self.rows.extend(row for row, _ in entries)
         self.values.extend(value for _, value in entries)
@@ -37,12 +39,13 @@ class Columns:
 
 @dataclass(frozen=True, slots=True)
 class LinearResult:
-    """A solved program: whether it is optimal, its value, columns (primal) and rows (dual), by index."""
+    """A solved program: whether it is optimal, its value, columns (primal, reduced costs) and rows (dual), by index."""
 
     optimal: bool
     objective: float
     primal: Floats
     dual: Floats
+    reduced: Floats
     bound: float
 
 
@@ -52,7 +55,7 @@ class LinearModel:
     Parameters
     ----------
     lower, upper
-        Bounds of the rows; their number is fixed from here on.
+        Bounds of the first rows.
 
     """
 
@@ -67,18 +70,30 @@ class LinearModel:
 
     def add(self, batch: Columns) -> None:
         """Append a batch of columns."""
-        count = len(batch.costs)
         self._highs.addCols(
-            count,
+            len(batch.costs),
             np.array(batch.costs, float),
-            np.zeros(count),
+            np.array(batch.lowers, float),
             np.array(batch.uppers, float),
             len(batch.rows),
             np.array(batch.starts, np.int32),
             np.array(batch.rows, np.int32),
             np.array(batch.values, float),
         )
-        self.columns += count
+        self.columns += len(batch.costs)
+
+    def add_rows(self, rows: list[list[tuple[int, float]]], upper: float, lower: float = -INFINITY) -> None:
+        """Append rows with entries (column, coefficient) between two bounds."""
+        if rows:
+            starts = np.cumsum([0, *(len(row) for row in rows[:-1])]).astype(np.int32)
+            columns = np.array([column for row in rows for column, _ in row], np.int32)
+            values = np.array([value for row in rows for _, value in row], float)
+            lowers, uppers = np.full(len(rows), lower), np.full(len(rows), upper)
+            self._highs.addRows(len(rows), lowers, uppers, len(columns), starts, columns, values)
+
+    def at_least(self, column: int, lower: float, upper: float = INFINITY) -> None:
+        """Bound one column."""
+        self._highs.changeColBounds(column, lower, upper)
 
     def set_costs(self, costs: Floats) -> None:
         """Replace the costs of all columns."""
@@ -89,14 +104,15 @@ class LinearModel:
         kinds = np.full(len(columns), highspy.HighsVarType.kInteger)
         self._highs.changeColsIntegrality(len(columns), columns, kinds)
 
-    def solve(self, most_nodes: int | None = None) -> LinearResult:
-        """Return the solved program; ``most_nodes`` bounds the tree of an integer program."""
+    def solve(self, most_nodes: int | None = None, seconds: float = INFINITY) -> LinearResult:
+        """Return the solved program; ``most_nodes`` and ``seconds`` bound the tree of an integer program."""
         if most_nodes is not None:
             self._highs.setOptionValue("mip_max_nodes", most_nodes)
+            self._highs.setOptionValue("time_limit", seconds)
         self._highs.run()
         solution, info = self._highs.getSolution(), self._highs.getInfo()
         optimal = self._highs.getModelStatus() == highspy.HighsModelStatus.kOptimal
         primal = np.array(solution.col_value, float)
-        dual = np.array(solution.row_dual, float)
+        dual, reduced = np.array(solution.row_dual, float), np.array(solution.col_dual, float)
         bound = float(info.mip_dual_bound) if most_nodes is not None else float(info.objective_function_value)
-        return LinearResult(optimal, float(info.objective_function_value), primal, dual, bound)
+        return LinearResult(optimal, float(info.objective_function_value), primal, dual, reduced, bound)

@@ -1,8 +1,9 @@
 """Compiled ruin-and-recreate over whole nodes.
 
 A step empties a few nodes and places what waits again: into the rooms left over where that loses least, else on
-new nodes that a knapsack fills at once. After Schrimpf, Schneider, Stamm-Wilbrandt and Dueck 2000, J. Comput.
-Phys. 159:139-171 (idea, from memory).
+new nodes that a knapsack fills at once. Nodes that are looked at for room are a window: all of a small plan, a sample of
+a large one. After Schrimpf, Schneider, Stamm-Wilbrandt and Dueck 2000, J. Comput. Phys. 159:139-171 (idea, from
+memory).
 """
 
 from __future__ import annotations
@@ -10,42 +11,53 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from rombel.fit._knapsack import best_pattern
+from rombel.fit._opening import best_offer, fill_landings, open_filled, open_for, put_waiting
+from rombel.fit._padding import PENALTY, cost, padding
 from rombel.fit._plan import (
     NOWHERE,
-    UNLIMITED,
-    Flags,
     Floats,
     Given,
     Ints,
+    Kept,
     Plan,
     base_room,
+    begin_step,
     close_node,
-    copy_plan,
-    kind_room,
+    keep,
     landing_room,
+    look_at,
     may_open,
     open_node,
+    parted,
     put_base,
     put_landing,
-    refresh,
+    reload,
+    swap_node,
+    undo_step,
     zone_room,
 )
 
-PENALTY = 1e15
-# How much room left over counts against waste when a place is chosen.
 THRIFT = 0.15
-# A class is of an offer's own kind while it wastes no more than this share of its worth there.
-FITTING = 0.05
-# How often new nodes are filled at once by a knapsack, and how many branches that may look at.
-FILLING = 0.7
-EFFORT = 300
-# How much dearer a pool that does not run yet may seem where pools are limited.
-NEWCOMER = 1.0
-PAID = 0.05
-"""What is left of the price of a node that the limits ask for anyway: nearly nothing."""
-RISE = 0.2
-"""At most so much dearer seems a node that makes every other zone of its pool grow too."""
+"""How much room left over counts against waste when a place is chosen."""
+FILLING = 0.8
+"""How often new nodes are filled at once by a knapsack."""
+WINDOW = 240
+"""Nodes looked at for room in one step."""
+CROWDED = 0.05
+"""How much of a node's price room left over in one place is worth: all of a node's room could save the node."""
+
+
+@njit(cache=True, nogil=True)
+def open_window(plan: Plan, most: int) -> None:
+    """Choose the nodes looked at: all, or a sample of a plan with more than ``most``."""
+    top = plan.top[0]
+    if top <= most:
+        for node in range(top):
+            look_at(plan, node)
+        return
+    for _ in range(most // 2):
+        one, other = np.random.randint(top), np.random.randint(top)
+        look_at(plan, one if plan.slack[one] > plan.slack[other] else other)
 
 
 @njit(cache=True, nogil=True)
@@ -53,9 +65,10 @@ def _best_landing(given: Given, plan: Plan, i: int, state: int, noise: float) ->
     """Return the node where a landing wastes least and leaves least room over, and that loss."""
     offer, free, base, land = plan.offer, plan.free, plan.base, plan.land
     request, per_node, zones, weight = given.request, given.per_node, given.zone, given.weight
-    waste = given.waste_land
+    waste, window = given.waste_land, plan.window
     best, least, width = NOWHERE, PENALTY, given.request.shape[1]
-    for node in range(plan.top[0]):
+    for place in range(plan.top[4]):
+        node = window[place]
         j = offer[node]
         if j == NOWHERE or zones[j] == state or base[node, i] + land[node, state, i] >= per_node[j, i]:
             continue
@@ -65,7 +78,7 @@ def _best_landing(given: Given, plan: Plan, i: int, state: int, noise: float) ->
             rest += weight[state, j, r] * free[node, state, r]
         if fits:
             rest = (THRIFT * rest + waste[state, j, i]) * (1.0 + noise * np.random.random())
-            if rest < least:
+            if rest < least and not parted(given, plan, node, i, state):
                 best, least = node, rest
     return best, least
 
@@ -73,12 +86,13 @@ def _best_landing(given: Given, plan: Plan, i: int, state: int, noise: float) ->
 @njit(cache=True, nogil=True)
 def _best_bases(given: Given, plan: Plan, i: int, noise: float) -> tuple[Ints, Floats]:
     """Return, for each zone, the node where a replica wastes least and leaves least room over, and that loss."""
-    offer, room, slack, base = plan.offer, plan.least, plan.slack, plan.base
+    offer, room, slack, base, window = plan.offer, plan.least, plan.slack, plan.base, plan.window
     request, per_node, zones, waste = given.request, given.per_node, given.zone, given.waste
     best = np.full(plan.zones.shape[1], NOWHERE)
     least = np.full(plan.zones.shape[1], PENALTY)
     width = request.shape[1]
-    for node in range(plan.top[0]):
+    for place in range(plan.top[4]):
+        node = window[place]
         j = offer[node]
         if j == NOWHERE or base[node, i] >= per_node[j, i]:
             continue
@@ -93,123 +107,6 @@ def _best_bases(given: Given, plan: Plan, i: int, noise: float) -> tuple[Ints, F
 
 
 @njit(cache=True, nogil=True)
-def _waiting(given: Given, plan: Plan, order: Ints, first: int) -> tuple[Ints, Ints]:
-    """Return the classes that still wait, ``first`` before all, and how many places each needs."""
-    classes, counts = np.zeros(len(order) + 1, np.int64), np.zeros(len(order) + 1, np.int64)
-    classes[0], counts[0], size = first, 1, 1
-    for i in order:
-        count = plan.wait[i]
-        if given.lands[i]:
-            count += (count + 1) // 2
-            for state in range(plan.free.shape[1]):
-                count += plan.wait_land[state, i]
-        if count > 0:
-            classes[size], counts[size] = i, count
-            size += 1
-    return classes[:size], counts[:size]
-
-
-@njit(cache=True, nogil=True)
-def _filled(given: Given, offer: int, classes: Ints, counts: Ints, room: Ints, load: Ints) -> float:
-    """Return the worth of what a new node of the offer would take of all that waits, its own kind first.
-
-    ``room`` (R,) is scratch; ``load`` (places of ``classes``) receives what it takes.
-    """
-    request, per_node, width = given.request, given.per_node, len(room)
-    worth = 0.0
-    for r in range(width):
-        room[r] = given.capacity[offer, r]
-    for own_kind in (True, False):
-        for place in range(len(classes)):
-            i = classes[place]
-            value = given.worth[offer, i]
-            if place > 0 and own_kind != (given.waste[offer, i] <= FITTING * value):
-                continue
-            if place == 0 and not own_kind:
-                continue
-            count = min(counts[place], per_node[offer, i])
-            for r in range(width):
-                if request[i, r] > 0:
-                    count = min(count, room[r] // request[i, r])
-            load[place] = count
-            for r in range(width):
-                room[r] -= count * request[i, r]
-            worth += count * value
-    return worth
-
-
-@njit(cache=True, nogil=True)
-def _best_offer(given: Given, plan: Plan, i: int, allowed: Flags, order: Ints, noise: float) -> int:
-    """Return the offer in an allowed zone that gives most worth for its price; NOWHERE when none may open."""
-    best, least = NOWHERE, PENALTY
-    classes, counts = _waiting(given, plan, order, i)
-    room, load = np.zeros(given.capacity.shape[1], np.int64), np.zeros(len(classes), np.int64)
-    paid = padding(given, plan) if given.limits[1] > 1 or given.limits[2] > 1 or given.limits[3] else plan.nodes * 0
-    for offer in range(len(given.price)):
-        if given.per_node[offer, i] == 0 or not allowed[given.zone[offer]] or not may_open(given, plan, offer):
-            continue
-        if kind_room(given, plan, i, offer) == 0:
-            continue
-        newcomer = 1.0 + (given.limits[1] > 1 or given.limits[0] < UNLIMITED) * NEWCOMER * np.random.random()
-        rate = given.price[offer] / (1e-9 + _filled(given, offer, classes, counts, room, load))
-        rate *= 1.0 + noise * np.random.random()
-        if plan.pools[given.pool[offer]] == 0:
-            rate *= newcomer
-        if paid[offer] > 0:
-            rate *= PAID
-        elif given.limits[3]:
-            rate *= 1.0 + RISE * np.random.random()
-        if rate < least:
-            best, least = offer, rate
-    return best
-
-
-@njit(cache=True, nogil=True)
-def _fill(given: Given, plan: Plan, node: int, share: float, noise: float) -> bool:
-    """Put on a new node the most worthy load of what waits, landings left for later; return whether it took any.
-
-    Where landings are promised only ``share`` of the node is filled: the rest is kept back for them.
-    """
-    offer, classes = plan.offer[node], len(plan.wait)
-    zone, room = given.zone[offer], given.capacity[offer].copy()
-    values, most, states = np.zeros(classes), np.zeros(classes, np.int64), plan.free.shape[1]
-    for i in range(classes):
-        if plan.wait[i] > 0:
-            most[i] = min(plan.wait[i], zone_room(given, plan, i, zone), base_room(given, plan, node, i))
-            values[i] = given.worth[offer, i] * (1.0 + noise * np.random.random())
-    if states > 1:
-        for r in range(len(room)):
-            room[r] = int(room[r] * share)
-    weight = given.weight[(zone + 1) % states, offer]
-    load, _, _ = best_pattern(values, given.request, room, most, weight, EFFORT)
-    for i in np.flatnonzero(load):
-        put_base(given, plan, node, i, load[i])
-        plan.wait[i] -= load[i]
-        if given.lands[i]:
-            plan.wait_land[zone, i] += load[i]
-    return np.sum(load) > 0
-
-
-@njit(cache=True, nogil=True)
-def _fill_landings(given: Given, plan: Plan, node: int, noise: float) -> None:
-    """Let on a new node land, in every state in which it stands, the most worthy load of what waits to land."""
-    offer, classes = plan.offer[node], len(plan.wait)
-    for state in range(plan.free.shape[1]):
-        if state == given.zone[offer]:
-            continue
-        values, most = np.zeros(classes), np.zeros(classes, np.int64)
-        for i in range(classes):
-            if plan.wait_land[state, i] > 0:
-                most[i] = min(plan.wait_land[state, i], landing_room(given, plan, node, state, i))
-                values[i] = given.worth[offer, i] * (1.0 + noise * np.random.random())
-        weight = given.weight[state, offer]
-        load, _, _ = best_pattern(values, given.request, plan.free[node, state], most, weight, EFFORT)
-        for i in np.flatnonzero(load):
-            put_landing(given, plan, node, state, i, load[i])
-            plan.wait_land[state, i] -= load[i]
-
-
-@njit(cache=True, nogil=True)
 def _land_waiting(given: Given, plan: Plan, i: int, state: int, order: Ints, noise: float, opening: bool) -> None:
     """Land what waits of one class and state; open nodes for it where allowed."""
     while plan.wait_land[state, i] > 0:
@@ -219,11 +116,11 @@ def _land_waiting(given: Given, plan: Plan, i: int, state: int, order: Ints, noi
                 return
             allowed = np.ones(plan.zones.shape[1], np.bool_)
             allowed[state] = False
-            offer = _best_offer(given, plan, i, allowed, order, noise)
+            offer = best_offer(given, plan, i, allowed, order, noise)
             node = NOWHERE if offer == NOWHERE else open_node(given, plan, offer)
             if node == NOWHERE:
                 return
-            _fill_landings(given, plan, node, noise)
+            fill_landings(given, plan, node, noise)
         step = min(plan.wait_land[state, i], landing_room(given, plan, node, state, i))
         if step > 0:
             put_landing(given, plan, node, state, i, step)
@@ -247,30 +144,26 @@ def _choose_zone(given: Given, plan: Plan, i: int, bases: Ints, rests: Floats, n
 
 
 @njit(cache=True, nogil=True)
-def _open_for(given: Given, plan: Plan, i: int, order: Ints, noise: float) -> int:
-    """Return a new node for a replica that waits; NOWHERE when none may open."""
-    allowed = np.zeros(plan.zones.shape[1], np.bool_)
-    for zone in range(len(allowed)):
-        allowed[zone] = zone_room(given, plan, i, zone) > 0
-    offer = _best_offer(given, plan, i, allowed, order, noise)
-    return NOWHERE if offer == NOWHERE else open_node(given, plan, offer)
-
-
-@njit(cache=True, nogil=True)
 def _place_waiting(given: Given, plan: Plan, i: int, order: Ints, noise: float, opening: bool, share: float) -> None:
     """Place what waits of one class; with ``share`` above 0 new nodes are filled at once and landings left for later."""
+    inside = not (opening and share > 0.0 and np.random.random() < 0.5)
     while plan.wait[i] > 0:
-        bases, rests = _best_bases(given, plan, i, noise)
-        zone = _choose_zone(given, plan, i, bases, rests, noise)
+        zone, bases = NOWHERE, np.zeros(0, np.int64)
+        if inside:
+            bases, rests = _best_bases(given, plan, i, noise)
+            zone = _choose_zone(given, plan, i, bases, rests, noise)
         if zone != NOWHERE:
             node = bases[zone]
         else:
-            node = _open_for(given, plan, i, order, noise) if opening else NOWHERE
+            if opening and share > 0.0 and open_filled(given, plan, i, order, noise, share):
+                continue
+            node = open_for(given, plan, i, order, noise) if opening else NOWHERE
             if node == NOWHERE:
+                if not inside:
+                    inside = True
+                    continue
                 return
             zone = given.zone[plan.offer[node]]
-            if share > 0.0 and _fill(given, plan, node, share, noise):
-                continue
         count = min(plan.wait[i], zone_room(given, plan, i, zone), base_room(given, plan, node, i))
         if given.lands[i]:
             count = min(count, 1)
@@ -285,49 +178,93 @@ def _place_waiting(given: Given, plan: Plan, i: int, order: Ints, noise: float, 
 
 
 @njit(cache=True, nogil=True)
-def recreate(given: Given, plan: Plan, shuffle: float, noise: float) -> None:
+def recreate(given: Given, plan: Plan, shuffle: float, noise: float, share: float, inside: float) -> None:
     """Place all that waits, large classes first; what finds no place goes on waiting.
 
-    By chance the rooms left on standing nodes are used first, and new nodes are filled at once by a knapsack or
-    class by class.
+    With chance ``inside`` the rooms left on standing nodes are used first. With ``share`` above 0 new nodes are filled at once by a
+    knapsack, else class by class.
     """
     order = np.argsort(-given.size * (1.0 + shuffle * np.random.random(len(given.size))))
-    share = np.random.uniform(0.5, 0.9) if np.random.random() < FILLING else 0.0
     for opening in (False, True):
-        if not opening and np.random.random() < 0.5:
+        if not opening and np.random.random() > inside:
             continue
         for i in order:
-            _place_waiting(given, plan, i, order, noise, opening, share)
+            if plan.wait[i] > 0:
+                _place_waiting(given, plan, i, order, noise, opening, share)
         for i in order:
-            for state in range(plan.free.shape[1]):
-                _land_waiting(given, plan, i, state, order, noise, opening)
+            for state in range(plan.land.shape[1]):
+                if plan.wait_land[state, i] > 0:
+                    _land_waiting(given, plan, i, state, order, noise, opening)
+
+
+@njit(cache=True, nogil=True)
+def _times(given: Given, plan: Plan, nodes: Ints, i: int) -> Floats:
+    """Return how often, in parts, a replica of the class fits into what is left of each node."""
+    times = np.full(len(nodes), 1e9)
+    for place in range(len(nodes)):
+        for r in range(given.request.shape[1]):
+            if given.request[i, r] > 0:
+                times[place] = min(times[place], plan.least[nodes[place], r] / given.request[i, r])
+    return times
+
+
+@njit(cache=True, nogil=True)
+def spread(given: Given, plan: Plan, nodes: Ints, order: Ints, counts: Ints) -> None:
+    """Put replicas evenly on nodes of one offer, class by class, the odd ones where they fit most often; the rest waits on.
+
+    ``order`` classes, large ones first; ``counts`` (I,) replicas of each for all the nodes together.
+    """
+    zone = given.zone[plan.offer[nodes[0]]]
+    for i in order:
+        count = min(counts[i], plan.wait[i], zone_room(given, plan, i, zone))
+        even = count // len(nodes)
+        for turn in range(2):
+            if count <= 0 or (turn == 0 and even == 0):
+                continue
+            for place in np.argsort(-_times(given, plan, nodes, i)):
+                step = min(even if turn == 0 else 1, count, base_room(given, plan, nodes[place], i))
+                if step > 0:
+                    put_waiting(given, plan, nodes[place], i, step)
+                    count -= step
 
 
 @njit(cache=True, nogil=True)
 def _drop_landings(given: Given, plan: Plan, state: int, i: int, count: int) -> None:
-    """Take away landings of the class in the state, wherever they are; those that wait first."""
+    """Take away landings of the class in the state: those that wait, then those in the window, then wherever they are."""
     step = min(count, plan.wait_land[state, i])
     plan.wait_land[state, i] -= step
     count -= step
+    for place in range(plan.top[4]):
+        if count == 0:
+            return
+        count -= _drop_from(given, plan, plan.window[place], state, i, count)
     start = np.random.randint(max(1, plan.top[0]))
     for place in range(plan.top[0]):
         if count == 0:
             return
-        node = (start + place) % plan.top[0]
-        if plan.offer[node] != NOWHERE and plan.land[node, state, i] > 0:
-            step = min(count, plan.land[node, state, i])
-            put_landing(given, plan, node, state, i, -step)
-            count -= step
+        count -= _drop_from(given, plan, (start + place) % plan.top[0], state, i, count)
+
+
+@njit(cache=True, nogil=True)
+def _drop_from(given: Given, plan: Plan, node: int, state: int, i: int, count: int) -> int:
+    """Take landings off one node; return how many."""
+    if plan.offer[node] == NOWHERE or plan.land[node, state, i] == 0:
+        return 0
+    step = min(count, plan.land[node, state, i])
+    put_landing(given, plan, node, state, i, -step)
+    return step
 
 
 @njit(cache=True, nogil=True)
 def empty_node(given: Given, plan: Plan, node: int) -> None:
     """Take everything off a node and remove it; what it carried waits."""
-    for state in range(plan.free.shape[1]):
-        for i in range(plan.base.shape[1]):
-            plan.wait_land[state, i] += plan.land[node, state, i]
-    plan.land[node] = 0
     zone = given.zone[plan.offer[node]]
+    for state in range(plan.land.shape[1]):
+        for i in range(plan.base.shape[1]):
+            count = plan.land[node, state, i]
+            if count > 0:
+                put_landing(given, plan, node, state, i, -count)
+                plan.wait_land[state, i] += count
     for i in range(plan.base.shape[1]):
         count = plan.base[node, i]
         if count > 0:
@@ -339,40 +276,55 @@ def empty_node(given: Given, plan: Plan, node: int) -> None:
 
 
 @njit(cache=True, nogil=True)
+def _draw_node(given: Given, plan: Plan, kind: int, seed: int) -> int:
+    """Return a node at random: any, of the seed's pool, of its zone, or the one with most room over among a few."""
+    best, most = NOWHERE, -1.0
+    for _ in range(24):
+        node = np.random.randint(plan.top[0])
+        offer = plan.offer[node]
+        if offer == NOWHERE:
+            continue
+        if kind == 1 and given.pool[offer] != given.pool[seed]:
+            continue
+        if kind >= 2 and given.zone[offer] != given.zone[seed]:
+            continue
+        if kind < 3:
+            return node
+        share = plan.slack[node] / given.price[offer] + 0.002 * np.random.random()
+        if share > most:
+            best, most = node, share
+    return best
+
+
+@njit(cache=True, nogil=True)
 def _ruin(given: Given, plan: Plan, most: int) -> None:
     """Empty a few nodes: at random, of one pool, of one zone, or those with the most room over."""
-    alive = np.flatnonzero(plan.offer[: plan.top[0]] != NOWHERE)
-    if len(alive) == 0:
+    if plan.top[0] == 0:
         return
-    count = min(len(alive), 1 + np.random.randint(most))
-    kind = np.random.randint(4)
-    seed = plan.offer[alive[np.random.randint(len(alive))]]
-    if kind == 1:
-        count = min(plan.pools[given.pool[seed]], 2 * most)
-    score = np.random.random(len(alive))
-    for place in range(len(alive)):
-        offer = plan.offer[alive[place]]
-        if (kind == 1 and given.pool[offer] != given.pool[seed]) or (
-            kind == 2 and given.zone[offer] != given.zone[seed]
-        ):
-            score[place] += 1.0
-        elif kind == 3:
-            score[place] -= 3.0 * plan.slack[alive[place]] / given.price[offer]
-    for place in np.argsort(score)[:count]:
-        empty_node(given, plan, alive[place])
+    first = _draw_node(given, plan, 0, 0)
+    if first == NOWHERE:
+        return
+    count, kind, seed = 1 + np.random.randint(most), np.random.randint(5), plan.offer[first]
+    for _ in range(count):
+        if plan.top[0] == 0:
+            return
+        node = _draw_node(given, plan, kind, seed)
+        if node != NOWHERE:
+            empty_node(given, plan, node)
 
 
 @njit(cache=True, nogil=True)
 def _carries(given: Given, plan: Plan, node: int, offer: int) -> bool:
     """Return whether another offer of the zone carries all that the node carries."""
-    own, states = plan.offer[node], plan.free.shape[1]
+    own = plan.offer[node]
     for r in range(given.capacity.shape[1]):
         if given.capacity[own, r] - plan.least[node, r] > given.capacity[offer, r]:
             return False
     for i in range(plan.base.shape[1]):
-        for state in range(states):
-            stands = states == 1 or state != given.zone[own]
-            if stands and plan.base[node, i] + plan.land[node, state, i] > given.per_node[offer, i]:
+        if plan.base[node, i] > given.per_node[offer, i]:
+            return False
+        for state in range(plan.land.shape[1]):
+            if state != given.zone[own] and plan.base[node, i] + plan.land[node, state, i] > given.per_node[offer, i]:
                 return False
     return True
 
@@ -386,22 +338,9 @@ def _cheaper(given: Given, plan: Plan, node: int) -> int:
     for offer in range(len(price)):
         if zone[offer] != zone[own] or price[offer] >= price[best] or kind[offer] != kind[own]:
             continue
-        if _carries(given, plan, node, offer) and may_open(given, plan, offer):
+        if may_open(given, plan, offer) and _carries(given, plan, node, offer):
             best = offer
     return best
-
-
-@njit(cache=True, nogil=True)
-def _swap(given: Given, plan: Plan, node: int, offer: int) -> None:
-    """Turn a node into one of another offer of its zone that carries the same."""
-    own = plan.offer[node]
-    plan.free[node] += given.capacity[offer] - given.capacity[own]
-    plan.offer[node] = offer
-    plan.nodes[own] -= 1
-    plan.pools[given.pool[own]] -= 1
-    plan.nodes[offer] += 1
-    plan.pools[given.pool[offer]] += 1
-    refresh(given, plan, node)
 
 
 @njit(cache=True, nogil=True)
@@ -411,84 +350,40 @@ def tidy(given: Given, plan: Plan) -> None:
     An empty node stays while its pool runs at all and would fall under the fewest nodes; missing ones are opened.
     """
     loaded = np.zeros(len(plan.pools), np.int64)
+    step = plan.top[2]
     for node in range(plan.top[0]):
-        if plan.offer[node] != NOWHERE and np.sum(plan.base[node]) + np.sum(plan.land[node]) > 0:
-            offer = _cheaper(given, plan, node)
-            if offer != plan.offer[node]:
-                _swap(given, plan, node, offer)
+        if plan.offer[node] != NOWHERE and plan.held[node] > 0:
+            offer = plan.offer[node]
+            if step == 0 or plan.stamp[node] == step:
+                offer = _cheaper(given, plan, node)
+                if offer != plan.offer[node]:
+                    swap_node(given, plan, node, offer)
             loaded[given.pool[offer]] += 1
     for node in range(plan.top[0] - 1, -1, -1):
-        if plan.offer[node] == NOWHERE or np.sum(plan.base[node]) + np.sum(plan.land[node]) > 0:
+        if plan.offer[node] == NOWHERE or plan.held[node] > 0:
             continue
         offer = plan.offer[node]
         pool = given.pool[offer]
         needed = loaded[pool] > 0 and (plan.pools[pool] <= given.limits[1] or plan.nodes[offer] <= given.limits[2])
         if not needed:
             close_node(given, plan, node)
-    extra = padding(given, plan)
-    for offer in np.flatnonzero(extra):
-        for _ in range(extra[offer]):
-            open_node(given, plan, offer)
-
-
-@njit(cache=True, nogil=True)
-def padding(given: Given, plan: Plan) -> Ints:
-    """Return (J,) empty nodes to add so that every pool and zone has its fewest nodes, or all zones as many."""
-    extra = np.zeros(len(given.price), np.int64)
-    if given.limits[3]:
-        _level(given, plan, extra)
-        return extra
-    for offer in range(len(given.price)):
-        if plan.nodes[offer] > 0:
-            extra[offer] = max(0, given.limits[2] - plan.nodes[offer])
-    for pool in range(len(plan.pools)):
-        if plan.pools[pool] == 0:
-            continue
-        count, cheapest, least = 0, NOWHERE, PENALTY
-        for offer in range(len(given.price)):
-            if given.pool[offer] == pool:
-                count += plan.nodes[offer] + extra[offer]
-                spare = given.quota[offer] > plan.nodes[offer] and (plan.nodes[offer] > 0 or given.limits[2] <= 1)
-                if spare and given.price[offer] < least:
-                    cheapest, least = offer, given.price[offer]
-        if cheapest != NOWHERE:
-            extra[cheapest] += max(0, given.limits[1] - count)
-    return extra
-
-
-@njit(cache=True, nogil=True)
-def _level(given: Given, plan: Plan, extra: Ints) -> None:
-    """Add the empty nodes that bring every zone of a pool to its highest count, and that to the fewest asked."""
-    highest = np.zeros(len(plan.pools), np.int64)
-    zones = np.zeros(len(plan.pools), np.int64)
-    for offer in range(len(given.price)):
-        zones[given.pool[offer]] += 1
-        highest[given.pool[offer]] = max(highest[given.pool[offer]], plan.nodes[offer])
-    for offer in range(len(given.price)):
-        pool = given.pool[offer]
-        if highest[pool] > 0:
-            fewest = max(given.limits[2], -(-given.limits[1] // zones[pool]))
-            extra[offer] = max(highest[pool], fewest) - plan.nodes[offer]
-
-
-@njit(cache=True, nogil=True)
-def cost(given: Given, plan: Plan) -> float:
-    """Return the price of all nodes, with the padding and a penalty for each replica that still waits."""
-    total = np.sum((plan.nodes + padding(given, plan)) * given.price)
-    waiting = np.sum(plan.wait) + np.sum(plan.wait_land)
-    return total + PENALTY * min(1.0, waiting) / 1e3 + waiting * np.max(given.price)
+    if given.limits[1] > 1 or given.limits[2] > 1 or given.limits[3] > 0:
+        extra = padding(given, plan)
+        for offer in np.flatnonzero(extra):
+            for _ in range(extra[offer]):
+                open_node(given, plan, int(offer))
 
 
 @njit(cache=True, nogil=True)
 def _merit(given: Given, plan: Plan) -> float:
     """Return what the search minimises: the cost, less a little for room left over in one place."""
-    merit = cost(given, plan)
+    offer, slack, price, crowd = plan.offer, plan.slack, given.price, 0.0
     for node in range(plan.top[0]):
-        if plan.offer[node] != NOWHERE:
-            price = given.price[plan.offer[node]]
-            share = min(1.0, plan.slack[node] / price)
-            merit -= 0.05 * price * share * share
-    return merit
+        if offer[node] != NOWHERE:
+            own = price[offer[node]]
+            share = min(1.0, slack[node] / own)
+            crowd += own * share * share
+    return cost(given, plan) - CROWDED * crowd
 
 
 @njit(cache=True, nogil=True)
@@ -498,23 +393,31 @@ def seed_random(seed: int) -> None:
 
 
 @njit(cache=True, nogil=True)
-def improve(given: Given, now: Plan, work: Plan, best: Plan, heat: Floats, steps: int, most: int) -> None:
-    """Run ruin-and-recreate steps from ``now``; keep the best in ``best``.
+def improve(
+    given: Given, plan: Plan, before: Kept, best: Kept, least: float, heat: Floats, first: int, steps: int, most: int
+) -> float:
+    """Run ruin-and-recreate steps on the plan; keep the best in ``best``; return its cost, ``least`` or lower.
 
-    ``heat`` is (first, last) threshold as a share of the cost; ``most`` bounds the nodes emptied in one step.
+    ``heat`` is (first, last) threshold as a share of the cost; ``first`` numbers the steps; ``most`` bounds the nodes
+    emptied in one step; ``before`` is scratch.
     """
-    merit, least = _merit(given, now), cost(given, best)
+    merit = _merit(given, plan)
     for step in range(steps):
         threshold = heat[0] + (heat[1] - heat[0]) * step / steps
-        copy_plan(now, work)
-        _ruin(given, work, most)
-        recreate(given, work, 0.4 * np.random.random(), 0.3 * np.random.random())
-        tidy(given, work)
-        fresh = _merit(given, work)
-        if fresh < merit + threshold * least * -np.log(1e-12 + np.random.random()):
+        begin_step(plan, before, first + step)
+        open_window(plan, WINDOW)
+        _ruin(given, plan, most)
+        share = np.random.uniform(0.5, 0.9) if np.random.random() < FILLING else 0.0
+        recreate(given, plan, 0.4 * np.random.random(), 0.3 * np.random.random() ** 4, share, 0.5)
+        tidy(given, plan)
+        fresh = _merit(given, plan)
+        if fresh < merit - threshold * least * np.log(1e-12 + np.random.random()):
             merit = fresh
-            copy_plan(work, now)
-            spent = cost(given, now)
+            spent = cost(given, plan)
             if spent < least - 1e-6:
                 least = spent
-                copy_plan(now, best)
+                keep(plan, best)
+        elif not undo_step(given, plan, before):
+            reload(given, plan, best)
+            merit = _merit(given, plan)
+    return least

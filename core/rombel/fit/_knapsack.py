@@ -16,6 +16,10 @@ Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
 
 
+TABLE, TABLE_CLASSES = 40_000, 150
+"""A knapsack is solved by a table of so many cells at most, for so many classes at the largest."""
+
+
 @njit(cache=True, nogil=True)
 def _order(values: Floats, request: Ints, most: Ints, weight: Floats) -> Ints:
     """Return the useful classes, best value for weight first."""
@@ -102,6 +106,21 @@ def best_pattern(
 
     """
     order = _order(values, request, most, weight)
+    return ordered_pattern(values, request, capacity, most, weight, order, effort, 1e-9)
+
+
+@njit(cache=True, nogil=True)
+def ordered_pattern(
+    values: Floats,
+    request: Ints,
+    capacity: Ints,
+    most: Ints,
+    weight: Floats,
+    order: Ints,
+    effort: int,
+    tolerance: float,
+) -> tuple[Ints, float, float]:
+    """Return the same, looking at the classes in the given order and only for patterns better by the tolerance."""
     gains = _gains(values, request, most, weight, order)
     size = len(order)
     taken, best_taken = np.zeros(size, np.int64), np.zeros(size, np.int64)
@@ -112,7 +131,7 @@ def best_pattern(
         if looked > effort:
             best_open = _open_bound(values, request, weight, order, gains, taken, capacity, depth)
             return _spread(order, best_taken, len(values)), best, max(best, best_open)
-        if depth < size and bound > best + 1e-9 * (1.0 + best):
+        if depth < size and bound > best + tolerance * (1e-6 + best):
             i = order[depth]
             taken[depth] = _room_for(request[i], room, most[i])
             room -= taken[depth] * request[i]
@@ -127,7 +146,7 @@ def best_pattern(
         while depth >= 0 and taken[depth] == 0:
             depth -= 1
         if depth < 0:
-            return _spread(order, best_taken, len(values)), best, best * (1.0 + 1e-9)
+            return _spread(order, best_taken, len(values)), best, best * (1.0 + tolerance) + tolerance * 1e-6
         taken[depth] -= 1
         room += request[order[depth]]
         value -= values[order[depth]]
@@ -154,5 +173,56 @@ def price_patterns(
     patterns = np.zeros(values.shape, np.int64)
     worth, bounds = np.zeros(len(values)), np.zeros(len(values))
     for b in range(len(values)):
-        patterns[b], worth[b], bounds[b] = best_pattern(values[b], request, capacity[b], most[b], weight[b], effort)
+        cells = 1
+        for r in range(request.shape[1]):
+            if np.any(request[:, r] > 0):
+                cells = min(TABLE + 1, cells * (capacity[b, r] + 1))
+        if cells <= TABLE and np.sum(np.minimum(most[b], 1)) * cells <= TABLE * TABLE_CLASSES:
+            patterns[b], worth[b] = _table(values[b], request, capacity[b], most[b], cells)
+            bounds[b] = worth[b] * (1.0 + 1e-9)
+        else:
+            patterns[b], worth[b], bounds[b] = best_pattern(values[b], request, capacity[b], most[b], weight[b], effort)
     return patterns, worth, bounds
+
+
+@njit(cache=True, nogil=True)
+def _table(values: Floats, request: Ints, capacity: Ints, most: Ints, cells: int) -> tuple[Ints, float]:
+    """Return the best pattern and its value by dynamic programming over all rooms a node can have left.
+
+    O(cells x replicas); exact. ``cells`` is the product of capacity + 1 over the resources that are requested at all.
+    """
+    size, width = request.shape
+    strides, step = np.zeros(width, np.int64), 1
+    for r in range(width):
+        if np.any(request[:, r] > 0):
+            strides[r] = step
+            step *= capacity[r] + 1
+    best = np.zeros(cells)
+    copies = np.zeros(size + 1, np.int64)
+    for i in range(size):
+        fits = most[i] if values[i] > 1e-12 else 0
+        for r in range(width):
+            if request[i, r] > 0:
+                fits = min(fits, capacity[r] // request[i, r])
+        copies[i + 1] = copies[i] + fits
+    took = np.zeros((copies[size], cells), np.bool_)
+    for i in range(size):
+        shift = np.sum(strides * request[i])
+        for copy in range(copies[i], copies[i + 1]):
+            for cell in range(cells - 1, shift - 1, -1):
+                fits, rest = True, cell
+                for r in range(width - 1, -1, -1):
+                    if strides[r] > 0:
+                        fits = fits and rest // strides[r] >= request[i, r]
+                        rest %= strides[r]
+                if fits and best[cell - shift] + values[i] > best[cell] + 1e-12:
+                    best[cell] = best[cell - shift] + values[i]
+                    took[copy, cell] = True
+    pattern, cell = np.zeros(size, np.int64), cells - 1
+    for i in range(size - 1, -1, -1):
+        shift = np.sum(strides * request[i])
+        for copy in range(copies[i + 1] - 1, copies[i] - 1, -1):
+            if took[copy, cell]:
+                pattern[i] += 1
+                cell -= shift
+    return pattern, best[cells - 1]

@@ -4,6 +4,9 @@ A node keeps its free room once for each state in which it stands (see ``couplin
 all of them; a replica that lands after the loss of zone z takes room on another node in state z only. So
 replicas of different zones share the same kept-back hole, and what is feasible here is feasible for the checker.
 
+A step of the search changes a few nodes. Before the first change of a node in a step its state is written to a log, so
+that a step that did not pay is taken back at the price of what it touched and not of the whole plan.
+
 Loops work on plain arrays taken out of the tuples: handing a tuple of arrays to an inner function costs more than
 the work inside it.
 """
@@ -17,6 +20,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 Ints = NDArray[np.int64]
+Counts = NDArray[np.int16]
 Floats = NDArray[np.float64]
 Flags = NDArray[np.bool_]
 
@@ -25,11 +29,14 @@ UNLIMITED = 10**9
 
 
 class Given(NamedTuple):
-    """What does not change. I classes, J offers, R resources, Z zones, S states (1, or Z with landing).
+    """What does not change. I classes, J offers, R resources, Z zones, S states (1, or Z with landing), Q quotas.
 
-    ``size`` (I,) orders the classes; ``worth`` (J, I) values a replica on an offer; ``weight`` (S, J, R) prices room;
-    ``waste`` (J, I) and ``waste_land`` (S, J, I) say how much more the room of a replica is worth than the replica;
-    ``limits`` holds most pools, fewest nodes per pool, fewest per zone, and 1 where zones are to be equal.
+    ``size`` (I,) orders the classes; ``worth`` (J, I) values a replica on an offer; ``weight`` (S, J, R) prices room and
+    ``price_of_room`` (J, R) is its sum; ``waste`` (J, I) and ``waste_land`` (S, J, I) say how much more the room of a
+    replica is worth than the replica; ``appeal`` (J,) how often an offer is looked at when one replica needs a node; ``full``
+    (J,) what a node's room is worth; ``best_worth`` (I,) most that a replica is worth anywhere; ``apart`` (I, I) classes that may
+    not share a node; ``shared_use`` (Q, J) and ``shared_most`` (Q,) quotas over several offers; ``limits`` holds most
+    pools, fewest nodes per pool, fewest per zone, 1 where zones are to be equal, 1 where classes stand apart.
 
     Worths and weights are duals of a relaxation, so the cost of any plan is the worth of all replicas, plus the
     waste of each, plus the room left over: the search makes waste and room left over small.
@@ -50,8 +57,15 @@ class Given(NamedTuple):
     size: Floats
     worth: Floats
     weight: Floats
+    price_of_room: Floats
     waste: Floats
     waste_land: Floats
+    appeal: Floats
+    full: Floats
+    best_worth: Floats
+    apart: Flags
+    shared_use: Ints
+    shared_most: Ints
     limits: Ints
 
 
@@ -59,24 +73,72 @@ class Plan(NamedTuple):
     """What is being built. N slots for nodes.
 
     ``offer`` (N,) or NOWHERE; ``free`` (N, S, R); ``least`` (N, R) its minimum over the states in which the node
-    stands; ``slack`` (N,) what that is worth; ``base`` (N, I) replicas; ``land`` (N, S, I) replicas that
-    land; ``zones`` (I, Z) counts; ``on_interruptible`` (I,); ``nodes`` (J,); ``pools`` (P,); ``top`` (1,) slots in
-    use; ``wait`` (I,) replicas and ``wait_land`` (S, I) landings still to be placed.
+    stands; ``slack`` (N,) what that is worth; ``held`` (N,) replicas and landings on it; ``base`` (N, I) replicas;
+    ``land`` (N, S, I) replicas that land (no states without landing); ``zones`` (I, Z) counts; ``on_interruptible``
+    (I,); ``nodes`` (J,); ``pools`` (P,); ``used`` (Q,) of the quotas; ``wait`` (I,) replicas and ``wait_land`` (S, I)
+    landings still to be placed; ``top`` (5,): slots in use, lowest slot that may be empty, the step's number, entries
+    in the log, nodes in the window. ``stamp`` (N,) step that last changed a node; ``dirty`` (N,) changed since the best was kept;
+    ``window`` (N,) nodes looked at in this step, ``in_window`` (N,) its step. ``log_...`` what nodes were before.
     """
 
     offer: Ints
     free: Ints
     least: Ints
     slack: Floats
-    base: Ints
-    land: Ints
+    held: Ints
+    base: Counts
+    land: Counts
     zones: Ints
     on_interruptible: Ints
     nodes: Ints
     pools: Ints
-    top: Ints
+    used: Ints
     wait: Ints
     wait_land: Ints
+    top: Ints
+    stamp: Ints
+    dirty: Flags
+    window: Ints
+    in_window: Ints
+    log_node: Ints
+    log_offer: Ints
+    log_free: Ints
+    log_base: Counts
+    log_land: Counts
+
+
+class Kept(NamedTuple):
+    """The best plan so far, by slot: ``offer`` (N,), ``base`` (N, I), ``land`` (N, S, I), and the sums over slots."""
+
+    offer: Ints
+    base: Counts
+    land: Counts
+    zones: Ints
+    on_interruptible: Ints
+    nodes: Ints
+    pools: Ints
+    used: Ints
+    wait: Ints
+    wait_land: Ints
+    top: Ints
+
+
+@njit(cache=True, nogil=True)
+def touch(plan: Plan, node: int) -> None:
+    """Write a node to the log before its first change in a step; outside of steps only mark it as changed."""
+    step, entries = plan.top[2], plan.top[3]
+    plan.dirty[node] = True
+    if step == 0 or plan.stamp[node] == step:
+        return
+    plan.stamp[node] = step
+    if entries < len(plan.log_node):
+        plan.log_node[entries] = node
+        plan.log_offer[entries] = plan.offer[node]
+        if plan.offer[node] != NOWHERE:
+            plan.log_free[entries] = plan.free[node]
+            plan.log_base[entries] = plan.base[node]
+            plan.log_land[entries] = plan.land[node]
+    plan.top[3] += 1
 
 
 @njit(cache=True, nogil=True)
@@ -97,9 +159,11 @@ def refresh(given: Given, plan: Plan, node: int) -> None:
 @njit(cache=True, nogil=True)
 def put_base(given: Given, plan: Plan, node: int, i: int, count: int) -> None:
     """Put replicas on the node; a negative count takes them away."""
+    touch(plan, node)
     offer, free, request = plan.offer[node], plan.free, given.request
     zone, states = given.zone[offer], plan.free.shape[1]
     plan.base[node, i] += count
+    plan.held[node] += count
     plan.zones[i, zone] += count
     if given.interruptible[offer]:
         plan.on_interruptible[i] += count
@@ -113,7 +177,9 @@ def put_base(given: Given, plan: Plan, node: int, i: int, count: int) -> None:
 @njit(cache=True, nogil=True)
 def put_landing(given: Given, plan: Plan, node: int, state: int, i: int, count: int) -> None:
     """Let replicas lost with a zone land on the node; a negative count takes them away."""
+    touch(plan, node)
     plan.land[node, state, i] += count
+    plan.held[node] += count
     for r in range(given.request.shape[1]):
         plan.free[node, state, r] -= count * given.request[i, r]
     refresh(given, plan, node)
@@ -121,10 +187,13 @@ def put_landing(given: Given, plan: Plan, node: int, state: int, i: int, count: 
 
 @njit(cache=True, nogil=True)
 def may_open(given: Given, plan: Plan, offer: int) -> bool:
-    """Return whether quota and the most pools allow one more node of the offer."""
+    """Return whether the quotas and the most pools allow one more node of the offer."""
     if plan.nodes[offer] >= given.quota[offer]:
         return False
-    if plan.pools[given.pool[offer]] > 0:
+    for group in range(len(given.shared_most)):
+        if plan.used[group] + given.shared_use[group, offer] > given.shared_most[group]:
+            return False
+    if given.limits[0] >= UNLIMITED or plan.pools[given.pool[offer]] > 0:
         return True
     used = 0
     for pool in range(len(plan.pools)):
@@ -133,34 +202,67 @@ def may_open(given: Given, plan: Plan, offer: int) -> bool:
 
 
 @njit(cache=True, nogil=True)
+def _count(given: Given, plan: Plan, offer: int, change: int) -> None:
+    """Count one node more or less of an offer."""
+    plan.nodes[offer] += change
+    plan.pools[given.pool[offer]] += change
+    for group in range(len(given.shared_most)):
+        plan.used[group] += change * given.shared_use[group, offer]
+
+
+@njit(cache=True, nogil=True)
 def open_node(given: Given, plan: Plan, offer: int) -> int:
     """Return the slot of a new, empty node; NOWHERE when all slots are taken."""
-    node = 0
+    node = plan.top[1]
     while node < plan.top[0] and plan.offer[node] != NOWHERE:
         node += 1
+    plan.top[1] = node
     if node == len(plan.offer):
         return NOWHERE
+    touch(plan, node)
     plan.top[0] = max(plan.top[0], node + 1)
     plan.offer[node] = offer
     plan.base[node] = 0
     plan.land[node] = 0
+    plan.held[node] = 0
     for state in range(plan.free.shape[1]):
         plan.free[node, state] = given.capacity[offer]
-    plan.nodes[offer] += 1
-    plan.pools[given.pool[offer]] += 1
+    _count(given, plan, offer, 1)
     refresh(given, plan, node)
+    look_at(plan, node)
     return node
+
+
+@njit(cache=True, nogil=True)
+def look_at(plan: Plan, node: int) -> None:
+    """Add a node to the window of this step."""
+    if plan.in_window[node] != plan.top[2] + 1:
+        plan.in_window[node] = plan.top[2] + 1
+        plan.window[plan.top[4]] = node
+        plan.top[4] += 1
 
 
 @njit(cache=True, nogil=True)
 def close_node(given: Given, plan: Plan, node: int) -> None:
     """Remove a node that carries nothing."""
-    offer = plan.offer[node]
-    plan.nodes[offer] -= 1
-    plan.pools[given.pool[offer]] -= 1
+    touch(plan, node)
+    _count(given, plan, plan.offer[node], -1)
     plan.offer[node] = NOWHERE
+    plan.top[1] = min(plan.top[1], node)
     while plan.top[0] > 0 and plan.offer[plan.top[0] - 1] == NOWHERE:
         plan.top[0] -= 1
+
+
+@njit(cache=True, nogil=True)
+def swap_node(given: Given, plan: Plan, node: int, offer: int) -> None:
+    """Turn a node into one of another offer of its zone that carries the same."""
+    touch(plan, node)
+    own = plan.offer[node]
+    plan.free[node] += given.capacity[offer] - given.capacity[own]
+    plan.offer[node] = offer
+    _count(given, plan, own, -1)
+    _count(given, plan, offer, 1)
+    refresh(given, plan, node)
 
 
 @njit(cache=True, nogil=True)
@@ -184,17 +286,33 @@ def kind_room(given: Given, plan: Plan, i: int, offer: int) -> int:
 
 
 @njit(cache=True, nogil=True)
+def parted(given: Given, plan: Plan, node: int, i: int, state: int) -> bool:
+    """Return whether the node carries, or receives in the state (NOWHERE: in any), a class that stands apart from i."""
+    if given.limits[4] == 0:
+        return False
+    for other in range(given.apart.shape[0]):
+        if given.apart[i, other]:
+            if plan.base[node, other] > 0:
+                return True
+            for landing in range(plan.land.shape[1]):
+                if state in (NOWHERE, landing) and plan.land[node, landing, other] > 0:
+                    return True
+    return False
+
+
+@njit(cache=True, nogil=True)
 def base_room(given: Given, plan: Plan, node: int, i: int) -> int:
     """Return how many replicas of a class the node still takes, in every state."""
-    offer, states = plan.offer[node], plan.free.shape[1]
-    taken = 0
-    for state in range(states):
-        if states == 1 or state != given.zone[offer]:
+    offer, taken = plan.offer[node], 0
+    for state in range(plan.land.shape[1]):
+        if state != given.zone[offer]:
             taken = max(taken, plan.land[node, state, i])
     room = given.per_node[offer, i] - plan.base[node, i] - taken
     for r in range(given.request.shape[1]):
         if given.request[i, r] > 0:
             room = min(room, plan.least[node, r] // given.request[i, r])
+    if room > 0 and parted(given, plan, node, i, NOWHERE):
+        return 0
     return min(room, kind_room(given, plan, i, offer))
 
 
@@ -205,23 +323,113 @@ def landing_room(given: Given, plan: Plan, node: int, state: int, i: int) -> int
     for r in range(given.request.shape[1]):
         if given.request[i, r] > 0:
             room = min(room, plan.free[node, state, r] // given.request[i, r])
+    if room > 0 and parted(given, plan, node, i, state):
+        return 0
     return room
 
 
 @njit(cache=True, nogil=True)
-def copy_plan(source: Plan, target: Plan) -> None:
-    """Copy a plan over another of the same shape."""
-    top = max(source.top[0], target.top[0])
-    target.offer[:top] = source.offer[:top]
-    target.free[:top] = source.free[:top]
-    target.least[:top] = source.least[:top]
-    target.slack[:top] = source.slack[:top]
-    target.base[:top] = source.base[:top]
-    target.land[:top] = source.land[:top]
+def take_sums(source: Kept, target: Kept) -> None:
+    """Copy what is counted over all slots."""
     target.zones[:] = source.zones
     target.on_interruptible[:] = source.on_interruptible
     target.nodes[:] = source.nodes
     target.pools[:] = source.pools
-    target.top[:] = source.top
+    target.used[:] = source.used
     target.wait[:] = source.wait
     target.wait_land[:] = source.wait_land
+    target.top[0] = source.top[0]
+    target.top[1] = source.top[1]
+
+
+@njit(cache=True, nogil=True)
+def sums(plan: Plan) -> Kept:
+    """Return a plan's arrays as a kept one, shared and not copied."""
+    return Kept(
+        plan.offer,
+        plan.base,
+        plan.land,
+        plan.zones,
+        plan.on_interruptible,
+        plan.nodes,
+        plan.pools,
+        plan.used,
+        plan.wait,
+        plan.wait_land,
+        plan.top,
+    )
+
+
+@njit(cache=True, nogil=True)
+def keep(plan: Plan, best: Kept) -> None:
+    """Copy what has changed since the best was kept."""
+    for node in range(max(plan.top[0], best.top[0])):
+        if plan.dirty[node]:
+            plan.dirty[node] = False
+            best.offer[node] = plan.offer[node]
+            best.base[node] = plan.base[node]
+            best.land[node] = plan.land[node]
+    take_sums(sums(plan), best)
+
+
+@njit(cache=True, nogil=True)
+def reload(given: Given, plan: Plan, best: Kept) -> None:
+    """Set the plan to the best."""
+    for node in range(max(plan.top[0], best.top[0])):
+        if plan.dirty[node]:
+            plan.dirty[node] = False
+            plan.offer[node] = best.offer[node]
+            plan.base[node] = best.base[node]
+            plan.land[node] = best.land[node]
+    take_sums(best, sums(plan))
+    plan.top[1] = 0
+    for node in range(plan.top[0]):
+        if plan.offer[node] != NOWHERE:
+            recount(given, plan, node)
+
+
+@njit(cache=True, nogil=True)
+def recount(given: Given, plan: Plan, node: int) -> None:
+    """Compute a node's free room and what it holds from its replicas and landings."""
+    offer, request = plan.offer[node], given.request
+    plan.held[node] = np.sum(plan.base[node]) + np.sum(plan.land[node])
+    for state in range(plan.free.shape[1]):
+        for r in range(request.shape[1]):
+            room = given.capacity[offer, r]
+            for i in range(len(request)):
+                count = plan.base[node, i]
+                if plan.land.shape[1] > 0:
+                    count += plan.land[node, state, i]
+                room -= count * request[i, r]
+            plan.free[node, state, r] = room
+    if plan.free.shape[1] > 1:
+        plan.free[node, given.zone[offer]] = given.capacity[offer]
+    refresh(given, plan, node)
+
+
+@njit(cache=True, nogil=True)
+def begin_step(plan: Plan, before: Kept, step: int) -> None:
+    """Open the log of a step; ``before`` receives the sums."""
+    plan.top[2] = step
+    plan.top[3] = 0
+    plan.top[4] = 0
+    take_sums(sums(plan), before)
+
+
+@njit(cache=True, nogil=True)
+def undo_step(given: Given, plan: Plan, before: Kept) -> bool:
+    """Take back the step; False when it touched more nodes than the log holds."""
+    if plan.top[3] > len(plan.log_node):
+        return False
+    for entry in range(plan.top[3]):
+        node = plan.log_node[entry]
+        plan.offer[node] = plan.log_offer[entry]
+        if plan.offer[node] != NOWHERE:
+            plan.free[node] = plan.log_free[entry]
+            plan.base[node] = plan.log_base[entry]
+            plan.land[node] = plan.log_land[entry]
+            plan.held[node] = np.sum(plan.base[node]) + np.sum(plan.land[node])
+            refresh(given, plan, node)
+    take_sums(before, sums(plan))
+    plan.top[3] = 0
+    return True

@@ -12,6 +12,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 
+from rombel.fit._check_rules import apart_rules, bound_rules, node_rules, quota_rules
 from rombel.model.fit_problem import FitProblem, InstanceType, Offer, Purchase, Survival, Workload
 from rombel.model.fit_solution import FitSolution, FitStatus, Landing, NodeBatch
 
@@ -92,6 +93,8 @@ def check(problem: FitProblem, solution: FitSolution) -> CheckReport:
         return CheckReport(tuple(known), Decimal(0), "not promised")
     cost = sum((reading.offers[_key(group)].price_per_hour * group.count for group in solution.nodes), start=Decimal(0))
     violations = [*_money_rules(reading, cost), *_node_rules(reading), *_pool_rules(reading), *_count_rules(reading)]
+    violations += quota_rules(problem, reading.types, reading.offers, reading.per_offer)
+    violations += node_rules(problem, solution.nodes, reading.types)
     landing, broken = _landing_rules(reading)
     return CheckReport((*violations, *broken, *_growing_rules(reading)), cost, landing)
 
@@ -153,6 +156,7 @@ def _room(reading: _Reading, group: NodeBatch, replicas: Mapping[str, int], wher
         most = reading.workloads[name].most_per_node
         if most is not None and number > most:
             yield f"{where}: {number} replicas of {name} on one node, at most {most} allowed."
+    yield from apart_rules(reading.workloads, replicas, where)
 
 
 def _pool_rules(reading: _Reading) -> Iterator[str]:
@@ -182,6 +186,7 @@ def _count_rules(reading: _Reading) -> Iterator[str]:
         counts = reading.zone_counts[workload.name]
         placed = sum(counts.values())
         yield from _enough(reading, workload, counts)
+        yield from bound_rules(workload, counts)
         spread = [counts[zone] for zone in reading.zones_of(workload)] or [0]
         skew = 0 if workload.equal_zones else workload.zone_skew
         if skew is not None and max(spread) - min(spread) > skew:
@@ -192,8 +197,10 @@ def _count_rules(reading: _Reading) -> Iterator[str]:
 
 def _enough(reading: _Reading, workload: Workload, counts: Counter[str]) -> Iterator[str]:
     placed = sum(counts.values())
+    loss = reading.problem.node_promise_of(workload)
+    spare = loss.promised and loss.how is Survival.STANDING
     if reading.problem.promise_of(workload) is not Survival.STANDING:
-        if placed != workload.replicas:
+        if placed < workload.replicas or (placed > workload.replicas and not spare):
             yield f"{workload.name}: {placed} replicas placed, {workload.replicas} asked."
         return
     for zone in reading.problem.zones:

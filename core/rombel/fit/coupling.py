@@ -3,12 +3,14 @@
 A *state* is what is left standing: the one state of a study without landing, or one state for each zone
 that may be lost. In every state the nodes still there must cover what must run then:
 
-* one state: for each class and zone, the nodes of the zone cover ``y(class, zone)`` replicas;
+* one state: for each class and zone, the nodes of the zone cover ``y(class, zone)`` replicas; a class that is free to
+  choose its zones is covered by all nodes together;
 * landing, zone z lost: the nodes outside z cover all replicas of every class that lands, and of every other
   class those that stood outside z.
 
-``y`` is bound by the totals, by the spread rule, and under *standing* by what must be left without each zone.
-That no replica moves in a landing is left out here, which keeps the relaxation valid.
+``y`` is bound by the totals, by the counts that the spread rule leaves to a zone, and under *standing* by what must be
+left without each zone. That no replica moves in a landing is left out here, which keeps the
+relaxation valid.
 """
 
 from __future__ import annotations
@@ -18,7 +20,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from rombel.fit._highs import INFINITY, Columns, Floats
-from rombel.fit.instance import Instance
+from rombel.fit.instance import UNLIMITED, Instance
 from rombel.model.fit_problem import Survival
 
 
@@ -33,11 +35,13 @@ class Coupling:
     lower, upper
         Bounds of the rows made so far.
     columns
-        Columns ``n(offer)`` first, then ``y`` and the least counts of the spread rule.
+        Columns ``n(offer)`` first, then ``y``.
     cover
         (S, J, I) row that a replica of class i on offer j covers in state s; -1: none.
     nodes
         (S, J) row that holds ``nodes used in state s <= n(offer)``; -1: the offer is gone in that state.
+    extra
+        (offer, row, coefficient) of every other row in which the nodes of an offer count.
 
     """
 
@@ -45,8 +49,9 @@ class Coupling:
     lower: list[float] = field(default_factory=list)
     upper: list[float] = field(default_factory=list)
     columns: Columns = field(default_factory=Columns)
-    cover: np.ndarray = field(default_factory=lambda: np.zeros((0, 0, 0), np.int64))
-    nodes: np.ndarray = field(default_factory=lambda: np.zeros((0, 0), np.int64))
+    cover: np.ndarray = field(default_factory=lambda: np.zeros((0, 0, 0), np.int32))
+    nodes: np.ndarray = field(default_factory=lambda: np.zeros((0, 0), np.int32))
+    extra: list[tuple[int, int, float]] = field(default_factory=list)
 
     def row(self, lower: float, upper: float = INFINITY) -> int:
         """Add a row and return its index."""
@@ -59,57 +64,115 @@ class Coupling:
         """Return the number of states."""
         return len(self.nodes)
 
+    def worth(self, dual: Floats) -> Floats:
+        """Return (S, J, I) what the rows' prices pay for a replica of each class on each offer in each state."""
+        paid: Floats = np.where(self.cover >= 0, dual[self.cover], 0.0)
+        return np.maximum(paid, 0.0)
+
+    def floor(self, objective: float, dual: Floats, reduced: Floats, asked: Floats) -> float:
+        """Return the floor that prices prove, given what they pay at most for what a node carries.
+
+        All prices are scaled by the worst ratio of an offer's price to what is paid for its node, which makes them
+        feasible for the full program; a quota takes part of the pay. (Farley 1990, Oper. Res. 38:922-923, from memory.)
+
+        Parameters
+        ----------
+        objective, dual, reduced
+            Value, row prices and (J,) reduced costs of the nodes' columns of a restricted program.
+        asked
+            (J,) upper bounds on the pay for one node's loads, summed over the states.
+
+        """
+        instance = self.instance
+        pay = asked.copy()
+        if self.extra:
+            offers, rows, factors = (np.array(part) for part in zip(*self.extra, strict=True))
+            np.add.at(pay, offers.astype(int), factors * dual[rows.astype(int)])
+        limited = instance.quota < UNLIMITED
+        quota_pay = np.where(limited, np.maximum(pay - instance.price, 0.0), 0.0)
+        taken = np.where(limited, np.maximum(-reduced, 0.0), 0.0)
+        value = objective - float(((quota_pay - taken) * np.where(limited, instance.quota, 0)).sum())
+        pay -= quota_pay
+        ratio = float(np.min(np.where(pay > 0, instance.price / np.maximum(pay, 1e-300), 1.0), initial=1.0))
+        return value * ratio
+
 
 def build_coupling(instance: Instance) -> Coupling:
     """Return the rows and columns that every relaxation of the instance shares."""
     coupling = Coupling(instance)
     landing = bool(instance.lands.any())
-    zones = len(instance.problem.zones)
-    states = zones if landing else 1
+    states = len(instance.problem.zones) if landing else 1
     offers, classes = instance.per_node.shape
-    coupling.nodes = np.full((states, offers), -1, np.int64)
-    coupling.cover = np.full((states, offers, classes), -1, np.int64)
+    coupling.nodes = np.full((states, offers), -1, np.int32)
+    coupling.cover = np.full((states, offers, classes), -1, np.int32)
     for state in range(states):
         for offer in range(offers):
             if not landing or instance.zone[offer] != state:
                 coupling.nodes[state, offer] = coupling.row(0.0)
-    for offer in range(offers):
-        entries = [(int(row), 1.0) for row in coupling.nodes[:, offer] if row >= 0]
-        quota = float(instance.quota[offer])
-        coupling.columns.add(float(instance.price[offer]), entries, INFINITY if quota >= 10**9 else quota)
+    tail = Columns()
     for i in range(classes):
-        _class_rows(coupling, i, landing)
+        _class_rows(coupling, i, landing, tail)
+    for use, most in zip(instance.shared_use, instance.shared_most, strict=True):
+        row = coupling.row(-INFINITY, float(most))
+        coupling.extra += [(int(offer), row, float(use[offer])) for offer in np.flatnonzero(use)]
+    _node_columns(coupling)
+    for cost, upper, lower, entries in tail_entries(tail):
+        coupling.columns.add(cost, entries, upper, lower)
     return coupling
 
 
-def _class_rows(coupling: Coupling, i: int, landing: bool) -> None:
+def tail_entries(batch: Columns) -> list[tuple[float, float, float, list[tuple[int, float]]]]:
+    """Return cost, upper bound, lower bound and entries of each column of a batch."""
+    ends = [*batch.starts, len(batch.rows)][1:]
+    spans = zip(batch.starts, ends, strict=True)
+    entries = [list(zip(batch.rows[begin:end], batch.values[begin:end], strict=True)) for begin, end in spans]
+    return list(zip(batch.costs, batch.uppers, batch.lowers, entries, strict=True))
+
+
+def _node_columns(coupling: Coupling) -> None:
+    instance = coupling.instance
+    own: list[list[tuple[int, float]]] = [[] for _ in instance.offers]
+    for offer, row, factor in coupling.extra:
+        own[offer].append((row, factor))
+    for offer in range(len(instance.offers)):
+        entries = [(int(row), 1.0) for row in coupling.nodes[:, offer] if row >= 0] + own[offer]
+        quota = float(instance.quota[offer])
+        coupling.columns.add(float(instance.price[offer]), entries, INFINITY if quota >= UNLIMITED else quota)
+
+
+def _class_rows(coupling: Coupling, i: int, landing: bool, tail: Columns) -> None:
     """Add the rows and the ``y`` columns of one class."""
     instance = coupling.instance
     zones = instance.usable_zones(i)
+    if not landing and instance.free(i):
+        row = coupling.row(float(instance.workloads[i].replicas))
+        coupling.cover[0, instance.per_node[:, i] > 0, i] = row
+        return
     entries: dict[int, list[tuple[int, float]]] = {zone: [] for zone in zones}
     _total_rows(coupling, i, entries)
-    _skew_rows(coupling, i, entries)
     if landing:
         _state_rows(coupling, i, entries)
     else:
         for zone in zones:
             row = coupling.row(0.0)
             entries[zone].append((row, -1.0))
-            coupling.cover[0, instance.zone == zone, i] = row
+            here = instance.zone == zone
+            coupling.cover[0, here, i] = row
     for zone in zones:
-        coupling.columns.add(0.0, entries[zone])
+        low, high = instance.bounds[i, zone]
+        tail.add(0.0, entries[zone], INFINITY if high >= UNLIMITED else float(high), float(low))
 
 
 def _total_rows(coupling: Coupling, i: int, entries: dict[int, list[tuple[int, float]]]) -> None:
     """Ask for the replicas of the class; under *standing* also for the fewest that whole numbers allow."""
     instance = coupling.instance
-    replicas = float(instance.workloads[i].replicas)
+    replicas, least = float(instance.workloads[i].replicas), float(instance.least_total[i])
     if instance.promise(i) is not Survival.STANDING:
-        row = coupling.row(replicas, replicas)
+        row = coupling.row(least, least)
         for zone in entries:
             entries[zone].append((row, 1.0))
         return
-    total = coupling.row(float(instance.total[i]))
+    total = coupling.row(least)
     for zone in entries:
         entries[zone].append((total, 1.0))
     for lost in entries:
@@ -119,30 +182,18 @@ def _total_rows(coupling: Coupling, i: int, entries: dict[int, list[tuple[int, f
                 entries[zone].append((row, 1.0))
 
 
-def _skew_rows(coupling: Coupling, i: int, entries: dict[int, list[tuple[int, float]]]) -> None:
-    """Bound the counts of the class to a window of the skew's width above their least count."""
-    workload = coupling.instance.workloads[i]
-    skew = 0 if workload.equal_zones else workload.zone_skew
-    if skew is None or len(entries) < 2:
-        return
-    least = []
-    for zone in entries:
-        row = coupling.row(0.0, float(skew))
-        entries[zone].append((row, 1.0))
-        least.append((row, -1.0))
-    coupling.columns.add(0.0, least)
-
-
 def _state_rows(coupling: Coupling, i: int, entries: dict[int, list[tuple[int, float]]]) -> None:
     instance = coupling.instance
-    lands = instance.promise(i) is Survival.LANDING
+    lands = bool(instance.lands[i])
     for state in range(coupling.states):
-        row = coupling.row(float(instance.workloads[i].replicas) if lands else 0.0)
+        need = float(instance.workloads[i].replicas) if lands else 0.0
+        row = coupling.row(need)
         if not lands:
             for zone in entries:
                 if zone != state:
                     entries[zone].append((row, -1.0))
-        coupling.cover[state, instance.zone != state, i] = row
+        here = instance.zone != state
+        coupling.cover[state, here, i] = row
 
 
 def scaled_resources(instance: Instance) -> tuple[Floats, Floats]:

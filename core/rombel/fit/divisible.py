@@ -2,6 +2,9 @@
 
 Every replica may be cut into parts and every node bought in parts. Its value is a lower bound on the cost;
 its duals are the worth of a replica of each class in each zone, and of a unit of each resource on each offer.
+
+Only the pairs of class and offer that pay are made columns. Which do is asked of every offer at once, by the best
+divisible load of its node at the prices so far; what all offers answer makes the floor valid at every round.
 """
 
 from __future__ import annotations
@@ -10,8 +13,18 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from rombel.fit._highs import INFINITY, Columns, Floats, LinearModel
-from rombel.fit.coupling import Coupling, scaled_resources
+from rombel.fit._highs import INFINITY, Columns, Floats, LinearModel, LinearResult
+from rombel.fit._simplex import MANY, SLACK, divisible_loads
+from rombel.fit.coupling import Coupling, scaled_resources, tail_entries
+from rombel.fit.instance import Instance, Ints
+
+MOST_ROUNDS = 60
+CLOSE_ENOUGH = 2e-6
+"""Rounds end when the floor is this close to the program's value, as a share."""
+FIRST_OFFERS = 2
+"""How many of the cheapest offers for a class alone start as columns."""
+NEAR = 0.004
+"""A class joins an offer's columns when its room costs at most this share more than it is worth."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +45,10 @@ class Divisible:
         (J,) nodes of each offer, in parts.
     unplaced
         (I,) replicas that find no room; zero when feasible.
+    dual
+        Prices of the coupling's rows.
+    loads
+        (J, I) replicas of each class on all nodes of each offer, in parts, in the first state.
 
     """
 
@@ -41,74 +58,177 @@ class Divisible:
     weight: Floats
     nodes: Floats
     unplaced: Floats
+    dual: Floats
+    loads: Floats
+
+
+class Relaxation:
+    """The program, with the columns found so far; solved again and again as rows' bounds change.
+
+    Parameters
+    ----------
+    coupling
+        Rows and columns shared by all relaxations.
+    pairs
+        (state, offer, class) to start with besides the cheapest offers.
+
+    """
+
+    def __init__(self, coupling: Coupling, pairs: list[tuple[int, int, int]] | None = None) -> None:
+        self.coupling, instance = coupling, coupling.instance
+        self._capacity, self._request = scaled_resources(instance)
+        self._pairs = np.argwhere(coupling.nodes >= 0)
+        width = self._request.shape[1]
+        self._room = np.full(coupling.nodes.shape, -1, np.int64)
+        self._room[tuple(self._pairs.T)] = len(coupling.lower) + width * np.arange(len(self._pairs))
+        rows = width * len(self._pairs)
+        self.model = LinearModel([*coupling.lower, *[-INFINITY] * rows], [*coupling.upper, *[0.0] * rows])
+        self.model.add(self._with_capacity())
+        self._made = np.zeros(coupling.cover.shape, np.bool_)
+        self._owners = self._add_missing()
+        self._first, self._pairs_from = len(instance.offers), self.model.columns
+        self._pair_of: list[tuple[int, int, int]] = []
+        self._add(sorted({*self._first_columns(), *(pairs or [])}))
+
+    def solve(self, rounds: int = MOST_ROUNDS) -> Divisible:
+        """Return the relaxation solved in at most so many rounds of new columns; its floor is valid after any."""
+        coupling, instance = self.coupling, self.coupling.instance
+        floor, nothing = 0.0, np.zeros(len(instance.workloads))
+        worth, weight = np.zeros(coupling.cover.shape), np.zeros((*coupling.nodes.shape, self._request.shape[1]))
+        result = self.model.solve()
+        for _ in range(rounds):
+            if not result.optimal:
+                break
+            worth = coupling.worth(result.dual)
+            weight, asked, fresh = self._price(worth, result)
+            floor = max(floor, coupling.floor(result.objective, result.dual, result.reduced[: self._first], asked))
+            if result.objective * (1 - CLOSE_ENOUGH) <= floor or not fresh:
+                break
+            self._add(fresh)
+            result = self.model.solve()
+        missing = nothing.copy()
+        if result.optimal:
+            left = result.primal[self._owners[0] : self._owners[0] + len(self._owners[1])]
+            np.add.at(missing, self._owners[1], left)
+        if not result.optimal or missing.sum() > 1e-6:
+            return Divisible(False, 0.0, worth, weight, np.zeros(self._first), missing, result.dual, worth[0])
+        return Divisible(
+            True,
+            floor,
+            coupling.worth(result.dual),
+            weight,
+            result.primal[: self._first],
+            nothing,
+            result.dual,
+            self.loads_of(result),
+        )
+
+    def loads_of(self, result: LinearResult) -> Floats:
+        """Return (J, I) replicas of each class on all nodes of each offer, in parts, in the first state."""
+        loads = np.zeros(self.coupling.cover.shape[1:])
+        for (state, offer, i), amount in zip(self._pair_of, result.primal[self._pairs_from :], strict=False):
+            if state == 0:
+                loads[offer, i] += amount
+        return loads
+
+    def _price(self, worth: Floats, result: LinearResult) -> tuple[Floats, Floats, list[tuple[int, int, int]]]:
+        """Return (S, J, R) weights, (J,) what nodes are paid, and the pairs that would pay (state, offer, class)."""
+        instance = self.coupling.instance
+        states, offers = self._pairs.T
+        values, allowed = worth[states, offers], instance.most_on_node[offers] > 0
+        limits = divisible_limits(instance)[offers]
+        rates, bases, pay = divisible_loads(values, limits, instance.request, instance.capacity[offers])
+        weight = np.zeros((*self.coupling.nodes.shape, rates.shape[1]))
+        weight[states, offers] = rates
+        asked = np.zeros(len(instance.offers))
+        np.add.at(asked, offers, pay)
+        gain = asked - (instance.price - np.minimum(result.reduced[: self._first], 0.0) - self._extra_pay(result.dual))
+        wanted = (gain > CLOSE_ENOUGH / 4 * instance.price)[offers]
+        rooms = rates @ instance.request.T
+        near = allowed & wanted[:, None] & (values > 0) & (rooms <= values * (1 + NEAR))
+        for place in np.flatnonzero(wanted):
+            near[place, [i for i in bases[place] if i != SLACK]] = True
+        near &= ~self._made[states, offers]
+        return weight, asked, [(int(states[b]), int(offers[b]), int(i)) for b, i in np.argwhere(near)]
+
+    def _extra_pay(self, dual: Floats) -> Floats:
+        pay = np.zeros(len(self.coupling.instance.offers))
+        for offer, row, factor in self.coupling.extra:
+            pay[offer] += factor * dual[row]
+        return pay
+
+    def _first_columns(self) -> list[tuple[int, int, int]]:
+        """Return for every cover row the offers that carry its class alone for the least price."""
+        instance, chosen = self.coupling.instance, []
+        shares = (instance.request[None] / np.maximum(instance.capacity, 1)[:, None]).max(axis=2)
+        alone = np.where(instance.per_node > 0, instance.price[:, None] * np.maximum(shares, 1e-9), np.inf)
+        for state in range(self.coupling.states):
+            cover = self.coupling.cover[state]
+            for i in range(cover.shape[1]):
+                seen: dict[int, int] = {}
+                for offer in np.argsort(alone[:, i], kind="stable"):
+                    row = int(cover[offer, i])
+                    if not np.isfinite(alone[offer, i]):
+                        break
+                    if row >= 0 and seen.get(row, 0) < FIRST_OFFERS:
+                        seen[row] = seen.get(row, 0) + 1
+                        chosen.append((state, int(offer), i))
+        return chosen
+
+    def _add(self, columns: list[tuple[int, int, int]]) -> None:
+        """Make columns of pairs."""
+        batch, width = Columns(), self._request.shape[1]
+        for state, offer, i in columns:
+            first = int(self._room[state, offer])
+            entries = [(int(self.coupling.cover[state, offer, i]), 1.0)]
+            entries += [(first + r, float(self._request[i, r])) for r in range(width) if self._request[i, r]]
+            batch.add(0.0, entries)
+            self._made[state, offer, i] = True
+        self._pair_of += columns
+        if columns:
+            first_column = self.model.columns
+            self.model.add(batch)
+            self._limit(columns, first_column)
+
+    def _limit(self, columns: list[tuple[int, int, int]], first_column: int) -> None:
+        """Let nodes take only so many replicas of the classes that a rule limits."""
+        instance, entries = self.coupling.instance, []
+        for place, (_, offer, i) in enumerate(columns):
+            if instance.workloads[i].most_per_node is not None:
+                entries.append([(first_column + place, 1.0), (offer, -float(instance.most_on_node[offer, i]))])
+        self.model.add_rows(entries, 0.0)
+
+    def _with_capacity(self) -> Columns:
+        """Return the coupling's columns, where each node brings its capacity in every state it stands in."""
+        batch = Columns()
+        for column, (cost, upper, lower, entries) in enumerate(tail_entries(self.coupling.columns)):
+            if column < len(self._capacity):
+                for first in self._room[:, column]:
+                    if first >= 0:
+                        entries += [(int(first) + r, -float(v)) for r, v in enumerate(self._capacity[column]) if v]
+            batch.add(cost, entries, upper, lower)
+        return batch
+
+    def _add_missing(self) -> tuple[int, Ints]:
+        """Add a dear column to every cover row, for replicas without room; return the first and their classes."""
+        cover, batch, owners = self.coupling.cover, Columns(), []
+        dear = 10.0 * float(self.coupling.instance.price.max(initial=1))
+        for i in range(cover.shape[2]):
+            for row in np.unique(cover[:, :, i]):
+                if row >= 0:
+                    batch.add(dear, [(int(row), 1.0)])
+                    owners.append(i)
+        first = self.model.columns
+        self.model.add(batch)
+        return first, np.array(owners, np.int64)
+
+
+def divisible_limits(instance: Instance) -> Ints:
+    """Return (J, I) most replicas on a node as far as a rule limits them and not only the room; 0: may not run."""
+    limited = np.array([w.most_per_node is not None for w in instance.workloads], np.bool_)
+    return np.where(limited | (instance.most_on_node == 0), instance.most_on_node, MANY)
 
 
 def solve_divisible(coupling: Coupling) -> Divisible:
-    """Return the solved relaxation; when infeasible, solved again for the fewest replicas without room."""
-    instance = coupling.instance
-    lower, upper = list(coupling.lower), list(coupling.upper)
-    room, batch = _placement_columns(coupling, lower, upper)
-    model = LinearModel(lower, upper)
-    model.add(_with_capacity(coupling, room))
-    model.add(batch)
-    result = model.solve()
-    feasible = result.optimal
-    unplaced = np.zeros(len(instance.workloads))
-    if not feasible:
-        unplaced = _fewest_unplaced(coupling, model)
-    dual = result.dual if feasible else np.zeros(len(lower))
-    nodes = result.primal[: len(instance.offers)] if feasible else np.zeros(len(instance.offers))
-    worth = np.where(coupling.cover >= 0, dual[coupling.cover], 0.0)
-    weight = np.where(room[..., None] >= 0, -dual[room[..., None] + np.arange(instance.request.shape[1])], 0.0)
-    scale = np.maximum(instance.capacity.max(axis=0, initial=0), 1)
-    return Divisible(feasible, result.objective if feasible else 0.0, worth, weight / scale, nodes, unplaced)
-
-
-def _placement_columns(coupling: Coupling, lower: list[float], upper: list[float]) -> tuple[np.ndarray, Columns]:
-    """Return (S, J) the first capacity row of each offer in each state, and a column for each class on it."""
-    instance, batch = coupling.instance, Columns()
-    _, request = scaled_resources(instance)
-    width = request.shape[1]
-    room = np.full(coupling.nodes.shape, -1, np.int64)
-    for state, offer in np.argwhere(coupling.nodes >= 0):
-        room[state, offer] = len(lower)
-        lower.extend([-INFINITY] * width)
-        upper.extend([0.0] * width)
-        first = int(room[state, offer])
-        for i in np.flatnonzero(instance.per_node[offer]):
-            entries = [(int(coupling.cover[state, offer, i]), 1.0)]
-            entries += [(first + r, float(request[i, r])) for r in range(width) if request[i, r]]
-            batch.add(0.0, entries)
-    return room, batch
-
-
-def _with_capacity(coupling: Coupling, room: np.ndarray) -> Columns:
-    """Return the coupling's columns, where each node brings its capacity in every state it stands in."""
-    instance, source, batch = coupling.instance, coupling.columns, Columns()
-    capacity, _ = scaled_resources(instance)
-    ends = [*source.starts[1:], len(source.rows)]
-    for column, (start, end) in enumerate(zip(source.starts, ends, strict=True)):
-        entries = list(zip(source.rows[start:end], source.values[start:end], strict=True))
-        if column < len(instance.offers):
-            for state in np.flatnonzero(room[:, column] >= 0):
-                first = int(room[state, column])
-                entries += [(first + r, -float(value)) for r, value in enumerate(capacity[column]) if value]
-        batch.add(source.costs[column], entries, source.uppers[column])
-    return batch
-
-
-def _fewest_unplaced(coupling: Coupling, model: LinearModel) -> Floats:
-    """Return (I,) the replicas without room when as few as possible are left out."""
-    classes, batch, owners = len(coupling.instance.workloads), Columns(), []
-    model.set_costs(np.zeros(model.columns))
-    for i in range(classes):
-        for row in sorted({int(row) for row in np.unique(coupling.cover[:, :, i]) if row >= 0}):
-            batch.add(1.0, [(row, 1.0)])
-            owners.append(i)
-    first = model.columns
-    model.add(batch)
-    result = model.solve()
-    unplaced = np.zeros(classes)
-    if result.optimal:
-        np.add.at(unplaced, owners, result.primal[first:])
-    return unplaced
+    """Return the solved relaxation; an infeasible one says which replicas find no room."""
+    return Relaxation(coupling).solve()

@@ -17,6 +17,9 @@ from rombel.model.fit_problem import FitProblem, InstanceType, Offer, Purchase, 
 
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
+UNLIMITED = 10**9
+MOST_ON_A_NODE = 30_000
+"""More replicas of a class than this are never put on one node."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +48,18 @@ class Instance:
         (J,) most nodes.
     per_node
         (J, I) most replicas of a class on one node of an offer; 0: it may not run there.
+    most_on_node
+        (J, I) the same as far as rules and room force it; ``per_node`` may be less where the search keeps to less.
+    least_total
+        (I,) fewest replicas that any answer places.
+    bounds
+        (I, Z, 2) fewest and most replicas that any answer can have in a zone.
+    lands
+        (I,) whether the class's replicas land after the loss of a zone.
+    apart
+        (I, I) classes that may not share a node.
+    shared_use, shared_most
+        (Q, J) what a node of an offer takes of each quota over several offers, and (Q,) the most.
     total
         (I,) replicas to place (under ``STANDING`` more than must be left).
     window
@@ -71,6 +86,21 @@ class Instance:
     window: Ints
     interruptible: NDArray[np.bool_]
     interruptible_most: Ints
+    most_on_node: Ints
+    least_total: Ints
+    bounds: Ints
+    lands: NDArray[np.bool_]
+    apart: NDArray[np.bool_]
+    shared_use: Ints
+    shared_most: Ints
+
+    def free(self, class_index: int) -> bool:
+        """Return whether only the sum of the class's replicas counts, and not their zones."""
+        zones = self.usable_zones(class_index)
+        low, high = self.bounds[class_index, zones].T
+        replicas = self.workloads[class_index].replicas
+        plain = self.promise(class_index) is not Survival.STANDING and self.least_total[class_index] == replicas
+        return bool(plain and (low == 0).all() and (high >= replicas).all())
 
     def usable_zones(self, class_index: int) -> list[int]:
         """Return the zones with an offer that this class may run on."""
@@ -80,35 +110,37 @@ class Instance:
         """Return how the class survives the loss of a zone."""
         return self.problem.promise_of(self.workloads[class_index])
 
-    @property
-    def lands(self) -> NDArray[np.bool_]:
-        """(I,) whether the class's replicas land after a loss."""
-        return np.array([self.promise(i) is Survival.LANDING for i in range(len(self.workloads))], np.bool_)
-
     def money(self, amount: int) -> Decimal:
         """Return a whole-number price as money an hour."""
         return Decimal(amount) / self.scale
 
 
-def build_instance(problem: FitProblem) -> Instance:
-    """Return the arrays of a problem; offers that can run nothing and classes without replicas are left out."""
+def build_instance(problem: FitProblem, nodes: float = math.inf) -> Instance:
+    """Return the arrays of a problem; offers that can run nothing and classes without replicas are left out.
+
+    ``nodes`` is about how many nodes an answer has: with it the search spreads classes thinly enough to survive the
+    loss of nodes standing.
+    """
     workloads = tuple(entry for entry in problem.workloads if entry.replicas > 0)
-    offers = tuple(
-        (entry, offer)
-        for entry in problem.instance_types
-        for offer in entry.offers
-        if offer.most_nodes != 0 and min(problem.usable(entry)) >= 0
-    )
+    offers = _useful_offers(problem)
     digits = max((_decimals(offer.price_per_hour) for _, offer in offers), default=0)
     pools: dict[tuple[str, Purchase], int] = {}
     pool = [pools.setdefault((entry.name, offer.purchase), len(pools)) for entry, offer in offers]
-    per_node = np.array([[_most(problem, w, e, o) for w in workloads] for e, o in offers], np.int64)
-    per_node = per_node.reshape(len(offers), len(workloads))
+    most = np.array([[_most(problem, w, e, o) for w in workloads] for e, o in offers], np.int64)
+    most = most.reshape(len(offers), len(workloads))
     zones = {name: number for number, name in enumerate(problem.zones)}
     zone = np.array([zones[offer.zone] for _, offer in offers], np.int64)
-    total, window = _counts(problem, workloads, per_node, zone)
-    shares = [math.floor(w.interruptible_share * int(total[i]) + 1e-9) for i, w in enumerate(workloads)]
+    thin = np.array([_thin(problem, w, nodes) for w in workloads], np.int64)
+    counted = _counts(problem, workloads, most, zone, thin)
+    shares = [math.floor(w.interruptible_share * int(counted.total[i]) + 1e-9) for i, w in enumerate(workloads)]
     width = len(problem.resources)
+    quotas = problem.limits.quotas
+    use = [[q.use(problem.resources, e) if q.holds_for(e, o) else 0 for e, o in offers] for q in quotas]
+    names = {w.name: i for i, w in enumerate(workloads)}
+    apart = np.zeros((len(workloads), len(workloads)), np.bool_)
+    for i, workload in enumerate(workloads):
+        for other in workload.apart & names.keys():
+            apart[i, names[other]] = apart[names[other], i] = True
     return Instance(
         problem=problem,
         workloads=workloads,
@@ -119,13 +151,64 @@ def build_instance(problem: FitProblem) -> Instance:
         request=np.array([w.request for w in workloads], np.int64).reshape(-1, width),
         zone=zone,
         pool=np.array(pool, np.int64),
-        quota=np.array([10**9 if o.most_nodes is None else o.most_nodes for _, o in offers], np.int64),
-        per_node=per_node,
-        total=total,
-        window=window,
+        quota=np.array([UNLIMITED if o.most_nodes is None else o.most_nodes for _, o in offers], np.int64),
+        per_node=np.minimum(most, thin),
+        total=counted.total,
+        window=counted.window,
         interruptible=np.array([o.purchase is Purchase.INTERRUPTIBLE for _, o in offers], np.bool_),
         interruptible_most=np.array(shares, np.int64),
+        most_on_node=most,
+        least_total=counted.least_total,
+        bounds=counted.bounds,
+        lands=np.array(
+            [problem.promise_of(w) is Survival.LANDING and not w.bound_to_zone for w in workloads], np.bool_
+        ),
+        apart=apart,
+        shared_use=np.array(use, np.int64).reshape(len(quotas), len(offers)),
+        shared_most=np.array([q.most for q in quotas], np.int64),
     )
+
+
+def _useful_offers(problem: FitProblem) -> tuple[tuple[InstanceType, Offer], ...]:
+    """Return the offers that may be bought; of two in a zone where one has all the other has for no more, that one."""
+    offers = [
+        (entry, offer)
+        for entry in problem.instance_types
+        for offer in entry.offers
+        if offer.most_nodes != 0 and min(problem.usable(entry)) >= 0
+    ]
+    limits = problem.limits
+    if limits.most_pools or limits.equal_zones or limits.quotas:
+        return tuple(offers)
+    if (limits.fewest_nodes_per_pool or 0) > 1 or (limits.fewest_nodes_per_zone or 0) > 1:
+        return tuple(offers)
+    welcome = [w.instance_types for w in problem.workloads if w.instance_types is not None]
+    kind = {entry.name: tuple(entry.name in names for names in welcome) for entry, _ in offers}
+    room = np.array([entry.allocatable for entry, _ in offers], np.int64)
+    price = np.array([float(offer.price_per_hour) for _, offer in offers])
+    place = {(offer.zone, offer.purchase, kind[entry.name]): n for n, (entry, offer) in enumerate(offers)}
+    group = np.array([place[offer.zone, offer.purchase, kind[entry.name]] for entry, offer in offers], np.int64)
+    kept = []
+    for n, (_, offer) in enumerate(offers):
+        better = (group == group[n]) & (price <= price[n]) & (room >= room[n]).all(axis=1)
+        same = (price == price[n]) & (room == room[n]).all(axis=1)
+        better &= ~same | (np.arange(len(offers)) < n)
+        if not any(offers[other][1].most_nodes is None for other in np.flatnonzero(better)):
+            kept.append((offers[n][0], offer))
+    return tuple(kept)
+
+
+def _thin(problem: FitProblem, workload: Workload, nodes: float) -> int:
+    """Return the most replicas on one node that the search keeps to, beyond what room and rules force.
+
+    A difference over nodes counts those without a replica, so no node may have more than it. To survive the loss of any k
+    nodes standing, k times the fullest must be left over: the thinner, the fewer.
+    """
+    most = MOST_ON_A_NODE if workload.node_skew is None else workload.node_skew
+    loss = problem.node_promise_of(workload)
+    if loss.promised and loss.how is Survival.STANDING:
+        most = min(most, max(1, math.ceil(workload.replicas / max(nodes - loss.count, 1e-9))))
+    return most
 
 
 def _decimals(price: Decimal) -> int:
@@ -141,9 +224,9 @@ def _most(problem: FitProblem, workload: Workload, instance_type: InstanceType, 
 
 
 def most_alone(usable: Vector, workload: Workload) -> int:
-    """Return how many replicas fit on an otherwise empty node, at most ``most_per_node`` and at most 10^6."""
+    """Return how many replicas fit on an empty node, at most ``most_per_node`` and ``MOST_ON_A_NODE``."""
     fitting = [have // asked for have, asked in zip(usable, workload.request, strict=True) if asked]
-    most = 10**6 if workload.most_per_node is None else workload.most_per_node
+    most = MOST_ON_A_NODE if workload.most_per_node is None else workload.most_per_node
     return max(0, min([most, *fitting]))
 
 
@@ -161,20 +244,58 @@ def standing_total(replicas: int, zones: int, equal: bool) -> int:
     return count
 
 
-def _counts(problem: FitProblem, workloads: tuple[Workload, ...], per_node: Ints, zone: Ints) -> tuple[Ints, Ints]:
-    """Return (I,) replicas to place and (I, Z, 2) the window of counts for each zone."""
+@dataclass(frozen=True, slots=True)
+class _Counted:
+    """(I,) replicas the search places and (I, Z, 2) its window a zone; the same as bounds for every answer."""
+
+    total: Ints
+    window: Ints
+    least_total: Ints
+    bounds: Ints
+
+
+def _counts(problem: FitProblem, workloads: tuple[Workload, ...], per_node: Ints, zone: Ints, thin: Ints) -> _Counted:
+    """Return how many replicas are placed, in all and by zone."""
     total = np.array([w.replicas for w in workloads], np.int64)
+    least = total.copy()
     window = np.zeros((len(workloads), len(problem.zones), 2), np.int64)
+    bounds = window.copy()
     for i, workload in enumerate(workloads):
         zones = sorted({int(zone[offer]) for offer in np.flatnonzero(per_node[:, i])})
         if not zones:
             continue
         promise = problem.promise_of(workload)
         if promise is Survival.STANDING and len(zones) > 1:
-            total[i] = standing_total(workload.replicas, len(zones), workload.equal_zones)
+            total[i] = least[i] = standing_total(workload.replicas, len(zones), workload.equal_zones)
+        loss = problem.node_promise_of(workload)
+        if loss.promised and loss.how is Survival.STANDING:
+            total[i] = max(int(total[i]), workload.replicas + loss.count * int(thin[i]))
+            least[i] = max(int(least[i]), workload.replicas + loss.count)
+            if workload.equal_zones:
+                total[i] = -(-int(total[i]) // len(zones)) * len(zones)
         low, high = _window(workload, int(total[i]), len(zones), promise)
-        window[i, zones, 0], window[i, zones, 1] = low, high
-    return total, window
+        held = np.array([workload.stands.get(problem.zones[z], 0) for z in zones], np.int64)
+        window[i, zones, 0], window[i, zones, 1] = np.maximum(low, held), np.maximum(high, held)
+        bounds[i, zones, 0] = np.maximum(_least_in_zone(workload, int(least[i]), len(zones)), held)
+        exact = promise is not Survival.STANDING and least[i] == workload.replicas
+        bounds[i, zones, 1] = _most_in_zone(workload, int(least[i]), len(zones)) if exact else UNLIMITED
+    return _Counted(total, window, least, bounds)
+
+
+def _skew(workload: Workload) -> int | None:
+    return 0 if workload.equal_zones else workload.zone_skew
+
+
+def _least_in_zone(workload: Workload, total: int, zones: int) -> int:
+    """Return the fewest replicas in any zone under the spread rule, when at least ``total`` are placed."""
+    skew = _skew(workload)
+    return 0 if skew is None else max(0, -(-(total - (zones - 1) * skew) // zones))
+
+
+def _most_in_zone(workload: Workload, total: int, zones: int) -> int:
+    """Return the most replicas in any zone under the spread rule, when ``total`` are placed."""
+    skew = _skew(workload)
+    return total if skew is None else min(total, (total + (zones - 1) * skew) // zones)
 
 
 def _window(workload: Workload, total: int, zones: int, promise: Survival) -> tuple[int, int]:
@@ -183,7 +304,7 @@ def _window(workload: Workload, total: int, zones: int, promise: Survival) -> tu
     A skew of k allows any counts in a window of width k around the even share; the search keeps to it.
     """
     low, high = 0, total
-    skew = 0 if workload.equal_zones else workload.zone_skew
+    skew = _skew(workload)
     if skew is not None:
         low = max(0, total // zones - skew // 2)
         high = low + skew

@@ -14,11 +14,16 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from rombel.fit._highs import INFINITY, Columns, Floats, LinearModel
+from rombel.fit._highs import INFINITY, Columns, Floats, LinearModel, LinearResult
 from rombel.fit._knapsack import price_patterns
+from rombel.fit._simplex import divisible_loads
 from rombel.fit.coupling import Coupling
-from rombel.fit.divisible import Divisible
+from rombel.fit.divisible import Divisible, divisible_limits
 from rombel.fit.instance import Ints
+
+MOST_TURNS = 400
+FEW_PAIRS, MORE_LOADS, SHORT_EFFORT = 8, 12, 400
+"""With so few offers, so many further loads are sought in a round, each with so many branches."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +40,8 @@ class PatternParams:
         The program is solved in whole numbers too when it has at most so many columns; its tree is bounded.
     close_enough
         Stop when floor and program value are this close, as a share.
+    dive_rounds
+        Rounds of new columns after every turn of a dive.
 
     """
 
@@ -44,6 +51,7 @@ class PatternParams:
     most_integral_columns: int = 900
     most_tree_nodes: int = 400
     close_enough: float = 2e-4
+    dive_rounds: int = 12
 
 
 @dataclass(slots=True)
@@ -61,33 +69,6 @@ class Patterns:
     rounds: int = 0
     worth: Floats = field(default_factory=lambda: np.zeros((0, 0, 0)))
     whole: list[tuple[int, Ints]] = field(default_factory=list)
-
-
-class _Weights:
-    """Best resource prices for given class values: the linear relaxation of every knapsack, all in one program."""
-
-    def __init__(self, coupling: Coupling, pairs: Ints) -> None:
-        instance = coupling.instance
-        self._scale = np.maximum(instance.capacity.max(axis=0, initial=0), 1).astype(float)
-        capacity, request = instance.capacity / self._scale, instance.request / self._scale
-        width = request.shape[1]
-        self._width, upper, batch, places = width, [], Columns(), []
-        for number, (_, offer) in enumerate(pairs):
-            upper.extend(capacity[offer].tolist())
-            for i in np.flatnonzero(instance.per_node[offer]):
-                entries = [(number * width + r, float(request[i, r])) for r in range(width) if request[i, r]]
-                batch.add(0.0, entries, float(min(instance.per_node[offer, i], instance.total[i])))
-                places.append((number, i))
-        self._places = tuple(np.array(places, np.int64).reshape(-1, 2).T)
-        self._model = LinearModel([-INFINITY] * len(upper), upper)
-        self._model.add(batch)
-
-    def at(self, values: Floats) -> Floats:
-        """Return (B, R) prices at least 0 for (B, I) class values."""
-        self._model.set_costs(-values[self._places])
-        dual = -self._model.solve().dual
-        prices: Floats = np.maximum(dual.reshape(-1, self._width), 0.0) / self._scale
-        return prices
 
 
 def generate_patterns(
@@ -115,19 +96,18 @@ def generate_patterns(
     """
     master, found = _Master(coupling), Patterns(floor=start.floor)
     pairs = np.argwhere(coupling.nodes >= 0).astype(np.int64)
-    weights = _Weights(coupling, pairs)
     _append(found, master, _single_loads(coupling) + seeds)
-    worth, effort = start.worth, params.first_effort
-    _append(found, master, _price(coupling, pairs, weights, worth, None, effort)[0])
+    worth, effort = coupling.worth(start.dual), params.first_effort
+    _append(found, master, _price(coupling, pairs, worth, None, effort)[0])
     for found.rounds in range(1, max(3, params.most_knapsacks // len(pairs)) + 1):
         result = master.solve()
         if not result.optimal:
             break
         found.value = result.objective
-        worth = np.where(coupling.cover >= 0, result.dual[coupling.cover], 0.0)
-        fresh, ratio = _price(coupling, pairs, weights, worth, result.dual, effort)
-        if found.value * ratio > found.floor:
-            found.floor, found.worth = found.value * ratio, worth
+        worth = coupling.worth(result.dual)
+        fresh, floor = _price(coupling, pairs, worth, result, effort)
+        if floor > found.floor:
+            found.floor, found.worth = floor, worth
         done = found.value * (1 - params.close_enough) <= found.floor or (not fresh and effort == params.last_effort)
         if on_round(found) or done:
             break
@@ -136,6 +116,51 @@ def generate_patterns(
     if coupling.states == 1 and len(found.loads) <= params.most_integral_columns:
         found.whole = _whole_nodes(found, master, params.most_tree_nodes)
     return found
+
+
+def dive(coupling: Coupling, found: Patterns, target: float, params: PatternParams) -> list[tuple[int, Ints]]:
+    """Return nodes found by fixing loads one after another, with new loads priced on the way; none when it gave nothing.
+
+    At every turn the program's whole parts are bought, or the load nearest to a whole node; what is left is solved again.
+    Stops when the program's value rises above ``target``: nothing of use can follow.
+    """
+    master = _Master(coupling)
+    dived = Patterns()
+    _append(dived, master, list(zip(found.states, found.offers, found.loads, strict=True)))
+    pairs = np.argwhere(coupling.nodes >= 0).astype(np.int64)
+    bought: dict[int, int] = {}
+    for _ in range(MOST_TURNS):
+        result = master.solve()
+        for _ in range(params.dive_rounds):
+            if not result.optimal:
+                return []
+            left = _left(coupling, dived, bought)
+            fresh, _ = _price(coupling, pairs, coupling.worth(result.dual), result, params.first_effort, left)
+            if not fresh:
+                break
+            _append(dived, master, fresh)
+            result = master.solve()
+        if not result.optimal or result.objective > target * (1 + 1e-7):
+            return []
+        amounts = result.primal[master.first :]
+        rest = np.array([amount - bought.get(place, 0) for place, amount in enumerate(amounts)])
+        whole = np.flatnonzero(rest >= 1 - 1e-6)
+        if not len(whole):
+            if rest.max(initial=0.0) <= 1e-6:
+                return [(dived.offers[place], dived.loads[place]) for place, n in bought.items() for _ in range(n)]
+            whole = np.array([int(np.argmax(rest))])
+        for place in whole:
+            bought[int(place)] = bought.get(int(place), 0) + max(1, int(rest[place] + 1e-6))
+            master.model.at_least(master.first + int(place), float(bought[int(place)]))
+    return []
+
+
+def _left(coupling: Coupling, found: Patterns, bought: dict[int, int]) -> Ints:
+    """Return (I,) the replicas that no bought load covers yet."""
+    left = coupling.instance.total.copy()
+    for place, count in bought.items():
+        left -= count * found.loads[place]
+    return np.maximum(left, 0)
 
 
 def _whole_nodes(found: Patterns, master: _Master, most_tree_nodes: int) -> list[tuple[int, Ints]]:
@@ -184,39 +209,46 @@ def _single_loads(coupling: Coupling) -> list[tuple[int, int, Ints]]:
     """Return, for every state and class, the load of that class alone on each offer: a feasible start."""
     instance, columns = coupling.instance, []
     for state, offer in np.argwhere(coupling.nodes >= 0):
-        for i in np.flatnonzero(instance.per_node[offer]):
+        for i in np.flatnonzero(instance.most_on_node[offer]):
             load = np.zeros(instance.per_node.shape[1], np.int64)
-            load[i] = min(instance.per_node[offer, i], instance.total[i])
+            load[i] = min(instance.most_on_node[offer, i], instance.total[i])
             columns.append((int(state), int(offer), load))
     return columns
 
 
+def _more_loads(
+    pairs: Ints, values: Floats, request: Ints, capacity: Ints, most: Ints, weight: Floats, loads: Ints, paid: Floats
+) -> list[tuple[int, int, Ints]]:
+    """Return further loads that pay, each without the classes of those before: many columns at the price of few."""
+    more, left = [], most.copy()
+    for _ in range(MORE_LOADS):
+        left = np.where(loads > 0, np.maximum(left - loads, 0), left)
+        loads, best, _ = price_patterns(values, request, capacity, left, weight, SHORT_EFFORT)
+        wanted = np.flatnonzero(best > paid * (1 + 1e-6))
+        if not len(wanted):
+            break
+        more += [(int(pairs[n, 0]), int(pairs[n, 1]), loads[n]) for n in wanted]
+    return more
+
+
 def _price(
-    coupling: Coupling, pairs: Ints, weights: _Weights, worth: Floats, dual: Floats | None, effort: int
+    coupling: Coupling, pairs: Ints, worth: Floats, result: LinearResult | None, effort: int, left: Ints | None = None
 ) -> tuple[list[tuple[int, int, Ints]], float]:
-    """Return the loads worth more than their node at these prices, and the ratio that makes the prices feasible."""
+    """Return the loads worth more than their node at these prices, and the floor that the prices prove."""
     instance = coupling.instance
-    values = np.maximum(worth[pairs[:, 0], pairs[:, 1]], 0.0)
-    most = np.minimum(instance.per_node[pairs[:, 1]], instance.total)
-    weight = weights.at(values)
-    loads, best, bounds = price_patterns(values, instance.request, instance.capacity[pairs[:, 1]], most, weight, effort)
-    if dual is None:
+    offers = pairs[:, 1]
+    values = worth[pairs[:, 0], offers]
+    most = np.minimum(instance.most_on_node[offers], instance.total if left is None else left)
+    capacity = instance.capacity[offers]
+    weight, _, _ = divisible_loads(values, divisible_limits(instance)[offers], instance.request, capacity)
+    loads, best, bounds = price_patterns(values, instance.request, capacity, most, weight, effort)
+    if result is None:
         return [(int(s), int(j), loads[n]) for n, (s, j) in enumerate(pairs)], 0.0
-    paid = np.maximum(dual[coupling.nodes[pairs[:, 0], pairs[:, 1]]], 0.0)
-    fresh = [(int(s), int(j), loads[n]) for n, (s, j) in enumerate(pairs) if best[n] > paid[n] + 1e-7 * (1 + paid[n])]
+    paid = np.maximum(result.dual[coupling.nodes[pairs[:, 0], offers]], 0.0)
+    wanted = [n for n in range(len(pairs)) if best[n] > paid[n] + 1e-7 * (1 + paid[n])]
+    fresh = [(int(pairs[n, 0]), int(pairs[n, 1]), loads[n]) for n in wanted]
+    if wanted and len(pairs) <= FEW_PAIRS:
+        fresh += _more_loads(pairs, values, instance.request, capacity, most, weight, loads, paid)
     asked = np.zeros(len(instance.offers))
-    np.add.at(asked, pairs[:, 1], np.maximum(bounds, 0.0))
-    asked -= _quota_worth(coupling, paid, pairs)
-    ratio = float(np.min(np.where(asked > 0, instance.price / np.maximum(asked, 1e-300), 1.0), initial=1.0))
-    return fresh, ratio
-
-
-def _quota_worth(coupling: Coupling, paid: Floats, pairs: Ints) -> Floats:
-    """Return (J,) what the quota of each offer is worth: what the states pay for a node above its price.
-
-    It is a dual too and scales with the others, so it is taken off what the states ask of the price.
-    """
-    instance = coupling.instance
-    total = np.zeros(len(instance.offers))
-    np.add.at(total, pairs[:, 1], paid)
-    return np.where(instance.quota < 10**9, np.maximum(total - instance.price, 0.0), 0.0)
+    np.add.at(asked, offers, np.maximum(bounds, 0.0))
+    return fresh, coupling.floor(result.objective, result.dual, result.reduced[: len(instance.offers)], asked)

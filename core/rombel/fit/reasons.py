@@ -74,6 +74,12 @@ def _zone_reasons(problem: FitProblem, workload: Workload, fitting: set[str], do
             "Allow a second zone or drop the promise for it."
         )
         return
+    if promise is Survival.LANDING and workload.bound_to_zone:
+        yield (
+            f"{workload.name}: its replicas are bound to their zone, by a volume say, and cannot land in another one. "
+            "Let enough of them stand, or drop the promise for it."
+        )
+        return
     skew = 0 if workload.equal_zones else workload.zone_skew
     if skew is None:
         return

@@ -8,10 +8,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from rombel.fit import _kernel, _plan
-from rombel.fit._plan import NOWHERE, Given, Plan
+from rombel.fit import _kernel, _opening, _padding, _plan
+from rombel.fit._plan import NOWHERE, Counts, Given, Kept, Plan
 from rombel.fit.instance import Floats, Instance, Ints
 from rombel.model.fit_solution import Landing, NodeBatch
+
+MOSTLY = 0.9
+"""A part of a node that a relaxation buys is rounded up to a whole one from here on."""
+MOST_LOGGED = 2048
+"""Nodes that a step may touch and still be taken back."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,15 +29,15 @@ class SearchParams:
         Budget of placements looked at; the number of steps follows from it and the size of the problem, so
         that the same input takes the same steps on every machine.
     first_heat, last_heat
-        Threshold for taking a worse answer, as a share of the cost, at the start and at the end.
+        Threshold for taking a worse answer, as a share of the cost of one node, at the start and at the end.
     most_emptied
         Most nodes emptied in one step.
 
     """
 
-    work: int = 15_000_000
-    first_heat: float = 4e-3
-    last_heat: float = 4e-5
+    work: int = 30_000_000
+    first_heat: float = 0.04
+    last_heat: float = 0.0004
     most_emptied: int = 4
 
 
@@ -66,15 +71,33 @@ class Search:
         self.instance, self.params = instance, params
         states = len(instance.problem.zones) if instance.lands.any() else 1
         self._given = _given(instance, prices)
-        self._best, self._now, self._work = (_empty_plan(instance, states, slots) for _ in range(3))
-        self._seed, self._calls = seed, 0
+        self._plan = _empty_plan(instance, states, slots)
+        self._best, self._before = _kept(self._plan), _kept(self._plan, slots=1)
+        self._seed, self._calls, self._steps = seed, 0, 0
+        self._least = np.inf
 
-    def construct(self) -> None:
-        """Build a first answer."""
-        self._draw()
-        _kernel.recreate(self._given, self._now, 0.0, 0.0)
-        _kernel.tidy(self._given, self._now)
-        _plan.copy_plan(self._now, self._best)
+    def construct(self, share: float = 0.8) -> None:
+        """Place all that waits, in the rooms of the nodes that stand and on new ones."""
+        self._outside()
+        _kernel.recreate(self._given, self._plan, 0.0, 0.0, share, 1.0)
+        self._settle()
+
+    def round_off(self, nodes: Floats, loads: Floats) -> None:
+        """Build a first answer from a relaxation's: its whole nodes with their even part of the loads, then the rest.
+
+        ``nodes`` (J,) and ``loads`` (J, I) in parts.
+        """
+        self._outside()
+        order = np.argsort(-self._given.size, kind="stable")
+        for offer in np.flatnonzero(nodes >= MOSTLY):
+            whole = int(nodes[offer] + 1 - MOSTLY)
+            places = [_plan.open_node(self._given, self._plan, int(offer)) for _ in range(whole)]
+            slots = np.array([place for place in places if place != NOWHERE], np.int64)
+            counts = np.floor(loads[offer] * min(1.0, len(slots) / nodes[offer]) + 1e-6).astype(np.int64)
+            _kernel.spread(self._given, self._plan, slots, order, counts)
+        for node in np.argsort(-self._plan.slack[: self._plan.top[0]], kind="stable"):
+            _opening.top_up(self._given, self._plan, int(node))
+        self.construct()
 
     def adopt(self, slots: Search) -> bool:
         """Take over an answer in which enough replicas stand, as one in which they land; return whether it served.
@@ -85,89 +108,129 @@ class Search:
         taken = slots._best
         alive = [int(node) for node in np.flatnonzero(taken.offer[: taken.top[0]] != NOWHERE)]
         real = _real_counts(self.instance, taken.zones)
-        if real is None or slots.unplaced.any() or len(alive) > len(self._now.offer):
+        if real is None or slots.unplaced.any() or len(alive) > len(self._plan.offer):
             return False
-        holes = np.zeros_like(self._now.base)
+        self._outside()
+        holes = np.zeros_like(self._plan.base)
         left = real.copy()
         for node in alive:
             zone = self.instance.zone[taken.offer[node]]
             base = np.minimum(taken.base[node], left[:, zone])
             left[:, zone] -= base
-            place = _plan.open_node(self._given, self._now, int(taken.offer[node]))
+            place = _plan.open_node(self._given, self._plan, int(taken.offer[node]))
             holes[place] = taken.base[node] - base
             for i in np.flatnonzero(base):
-                _plan.put_base(self._given, self._now, place, int(i), int(base[i]))
-        if (self._now.on_interruptible > self.instance.interruptible_most).any():
+                _plan.put_base(self._given, self._plan, place, int(i), int(base[i]))
+        if (self._plan.on_interruptible > self.instance.interruptible_most).any():
             return False
-        self._now.wait[:] -= real.sum(axis=1)
+        self._plan.wait[:] -= real.sum(axis=1)
         self._land_in(holes, real)
-        _kernel.tidy(self._given, self._now)
-        _plan.copy_plan(self._now, self._best)
+        self.construct(0.0)
         return not self.unplaced.any()
 
     def adopt_loads(self, nodes: list[tuple[int, Ints]]) -> None:
         """Try an answer given as one (offer, load) for each node; what it leaves out is placed as usual."""
-        trial = self._work
-        _plan.copy_plan(_empty_plan(self.instance, trial.free.shape[1], len(trial.offer)), trial)
-        for offer, load in nodes[: len(trial.offer)]:
-            if not _plan.may_open(self._given, trial, offer):
-                continue
-            place = _plan.open_node(self._given, trial, offer)
-            for i in np.flatnonzero(load):
-                room = _plan.zone_room(self._given, trial, int(i), int(self.instance.zone[offer]))
-                room = min(room, _plan.kind_room(self._given, trial, int(i), offer))
-                count = min(int(load[i]), int(trial.wait[i]), room)
-                if count > 0:
-                    _plan.put_base(self._given, trial, place, int(i), count)
-                    trial.wait[i] -= count
-        self._draw()
-        _kernel.recreate(self._given, trial, 0.0, 0.0)
-        _kernel.tidy(self._given, trial)
-        if _kernel.cost(self._given, trial) < _kernel.cost(self._given, self._best):
-            _plan.copy_plan(trial, self._best)
+        self._outside()
+        self._plan.dirty[:] = True
+        _reset(self._plan, self.instance)
+        for offer, load in nodes[: len(self._plan.offer)]:
+            if _plan.may_open(self._given, self._plan, offer):
+                self._open_with(offer, load)
+        self.construct(0.8)
 
-    def _land_in(self, holes: Ints, real: Ints) -> None:
+    def _open_with(self, offer: int, load: Ints) -> None:
+        """Open a node and put on it as much of the load as waits and fits."""
+        place = _plan.open_node(self._given, self._plan, offer)
+        for i in np.flatnonzero(load):
+            room = _plan.zone_room(self._given, self._plan, int(i), int(self.instance.zone[offer]))
+            room = min(room, _plan.base_room(self._given, self._plan, place, int(i)))
+            count = min(int(load[i]), int(self._plan.wait[i]), room)
+            if count > 0:
+                _plan.put_base(self._given, self._plan, place, int(i), count)
+                self._plan.wait[i] -= count
+                if self.instance.lands[i]:
+                    self._plan.wait_land[self.instance.zone[offer], i] += count
+
+    def _land_in(self, holes: Counts, real: Ints) -> None:
         """Let the replicas of every zone land in the holes of the others; what finds none waits."""
-        zones = self.instance.zone[self._now.offer]
+        plan = self._plan
+        zones = self.instance.zone[plan.offer]
         for i in np.flatnonzero(self.instance.lands):
+            hosts = np.flatnonzero((holes[:, i] > 0) & (plan.offer != NOWHERE))
             for state in np.flatnonzero(real[i]):
                 count = int(real[i, state])
-                for node in np.flatnonzero((holes[:, i] > 0) & (zones != state) & (self._now.offer != NOWHERE)):
+                for node in hosts[zones[hosts] != state]:
                     step = min(count, int(holes[node, i]))
                     if step:
-                        _plan.put_landing(self._given, self._now, int(node), int(state), int(i), step)
+                        _plan.put_landing(self._given, plan, int(node), int(state), int(i), step)
                     count -= step
-                self._now.wait_land[state, i] += count
+                plan.wait_land[state, i] += count
 
     def set_prices(self, prices: Prices) -> None:
         """Steer by other prices from here on."""
         self._given = _given(self.instance, prices)
+
+    def try_nodes(self, nodes: Floats, loads: Floats) -> None:
+        """Try an answer built from whole nodes and loads in parts, in place of the one that stands."""
+        self._outside()
+        self._plan.dirty[:] = True
+        _reset(self._plan, self.instance)
+        self.round_off(nodes, loads)
+
+    @property
+    def nodes(self) -> int:
+        """Return the number of nodes of the best answer."""
+        return int(self._best.nodes.sum())
 
     @property
     def steps(self) -> int:
         """Return how many steps the budget buys."""
         replicas = int(self.instance.total.sum()) + 1
         nodes = max(1, int(self._best.top[0]))
-        states = self._best.free.shape[1]
         moved = min(nodes, self.params.most_emptied / 2) * max(1.0, replicas / nodes)
-        return max(50, int(self.params.work / (moved * (nodes + 60) * states)))
+        looked = min(nodes, _kernel.WINDOW) + 60
+        grown = min(6.0, max(1.0, (replicas / 1000) ** 0.5))
+        return max(50, int(grown * self.params.work / (moved * looked * self._plan.free.shape[1])))
 
     def improve(self, begin: float, end: float, steps: int) -> None:
         """Run steps; ``begin`` and ``end`` say where on the way from first to last heat they stand."""
         first, last = self.params.first_heat, self.params.last_heat
-        heat = np.array([first * (last / first) ** begin, first * (last / first) ** end])
+        nodes = max(1, int(self._best.nodes.sum()))
+        heat = np.array([first * (last / first) ** begin, first * (last / first) ** end]) / nodes
         self._draw()
-        most = max(2, min(self.params.most_emptied, int(self._now.top[0]) // 2))
-        _kernel.improve(self._given, self._now, self._work, self._best, heat, steps, most)
+        most = max(2, min(self.params.most_emptied, int(self._plan.top[0]) // 2))
+        self._plan.in_window[:] = -1
+        self._least = _kernel.improve(
+            self._given, self._plan, self._before, self._best, self._least, heat, self._steps + 1, steps, most
+        )
+        self._steps += steps
 
     def _draw(self) -> None:
         """Seed the compiled generator of this thread, anew at each call, so that threads do not matter."""
         _kernel.seed_random(self._seed * 7_919 + self._calls)
         self._calls += 1
 
+    def _outside(self) -> None:
+        """Prepare for changes that are no step: nothing is logged, all nodes are looked at."""
+        self._draw()
+        plan = self._plan
+        plan.top[2:5] = 0
+        plan.in_window[:] = -1
+        _kernel.open_window(plan, len(plan.offer))
+
+    def _settle(self) -> None:
+        """Tidy, and keep the plan as the best if it is."""
+        _kernel.tidy(self._given, self._plan)
+        spent = _padding.cost(self._given, self._plan)
+        if spent < self._least:
+            self._least = spent
+            _plan.keep(self._plan, self._best)
+        else:
+            self.restart()
+
     def restart(self) -> None:
         """Go on from the best answer."""
-        _plan.copy_plan(self._best, self._now)
+        _plan.reload(self._given, self._plan, self._best)
 
     @property
     def unplaced(self) -> Ints:
@@ -177,39 +240,38 @@ class Search:
 
     @property
     def cost(self) -> int:
-        """Return the cost of the best answer in whole-number prices, padding included."""
-        counts = self._best.nodes + _kernel.padding(self._given, self._best)
-        return int((counts * self.instance.price).sum())
+        """Return the cost of the best answer in whole-number prices."""
+        return int((self._best.nodes * self.instance.price).sum())
 
     def loads(self) -> list[tuple[int, int, Ints]]:
         """Return the columns (state, offer, load) that the best answer uses."""
         best, found = self._best, {}
         for node in np.flatnonzero(best.offer[: best.top[0]] != NOWHERE):
             offer = int(best.offer[node])
-            for state in range(best.free.shape[1]):
-                if best.free.shape[1] == 1 or self.instance.zone[offer] != state:
-                    load = best.base[node] + best.land[node, state]
-                    found[state, offer, load.tobytes()] = (state, offer, load)
+            for state in range(self._plan.free.shape[1]):
+                load = best.base[node].astype(np.int64)
+                if best.land.shape[1]:
+                    if self.instance.zone[offer] == state:
+                        continue
+                    load = load + best.land[node, state]
+                found[state, offer, load.tobytes()] = (state, offer, load)
         return list(found.values())
 
     def answer(self) -> tuple[tuple[NodeBatch, ...], dict[str, tuple[Landing, ...]] | None]:
         """Return the best answer's nodes in groups, and where each zone's replicas land."""
         best = self._best
         nodes = [int(node) for node in np.flatnonzero(best.offer[: best.top[0]] != NOWHERE)]
-        nodes.sort(key=lambda node: (int(best.offer[node]), tuple(-best.base[node]), node))
-        groups: Counter[tuple[int, tuple[int, ...]]] = Counter()
+        nodes.sort(key=lambda node: (int(best.offer[node]), tuple((-best.base[node]).tolist()), node))
+        groups: Counter[tuple[int, bytes]] = Counter()
         for node in nodes:
-            groups[int(best.offer[node]), tuple(best.base[node].tolist())] += 1
-        for offer, count in enumerate(_kernel.padding(self._given, best)):
-            if count:
-                groups[offer, (0,) * best.base.shape[1]] += int(count)
-        result = tuple(self._group(offer, base, count) for (offer, base), count in groups.items())
+            groups[int(best.offer[node]), best.base[node].tobytes()] += 1
+        result = tuple(self._group(offer, np.frombuffer(base, np.int16), n) for (offer, base), n in groups.items())
         return result, self._landing(nodes) if self.instance.lands.any() else None
 
-    def _group(self, offer: int, base: tuple[int, ...], count: int) -> NodeBatch:
+    def _group(self, offer: int, base: Ints, count: int) -> NodeBatch:
         instance_type, sold = self.instance.offers[offer]
         names = self.instance.workloads
-        replicas = {names[i].name: number for i, number in enumerate(base) if number}
+        replicas = {names[i].name: int(base[i]) for i in np.flatnonzero(base)}
         return NodeBatch(instance_type.name, sold.purchase, sold.zone, count, replicas)
 
     def _landing(self, nodes: list[int]) -> dict[str, tuple[Landing, ...]]:
@@ -257,7 +319,8 @@ def _real_counts(instance: Instance, slots: Ints) -> Ints | None:
             real[i] = slots[i]
             continue
         most = np.minimum(slots[i], instance.window[i, :, 1])
-        for _ in range(int(total)):
+        real[i] = np.minimum(instance.window[i, :, 0], most)
+        for _ in range(int(total - real[i].sum())):
             room = np.flatnonzero(real[i] < most)
             if not len(room):
                 return None
@@ -270,27 +333,36 @@ def _real_counts(instance: Instance, slots: Ints) -> Ints | None:
 def _given(instance: Instance, prices: Prices) -> Given:
     limits, unlimited = instance.problem.limits, 10**9
     bounds = [limits.most_pools or unlimited, limits.fewest_nodes_per_pool or 0, limits.fewest_nodes_per_zone or 0]
-    bounds.append(int(limits.equal_zones))
+    bounds += [int(limits.equal_zones), int(instance.apart.any())]
     room = np.einsum("sjr,ir->sji", prices.weight, instance.request)
-    waste = np.maximum(room.sum(axis=0) - prices.worth.sum(axis=0), 0.0)
+    worth, price_of_room = prices.worth.sum(axis=0), prices.weight.sum(axis=0)
+    states_pay = (price_of_room * instance.capacity).sum(axis=1) / np.maximum(instance.price, 1)
+    appeal = np.clip((states_pay - 0.7) / 0.3, 0.03, 1.0) ** 3
     return Given(
-        request=instance.request,
-        capacity=instance.capacity,
+        request=instance.request.copy(),
+        capacity=instance.capacity.copy(),
         price=instance.price.astype(float),
-        zone=instance.zone,
-        pool=instance.pool,
-        quota=instance.quota,
-        per_node=instance.per_node,
-        total=instance.total,
-        window=instance.window,
-        lands=instance.lands,
-        interruptible=instance.interruptible,
-        interruptible_most=instance.interruptible_most,
-        size=prices.worth.sum(axis=0).max(axis=0),
-        worth=np.ascontiguousarray(prices.worth.sum(axis=0)),
-        weight=prices.weight,
-        waste=waste,
+        zone=instance.zone.copy(),
+        pool=instance.pool.copy(),
+        quota=instance.quota.copy(),
+        per_node=instance.per_node.copy(),
+        total=instance.total.copy(),
+        window=instance.window.copy(),
+        lands=instance.lands.copy(),
+        interruptible=instance.interruptible.copy(),
+        interruptible_most=instance.interruptible_most.copy(),
+        size=worth.max(axis=0, initial=0.0),
+        worth=np.ascontiguousarray(worth),
+        weight=np.ascontiguousarray(prices.weight),
+        price_of_room=np.ascontiguousarray(price_of_room),
+        waste=np.maximum(room.sum(axis=0) - worth, 0.0),
         waste_land=np.maximum(room - prices.worth, 0.0),
+        appeal=appeal,
+        full=(price_of_room * instance.capacity).sum(axis=1),
+        best_worth=worth.max(axis=0, initial=0.0),
+        apart=instance.apart.copy(),
+        shared_use=instance.shared_use.copy(),
+        shared_most=instance.shared_most.copy(),
         limits=np.array(bounds, np.int64),
     )
 
@@ -298,18 +370,56 @@ def _given(instance: Instance, prices: Prices) -> Given:
 def _empty_plan(instance: Instance, states: int, slots: int) -> Plan:
     offers, classes = instance.per_node.shape
     width, zones = instance.request.shape[1], len(instance.problem.zones)
+    landings, logged = (states if states > 1 else 0), min(slots, MOST_LOGGED)
     return Plan(
         offer=np.full(slots, NOWHERE, np.int64),
         free=np.zeros((slots, states, width), np.int64),
         least=np.zeros((slots, width), np.int64),
         slack=np.zeros(slots),
-        base=np.zeros((slots, classes), np.int64),
-        land=np.zeros((slots, states, classes), np.int64),
+        held=np.zeros(slots, np.int64),
+        base=np.zeros((slots, classes), np.int16),
+        land=np.zeros((slots, landings, classes), np.int16),
         zones=np.zeros((classes, zones), np.int64),
         on_interruptible=np.zeros(classes, np.int64),
         nodes=np.zeros(offers, np.int64),
         pools=np.zeros(int(instance.pool.max(initial=0)) + 1, np.int64),
-        top=np.zeros(1, np.int64),
+        used=np.zeros(len(instance.shared_most), np.int64),
         wait=instance.total.copy(),
         wait_land=np.zeros((states, classes), np.int64),
+        top=np.zeros(5, np.int64),
+        stamp=np.zeros(slots, np.int64),
+        dirty=np.zeros(slots, np.bool_),
+        window=np.zeros(slots, np.int64),
+        in_window=np.full(slots, -1, np.int64),
+        log_node=np.zeros(logged, np.int64),
+        log_offer=np.zeros(logged, np.int64),
+        log_free=np.zeros((logged, states, width), np.int64),
+        log_base=np.zeros((logged, classes), np.int16),
+        log_land=np.zeros((logged, landings, classes), np.int16),
+    )
+
+
+def _reset(plan: Plan, instance: Instance) -> None:
+    """Take every node out of a plan."""
+    plan.offer[:] = NOWHERE
+    for counts in (plan.zones, plan.on_interruptible, plan.nodes, plan.pools, plan.used, plan.wait_land, plan.top):
+        counts[:] = 0
+    plan.wait[:] = instance.total
+
+
+def _kept(plan: Plan, slots: int | None = None) -> Kept:
+    """Return room for the best of a plan; with ``slots`` for its sums alone."""
+    size = len(plan.offer) if slots is None else slots
+    return Kept(
+        offer=np.full(size, NOWHERE, np.int64),
+        base=np.zeros((size, *plan.base.shape[1:]), np.int16),
+        land=np.zeros((size, *plan.land.shape[1:]), np.int16),
+        zones=plan.zones.copy(),
+        on_interruptible=plan.on_interruptible.copy(),
+        nodes=plan.nodes.copy(),
+        pools=plan.pools.copy(),
+        used=plan.used.copy(),
+        wait=plan.wait.copy(),
+        wait_land=plan.wait_land.copy(),
+        top=plan.top.copy(),
     )

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 import time
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from typing import Protocol
@@ -17,13 +18,15 @@ import numpy as np
 from rombel.errors import CheckFailed
 from rombel.fit.checker import check
 from rombel.fit.coupling import Coupling, build_coupling
-from rombel.fit.divisible import Divisible, solve_divisible
+from rombel.fit.divisible import Divisible
 from rombel.fit.dominance import undominated
+from rombel.fit.grouping import relax, tighten
 from rombel.fit.growth import growing_workloads, growth_problem
 from rombel.fit.instance import Instance, build_instance
-from rombel.fit.patterns import PatternParams, Patterns, generate_patterns
+from rombel.fit.patterns import PatternParams, Patterns, dive, generate_patterns
 from rombel.fit.reasons import plain_reasons, room_reasons
 from rombel.fit.search import Prices, Search, SearchParams, Team
+from rombel.fit.whole_nodes import WholeNodes, WholeParams, solve_whole
 from rombel.model.fit_problem import FitProblem, Purchase, Survival
 from rombel.model.fit_solution import FitSolution, FitStatus, NodeBatch
 
@@ -72,7 +75,11 @@ class FitParams:
         How often the search reports and may be stopped.
     searches
         How many searches run side by side from different seeds.
-    search, patterns
+    tied_rounds
+        Rounds in which the states of a landing are priced together.
+    most_pairs_for_patterns
+        Pairs of class and offer, in all states, up to which the pattern program is solved.
+    search, patterns, whole
         Parameters of the parts.
 
     """
@@ -81,8 +88,11 @@ class FitParams:
     gap: float = 1e-9
     chunks: int = 20
     searches: int = 2
+    tied_rounds: int = 30
+    most_pairs_for_patterns: int = 6000
     search: SearchParams = field(default_factory=SearchParams)
     patterns: PatternParams = field(default_factory=PatternParams)
+    whole: WholeParams = field(default_factory=WholeParams)
 
 
 def fit(
@@ -104,7 +114,7 @@ def fit(
     if not instance.workloads:
         return FitSolution(FitStatus.OPTIMAL, problem.currency, Decimal(0), Decimal(0))
     params = params or FitParams()
-    solution = _Fit(instance, seed, params, observer or SilentObserver()).run()
+    solution = _cheapest(problem, seed, params, observer or SilentObserver())
     if solution.nodes and growing_workloads(problem):
         solution = _with_growth(problem, solution, seed, params, observer or SilentObserver())
     report = check(asked, solution)
@@ -130,10 +140,37 @@ def quick_floor(problem: FitProblem) -> QuickFloor:
     instance = build_instance(problem)
     if not instance.workloads:
         return QuickFloor(Decimal(0))
-    start = solve_divisible(build_coupling(instance))
+    start = relax(build_coupling(instance))
     if not start.feasible:
         return QuickFloor(Decimal(0), tuple(room_reasons(instance, start.unplaced)))
     return QuickFloor(instance.money(math.floor(start.floor * (1 - 1e-9))))
+
+
+def _cheapest(problem: FitProblem, seed: int, params: FitParams, observer: FitObserver) -> FitSolution:
+    """Return the answer; where the loss of nodes is survived standing, the cheapest of a few ways to spread thinly."""
+    best: FitSolution | None = None
+    for nodes in _about_nodes(problem):
+        found = _Fit(problem, nodes, seed, params, observer).run()
+        if best is None or best.status is FitStatus.INFEASIBLE:
+            best = found
+        elif found.status is not FitStatus.INFEASIBLE:
+            floor = max(best.floor_per_hour, found.floor_per_hour)
+            cheaper = min(best, found, key=lambda answer: answer.cost_per_hour)
+            floor = min(floor, cheaper.cost_per_hour)
+            status = FitStatus.OPTIMAL if floor == cheaper.cost_per_hour else cheaper.status
+            best = replace(cheaper, floor_per_hour=floor, status=status)
+    assert best is not None
+    return best
+
+
+def _about_nodes(problem: FitProblem) -> tuple[float, ...]:
+    """Return numbers of nodes to plan for, where the loss of nodes is to be survived standing: as many, twice, any."""
+    losses = [problem.node_promise_of(workload) for workload in problem.workloads]
+    if not any(loss.promised and loss.how is Survival.STANDING for loss in losses):
+        return (math.inf,)
+    start = relax(build_coupling(build_instance(problem)))
+    nodes = max(2.0, float(start.nodes.sum()))
+    return nodes, 2 * nodes, math.inf
 
 
 def _narrowed(problem: FitProblem) -> FitProblem:
@@ -194,50 +231,57 @@ def _infeasible(problem: FitProblem, reasons: tuple[str, ...]) -> FitSolution:
 class _Fit:
     """One run of the road above."""
 
-    def __init__(self, instance: Instance, seed: int, params: FitParams, observer: FitObserver) -> None:
-        self.instance, self.seed, self.params, self.observer = instance, seed, params, observer
+    def __init__(self, problem: FitProblem, nodes: float, seed: int, params: FitParams, observer: FitObserver) -> None:
+        self.instance, self.nodes = build_instance(problem, nodes), nodes
+        self.seed, self.params, self.observer = seed, params, observer
         self.started = time.monotonic()
         self.floor, self.stopped = 0, False
-        self.step = math.gcd(*instance.price.tolist())
+        self.step = math.gcd(*self.instance.price.tolist())
         self.team: Team | None = None
 
     def run(self) -> FitSolution:
         """Return the answer."""
         self._tell("relaxing", 0.0)
         coupling = build_coupling(self.instance)
-        start = solve_divisible(coupling)
+        start = relax(coupling)
         if not start.feasible:
             return _infeasible(self.instance.problem, tuple(room_reasons(self.instance, start.unplaced)))
         self._raise_floor(start.floor)
-        slots = self._slots()
+        slots = self._slots(coupling, start)
         self.team = self._team(self.instance, start, slots)
         begin = 0.0 if slots is None else 0.6
         middle = begin + 0.4 * (1 - begin)
-        self._improve(self.team, "first answer", begin, middle)
-        self._prove(coupling, start, middle)
+        self._tell("first answer", begin)
+        with ThreadPoolExecutor(1) as thread:
+            proof = None if self._good_enough() else thread.submit(self._prove, coupling, start)
+            self._improve(self.team, "first answer", begin, middle)
+            if proof is not None:
+                self._tell("proving", middle)
+                self._take(proof.result(), start, coupling)
         self._improve(self.team, "improving", middle, 1.0)
         self.team.close()
         return self._answer(self.team.best)
 
     def _team(self, instance: Instance, start: Divisible, slots: Team | None) -> Team:
         """Return searches with their first answers: taken over from ``slots`` where they serve, else built."""
-        places = int(2.5 * start.nodes.sum()) + 2 * len(instance.workloads) + 32
+        taken = 0 if slots is None else max(int(member.nodes) for member in slots.members)
+        places = int(1.5 * max(start.nodes.sum(), taken)) + len(instance.workloads) + 64
         members = []
         for number in range(self.params.searches):
             seed = self.seed * self.params.searches + number
             member = Search(instance, _prices(start, start.worth), places, seed, self.params.search)
             if slots is None or not member.adopt(slots.members[number]):
                 member = Search(instance, _prices(start, start.worth), places, seed, self.params.search)
-                member.construct()
+                member.round_off(start.nodes, start.loads)
             members.append(member)
         return Team(members)
 
-    def _slots(self) -> Team | None:
+    def _slots(self, coupling: Coupling, landing: Divisible) -> Team | None:
         """Return, where replicas land, answers in which they stand instead: a good start, quickly found."""
         if not self.instance.lands.any():
             return None
-        stand = build_instance(_standing_instead(self.instance.problem))
-        start = solve_divisible(build_coupling(stand))
+        stand = build_instance(_standing_instead(self.instance.problem), self.nodes)
+        start = relax(build_coupling(stand))
         if not start.feasible:
             return None
         team = self._team(stand, start, None)
@@ -245,22 +289,43 @@ class _Fit:
         team.close()
         return team
 
-    def _prove(self, coupling: Coupling, start: Divisible, share: float) -> None:
-        """Raise the floor by column generation, and steer the searches by its prices."""
-        if self.stopped or self._good_enough() or self.team is None:
+    def _prove(self, coupling: Coupling, start: Divisible) -> _Proof:
+        """Return tighter floors with what was found on the way; runs beside the search and touches nothing of it."""
+        params = self.params
+        proof = _Proof(start.floor)
+        if coupling.states > 1:
+            proof.floor = max(proof.floor, tighten(coupling, params.tied_rounds))
+        if coupling.cover.size <= params.most_pairs_for_patterns:
+            proof.patterns = generate_patterns(coupling, start, [], lambda found: self.stopped, params.patterns)
+            proof.floor = max(proof.floor, proof.patterns.floor)
+        limits = self.instance.problem.limits
+        ruled = limits.equal_zones or limits.most_pools or limits.fewest_nodes_per_pool or limits.fewest_nodes_per_zone
+        if not self.stopped and self._cost() and (ruled or coupling.states == 1):
+            whole = solve_whole(coupling, self._cost(), params.whole)
+            if whole is not None:
+                proof.floor, proof.whole = max(proof.floor, whole.floor), whole
+        return proof
+
+    def _take(self, proof: _Proof, start: Divisible, coupling: Coupling) -> None:
+        """Keep the floor, try the answers found by proving, and steer the searches by the better prices."""
+        self._raise_floor(proof.floor)
+        if self.team is None or self._good_enough():
             return
-
-        def on_round(found: Patterns) -> bool:
-            self._raise_floor(found.floor)
-            return self._tell("proving", share) or self._good_enough()
-
-        found = generate_patterns(coupling, start, self.team.best.loads(), on_round, self.params.patterns)
+        found, whole = proof.patterns, proof.whole
         for member in self.team.members:
-            if found.worth.size:
+            if found is not None and found.worth.size:
                 member.set_prices(_prices(start, found.worth))
-            if found.whole:
+            if found is not None and found.whole:
                 member.adopt_loads(found.whole)
             member.restart()
+        first = self.team.members[0]
+        if whole is not None and whole.nodes is not None and whole.loads is not None and coupling.states == 1:
+            first.try_nodes(whole.nodes.astype(float), whole.loads)
+        if found is not None and coupling.states == 1 and not self._good_enough():
+            target = max(float(self.floor), (self._cost() - self.step) if self._cost() else 1e300)
+            nodes = dive(coupling, found, target, self.params.patterns)
+            if nodes:
+                first.adopt_loads(nodes)
 
     def _improve(self, team: Team, phase: str, begin: float, end: float, part: float = 1.0) -> None:
         """Search in chunks; stop when told, when time is up or when nothing cheaper can exist."""
@@ -303,6 +368,15 @@ class _Fit:
             status = FitStatus.OPTIMAL
         cost, floor = self.instance.money(best.cost), self.instance.money(min(self.floor, best.cost))
         return FitSolution(status, problem.currency, cost, floor, nodes, landing)
+
+
+@dataclass(slots=True)
+class _Proof:
+    """What proving has brought: a floor, loads of the pattern program, the program in whole nodes."""
+
+    floor: float
+    patterns: Patterns | None = None
+    whole: WholeNodes | None = None
 
 
 def _standing_instead(problem: FitProblem) -> FitProblem:

@@ -9,10 +9,20 @@ from typing import Any
 
 from rombel.errors import Fault, InputRefused
 from rombel.formats._json import load_strict, validate
+from rombel.formats.problem_rules import (
+    node_loss_of,
+    placement_rules,
+    placement_value,
+    quota_of,
+    quota_value,
+    rule_faults,
+    survive_value,
+)
 from rombel.model.fit_problem import (
     FitProblem,
     InstanceType,
     Limits,
+    NodeLoss,
     Offer,
     Purchase,
     Survival,
@@ -22,6 +32,7 @@ from rombel.model.fit_problem import (
 from rombel.model.quantity import parse_price
 
 FORMAT = "rombel-fit-problem/1"
+PLAIN_LIMITS = ("most_pools", "fewest_nodes_per_pool", "fewest_nodes_per_zone", "equal_zones")
 
 
 def read_problem(text: str) -> FitProblem:
@@ -63,6 +74,7 @@ def _faults(raw: Mapping[str, Any]) -> Iterator[Fault]:
         yield from _unknown(entry["request"], resources, f"{path}.request", "resource")
         yield from _unknown(entry.get("zones") or (), zones, f"{path}.zones", "zone")
         yield from _unknown(entry.get("instance_types") or (), set(types), f"{path}.instance_types", "instance type")
+    yield from rule_faults(raw)
 
 
 def _twice(names: Sequence[str], path: str) -> Iterator[Fault]:
@@ -82,6 +94,7 @@ def _unknown(names: Sequence[str] | Mapping[str, Any], known: set[str], path: st
 def _problem(raw: Mapping[str, Any]) -> FitProblem:
     resources = tuple(raw["resources"])
     limits = raw.get("limits", {})
+    quotas = tuple(quota_of(entry) for entry in limits.get("quotas", ()))
     return FitProblem(
         currency=raw["currency"],
         zones=tuple(raw["zones"]),
@@ -90,7 +103,8 @@ def _problem(raw: Mapping[str, Any]) -> FitProblem:
         instance_types=tuple(_instance_type(entry, resources) for entry in raw["instance_types"]),
         workloads=tuple(_workload(entry, resources) for entry in raw["workloads"]),
         survive_zone=Survival(raw.get("survive", {}).get("zone", "none")),
-        limits=Limits(**{key: limits[key] for key in Limits.__slots__ if key in limits}),
+        limits=Limits(**{key: limits[key] for key in PLAIN_LIMITS if key in limits}, quotas=quotas),
+        survive_nodes=node_loss_of(raw.get("survive", {})) or NodeLoss(),
     )
 
 
@@ -120,6 +134,7 @@ def _workload(raw: Mapping[str, Any], resources: Sequence[str]) -> Workload:
         equal_zones=raw.get("equal_zones", False),
         interruptible_share=float(raw.get("interruptible_share", 0.0)),
         survive_zone=None if own is None else Survival(own),
+        **placement_rules(raw),
     )
 
 
@@ -138,15 +153,19 @@ def problem_value(problem: FitProblem) -> dict[str, Any]:
         "daemon": dict(zip(problem.resources, problem.daemon, strict=True)),
         "instance_types": [_type_value(entry, problem.resources) for entry in problem.instance_types],
         "workloads": [_workload_value(entry, problem.resources) for entry in problem.workloads],
-        "survive": {"zone": str(problem.survive_zone)},
+        "survive": survive_value(problem.survive_zone, problem.survive_nodes if problem.survive_nodes.count else None),
         "limits": _limits_value(problem.limits),
     }
 
 
 def _limits_value(limits: Limits) -> dict[str, Any]:
-    """Return the limits; ``equal_zones`` stands there only where it is asked for."""
-    value = {key: getattr(limits, key) for key in Limits.__slots__}
-    return value if limits.equal_zones else {key: entry for key, entry in value.items() if key != "equal_zones"}
+    """Return the limits; ``equal_zones`` and quotas stand there only where they are asked for."""
+    value: dict[str, Any] = {key: getattr(limits, key) for key in PLAIN_LIMITS if key != "equal_zones"}
+    if limits.equal_zones:
+        value["equal_zones"] = True
+    if limits.quotas:
+        value["quotas"] = [quota_value(quota) for quota in limits.quotas]
+    return value
 
 
 def _type_value(entry: InstanceType, resources: Sequence[str]) -> dict[str, Any]:
@@ -178,9 +197,9 @@ def _workload_value(entry: Workload, resources: Sequence[str]) -> dict[str, Any]
         "equal_zones": entry.equal_zones,
         "interruptible_share": entry.interruptible_share,
     }
-    if entry.survive_zone is not None:
-        value["survive"] = {"zone": str(entry.survive_zone)}
-    return value
+    if entry.survive_zone is not None or entry.survive_nodes is not None:
+        value["survive"] = survive_value(entry.survive_zone, entry.survive_nodes)
+    return value | placement_value(entry)
 
 
 def plain_decimal(value: Decimal) -> str:

@@ -5,6 +5,7 @@ Vectors of amounts are tuples of integers in the order of ``FitProblem.resources
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from decimal import Decimal
 from enum import StrEnum
@@ -54,6 +55,19 @@ class InstanceType:
 
 
 @dataclass(frozen=True, slots=True)
+class NodeLoss:
+    """The loss of any ``count`` nodes at once, and how it is survived; see ``Survival``, with nodes for zones."""
+
+    count: int = 0
+    how: Survival = Survival.NONE
+
+    @property
+    def promised(self) -> bool:
+        """Return whether there is anything to survive."""
+        return self.count > 0 and self.how is not Survival.NONE
+
+
+@dataclass(frozen=True, slots=True)
 class Workload:
     """A class of identical replicas.
 
@@ -75,8 +89,18 @@ class Workload:
         Exactly the same count in each of those zones.
     interruptible_share
         Largest share of its replicas on interruptible nodes, 0 to 1.
-    survive_zone
-        Its own promise; None: the problem's.
+    survive_zone, survive_nodes
+        Its own promises; None: the problem's.
+    stands
+        By zone, the replicas that are bound there already, by a volume say; the others are free to choose.
+    bound_to_zone
+        Whether its replicas cannot leave their zone: they land, if at all, in the zone where they were.
+    node_skew
+        Largest difference of its counts over the nodes it may use, those without any included; None: free.
+    apart
+        Names of workloads of which no replica may share a node with one of this.
+    zone_skew_wish
+        A difference over zones that is preferred and not promised.
 
     """
 
@@ -90,6 +114,49 @@ class Workload:
     equal_zones: bool = False
     interruptible_share: float = 0.0
     survive_zone: Survival | None = None
+    survive_nodes: NodeLoss | None = None
+    stands: Mapping[str, int] = field(default_factory=dict)
+    bound_to_zone: bool = False
+    node_skew: int | None = None
+    apart: frozenset[str] = frozenset()
+    zone_skew_wish: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Quota:
+    """The most of one thing over several offers.
+
+    Parameters
+    ----------
+    name
+        What it is called.
+    most
+        The most nodes, or the most of ``resource`` that all such nodes may have together before anything is kept.
+    resource
+        A name of the problem's resources; None: nodes are counted.
+    instance_types, zones, purchase
+        The offers it holds for; None: all.
+
+    """
+
+    name: str
+    most: int
+    resource: str | None = None
+    instance_types: frozenset[str] | None = None
+    zones: frozenset[str] | None = None
+    purchase: Purchase | None = None
+
+    def holds_for(self, instance_type: InstanceType, offer: Offer) -> bool:
+        """Return whether nodes of the offer count."""
+        return (
+            (self.instance_types is None or instance_type.name in self.instance_types)
+            and (self.zones is None or offer.zone in self.zones)
+            and (self.purchase is None or offer.purchase is self.purchase)
+        )
+
+    def use(self, resources: tuple[str, ...], instance_type: InstanceType) -> int:
+        """Return what one node of the type takes of it."""
+        return 1 if self.resource is None else instance_type.allocatable[resources.index(self.resource)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,6 +170,7 @@ class Limits:
     fewest_nodes_per_pool: int | None = None
     fewest_nodes_per_zone: int | None = None
     equal_zones: bool = False
+    quotas: tuple[Quota, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,10 +185,15 @@ class FitProblem:
     workloads: tuple[Workload, ...]
     survive_zone: Survival = Survival.NONE
     limits: Limits = field(default_factory=Limits)
+    survive_nodes: NodeLoss = NodeLoss()
 
     def promise_of(self, workload: Workload) -> Survival:
         """Return how this workload survives the loss of a zone."""
         return self.survive_zone if workload.survive_zone is None else workload.survive_zone
+
+    def node_promise_of(self, workload: Workload) -> NodeLoss:
+        """Return how this workload survives the loss of any few nodes."""
+        return self.survive_nodes if workload.survive_nodes is None else workload.survive_nodes
 
     def usable(self, instance_type: InstanceType) -> Vector:
         """Return what is left on a node once the daemon workloads run on it; may be negative."""

@@ -1,6 +1,7 @@
 """Small random problems against a general solver (CP-SAT of OR-Tools) on the straightforward assignment model."""
 
 import json
+import random
 import unittest
 from typing import Any
 
@@ -30,6 +31,7 @@ class Oracle:
         self.base = [[self.model.NewIntVar(0, 20, "") for _ in self.nodes] for _ in raw["workloads"]]
         self._counts()
         self._room({i: self.base[i] for i in range(len(self.base))}, None)
+        self._optional()
         if self.mode == "landing":
             for zone in self.zones:
                 self._land(zone)
@@ -43,12 +45,30 @@ class Oracle:
             if self.mode == "standing":
                 for zone in self.zones:
                     self.model.Add(total - self._in(i, zone) >= workload["replicas"])
-            else:
+            elif not workload.get("survive", {}).get("nodes"):
                 self.model.Add(total == workload["replicas"])
             if workload["zone_skew"] is not None:
                 for a in self.zones:
                     for b in self.zones:
                         self.model.Add(self._in(i, a) - self._in(i, b) <= workload["zone_skew"])
+
+    def _optional(self) -> None:
+        """Add classes apart, replicas bound to zones, the loss of one node, and quotas over several offers."""
+        number = {entry["name"]: i for i, entry in enumerate(self.raw["workloads"])}
+        for i, workload in enumerate(self.raw["workloads"]):
+            for other in workload.get("apart", ()):
+                for mine, theirs in zip(self.base[i], self.base[number[other]], strict=True):
+                    here = self.model.NewBoolVar("")
+                    self.model.Add(mine == 0).OnlyEnforceIf(here.Not())
+                    self.model.Add(theirs == 0).OnlyEnforceIf(here)
+            for zone, fewest in workload.get("stands", {}).items():
+                self.model.Add(self._in(i, zone) >= fewest)
+            if workload.get("survive", {}).get("nodes"):
+                for lost in self.base[i]:
+                    self.model.Add(sum(self.base[i]) - lost >= workload["replicas"])
+        for quota in self.raw.get("limits", {}).get("quotas", ()):
+            held = [used for _, zone, used in self.nodes if zone in quota["zones"]]
+            self.model.Add(sum(held) <= quota["most"])
 
     def _room(self, loads: dict[int, list[Any]], lost: str | None) -> None:
         for place, (kind, zone, used) in enumerate(self.nodes):
@@ -86,7 +106,40 @@ class Oracle:
         return solver.ObjectiveValue() / 10
 
 
+def with_rules(seed: int) -> dict[str, Any]:
+    """Return a random problem in which every optional rule may stand."""
+    raw, rng = random_value(seed, "none"), random.Random(seed)
+    names = [entry["name"] for entry in raw["workloads"]]
+    for entry in raw["workloads"]:
+        entry["zone_skew"] = None
+        if rng.random() < 0.5:
+            entry["apart"] = [name for name in names if name != entry["name"] and rng.random() < 0.6]
+        if rng.random() < 0.4:
+            entry["stands"] = {rng.choice(raw["zones"]): 1}
+        if rng.random() < 0.4:
+            entry["survive"] = {"nodes": {"count": 1, "how": "standing"}}
+    raw["limits"] = {"quotas": [{"name": "few", "zones": raw["zones"][:1], "most": 1}]}
+    return raw
+
+
 class TestAgainstCpSat(unittest.TestCase):
+    def test_optional_rules_enclose_the_proved_optimum(self) -> None:
+        found, all_cases = 0, 0
+        for seed in range(16):
+            with self.subTest(seed=seed):
+                raw = with_rules(seed)
+                best, problem = Oracle(raw).cost(), read_problem(json.dumps(raw))
+                solution = fit(problem, params=QUICK)
+                if best is None:
+                    self.assertEqual(solution.status, FitStatus.INFEASIBLE)
+                    continue
+                self.assertLessEqual(float(solution.floor_per_hour), best + 1e-9)
+                self.assertGreaterEqual(float(solution.cost_per_hour), best - 1e-9)
+                self.assertTrue(check(problem, solution).holds)
+                all_cases += 1
+                found += float(solution.cost_per_hour) <= best + 1e-9
+        self.assertGreaterEqual(found, 0.8 * all_cases, f"{found} of {all_cases} optima found")
+
     def test_floor_and_cost_enclose_the_proved_optimum(self) -> None:
         found, all_cases = 0, 0
         for seed in range(10):
