@@ -69,6 +69,19 @@ class Coupling:
         paid: Floats = np.where(self.cover >= 0, dual[self.cover], 0.0)
         return np.maximum(paid, 0.0)
 
+    @property
+    def pairs(self) -> np.ndarray:
+        """(S, J, I) whether a replica of the class may stand on the offer in the state."""
+        may_stand: np.ndarray = (self.cover >= 0) & (self.instance.most_on_node > 0)[None]
+        return may_stand
+
+    def extra_pay(self, dual: Floats) -> Floats:
+        """Return (J,) what the rows in ``extra`` pay for a node of each offer."""
+        pay = np.zeros(len(self.instance.offers))
+        for offer, row, factor in self.extra:
+            pay[offer] += factor * dual[row]
+        return pay
+
     def floor(self, objective: float, dual: Floats, reduced: Floats, asked: Floats) -> float:
         """Return the floor that prices prove, given what they pay at most for what a node carries.
 
@@ -84,10 +97,7 @@ class Coupling:
 
         """
         instance = self.instance
-        pay = asked.copy()
-        if self.extra:
-            offers, rows, factors = (np.array(part) for part in zip(*self.extra, strict=True))
-            np.add.at(pay, offers.astype(int), factors * dual[rows.astype(int)])
+        pay = asked + self.extra_pay(dual)
         limited = instance.quota < UNLIMITED
         quota_pay = np.where(limited, np.maximum(pay - instance.price, 0.0), 0.0)
         taken = np.where(limited, np.maximum(-reduced, 0.0), 0.0)

@@ -70,11 +70,11 @@ class Relaxation:
     coupling
         Rows and columns shared by all relaxations.
     pairs
-        (state, offer, class) to start with besides the cheapest offers.
+        (S, J, I) pairs of class and offer to start with besides those with the cheapest offers; None: no others.
 
     """
 
-    def __init__(self, coupling: Coupling, pairs: list[tuple[int, int, int]] | None = None) -> None:
+    def __init__(self, coupling: Coupling, pairs: np.ndarray | None = None) -> None:
         self.coupling, instance = coupling, coupling.instance
         self._capacity, self._request = scaled_resources(instance)
         self._pairs = np.argwhere(coupling.nodes >= 0)
@@ -88,7 +88,8 @@ class Relaxation:
         self._owners = self._add_missing()
         self._first, self._pairs_from = len(instance.offers), self.model.columns
         self._pair_of: list[tuple[int, int, int]] = []
-        self._add(sorted({*self._first_columns(), *(pairs or [])}))
+        wanted = () if pairs is None else ((int(s), int(j), int(i)) for s, j, i in np.argwhere(pairs))
+        self._add(sorted({*self._first_columns(), *wanted}))
 
     def solve(self, rounds: int = MOST_ROUNDS) -> Divisible:
         """Return the relaxation solved in at most so many rounds of new columns; its floor is valid after any."""
@@ -142,7 +143,8 @@ class Relaxation:
         weight[states, offers] = rates
         asked = np.zeros(len(instance.offers))
         np.add.at(asked, offers, pay)
-        gain = asked - (instance.price - np.minimum(result.reduced[: self._first], 0.0) - self._extra_pay(result.dual))
+        extra = self.coupling.extra_pay(result.dual)
+        gain = asked - (instance.price - np.minimum(result.reduced[: self._first], 0.0) - extra)
         wanted = (gain > CLOSE_ENOUGH / 4 * instance.price)[offers]
         rooms = rates @ instance.request.T
         near = allowed & wanted[:, None] & (values > 0) & (rooms <= values * (1 + NEAR))
@@ -150,12 +152,6 @@ class Relaxation:
             near[place, [i for i in bases[place] if i != SLACK]] = True
         near &= ~self._made[states, offers]
         return weight, asked, [(int(states[b]), int(offers[b]), int(i)) for b, i in np.argwhere(near)]
-
-    def _extra_pay(self, dual: Floats) -> Floats:
-        pay = np.zeros(len(self.coupling.instance.offers))
-        for offer, row, factor in self.coupling.extra:
-            pay[offer] += factor * dual[row]
-        return pay
 
     def _first_columns(self) -> list[tuple[int, int, int]]:
         """Return for every cover row the offers that carry its class alone for the least price."""

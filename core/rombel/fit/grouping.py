@@ -111,7 +111,7 @@ def _told_apart(coupling: Coupling, few: Coupling, small: Divisible, member: Int
     instance = coupling.instance
     prices = np.full(len(coupling.lower), np.inf)
     rooms = np.einsum("sjr,ir->sji", small.weight, instance.request)
-    covered = (coupling.cover >= 0) & (instance.most_on_node > 0)[None]
+    covered = coupling.pairs
     running = covered & (small.nodes > 1e-6)[None, :, None]
     np.minimum.at(prices, coupling.cover[running], rooms[running])
     missing = covered & ~np.isfinite(prices[coupling.cover])
@@ -128,7 +128,7 @@ def _told_apart(coupling: Coupling, few: Coupling, small: Divisible, member: Int
         return priced
     rooms = np.einsum("sjr,ir->sji", priced.weight, instance.request)
     near = covered & (rooms <= priced.worth * (1 + NEAR))
-    exact = Relaxation(coupling, [(int(s), int(j), int(i)) for s, j, i in np.argwhere(near)]).solve(MOST_ROUNDS)
+    exact = Relaxation(coupling, near).solve(MOST_ROUNDS)
     return exact if exact.feasible and exact.floor > priced.floor * (1 - 1e-4) else priced
 
 
@@ -140,13 +140,11 @@ def tighten(coupling: Coupling, rounds: int) -> float:
     if len(few.lower) > TIED_ROWS:
         return 0.0
     start = _by_zone(few)
-    pairs = []
+    near = None
     if start is not None:
         rooms = np.einsum("sjr,ir->sji", start.weight, few.instance.request)
-        covered = (few.cover >= 0) & (few.instance.most_on_node > 0)[None]
-        near = covered & (rooms <= start.worth * (1 + 5 * NEAR)) & (start.worth > 0)
-        pairs = [(int(s), int(j), int(i)) for s, j, i in np.argwhere(near)]
-    small = Relaxation(few, pairs).solve(rounds)
+        near = few.pairs & (rooms <= start.worth * (1 + 5 * NEAR)) & (start.worth > 0)
+    small = Relaxation(few, near).solve(rounds)
     return _told_apart(coupling, few, small, member).floor if small.feasible else 0.0
 
 
@@ -166,7 +164,7 @@ def _priced(coupling: Coupling, prices: Floats, nodes: Floats, loads: Floats) ->
             break
         fair = weight * (instance.price / np.maximum(asked, 1e-300))[None, :, None]
         rooms = np.einsum("sjr,ir->sji", fair[:, dear], instance.request)
-        covered = (coupling.cover[:, dear] >= 0) & (instance.most_on_node[dear] > 0)[None]
+        covered = coupling.pairs[:, dear]
         np.minimum.at(prices, coupling.cover[:, dear][covered], rooms[covered])
     weight[states, offers], _ = _pay(coupling, best, states, offers)
     nothing = np.zeros(len(instance.workloads))

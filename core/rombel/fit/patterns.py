@@ -74,7 +74,6 @@ class Patterns:
 def generate_patterns(
     coupling: Coupling,
     start: Divisible,
-    seeds: list[tuple[int, int, Ints]],
     on_round: Callable[[Patterns], bool],
     params: PatternParams,
 ) -> Patterns:
@@ -86,8 +85,6 @@ def generate_patterns(
         Rows shared by all relaxations.
     start
         The divisible relaxation: first floor and prices.
-    seeds
-        Columns to start with: (state, offer, load).
     on_round
         Called after every round; returns True to stop, the floor so far stays valid.
     params
@@ -96,7 +93,7 @@ def generate_patterns(
     """
     master, found = _Master(coupling), Patterns(floor=start.floor)
     pairs = np.argwhere(coupling.nodes >= 0).astype(np.int64)
-    _append(found, master, _single_loads(coupling) + seeds)
+    _append(found, master, _single_loads(coupling))
     worth, effort = coupling.worth(start.dual), params.first_effort
     _append(found, master, _price(coupling, pairs, worth, None, effort)[0])
     for found.rounds in range(1, max(3, params.most_knapsacks // len(pairs)) + 1):

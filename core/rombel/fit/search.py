@@ -10,7 +10,7 @@ import numpy as np
 
 from rombel.fit import _kernel, _opening, _padding, _plan
 from rombel.fit._plan import NOWHERE, Counts, Given, Kept, Plan
-from rombel.fit.instance import Floats, Instance, Ints
+from rombel.fit.instance import UNLIMITED, Floats, Instance, Ints
 from rombel.model.fit_solution import Landing, NodeBatch
 
 MOSTLY = 0.9
@@ -130,9 +130,7 @@ class Search:
 
     def adopt_loads(self, nodes: list[tuple[int, Ints]]) -> None:
         """Try an answer given as one (offer, load) for each node; what it leaves out is placed as usual."""
-        self._outside()
-        self._plan.dirty[:] = True
-        _reset(self._plan, self.instance)
+        self._start_anew()
         for offer, load in nodes[: len(self._plan.offer)]:
             if _plan.may_open(self._given, self._plan, offer):
                 self._open_with(offer, load)
@@ -146,10 +144,7 @@ class Search:
             room = min(room, _plan.base_room(self._given, self._plan, place, int(i)))
             count = min(int(load[i]), int(self._plan.wait[i]), room)
             if count > 0:
-                _plan.put_base(self._given, self._plan, place, int(i), count)
-                self._plan.wait[i] -= count
-                if self.instance.lands[i]:
-                    self._plan.wait_land[self.instance.zone[offer], i] += count
+                _opening.put_waiting(self._given, self._plan, place, int(i), count)
 
     def _land_in(self, holes: Counts, real: Ints) -> None:
         """Let the replicas of every zone land in the holes of the others; what finds none waits."""
@@ -172,9 +167,7 @@ class Search:
 
     def try_nodes(self, nodes: Floats, loads: Floats) -> None:
         """Try an answer built from whole nodes and loads in parts, in place of the one that stands."""
-        self._outside()
-        self._plan.dirty[:] = True
-        _reset(self._plan, self.instance)
+        self._start_anew()
         self.round_off(nodes, loads)
 
     @property
@@ -218,6 +211,16 @@ class Search:
         plan.in_window[:] = -1
         _kernel.open_window(plan, len(plan.offer))
 
+    def _start_anew(self) -> None:
+        """Take every node out of the plan; the best answer stays kept."""
+        self._outside()
+        plan = self._plan
+        plan.dirty[:] = True
+        plan.offer[:] = NOWHERE
+        for counts in (plan.zones, plan.on_interruptible, plan.nodes, plan.pools, plan.used, plan.wait_land, plan.top):
+            counts[:] = 0
+        plan.wait[:] = self.instance.total
+
     def _settle(self) -> None:
         """Tidy, and keep the plan as the best if it is."""
         _kernel.tidy(self._given, self._plan)
@@ -242,20 +245,6 @@ class Search:
     def cost(self) -> int:
         """Return the cost of the best answer in whole-number prices."""
         return int((self._best.nodes * self.instance.price).sum())
-
-    def loads(self) -> list[tuple[int, int, Ints]]:
-        """Return the columns (state, offer, load) that the best answer uses."""
-        best, found = self._best, {}
-        for node in np.flatnonzero(best.offer[: best.top[0]] != NOWHERE):
-            offer = int(best.offer[node])
-            for state in range(self._plan.free.shape[1]):
-                load = best.base[node].astype(np.int64)
-                if best.land.shape[1]:
-                    if self.instance.zone[offer] == state:
-                        continue
-                    load = load + best.land[node, state]
-                found[state, offer, load.tobytes()] = (state, offer, load)
-        return list(found.values())
 
     def answer(self) -> tuple[tuple[NodeBatch, ...], dict[str, tuple[Landing, ...]] | None]:
         """Return the best answer's nodes in groups, and where each zone's replicas land."""
@@ -331,8 +320,8 @@ def _real_counts(instance: Instance, slots: Ints) -> Ints | None:
 
 
 def _given(instance: Instance, prices: Prices) -> Given:
-    limits, unlimited = instance.problem.limits, 10**9
-    bounds = [limits.most_pools or unlimited, limits.fewest_nodes_per_pool or 0, limits.fewest_nodes_per_zone or 0]
+    limits = instance.problem.limits
+    bounds = [limits.most_pools or UNLIMITED, limits.fewest_nodes_per_pool or 0, limits.fewest_nodes_per_zone or 0]
     bounds += [int(limits.equal_zones), int(instance.apart.any())]
     room = np.einsum("sjr,ir->sji", prices.weight, instance.request)
     worth, price_of_room = prices.worth.sum(axis=0), prices.weight.sum(axis=0)
@@ -397,14 +386,6 @@ def _empty_plan(instance: Instance, states: int, slots: int) -> Plan:
         log_base=np.zeros((logged, classes), np.int16),
         log_land=np.zeros((logged, landings, classes), np.int16),
     )
-
-
-def _reset(plan: Plan, instance: Instance) -> None:
-    """Take every node out of a plan."""
-    plan.offer[:] = NOWHERE
-    for counts in (plan.zones, plan.on_interruptible, plan.nodes, plan.pools, plan.used, plan.wait_land, plan.top):
-        counts[:] = 0
-    plan.wait[:] = instance.total
 
 
 def _kept(plan: Plan, slots: int | None = None) -> Kept:

@@ -247,7 +247,7 @@ class _Fit:
         if not start.feasible:
             return _infeasible(self.instance.problem, tuple(room_reasons(self.instance, start.unplaced)))
         self._raise_floor(start.floor)
-        slots = self._slots(coupling, start)
+        slots = self._slots()
         self.team = self._team(self.instance, start, slots)
         begin = 0.0 if slots is None else 0.6
         middle = begin + 0.4 * (1 - begin)
@@ -264,7 +264,7 @@ class _Fit:
 
     def _team(self, instance: Instance, start: Divisible, slots: Team | None) -> Team:
         """Return searches with their first answers: taken over from ``slots`` where they serve, else built."""
-        taken = 0 if slots is None else max(int(member.nodes) for member in slots.members)
+        taken = 0 if slots is None else max(member.nodes for member in slots.members)
         places = int(1.5 * max(start.nodes.sum(), taken)) + len(instance.workloads) + 64
         members = []
         for number in range(self.params.searches):
@@ -276,7 +276,7 @@ class _Fit:
             members.append(member)
         return Team(members)
 
-    def _slots(self, coupling: Coupling, landing: Divisible) -> Team | None:
+    def _slots(self) -> Team | None:
         """Return, where replicas land, answers in which they stand instead: a good start, quickly found."""
         if not self.instance.lands.any():
             return None
@@ -296,7 +296,7 @@ class _Fit:
         if coupling.states > 1:
             proof.floor = max(proof.floor, tighten(coupling, params.tied_rounds))
         if coupling.cover.size <= params.most_pairs_for_patterns:
-            proof.patterns = generate_patterns(coupling, start, [], lambda found: self.stopped, params.patterns)
+            proof.patterns = generate_patterns(coupling, start, lambda found: self.stopped, params.patterns)
             proof.floor = max(proof.floor, proof.patterns.floor)
         limits = self.instance.problem.limits
         ruled = limits.equal_zones or limits.most_pools or limits.fewest_nodes_per_pool or limits.fewest_nodes_per_zone

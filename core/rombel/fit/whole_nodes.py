@@ -40,10 +40,9 @@ def solve_whole(coupling: Coupling, most_cost: float, params: WholeParams) -> Wh
     ``most_cost`` is what an answer that is known costs: it bounds the number of nodes of every pool.
     """
     instance = coupling.instance
-    covered = (coupling.cover >= 0) & (instance.most_on_node > 0)[None]
-    if covered.sum() > params.most_pairs:
+    if coupling.pairs.sum() > params.most_pairs:
         return None
-    relaxation = Relaxation(coupling, [(int(s), int(j), int(i)) for s, j, i in np.argwhere(covered)])
+    relaxation = Relaxation(coupling, coupling.pairs)
     relaxation.solve()
     model, offers = relaxation.model, len(instance.offers)
     model.integral(np.arange(offers, dtype=np.int32))

@@ -10,6 +10,7 @@ from typing import Any
 from rombel.errors import Fault, InputRefused
 from rombel.formats._json import load_strict, validate
 from rombel.formats.problem_rules import (
+    names_of,
     node_loss_of,
     placement_rules,
     placement_value,
@@ -17,6 +18,7 @@ from rombel.formats.problem_rules import (
     quota_value,
     rule_faults,
     survive_value,
+    unknown,
 )
 from rombel.model.fit_problem import (
     FitProblem,
@@ -58,11 +60,11 @@ def _faults(raw: Mapping[str, Any]) -> Iterator[Fault]:
     types = [entry["name"] for entry in raw["instance_types"]]
     yield from _twice(types, "instance_types")
     yield from _twice([entry["name"] for entry in raw["workloads"]], "workloads")
-    yield from _unknown(raw.get("daemon", {}), resources, "daemon", "resource")
+    yield from unknown(raw.get("daemon", {}), resources, "daemon", "resource")
     for number, entry in enumerate(raw["instance_types"]):
         path = f"instance_types[{number}]"
-        yield from _unknown(entry["allocatable"], resources, f"{path}.allocatable", "resource")
-        yield from _unknown([offer["zone"] for offer in entry["offers"]], zones, f"{path}.offers", "zone")
+        yield from unknown(entry["allocatable"], resources, f"{path}.allocatable", "resource")
+        yield from unknown([offer["zone"] for offer in entry["offers"]], zones, f"{path}.offers", "zone")
         yield from _twice([f"{offer['zone']} {offer['purchase']}" for offer in entry["offers"]], f"{path}.offers")
         for place, offer in enumerate(entry["offers"]):
             try:
@@ -71,9 +73,9 @@ def _faults(raw: Mapping[str, Any]) -> Iterator[Fault]:
                 yield from refused.faults
     for number, entry in enumerate(raw["workloads"]):
         path = f"workloads[{number}]"
-        yield from _unknown(entry["request"], resources, f"{path}.request", "resource")
-        yield from _unknown(entry.get("zones") or (), zones, f"{path}.zones", "zone")
-        yield from _unknown(entry.get("instance_types") or (), set(types), f"{path}.instance_types", "instance type")
+        yield from unknown(entry["request"], resources, f"{path}.request", "resource")
+        yield from unknown(entry.get("zones") or (), zones, f"{path}.zones", "zone")
+        yield from unknown(entry.get("instance_types") or (), set(types), f"{path}.instance_types", "instance type")
     yield from rule_faults(raw)
 
 
@@ -83,12 +85,6 @@ def _twice(names: Sequence[str], path: str) -> Iterator[Fault]:
         if name in seen:
             yield Fault("name.twice", f"{path}[{number}]", f"'{name}' stands twice.", "Give each its own name.")
         seen.add(name)
-
-
-def _unknown(names: Sequence[str] | Mapping[str, Any], known: set[str], path: str, kind: str) -> Iterator[Fault]:
-    for name in names:
-        if name not in known:
-            yield Fault("name.unknown", path, f"There is no {kind} '{name}'.", f"Declare the {kind} or correct it.")
 
 
 def _problem(raw: Mapping[str, Any]) -> FitProblem:
@@ -127,8 +123,8 @@ def _workload(raw: Mapping[str, Any], resources: Sequence[str]) -> Workload:
         name=raw["name"],
         replicas=raw["replicas"],
         request=_vector(raw["request"], resources, pods=1),
-        instance_types=None if raw.get("instance_types") is None else frozenset(raw["instance_types"]),
-        zones=None if raw.get("zones") is None else frozenset(raw["zones"]),
+        instance_types=names_of(raw.get("instance_types")),
+        zones=names_of(raw.get("zones")),
         most_per_node=raw.get("most_per_node"),
         zone_skew=raw.get("zone_skew"),
         equal_zones=raw.get("equal_zones", False),

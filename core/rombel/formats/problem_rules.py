@@ -19,8 +19,8 @@ def quota_of(raw: Mapping[str, Any]) -> Quota:
         name=raw["name"],
         most=raw["most"],
         resource=raw.get("resource"),
-        instance_types=_names(raw.get("instance_types")),
-        zones=_names(raw.get("zones")),
+        instance_types=names_of(raw.get("instance_types")),
+        zones=names_of(raw.get("zones")),
         purchase=None if purchase is None else Purchase(purchase),
     )
 
@@ -82,15 +82,15 @@ def rule_faults(raw: Mapping[str, Any]) -> Iterator[Fault]:
     zones, types = set(raw["zones"]), {entry["name"] for entry in raw["instance_types"]}
     for number, quota in enumerate(raw.get("limits", {}).get("quotas", ())):
         path = f"limits.quotas[{number}]"
-        yield from _unknown(quota.get("zones") or (), zones, f"{path}.zones", "zone")
-        yield from _unknown(quota.get("instance_types") or (), types, f"{path}.instance_types", "instance type")
+        yield from unknown(quota.get("zones") or (), zones, f"{path}.zones", "zone")
+        yield from unknown(quota.get("instance_types") or (), types, f"{path}.instance_types", "instance type")
         named = () if quota.get("resource") is None else (quota["resource"],)
-        yield from _unknown(named, set(raw["resources"]), f"{path}.resource", "resource")
+        yield from unknown(named, set(raw["resources"]), f"{path}.resource", "resource")
     names = {entry["name"] for entry in raw["workloads"]}
     for number, entry in enumerate(raw["workloads"]):
         path = f"workloads[{number}]"
-        yield from _unknown(entry.get("stands", {}), zones, f"{path}.stands", "zone")
-        yield from _unknown(entry.get("apart", ()), names - {entry["name"]}, f"{path}.apart", "other workload")
+        yield from unknown(entry.get("stands", {}), zones, f"{path}.stands", "zone")
+        yield from unknown(entry.get("apart", ()), names - {entry["name"]}, f"{path}.apart", "other workload")
         if sum(entry.get("stands", {}).values()) > entry["replicas"]:
             reason = "More replicas are bound to zones than there are replicas."
             yield Fault(
@@ -98,11 +98,13 @@ def rule_faults(raw: Mapping[str, Any]) -> Iterator[Fault]:
             )
 
 
-def _names(raw: Sequence[str] | None) -> frozenset[str] | None:
+def names_of(raw: Sequence[str] | None) -> frozenset[str] | None:
+    """Return a list of names as a set; None where all are meant."""
     return None if raw is None else frozenset(raw)
 
 
-def _unknown(names: Sequence[str] | Mapping[str, Any], known: set[str], path: str, kind: str) -> Iterator[Fault]:
+def unknown(names: Sequence[str] | Mapping[str, Any], known: set[str], path: str, kind: str) -> Iterator[Fault]:
+    """Yield the names that nobody declares."""
     for name in names:
         if name not in known:
             yield Fault("name.unknown", path, f"There is no {kind} '{name}'.", f"Declare the {kind} or correct it.")
