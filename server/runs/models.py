@@ -65,3 +65,38 @@ class Fit(models.Model):
         """Oldest first."""
 
         ordering = ("id",)
+
+
+class Question(models.TextChoices):
+    """What can be asked of a variant beside its fit."""
+
+    PROMISES = "promises"
+    CONFLICT = "conflict"
+
+
+class Inquiry(models.Model):
+    """A question that takes a while: what it is asked of, how far the answer is, and the answer as far as it is known.
+
+    ``given`` are the texts that the worker computes from; ``inputs`` is the fingerprint of the variant they come from.
+    """
+
+    variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="inquiries")
+    fit = models.ForeignKey(Fit, on_delete=models.CASCADE, related_name="inquiries", null=True)
+    question = models.CharField(max_length=12, choices=Question.choices)
+    status = models.CharField(max_length=10, choices=RunStatus.choices, default=RunStatus.QUEUED)
+    phase = models.CharField(max_length=60, blank=True)
+    share = models.FloatField(default=0)
+    stop_requested = models.BooleanField(default=False)
+    given = models.JSONField(default=dict)
+    inputs = models.CharField(max_length=64)
+    answer = models.JSONField(default=dict)
+    message = models.TextField(blank=True)
+    attempts = models.PositiveSmallIntegerField(default=0)
+    created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    created_at = models.DateTimeField(auto_now_add=True)
+    finished_at = models.DateTimeField(null=True)
+
+    class Meta:
+        """Oldest first."""
+
+        ordering = ("id",)

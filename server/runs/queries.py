@@ -9,7 +9,7 @@ from accounts.action import Missing
 from rombel.errors import InputRefused
 from rombel.formats import write_problem
 from runs.inputs import digest_of, inputs_of
-from runs.models import Fit, Run
+from runs.models import Fit, Inquiry, Question, Run
 from studies.adapt import problem_of
 from studies.models import Variant
 
@@ -52,3 +52,16 @@ def present_digest(variant: Variant) -> tuple[str | None, list[dict[str, Any]]]:
         return digest_of(write_problem(problem_of(variant))), []
     except InputRefused as refused:
         return None, [asdict(fault) for fault in refused.faults]
+
+
+def latest_inquiry(variant: Variant, question: str) -> Inquiry | None:
+    """Return the newest inquiry of a question of a variant."""
+    return variant.inquiries.filter(question=Question(question)).last()
+
+
+def inquiry_by_id(inquiry_id: int) -> Inquiry:
+    """Return an inquiry; ``Missing`` when there is none."""
+    inquiry = Inquiry.objects.select_related("variant__study").filter(pk=inquiry_id).first()
+    if inquiry is None:
+        raise Missing(f"There is no inquiry {inquiry_id}.")
+    return inquiry

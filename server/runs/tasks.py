@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import logging
 import time
+from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
@@ -11,10 +13,12 @@ from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
 from rombel import __version__
+from rombel.errors import InputRefused
 from rombel.fit import Progress, fit
 from rombel.formats import read_problem, write_solution
 from rombel.model.fit_solution import FitSolution
-from runs.models import Fit, Run, RunStatus
+from runs.answers import answer_of
+from runs.models import Fit, Inquiry, Question, Run, RunStatus
 
 log = logging.getLogger("rombel.runs")
 
@@ -90,6 +94,72 @@ def _store(run: Run, solution: FitSolution, seconds: float) -> None:
         run.status, run.share, run.phase, run.finished_at = RunStatus.DONE, 1.0, "done", timezone.now()
         run.cost_per_hour, run.floor_per_hour = solution.cost_per_hour, solution.floor_per_hour
         run.save()
+    _ask_after(run)
+
+
+def _ask_after(run: Run) -> None:
+    """Ask at once what the planner looks at first: the price of each promise, or why there is no fit."""
+    from runs.actions.ask import Ask
+
+    fit = run.fit
+    if fit.status == "stopped" or run.created_by.role not in Ask.roles:
+        return
+    question = Question.CONFLICT if fit.status == "infeasible" else Question.PROMISES
+    with contextlib.suppress(InputRefused):  # Edited meanwhile: the next fit asks.
+        Ask(run.created_by, run.variant, question).run()
+
+
+class InquiryObserver:
+    """Writes progress to the inquiry's row, lets fits go first, and reads whether to stop."""
+
+    def __init__(self, inquiry_id: int) -> None:
+        self._id, self._last = inquiry_id, 0.0
+
+    def on_progress(self, progress: Progress) -> bool:
+        """Return whether the planner, or the same question asked anew, wants it to stop."""
+        now = time.monotonic()
+        if now - self._last < REPORT_EVERY_S:
+            return False
+        row = Inquiry.objects.filter(pk=self._id)
+        row.update(phase=progress.phase, share=progress.share)
+        while not (stop := bool(row.values_list("stop_requested", flat=True).get())):
+            if not Run.objects.filter(status=RunStatus.RUNNING).exists():
+                break
+            time.sleep(REPORT_EVERY_S)
+        self._last = time.monotonic()
+        return stop
+
+    def keep(self, answer: dict[str, Any]) -> None:
+        """Store what is known so far."""
+        Inquiry.objects.filter(pk=self._id).update(answer=answer)
+
+
+@app.task(queue="ask", pass_context=True, retry=RetryStrategy(max_attempts=MOST_ATTEMPTS, wait=1))
+def answer(context: JobContext, inquiry_id: int) -> None:
+    """Answer an inquiry; done twice it does nothing the second time."""
+    inquiry = Inquiry.objects.filter(pk=inquiry_id).first()
+    if inquiry is None or inquiry.status in (RunStatus.DONE, RunStatus.FAILED):
+        return
+    inquiry.attempts += 1
+    inquiry.status = RunStatus.RUNNING
+    inquiry.save(update_fields=["attempts", "status"])
+    if inquiry.attempts > MOST_ATTEMPTS:
+        _close(inquiry, RunStatus.FAILED, "The worker died three times on this question.")
+        return
+    observer = InquiryObserver(inquiry_id)
+    try:
+        observer.keep(answer_of(Question(inquiry.question), inquiry.given, observer, observer.keep))
+    except Exception as error:
+        log.exception("inquiry failed", extra={"inquiry": inquiry_id})
+        _close(inquiry, RunStatus.FAILED, f"The question could not be answered: {type(error).__name__}.")
+        return
+    _close(inquiry, RunStatus.DONE, "")
+
+
+def _close(inquiry: Inquiry, status: RunStatus, message: str) -> None:
+    Inquiry.objects.filter(pk=inquiry.pk).update(
+        status=status, message=message, phase=str(status), finished_at=timezone.now()
+    )
 
 
 @app.periodic(cron="* * * * *")

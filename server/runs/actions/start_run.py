@@ -28,6 +28,7 @@ class StartRun(Action[Run]):
         text = write_problem(problem_of(self.variant))
         active = self.variant.runs.filter(status__in=(RunStatus.QUEUED, RunStatus.RUNNING))
         active.update(stop_requested=True)
+        self.variant.inquiries.filter(status__in=(RunStatus.QUEUED, RunStatus.RUNNING)).update(stop_requested=True)
         self.made = Run.objects.create(
             variant=self.variant,
             problem=text,

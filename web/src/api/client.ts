@@ -19,6 +19,10 @@ export type ListReading = Schemas['ListReadingOut']
 export type RegionOutlook = Schemas['RegionOutlook']
 export type HouseRules = Schemas['RulesOut']
 export type Region = Schemas['RegionOut']
+export type Inquiry = Schemas['InquiryOut']
+export type Question = Inquiry['question']
+export type PromisePrice = Schemas['PriceOut']
+export type TypeStanding = Schemas['StandingOut']
 
 /** Whether a worker still has to do with it: a fit, or a price list being read. */
 export function underWay(job: { status: string } | null | undefined): boolean {

@@ -972,6 +972,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/inquiries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask
+         * @description Ask a question of a variant in the background.
+         */
+        post: operations["ask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/inquiries/{question}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Answer
+         * @description Return the newest inquiry of a question; nothing where it was never asked.
+         */
+        get: operations["getAnswer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/inquiries/{inquiry_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Inquiry
+         * @description Stop an inquiry and keep what is known so far.
+         */
+        post: operations["stopInquiry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3104,6 +3164,127 @@ export interface components {
          * @enum {string}
          */
         HandoverFile: "problem.json" | "solution.json" | "problem.schema.json" | "solution.schema.json" | "pools.csv" | "placement.csv";
+        /**
+         * ConflictOut
+         * @description Rules that together leave no fit, and those whose loss alone would make one.
+         */
+        ConflictOut: {
+            /** Rules */
+            rules: string[];
+            /** Ways Out */
+            ways_out: string[];
+            /** Proved */
+            proved: boolean;
+        };
+        /**
+         * InquiryOut
+         * @description Where an inquiry stands, and the answer as far as it is known: the part that belongs to its question.
+         */
+        InquiryOut: {
+            /** Id */
+            id: number;
+            /**
+             * Question
+             * @enum {string}
+             */
+            question: "promises" | "conflict";
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "queued" | "running" | "done" | "failed";
+            /** Phase */
+            phase: string;
+            /** Share */
+            share: number;
+            /** Stop Requested */
+            stop_requested: boolean;
+            /** Message */
+            message: string;
+            /** Fit Id */
+            fit_id: number | null;
+            /** Is Current */
+            is_current: boolean;
+            promises: components["schemas"]["PromisesOut"] | null;
+            conflict: components["schemas"]["ConflictOut"] | null;
+        };
+        /**
+         * PriceOut
+         * @description What a promise costs a month, what the floors prove of it, and the fit without it.
+         */
+        PriceOut: {
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+            /** Price */
+            price: string;
+            /** Least */
+            least: string;
+            /** Most */
+            most: string;
+            /** Without */
+            without: string;
+            /** Without Floor */
+            without_floor: string;
+        };
+        /**
+         * PromisesOut
+         * @description Promises dearest first, types nearest first, and by zone what a unit of a resource costs a month at the margin.
+         */
+        PromisesOut: {
+            /** Prices */
+            prices: components["schemas"]["PriceOut"][];
+            /** Types */
+            types: components["schemas"]["StandingOut"][];
+            /** Unit Prices */
+            unit_prices: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+        };
+        /**
+         * StandingOut
+         * @description Where an instance type stands beside the fit's; prices are by the hour.
+         */
+        StandingOut: {
+            /** Instance Type */
+            instance_type: string;
+            /**
+             * Purchase
+             * @enum {string}
+             */
+            purchase: "on-demand" | "interruptible" | "committed";
+            /** Zone */
+            zone: string;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "chosen" | "as good" | "dearer" | "never needed" | "carries nothing";
+            /** Nodes */
+            nodes: number;
+            /** Price Per Hour */
+            price_per_hour: string;
+            /** Enters At Per Hour */
+            enters_at_per_hour: string;
+            /** Dearer */
+            dearer: number;
+            /** Beside */
+            beside: string;
+        };
+        /**
+         * QuestionIn
+         * @description What is asked.
+         */
+        QuestionIn: {
+            /**
+             * Question
+             * @enum {string}
+             */
+            question: "promises" | "conflict";
+        };
     };
     responses: never;
     parameters: never;
@@ -4368,6 +4549,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+        };
+    };
+    ask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QuestionIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InquiryOut"];
+                };
+            };
+        };
+    };
+    getAnswer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                question: "promises" | "conflict";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InquiryOut"] | null;
+                };
+            };
+        };
+    };
+    stopInquiry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                inquiry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InquiryOut"];
                 };
             };
         };

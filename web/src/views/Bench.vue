@@ -113,7 +113,7 @@ useKeys((event) => {
       <Supply v-if="here === 'supply'" :bench="data" :actions="actions" :may-edit="mayEdit" />
       <Targets v-else-if="here === 'targets'" :bench="data" :actions="actions" :may-edit="mayEdit" />
       <Demand v-else-if="here === 'demand'" :bench="data" :actions="actions" :may-edit="mayEdit" />
-      <FitPlace v-else-if="here === 'fit'" v-model:lost="lost" :bench="data" />
+      <FitPlace v-else-if="here === 'fit'" v-model:lost="lost" :bench="data" :may-edit="mayEdit" />
       <Handover v-else :bench="data" />
     </main>
     <WhyDialog :problem="asksWhy" :busy="actions.change.isPending.value" @say="sayWhy" @close="actions.change.reset()" />

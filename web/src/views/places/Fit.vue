@@ -4,11 +4,12 @@ import { useRoute, useRouter } from 'vue-router'
 import type { Bench } from '../../api/client'
 import { useSize } from '../../composables/useSize'
 import Lanes from '../../pictures/lanes/Lanes.vue'
+import ConflictPart from './fit/ConflictPart.vue'
 import DemandEdge from './fit/DemandEdge.vue'
 import NodeStrata from './fit/NodeStrata.vue'
 import Reasons from './fit/Reasons.vue'
 
-const props = defineProps<{ bench: Bench }>()
+const props = defineProps<{ bench: Bench; mayEdit: boolean }>()
 const lost = defineModel<string | null>('lost', { required: true })
 const route = useRoute()
 const router = useRouter()
@@ -38,6 +39,7 @@ function choose(number: number | null): void {
           <template v-if="bench.fit?.status === 'infeasible'">
             <h2 class="madder">No fit keeps these promises</h2>
             <p v-for="reason in bench.fit.reasons.slice(0, 12)" :key="reason">{{ reason }}</p>
+            <ConflictPart :bench="bench" :may-edit="mayEdit" />
           </template>
           <template v-else>
             <h2>No fit yet</h2>
@@ -50,7 +52,7 @@ function choose(number: number | null): void {
     </section>
     <aside class="right">
       <NodeStrata v-if="node && fit" :node="node" :fit="fit" :workloads="bench.workloads" :lost="lost" @close="choose(null)" />
-      <Reasons v-else-if="fit" :fit="fit" :bench="bench" />
+      <Reasons v-else-if="fit" :fit="fit" :bench="bench" :may-edit="mayEdit" />
     </aside>
     <table v-if="fit" class="unseen">
       <caption>Every node of the fit</caption>

@@ -4,9 +4,10 @@ import type { Bench, Fit } from '../../../api/client'
 import { exactMoney, gapWords, money, percent, plural, resourceWord, seconds } from '../../../domain/format'
 import { poolHues } from '../../../theme/tokens'
 import Reason from '../../../ui/Reason.vue'
+import PromisesPart from './PromisesPart.vue'
 
 /** Why this, and what it costs: pools, what binds them, promises kept, and the proof. */
-const props = defineProps<{ fit: Fit; bench: Bench }>()
+const props = defineProps<{ fit: Fit; bench: Bench; mayEdit: boolean }>()
 const total = computed(() => Number(props.fit.cost_per_month))
 const promises: Record<string, string> = {
   none: 'no zone is promised to be survived',
@@ -32,6 +33,7 @@ function reasonsOf(pool: Fit['pools'][number]): string[] {
 <template>
   <section class="reasons">
     <h2>Why this, and what it costs</h2>
+    <PromisesPart :bench="bench" :fit="fit" :may-edit="mayEdit" />
     <div>
       <h3>pools, nodes by zone</h3>
       <table>
@@ -81,7 +83,7 @@ function reasonsOf(pool: Fit['pools'][number]): string[] {
 
 <style scoped>
 .reasons { display: grid; gap: 16px; min-width: 0; }
-.reasons > div { min-width: 0; }
+.reasons > :deep(div) { min-width: 0; }
 h3 { margin-bottom: 4px; }
 td, th { padding: 4px 3px; }
 table { table-layout: fixed; }

@@ -1,0 +1,46 @@
+"""The addresses of inquiries: look up, act, return."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Router, Status
+
+from api import schemas_inquiry as schemas
+from api.session import user_of
+from runs.actions.ask import Ask
+from runs.actions.stop_inquiry import StopInquiry
+from runs.inputs import inputs_of
+from runs.models import Inquiry, Question
+from runs.queries import inquiry_by_id, latest_inquiry
+from studies.queries import variant_by_id
+
+inquiries = Router()
+
+
+def shown(row: Inquiry) -> dict[str, Any]:
+    """Return an inquiry with the part that belongs to its question."""
+    names = ("question", "status", "phase", "share", "stop_requested", "message", "fit_id")
+    known = {str(question): row.answer if row.answer and row.question == question else None for question in Question}
+    current = row.inputs == inputs_of(row.variant)
+    return {"id": row.pk, "is_current": current, **{name: getattr(row, name) for name in names}, **known}
+
+
+@inquiries.post("/variants/{variant_id}/inquiries", operation_id="ask", response={201: schemas.InquiryOut})
+def ask(request: HttpRequest, variant_id: int, body: schemas.QuestionIn) -> Any:
+    """Ask a question of a variant in the background."""
+    return Status(201, shown(Ask(user_of(request), variant_by_id(variant_id), Question(body.question)).run()))
+
+
+@inquiries.get("/variants/{variant_id}/inquiries/{question}", operation_id="getAnswer", response=schemas.InquiryOut | None)
+def get_answer(request: HttpRequest, variant_id: int, question: schemas.Question) -> Any:
+    """Return the newest inquiry of a question; nothing where it was never asked."""
+    row = latest_inquiry(variant_by_id(variant_id), question)
+    return shown(row) if row else None
+
+
+@inquiries.post("/inquiries/{inquiry_id}/stop", operation_id="stopInquiry", response=schemas.InquiryOut)
+def stop_inquiry(request: HttpRequest, inquiry_id: int) -> Any:
+    """Stop an inquiry and keep what is known so far."""
+    return shown(StopInquiry(user_of(request), inquiry_by_id(inquiry_id)).run())

@@ -1,0 +1,70 @@
+"""Ask a question of a variant in the background."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from accounts.action import Action
+from rombel.errors import refuse
+from rombel.formats import write_problem
+from rombel.model.study import compile_problem
+from runs.inputs import inputs_of
+from runs.models import Fit, Inquiry, Question, RunStatus
+from runs.queries import latest_fit, present_digest
+from studies.adapt import demand_rows, supply_of, targets_of
+from studies.models import Variant
+
+
+@dataclass
+class Ask(Action[Inquiry]):
+    """Queue a question of the variant as it stands now; the same question asked before is stopped."""
+
+    variant: Variant
+    question: Question
+    name: ClassVar[str] = "inquiry.ask"
+
+    def execute(self) -> Inquiry:
+        """Return the queued inquiry; a variant without a fit that is up to date is refused."""
+        from runs.tasks import answer
+
+        fit = self._present_fit()
+        active = self.variant.inquiries.filter(
+            question=self.question, status__in=(RunStatus.QUEUED, RunStatus.RUNNING)
+        )
+        active.update(stop_requested=True)
+        self.made = Inquiry.objects.create(
+            variant=self.variant,
+            fit=fit,
+            question=self.question,
+            given=self._given(fit),
+            inputs=inputs_of(self.variant),
+            created_by=self.actor,
+        )
+        answer.defer(inquiry_id=self.made.pk)
+        return self.made
+
+    def _present_fit(self) -> Fit:
+        fit = latest_fit(self.variant)
+        if fit is None or fit.digest != present_digest(self.variant)[0]:
+            raise refuse("inquiry.fit", "fit", "There is no fit of the variant as it stands.", "Fit it, then ask again.")
+        if (fit.status == "infeasible") != (self.question == Question.CONFLICT):
+            mend = "Ask for prices of a fit that stands, and for conflicts where there is none."
+            raise refuse("inquiry.question", "question", f"The last fit is {fit.status}.", mend)
+        return fit
+
+    def _given(self, fit: Fit) -> dict[str, Any]:
+        """Return the texts that the worker computes from, taken now, as later edits must not change the question."""
+        given = {"problem": fit.problem, "solution": fit.solution}
+        if self.question == Question.PROMISES:
+            rows = demand_rows(self.variant.study)
+            given["all_types"] = write_problem(compile_problem(supply_of(self.variant), targets_of(self.variant), rows))
+        return given
+
+    def subject(self) -> str:
+        """Return the variant."""
+        return f"variant:{self.variant.pk}"
+
+    def detail(self) -> dict[str, Any]:
+        """Return the inquiry and its question."""
+        return {"inquiry": self.made.pk, "question": self.question}

@@ -1,0 +1,77 @@
+"""What the worker answers to each question: plain values, ready to be stored; money is by the month."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import asdict
+from decimal import Decimal
+from typing import Any
+
+from rombel.fit import FitObserver
+from rombel.formats import read_problem, read_solution
+from rombel.inquiry import PromisePrice, TypeStanding, conflict, price_promises, standings
+from rombel.model.quantity import HOURS_PER_MONTH
+from runs.models import Question
+
+Given = dict[str, Any]
+Answer = dict[str, Any]
+Keep = Callable[[Answer], None]
+
+
+def answer_of(question: Question, given: Given, observer: FitObserver, keep: Keep) -> Answer:
+    """Return the answer; ``keep`` is given every part of it as soon as it is known."""
+    return _ANSWERS[question](given, observer, keep)
+
+
+def _promises(given: Given, observer: FitObserver, keep: Keep) -> Answer:
+    problem, solution = read_problem(given["problem"]), read_solution(given["solution"])
+    found = standings(read_problem(given["all_types"]), solution)
+    units = {zone: {name: price * HOURS_PER_MONTH for name, price in row.items()} for zone, row in found.unit_prices.items()}
+    answer: Answer = {"types": [_type(row) for row in found.types], "unit_prices": units, "prices": []}
+    keep(answer)
+
+    def on_price(price: PromisePrice) -> None:
+        answer["prices"].append(_price(price))
+        answer["prices"].sort(key=lambda row: -Decimal(row["price"]))
+        keep(answer)
+
+    price_promises(problem, solution, observer=observer, on_price=on_price)
+    return answer
+
+
+def _type(row: TypeStanding) -> dict[str, Any]:
+    return {
+        **asdict(row),
+        "price_per_hour": format(row.price_per_hour, "f"),
+        "enters_at_per_hour": format(row.enters_at_per_hour, "f"),
+    }
+
+
+def _price(price: PromisePrice) -> dict[str, Any]:
+    amounts = {
+        "price": price.price_per_hour,
+        "least": price.least_per_hour,
+        "most": price.most_per_hour,
+        "without": price.without_per_hour,
+        "without_floor": price.without_floor_per_hour,
+    }
+    return {"key": price.key, "words": price.words, **{name: _month(amount) for name, amount in amounts.items()}}
+
+
+def _month(per_hour: Decimal) -> str:
+    return format(per_hour * HOURS_PER_MONTH, ".2f")
+
+
+def _conflict(given: Given, observer: FitObserver, keep: Keep) -> Answer:
+    found = conflict(read_problem(given["problem"]), observer=observer)
+    return {
+        "rules": [rule.words for rule in found.rules],
+        "ways_out": [rule.words for rule in found.ways_out],
+        "proved": found.proved,
+    }
+
+
+_ANSWERS: dict[Question, Callable[[Given, FitObserver, Keep], Answer]] = {
+    Question.PROMISES: _promises,
+    Question.CONFLICT: _conflict,
+}

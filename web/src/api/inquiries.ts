@@ -1,0 +1,27 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, type Ref } from 'vue'
+import { client, taken, underWay, type Inquiry, type Question } from './client'
+
+/** The newest answer to a question of a variant, asked again while a worker has to do with it; and the ways to ask and stop. */
+export function useInquiry(variant: Ref<number>, question: Question) {
+  const queries = useQueryClient()
+  const key = computed(() => ['inquiry', question, variant.value])
+  const query = useQuery({
+    queryKey: key,
+    queryFn: async () =>
+      taken(await client.GET('/api/variants/{variant_id}/inquiries/{question}', { params: { path: { variant_id: variant.value, question } } })) ?? null,
+    refetchInterval: (query) => (underWay(query.state.data as Inquiry | null) ? 600 : false),
+  })
+  const again = () => queries.invalidateQueries({ queryKey: key.value })
+  const ask = useMutation({
+    mutationFn: async (more: Record<string, string | number | null> = {}) =>
+      taken(await client.POST('/api/variants/{variant_id}/inquiries', { params: { path: { variant_id: variant.value } }, body: { question, ...more } })),
+    onSettled: again,
+  })
+  const stop = useMutation({
+    mutationFn: async (inquiry: number) => taken(await client.POST('/api/inquiries/{inquiry_id}/stop', { params: { path: { inquiry_id: inquiry } } })),
+    onSettled: again,
+  })
+  const now = computed(() => query.data.value ?? null)
+  return { now, loaded: computed(() => query.isSuccess.value), ask, stop }
+}

@@ -1,0 +1,37 @@
+<script setup lang="ts">
+import { computed, toRef, watch } from 'vue'
+import { underWay, type Bench } from '../../../api/client'
+import { useInquiry } from '../../../api/inquiries'
+import InquiryLine from '../../../ui/InquiryLine.vue'
+
+/** Which promises and limits together leave no fit, and which of them could go alone. */
+const props = defineProps<{ bench: Bench; mayEdit: boolean }>()
+const inquiry = useInquiry(toRef(() => props.bench.variant.id), 'conflict')
+const own = computed(() => inquiry.now.value?.fit_id === props.bench.fit?.id)
+const answer = computed(() => (own.value ? inquiry.now.value?.conflict : null))
+const missing = computed(() => inquiry.loaded.value && props.bench.fit_is_current && !underWay(props.bench.run) && !own.value)
+watch(missing, (now) => now && props.mayEdit && !inquiry.ask.isPending.value && inquiry.ask.mutate({}), { immediate: true })
+</script>
+
+<template>
+  <section class="conflict">
+    <h3>what stands against each other</h3>
+    <InquiryLine :inquiry="own ? inquiry.now.value : null" :may-edit="mayEdit" doing="leaving out one after the other:" @stop="inquiry.stop.mutate($event)" @ask="inquiry.ask.mutate({})" />
+    <template v-if="answer">
+      <p v-if="!answer.rules.length">The demand finds no room on what is offered, whatever is promised.</p>
+      <template v-else>
+        <p>{{ answer.rules.length === 1 ? 'This alone leaves no fit:' : 'These together leave no fit; each of them is needed for that:' }}</p>
+        <ul><li v-for="rule in answer.rules" :key="rule"><strong>{{ rule }}</strong><span v-if="answer.ways_out.includes(rule)" class="petrol"> · without it there is a fit</span></li></ul>
+        <p v-if="!answer.ways_out.length" class="quiet">Dropping one of them is not enough: there is another conflict beside this one.</p>
+      </template>
+      <p v-if="!answer.proved" class="quiet">The search found no answer to some of these; that is no proof that there is none.</p>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.conflict { display: grid; gap: 6px; border-top: 1px solid var(--line); padding-top: 12px; }
+ul { margin: 0; padding: 0; list-style: none; }
+li { padding: 4px 0; border-bottom: 1px solid var(--line); }
+.petrol { color: var(--petrol); }
+</style>
