@@ -40,13 +40,18 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_role("link", name="Summer timetable").click()
         page.get_by_text("Why this, and what it costs").wait_for()
         bench = page.url
+        page.get_by_text("Each is this study really fitted").wait_for(timeout=300_000)
         shot(page, "fit")
         page.keyboard.press("z")
         page.keyboard.press("c")
         shot(page, "fit-zone-lost")
         page.keyboard.press("Escape")
-        page.locator("g.romb").first.click()
-        shot(page, "fit-node")
+        if page.get_by_role("button", name="Fit all levels").is_visible():
+            page.get_by_role("button", name="Fit all levels").click()
+        page.get_by_role("button", name="grown peak").wait_for(timeout=300_000)
+        page.get_by_role("button", name="usual").click()
+        page.get_by_text("autoscaling limits").wait_for()
+        shot(page, "fit-levels")
         for place in ("targets", "demand", "handover"):
             page.goto(bench.replace("/fit", f"/{place}"))
             page.get_by_role("navigation", name="places of the study").wait_for()

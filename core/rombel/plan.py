@@ -8,7 +8,7 @@ from decimal import Decimal
 
 from rombel.errors import InputRefused
 from rombel.fit import CheckReport, FitObserver, FitParams, check, fit, quick_floor, undominated
-from rombel.model.demand import Demand, WorkloadKind
+from rombel.model.demand import Demand, Level, WorkloadKind
 from rombel.model.fit_problem import FitProblem, Survival
 from rombel.model.fit_solution import FitSolution
 from rombel.model.levels import at_level
@@ -31,6 +31,7 @@ __all__ = [
     "outlook",
     "plan",
     "problem_of_study",
+    "problems_by_level",
     "unit_prices",
     "warm_up",
 ]
@@ -39,6 +40,11 @@ __all__ = [
 def problem_of_study(supply: Supply, targets: Targets, demand: Sequence[Demand]) -> FitProblem:
     """Return the fit problem of a study's values, without the types that no cheapest answer needs."""
     return undominated(compile_problem(supply, targets, demand))
+
+
+def problems_by_level(supply: Supply, targets: Targets, demand: Sequence[Demand]) -> dict[Level, FitProblem]:
+    """Return the fit problem of every demand level."""
+    return {level: problem_of_study(supply, replace(targets, level=level), demand) for level in Level}
 
 
 @dataclass(frozen=True, slots=True)

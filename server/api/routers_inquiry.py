@@ -7,13 +7,15 @@ from typing import Any
 from django.http import HttpRequest
 from ninja import Router, Status
 
+from api import present
 from api import schemas_inquiry as schemas
+from api.schemas import FitOut, LevelName
 from api.session import user_of
 from runs.actions.ask import Ask
 from runs.actions.stop_inquiry import StopInquiry
 from runs.inputs import inputs_of
 from runs.models import Inquiry, Question
-from runs.queries import inquiry_by_id, latest_inquiry
+from runs.queries import inquiry_by_id, latest_inquiry, level_fit
 from studies.queries import variant_by_id
 
 inquiries = Router()
@@ -33,7 +35,9 @@ def ask(request: HttpRequest, variant_id: int, body: schemas.QuestionIn) -> Any:
     return Status(201, shown(Ask(user_of(request), variant_by_id(variant_id), Question(body.question)).run()))
 
 
-@inquiries.get("/variants/{variant_id}/inquiries/{question}", operation_id="getAnswer", response=schemas.InquiryOut | None)
+@inquiries.get(
+    "/variants/{variant_id}/inquiries/{question}", operation_id="getAnswer", response=schemas.InquiryOut | None
+)
 def get_answer(request: HttpRequest, variant_id: int, question: schemas.Question) -> Any:
     """Return the newest inquiry of a question; nothing where it was never asked."""
     row = latest_inquiry(variant_by_id(variant_id), question)
@@ -44,3 +48,10 @@ def get_answer(request: HttpRequest, variant_id: int, question: schemas.Question
 def stop_inquiry(request: HttpRequest, inquiry_id: int) -> Any:
     """Stop an inquiry and keep what is known so far."""
     return shown(StopInquiry(user_of(request), inquiry_by_id(inquiry_id)).run())
+
+
+@inquiries.get("/inquiries/{inquiry_id}/levels/{level}", operation_id="getLevelFit", response=FitOut)
+def get_level_fit(request: HttpRequest, inquiry_id: int, level: LevelName) -> Any:
+    """Return the fit of one level of a design."""
+    row = inquiry_by_id(inquiry_id)
+    return present.fit(level_fit(row, level), row.variant.study.workloads.all())

@@ -6,9 +6,10 @@ from typing import Literal
 
 from ninja import Schema
 
+from api.schemas import LevelName, LevelReplicas
 from api.schemas_supply import Purchase
 
-Question = Literal["promises", "conflict"]
+Question = Literal["promises", "conflict", "levels"]
 
 
 class QuestionIn(Schema):
@@ -59,6 +60,38 @@ class ConflictOut(Schema):
     proved: bool
 
 
+class LevelFitOut(Schema):
+    """One level of a design: its share of the month's hours, what a month of nothing else would cost, and its nodes."""
+
+    level: LevelName
+    share: float
+    cost: str
+    nodes: int
+
+
+class PoolLimitOut(Schema):
+    """Between how many nodes a pool may run in a zone, and which condition set either end."""
+
+    instance_type: str
+    purchase: Purchase
+    zone: str
+    nodes: LevelReplicas
+    least: int
+    most: int
+    least_because: str
+    most_because: str
+
+
+class DesignOut(Schema):
+    """One design of pools for all levels: cost and floor of a month with its hours at each level."""
+
+    cost: str
+    floor: str
+    reasons: list[str]
+    levels: list[LevelFitOut]
+    limits: list[PoolLimitOut]
+
+
 class InquiryOut(Schema):
     """Where an inquiry stands, and the answer as far as it is known: the part that belongs to its question."""
 
@@ -73,3 +106,4 @@ class InquiryOut(Schema):
     is_current: bool
     promises: PromisesOut | None
     conflict: ConflictOut | None
+    levels: DesignOut | None

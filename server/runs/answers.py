@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import asdict
 from decimal import Decimal
+from fractions import Fraction
 from typing import Any
 
 from rombel.fit import FitObserver
-from rombel.formats import read_problem, read_solution
-from rombel.inquiry import PromisePrice, TypeStanding, conflict, price_promises, standings
+from rombel.formats import read_problem, read_solution, write_solution
+from rombel.inquiry import PromisePrice, TypeStanding, conflict, design, price_promises, standings
+from rombel.model.demand import Level
 from rombel.model.quantity import HOURS_PER_MONTH
 from runs.models import Question
 
@@ -26,7 +28,9 @@ def answer_of(question: Question, given: Given, observer: FitObserver, keep: Kee
 def _promises(given: Given, observer: FitObserver, keep: Keep) -> Answer:
     problem, solution = read_problem(given["problem"]), read_solution(given["solution"])
     found = standings(read_problem(given["all_types"]), solution)
-    units = {zone: {name: price * HOURS_PER_MONTH for name, price in row.items()} for zone, row in found.unit_prices.items()}
+    units = {
+        zone: {name: price * HOURS_PER_MONTH for name, price in row.items()} for zone, row in found.unit_prices.items()
+    }
     answer: Answer = {"types": [_type(row) for row in found.types], "unit_prices": units, "prices": []}
     keep(answer)
 
@@ -71,7 +75,31 @@ def _conflict(given: Given, observer: FitObserver, keep: Keep) -> Answer:
     }
 
 
+def _levels(given: Given, observer: FitObserver, keep: Keep) -> Answer:
+    problems = {level: read_problem(given["problems"][level]) for level in Level}
+    shares = {level: Fraction(given["shares"][level]) for level in Level}
+    found = design(problems, shares, observer=observer)
+    levels = [
+        {
+            "level": level,
+            "share": float(shares[level]),
+            "cost": _month(solution.cost_per_hour),
+            "nodes": sum(batch.count for batch in solution.nodes),
+        }
+        for level, solution in found.fits.items()
+    ]
+    return {
+        "cost": _month(found.cost_per_hour),
+        "floor": _month(found.floor_per_hour),
+        "reasons": list(found.reasons),
+        "levels": levels,
+        "limits": [asdict(limit) for limit in found.limits],
+        "solutions": {level: write_solution(solution) for level, solution in found.fits.items()},
+    }
+
+
 _ANSWERS: dict[Question, Callable[[Given, FitObserver, Keep], Answer]] = {
     Question.PROMISES: _promises,
     Question.CONFLICT: _conflict,
+    Question.LEVELS: _levels,
 }

@@ -25,6 +25,15 @@ def inputs_of(variant: Variant) -> str:
     study, rules = variant.study, present_rules()
     return digest_of(
         json.dumps(
-            (variant_fields(variant), study.currency, study.rates_id, study.growth_percent, rules.pk, rows), default=str
+            (
+                variant_fields(variant),
+                study.currency,
+                study.rates_id,
+                study.growth_percent,
+                study.level_shares,
+                rules.pk,
+                rows,
+            ),
+            default=str,
         )
     )

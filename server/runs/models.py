@@ -72,6 +72,7 @@ class Question(models.TextChoices):
 
     PROMISES = "promises"
     CONFLICT = "conflict"
+    LEVELS = "levels"
 
 
 class Inquiry(models.Model):

@@ -89,15 +89,25 @@ class Search:
         """
         self._outside()
         order = np.argsort(-self._given.size, kind="stable")
-        for offer in np.flatnonzero(nodes >= MOSTLY):
+        bought = np.flatnonzero(nodes >= MOSTLY)
+        if self.instance.problem.limits.most_pools is not None:  # The largest pools are the ones to keep.
+            bought = bought[np.argsort(-nodes[bought], kind="stable")]
+        for offer in bought:
             whole = int(nodes[offer] + 1 - MOSTLY)
-            places = [_plan.open_node(self._given, self._plan, int(offer)) for _ in range(whole)]
+            places = [self._opened(int(offer)) for _ in range(whole)]
             slots = np.array([place for place in places if place != NOWHERE], np.int64)
+            if not len(slots):
+                continue
             counts = np.floor(loads[offer] * min(1.0, len(slots) / nodes[offer]) + 1e-6).astype(np.int64)
             _kernel.spread(self._given, self._plan, slots, order, counts)
         for node in np.argsort(-self._plan.slack[: self._plan.top[0]], kind="stable"):
             _opening.top_up(self._given, self._plan, int(node))
         self.construct()
+
+    def _opened(self, offer: int) -> int:
+        """Open a node where the limits allow one more, and return its place."""
+        may = _plan.may_open(self._given, self._plan, offer)
+        return int(_plan.open_node(self._given, self._plan, offer)) if may else NOWHERE
 
     def adopt(self, slots: Search) -> bool:
         """Take over an answer in which enough replicas stand, as one in which they land; return whether it served.

@@ -57,9 +57,7 @@ def offer_worths(narrow: FitProblem, wide: FitProblem) -> Worths:
     return Worths(worths, _unit_prices(instance, found))
 
 
-def _earned(
-    instance: Instance, worth: Floats, wide: FitProblem, offers: list[tuple[InstanceType, Offer]]
-) -> Floats:
+def _earned(instance: Instance, worth: Floats, wide: FitProblem, offers: list[tuple[InstanceType, Offer]]) -> Floats:
     """Return (O,) what a node of each offer earns in one state, whose (J, I) worths of replicas are given."""
     zones = {name: number for number, name in enumerate(wide.zones)}
     by_zone = np.zeros((len(zones), worth.shape[1]))

@@ -54,6 +54,8 @@ def price_promises(
     ----------
     problem, solution
         The fit.
+    seed, params
+        Of every fit without a promise: those of the fit itself make both comparable.
     observer
         Is told of the share of rules done; where it stops, the prices so far are returned.
     on_price
@@ -114,4 +116,3 @@ class _Parts:
         )
         self.stopped = self._observer.on_progress(told) or self.stopped
         return self.stopped
-

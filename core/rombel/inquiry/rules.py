@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from typing import Any
 
 from rombel.model.fit_problem import FitProblem, NodeLoss, Offer, Purchase, Survival, Workload
 
@@ -129,17 +130,21 @@ _KINDS = {
         "nodes with certain labels or architecture",
         lambda w: replace(w, instance_types=None),
     ),
+    "interruptible": _Kind(
+        lambda w: w.interruptible_share < 1,
+        "only some replicas on interruptible nodes",
+        "only some replicas on interruptible nodes",
+        lambda w: replace(w, interruptible_share=1.0),
+    ),
 }
 
 
 def _of_workloads(problem: FitProblem) -> Iterator[Rule]:
     for key, kind in _KINDS.items():
         count = sum(kind.stated(entry) for entry in problem.workloads)
-        if count:
+        if count and (key != "interruptible" or _sells_interruptible(problem)):
             words = f"{kind.together}: {count} workload{'s' * (count != 1)}"
             yield Rule(key, words, _for_all(kind))
-    if any(w.interruptible_share < 1 for w in problem.workloads) and _sells_interruptible(problem):
-        yield Rule("interruptible", "only some replicas on interruptible nodes", _any_interruptible)
 
 
 def _sells_interruptible(problem: FitProblem) -> bool:
@@ -164,10 +169,6 @@ def _for_one(name: str, key: str) -> Change:
     return dropped
 
 
-def _any_interruptible(problem: FitProblem) -> FitProblem:
-    return replace(problem, workloads=tuple(replace(entry, interruptible_share=1.0) for entry in problem.workloads))
-
-
 def _no_zone_loss(problem: FitProblem) -> FitProblem:
     workloads = tuple(replace(entry, survive_zone=None) for entry in problem.workloads)
     return replace(problem, workloads=workloads, survive_zone=Survival.NONE)
@@ -180,8 +181,8 @@ def _no_node_loss(problem: FitProblem) -> FitProblem:
 
 def _without_limit(key: str) -> Change:
     def dropped(problem: FitProblem) -> FitProblem:
-        nothing = False if key == "equal_zones" else None
-        return replace(problem, limits=replace(problem.limits, **{key: nothing}))
+        limits: Any = {key: False if key == "equal_zones" else None}
+        return replace(problem, limits=replace(problem.limits, **limits))
 
     return dropped
 

@@ -151,4 +151,3 @@ def _most_similar(problem: FitProblem, entry: InstanceType, chosen: list[Instanc
 def _mix(problem: FitProblem, entry: InstanceType) -> float:
     first, second = (max(1, amount) for amount in problem.usable(entry)[:2]) if len(problem.resources) > 1 else (1, 1)
     return log(second / first)
-

@@ -72,7 +72,9 @@ class ApiCase(Fixture, TestCase):
 class WorkerCase(Fixture, TransactionTestCase):
     """With a real worker run in the test's own process."""
 
-    def work(self) -> None:
-        """Let a worker do everything that waits."""
+    def work(self, *queues: str) -> None:
+        """Let a worker do everything that waits in the queues; none named: the fits."""
         with app.replace_connector(cast("DjangoConnector", app.connector).get_worker_connector()) as worker:
-            worker.run_worker(wait=False, install_signal_handlers=False, listen_notify=False, queues=["plan"])
+            worker.run_worker(
+                wait=False, install_signal_handlers=False, listen_notify=False, queues=[*queues] or ["plan"]
+            )

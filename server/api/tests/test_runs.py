@@ -53,6 +53,47 @@ class TestRuns(WorkerCase):
         self.assertEqual(len(statuses), 2)
         self.assertLessEqual(set(statuses), {"stopped", "feasible", "optimal"})
 
+    def test_the_price_of_each_promise_and_every_type_are_known_soon_after_a_fit(self) -> None:
+        self.start()
+        self.work()
+        path = f"/variants/{self.variant.pk}/inquiries"
+        self.assertEqual(self.client.get(f"/api{path}/promises").json()["status"], "queued")
+        self.work("ask")
+        found, fit = self.client.get(f"/api{path}/promises").json(), self.bench()["fit"]
+        self.assertEqual((found["status"], found["is_current"], found["fit_id"]), ("done", True, fit["id"]))
+        loss = next(entry for entry in found["promises"]["prices"] if entry["key"] == "survive_zone")
+        self.assertAlmostEqual(float(loss["price"]), float(fit["cost_per_month"]) - float(loss["without"]), 1)
+        chosen = {row["instance_type"] for row in found["promises"]["types"] if row["standing"] == "chosen"}
+        self.assertEqual(chosen, {pool["instance_type"] for pool in fit["pools"]})
+        self.assertEqual(self.send(self.client, "post", path, {"question": "conflict"}).status_code, 422)
+        self.assertEqual(self.send(self.signed_in("viewer"), "post", path, {"question": "promises"}).status_code, 403)
+        again = self.send(self.client, "post", path, {"question": "promises"}).json()
+        self.send(self.client, "post", f"/inquiries/{again['id']}/stop")
+        self.work("ask")
+        stopped = self.client.get(f"/api{path}/promises").json()
+        self.assertEqual((stopped["status"], stopped["promises"]["prices"]), ("done", []))
+        self.assertTrue(stopped["promises"]["types"])
+        self.send(self.client, "patch", f"/variants/{self.variant.pk}", {"survive_zone": "none"})
+        self.assertFalse(self.client.get(f"/api{path}/promises").json()["is_current"])
+        self.assertEqual(self.send(self.client, "post", path, {"question": "promises"}).status_code, 422)
+
+    def test_one_design_serves_every_level_and_each_level_can_be_looked_at(self) -> None:
+        path = f"/variants/{self.variant.pk}/inquiries"
+        made = self.send(self.client, "post", path, {"question": "levels"}).json()
+        self.work("ask")
+        found = self.client.get(f"/api{path}/levels").json()
+        self.assertEqual((found["status"], found["is_current"], found["levels"]["reasons"]), ("done", True, []))
+        levels = {entry["level"]: entry for entry in found["levels"]["levels"]}
+        mean = sum(float(entry["cost"]) * entry["share"] for entry in levels.values())
+        self.assertAlmostEqual(float(found["levels"]["cost"]), mean, 1)
+        for level, entry in levels.items():
+            fit = self.client.get(f"/api/inquiries/{made['id']}/levels/{level}").json()
+            self.assertEqual((len(fit["nodes"]), fit["cost_per_month"]), (entry["nodes"], entry["cost"]))
+            for row in found["levels"]["limits"]:
+                self.assertTrue(row["least"] <= row["nodes"][level] <= row["most"], row)
+        self.assertEqual(self.client.get(f"/api/inquiries/{made['id']}/levels/never").status_code, 422)
+        self.assertEqual(self.client.get("/api/inquiries/0/levels/peak").status_code, 404)
+
     def test_an_infeasible_variant_is_answered_with_reasons(self) -> None:
         self.send(self.client, "patch", f"/variants/{self.variant.pk}", {"zones": ["amber"]})
         self.start()
@@ -60,6 +101,10 @@ class TestRuns(WorkerCase):
         answer = self.bench()["fit"]
         self.assertEqual((answer["status"], answer["nodes"]), ("infeasible", []))
         self.assertIn("cannot be survived", answer["reasons"][0])
+        self.work("ask")
+        conflict = self.client.get(f"/api/variants/{self.variant.pk}/inquiries/conflict").json()["conflict"]
+        self.assertIn("survive the loss of any one zone, landing", conflict["rules"])
+        self.assertTrue(conflict["proved"])
 
     def test_a_rescued_job_computes_once_and_a_deadly_one_is_given_up(self) -> None:
         run = self.start()

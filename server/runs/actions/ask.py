@@ -8,7 +8,8 @@ from typing import Any, ClassVar
 from accounts.action import Action
 from rombel.errors import refuse
 from rombel.formats import write_problem
-from rombel.model.study import compile_problem
+from rombel.model.levels import hour_shares
+from rombel.plan import compile_problem, problems_by_level
 from runs.inputs import inputs_of
 from runs.models import Fit, Inquiry, Question, RunStatus
 from runs.queries import latest_fit, present_digest
@@ -28,10 +29,8 @@ class Ask(Action[Inquiry]):
         """Return the queued inquiry; a variant without a fit that is up to date is refused."""
         from runs.tasks import answer
 
-        fit = self._present_fit()
-        active = self.variant.inquiries.filter(
-            question=self.question, status__in=(RunStatus.QUEUED, RunStatus.RUNNING)
-        )
+        fit = None if self.question == Question.LEVELS else self._present_fit()
+        active = self.variant.inquiries.filter(question=self.question, status__in=(RunStatus.QUEUED, RunStatus.RUNNING))
         active.update(stop_requested=True)
         self.made = Inquiry.objects.create(
             variant=self.variant,
@@ -41,24 +40,35 @@ class Ask(Action[Inquiry]):
             inputs=inputs_of(self.variant),
             created_by=self.actor,
         )
-        answer.defer(inquiry_id=self.made.pk)
+        # What a planner asks for goes before what is asked after every fit.
+        answer.configure(priority=1 if fit is None else 0).defer(inquiry_id=self.made.pk)
         return self.made
 
     def _present_fit(self) -> Fit:
         fit = latest_fit(self.variant)
         if fit is None or fit.digest != present_digest(self.variant)[0]:
-            raise refuse("inquiry.fit", "fit", "There is no fit of the variant as it stands.", "Fit it, then ask again.")
+            raise refuse(
+                "inquiry.fit", "fit", "There is no fit of the variant as it stands.", "Fit it, then ask again."
+            )
         if (fit.status == "infeasible") != (self.question == Question.CONFLICT):
             mend = "Ask for prices of a fit that stands, and for conflicts where there is none."
             raise refuse("inquiry.question", "question", f"The last fit is {fit.status}.", mend)
         return fit
 
-    def _given(self, fit: Fit) -> dict[str, Any]:
+    def _given(self, fit: Fit | None) -> dict[str, Any]:
         """Return the texts that the worker computes from, taken now, as later edits must not change the question."""
+        supply, targets = supply_of(self.variant), targets_of(self.variant)
+        rows, study = demand_rows(self.variant.study), self.variant.study
+        if fit is None:
+            problems = problems_by_level(supply, targets, rows)
+            shares = {str(level): str(share) for level, share in hour_shares(study.level_shares).items()}
+            return {
+                "problems": {str(level): write_problem(problem) for level, problem in problems.items()},
+                "shares": shares,
+            }
         given = {"problem": fit.problem, "solution": fit.solution}
         if self.question == Question.PROMISES:
-            rows = demand_rows(self.variant.study)
-            given["all_types"] = write_problem(compile_problem(supply_of(self.variant), targets_of(self.variant), rows))
+            given["all_types"] = write_problem(compile_problem(supply, targets, rows))
         return given
 
     def subject(self) -> str:

@@ -18,7 +18,7 @@ class Migration(migrations.Migration):
             name='Inquiry',
             fields=[
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('question', models.CharField(choices=[('promises', 'Promises'), ('conflict', 'Conflict')], max_length=12)),
+                ('question', models.CharField(choices=[('promises', 'Promises'), ('conflict', 'Conflict'), ('levels', 'Levels')], max_length=12)),
                 ('status', models.CharField(choices=[('queued', 'Queued'), ('running', 'Running'), ('done', 'Done'), ('failed', 'Failed')], default='queued', max_length=10)),
                 ('phase', models.CharField(blank=True, max_length=60)),
                 ('share', models.FloatField(default=0)),

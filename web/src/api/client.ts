@@ -22,6 +22,7 @@ export type Region = Schemas['RegionOut']
 export type Inquiry = Schemas['InquiryOut']
 export type Question = Inquiry['question']
 export type PromisePrice = Schemas['PriceOut']
+export type Design = Schemas['DesignOut']
 export type TypeStanding = Schemas['StandingOut']
 
 /** Whether a worker still has to do with it: a fit, or a price list being read. */

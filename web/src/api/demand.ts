@@ -14,6 +14,7 @@ export type Intake = Schemas['IntakeOut']
 export type IntakeOutlook = Schemas['IntakeOutlookOut']
 export type WorkloadDetail = Schemas['WorkloadDetailOut']
 export type LevelName = Schemas['LevelOut']['level']
+export const levelNames: Record<LevelName, string> = { trough: 'trough', usual: 'usual', peak: 'peak', grown: 'grown peak' }
 
 /** Everything about demand that follows from rows; asked again whenever the bench is. */
 const OF_DEMAND = ['bench', 'workload', 'levels', 'proposals', 'growth', 'running']

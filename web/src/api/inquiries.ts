@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { client, taken, underWay, type Inquiry, type Question } from './client'
+import type { LevelName } from './demand'
 
 /** The newest answer to a question of a variant, asked again while a worker has to do with it; and the ways to ask and stop. */
 export function useInquiry(variant: Ref<number>, question: Question) {
@@ -14,8 +15,8 @@ export function useInquiry(variant: Ref<number>, question: Question) {
   })
   const again = () => queries.invalidateQueries({ queryKey: key.value })
   const ask = useMutation({
-    mutationFn: async (more: Record<string, string | number | null> = {}) =>
-      taken(await client.POST('/api/variants/{variant_id}/inquiries', { params: { path: { variant_id: variant.value } }, body: { question, ...more } })),
+    mutationFn: async () =>
+      taken(await client.POST('/api/variants/{variant_id}/inquiries', { params: { path: { variant_id: variant.value } }, body: { question } })),
     onSettled: again,
   })
   const stop = useMutation({
@@ -24,4 +25,15 @@ export function useInquiry(variant: Ref<number>, question: Question) {
   })
   const now = computed(() => query.data.value ?? null)
   return { now, loaded: computed(() => query.isSuccess.value), ask, stop }
+}
+
+/** One level's fit of a design; nothing while no level is chosen. */
+export function useLevelFit(inquiry: Ref<number>, level: Ref<LevelName | null>) {
+  return useQuery({
+    queryKey: ['level-fit', inquiry, level],
+    enabled: computed(() => inquiry.value > 0 && level.value !== null),
+    staleTime: Infinity,
+    queryFn: async () =>
+      taken(await client.GET('/api/inquiries/{inquiry_id}/levels/{level}', { params: { path: { inquiry_id: inquiry.value, level: level.value ?? 'peak' } } })),
+  })
 }

@@ -1032,6 +1032,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/inquiries/{inquiry_id}/levels/{level}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Level Fit
+         * @description Return the fit of one level of a design.
+         */
+        get: operations["getLevelFit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3177,6 +3197,22 @@ export interface components {
             proved: boolean;
         };
         /**
+         * DesignOut
+         * @description One design of pools for all levels: cost and floor of a month with its hours at each level.
+         */
+        DesignOut: {
+            /** Cost */
+            cost: string;
+            /** Floor */
+            floor: string;
+            /** Reasons */
+            reasons: string[];
+            /** Levels */
+            levels: components["schemas"]["LevelFitOut"][];
+            /** Limits */
+            limits: components["schemas"]["PoolLimitOut"][];
+        };
+        /**
          * InquiryOut
          * @description Where an inquiry stands, and the answer as far as it is known: the part that belongs to its question.
          */
@@ -3187,7 +3223,7 @@ export interface components {
              * Question
              * @enum {string}
              */
-            question: "promises" | "conflict";
+            question: "promises" | "conflict" | "levels";
             /**
              * Status
              * @enum {string}
@@ -3207,6 +3243,48 @@ export interface components {
             is_current: boolean;
             promises: components["schemas"]["PromisesOut"] | null;
             conflict: components["schemas"]["ConflictOut"] | null;
+            levels: components["schemas"]["DesignOut"] | null;
+        };
+        /**
+         * LevelFitOut
+         * @description One level of a design: its share of the month's hours, what a month of nothing else would cost, and its nodes.
+         */
+        LevelFitOut: {
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "trough" | "usual" | "peak" | "grown";
+            /** Share */
+            share: number;
+            /** Cost */
+            cost: string;
+            /** Nodes */
+            nodes: number;
+        };
+        /**
+         * PoolLimitOut
+         * @description Between how many nodes a pool may run in a zone, and which condition set either end.
+         */
+        PoolLimitOut: {
+            /** Instance Type */
+            instance_type: string;
+            /**
+             * Purchase
+             * @enum {string}
+             */
+            purchase: "on-demand" | "interruptible" | "committed";
+            /** Zone */
+            zone: string;
+            nodes: components["schemas"]["LevelReplicas"];
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Least Because */
+            least_because: string;
+            /** Most Because */
+            most_because: string;
         };
         /**
          * PriceOut
@@ -3283,7 +3361,7 @@ export interface components {
              * Question
              * @enum {string}
              */
-            question: "promises" | "conflict";
+            question: "promises" | "conflict" | "levels";
         };
     };
     responses: never;
@@ -4585,7 +4663,7 @@ export interface operations {
             header?: never;
             path: {
                 variant_id: number;
-                question: "promises" | "conflict";
+                question: "promises" | "conflict" | "levels";
             };
             cookie?: never;
         };
@@ -4620,6 +4698,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InquiryOut"];
+                };
+            };
+        };
+    };
+    getLevelFit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                inquiry_id: number;
+                level: "trough" | "usual" | "peak" | "grown";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitOut"];
                 };
             };
         };

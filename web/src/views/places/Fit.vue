@@ -1,11 +1,15 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Bench } from '../../api/client'
+import type { LevelName } from '../../api/demand'
+import { useInquiry, useLevelFit } from '../../api/inquiries'
 import { useSize } from '../../composables/useSize'
 import Lanes from '../../pictures/lanes/Lanes.vue'
 import ConflictPart from './fit/ConflictPart.vue'
 import DemandEdge from './fit/DemandEdge.vue'
+import LevelLimits from './fit/LevelLimits.vue'
+import LevelSwitch from './fit/LevelSwitch.vue'
 import NodeStrata from './fit/NodeStrata.vue'
 import Reasons from './fit/Reasons.vue'
 
@@ -16,9 +20,17 @@ const router = useRouter()
 const middle = ref<HTMLElement | null>(null)
 const size = useSize(middle)
 const lit = ref<string | null>(null)
-const fit = computed(() => (props.bench.fit && props.bench.fit.status !== 'infeasible' ? props.bench.fit : null))
+const levels = useInquiry(toRef(() => props.bench.variant.id), 'levels')
+const design = computed(() => levels.now.value?.levels ?? null)
+const shown = computed(() => design.value?.levels.find((entry) => entry.level === route.query.level)?.level ?? null)
+const levelFit = useLevelFit(computed(() => levels.now.value?.id ?? 0), shown)
+const own = computed(() => (props.bench.fit && props.bench.fit.status !== 'infeasible' ? props.bench.fit : null))
+const fit = computed(() => (shown.value ? (levelFit.data.value ?? null) : own.value))
 const node = computed(() => fit.value?.nodes.find((entry) => entry.number === Number(route.query.node ?? -1)) ?? null)
 
+function show(level: LevelName | null): void {
+  void router.replace({ query: { ...route.query, node: undefined, level: level ?? undefined } })
+}
 function choose(number: number | null): void {
   void router.replace({ query: { ...route.query, node: number === null ? undefined : String(number) } })
 }
@@ -26,17 +38,18 @@ function choose(number: number | null): void {
 
 <template>
   <div class="fit">
-    <DemandEdge :workloads="bench.workloads.map((row) => ({ ...row, replicas: row.counts[bench.variant.level] }))" :fit="fit" @light="lit = $event" />
+    <DemandEdge :workloads="bench.workloads.map((row) => ({ ...row, replicas: row.counts[shown ?? bench.variant.level] }))" :fit="fit" @light="lit = $event" />
     <section class="middle">
       <div class="head">
         <h2>Lanes</h2>
-        <span class="quiet">left half CPU requested, right half memory</span>
         <span v-if="lost" class="madder lost">losing {{ lost }} · Esc restores</span>
+        <LevelSwitch :inquiry="levels.now.value" :design="design" :shown="shown" :may-edit="mayEdit" :currency="bench.study.currency" @show="show" @ask="levels.ask.mutate()" @stop="levels.stop.mutate($event)" />
       </div>
       <div ref="middle" class="canvas">
         <Lanes v-if="fit" :fit="fit" :width="size.width.value" :height="size.height.value" :lost="lost" :lit="lit" :chosen="node?.number ?? null" @lose="lost = $event" @choose="choose" />
         <div v-else class="empty">
-          <template v-if="bench.fit?.status === 'infeasible'">
+          <p v-if="shown" class="quiet">The level’s nodes are fetched.</p>
+          <template v-else-if="bench.fit?.status === 'infeasible'">
             <h2 class="madder">No fit keeps these promises</h2>
             <p v-for="reason in bench.fit.reasons.slice(0, 12)" :key="reason">{{ reason }}</p>
             <ConflictPart :bench="bench" :may-edit="mayEdit" />
@@ -48,10 +61,11 @@ function choose(number: number | null): void {
           </template>
         </div>
       </div>
-      <p class="key quiet">red: where a lost zone’s replicas land · point at a zone’s name to lose it · click a diamond for its pods</p>
+      <p class="key quiet">left half CPU requested, right half memory · red: where a lost zone’s replicas land · point at a zone’s name to lose it · click a diamond for its pods</p>
     </section>
     <aside class="right">
       <NodeStrata v-if="node && fit" :node="node" :fit="fit" :workloads="bench.workloads" :lost="lost" @close="choose(null)" />
+      <LevelLimits v-else-if="shown && design" :design="design" :currency="bench.study.currency" :current="levels.now.value?.is_current ?? false" />
       <Reasons v-else-if="fit" :fit="fit" :bench="bench" :may-edit="mayEdit" />
     </aside>
     <table v-if="fit" class="unseen">
@@ -68,7 +82,7 @@ function choose(number: number | null): void {
 .fit { display: grid; grid-template-columns: minmax(250px, 292px) minmax(420px, 1fr) minmax(260px, 312px); height: 100%; position: relative; }
 .middle { display: grid; grid-template-rows: 34px 1fr 24px; min-height: 0; padding: 4px 10px 0; border-left: 1px solid var(--line); border-right: 1px solid var(--line); }
 .head { display: flex; gap: 14px; align-items: baseline; padding: 6px 4px; white-space: nowrap; overflow: hidden; }
-.lost { margin-left: auto; font-weight: 600; }
+.lost { font-weight: 600; }
 .canvas { min-height: 0; overflow: hidden; }
 .key { font-size: 12px; padding: 0 4px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .right { overflow: auto; padding: 10px 14px; }

@@ -3,7 +3,7 @@ import { NButton, NInputNumber, NRadioButton, NRadioGroup } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import type { BenchActions } from '../../../api/bench'
 import type { Bench } from '../../../api/client'
-import { useLevels, type DemandActions, type LevelName } from '../../../api/demand'
+import { levelNames as names, useLevels, type DemandActions, type LevelName } from '../../../api/demand'
 import { gibibytes, vcpus } from '../../../domain/format'
 
 /** Trough, usual, peak and grown peak: what each asks for, how many hours it holds, and which one the variant fits. */
@@ -11,7 +11,6 @@ const props = defineProps<{ bench: Bench; actions: BenchActions; demand: DemandA
 const emit = defineEmits<{ choose: [key: string] }>()
 const found = useLevels(computed(() => props.bench.study.id))
 const data = computed(() => found.data.value)
-const names: Record<LevelName, string> = { trough: 'trough', usual: 'usual', peak: 'peak', grown: 'grown peak' }
 const shares = ref({ trough: 30, usual: 55, peak: 15 })
 const growth = ref(0)
 watch(data, (now) => now && ((shares.value = { ...shares.value, ...now.shares }), (growth.value = now.growth_percent)), { immediate: true })

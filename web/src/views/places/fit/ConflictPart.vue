@@ -10,13 +10,13 @@ const inquiry = useInquiry(toRef(() => props.bench.variant.id), 'conflict')
 const own = computed(() => inquiry.now.value?.fit_id === props.bench.fit?.id)
 const answer = computed(() => (own.value ? inquiry.now.value?.conflict : null))
 const missing = computed(() => inquiry.loaded.value && props.bench.fit_is_current && !underWay(props.bench.run) && !own.value)
-watch(missing, (now) => now && props.mayEdit && !inquiry.ask.isPending.value && inquiry.ask.mutate({}), { immediate: true })
+watch(missing, (now) => now && props.mayEdit && !inquiry.ask.isPending.value && inquiry.ask.mutate(), { immediate: true })
 </script>
 
 <template>
   <section class="conflict">
     <h3>what stands against each other</h3>
-    <InquiryLine :inquiry="own ? inquiry.now.value : null" :may-edit="mayEdit" doing="leaving out one after the other:" @stop="inquiry.stop.mutate($event)" @ask="inquiry.ask.mutate({})" />
+    <InquiryLine :inquiry="own ? inquiry.now.value : null" :may-edit="mayEdit" doing="leaving out one after the other:" @stop="inquiry.stop.mutate($event)" @ask="inquiry.ask.mutate()" />
     <template v-if="answer">
       <p v-if="!answer.rules.length">The demand finds no room on what is offered, whatever is promised.</p>
       <template v-else>

@@ -13,17 +13,18 @@ const props = defineProps<{ bench: Bench; fit: Fit; mayEdit: boolean }>()
 const inquiry = useInquiry(toRef(() => props.bench.variant.id), 'promises')
 const answer = computed(() => (inquiry.now.value?.fit_id === props.fit.id ? (inquiry.now.value.promises ?? null) : null))
 const missing = computed(() => inquiry.loaded.value && props.bench.fit_is_current && !underWay(props.bench.run) && inquiry.now.value?.fit_id !== props.fit.id)
-watch(missing, (now) => now && props.mayEdit && !inquiry.ask.isPending.value && inquiry.ask.mutate({}), { immediate: true })
+watch(missing, (now) => now && props.mayEdit && !inquiry.ask.isPending.value && inquiry.ask.mutate(), { immediate: true })
 </script>
 
 <template>
   <div>
     <h3>what each promise costs, {{ fit.currency }} a month</h3>
     <PromisePrices v-if="answer?.prices.length" :prices="answer.prices" :cost="Number(fit.cost_per_month)" :currency="fit.currency" />
-    <InquiryLine :inquiry="inquiry.now.value" :may-edit="mayEdit" doing="fitting without promise" @stop="inquiry.stop.mutate($event)" @ask="inquiry.ask.mutate({})" />
+    <InquiryLine :inquiry="inquiry.now.value" :may-edit="mayEdit" doing="fitting without promise" @stop="inquiry.stop.mutate($event)" @ask="inquiry.ask.mutate()" />
     <p v-if="!inquiry.now.value && !mayEdit" class="quiet">A planner can ask for the price of each promise.</p>
     <p v-else-if="answer?.prices.length" class="quiet">Each is this study really fitted without that one promise. Bracket: what is proved between the cheapest plans; {{ money(fit.cost_per_month) }} {{ fit.currency }} with all of them.</p>
   </div>
+  <slot />
   <UnitPrices v-if="answer && Object.keys(answer.unit_prices).length" :prices="answer.unit_prices" :currency="fit.currency" />
   <TypesPart v-if="answer?.types.length" :types="answer.types" :currency="fit.currency" />
 </template>

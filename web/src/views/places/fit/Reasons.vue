@@ -33,7 +33,7 @@ function reasonsOf(pool: Fit['pools'][number]): string[] {
 <template>
   <section class="reasons">
     <h2>Why this, and what it costs</h2>
-    <PromisesPart :bench="bench" :fit="fit" :may-edit="mayEdit" />
+    <PromisesPart :bench="bench" :fit="fit" :may-edit="mayEdit">
     <div>
       <h3>pools, nodes by zone</h3>
       <table>
@@ -77,6 +77,7 @@ function reasonsOf(pool: Fit['pools'][number]): string[] {
       <p class="quiet">{{ gapWords(fit.gap) }}; nothing cheaper than {{ money(fit.floor_per_month) }} can keep these promises</p>
       <p class="quiet">status {{ fit.status }} · checked · {{ seconds(fit.seconds) }} · seed {{ fit.seed }} · core {{ fit.core_version }}</p>
     </div>
+    </PromisesPart>
     <p v-if="!bench.fit_is_current" class="madder">The study was edited after this fit.</p>
   </section>
 </template>
