@@ -41,6 +41,7 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_text("Why this, and what it costs").wait_for()
         bench = page.url
         page.get_by_text("Each is this study really fitted").wait_for(timeout=300_000)
+        page.get_by_text("fitting without promise").wait_for(state="hidden", timeout=300_000)
         shot(page, "fit")
         page.keyboard.press("z")
         page.keyboard.press("c")

@@ -7,8 +7,11 @@ Progress and errors go to standard error.
 from __future__ import annotations
 
 import argparse
+import ctypes
+import os
 import sys
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from pathlib import Path
 
 from rombel import __version__
@@ -92,10 +95,25 @@ class _Printer:
         return False
 
 
+@contextmanager
+def _libraries_on_standard_error() -> Iterator[None]:
+    """Keep the answer clean: the linear solver prints a line of its own at times, whatever it is told."""
+    sys.stdout.flush()
+    kept = os.dup(1)
+    os.dup2(2, 1)
+    try:
+        yield
+    finally:
+        ctypes.CDLL(None).fflush(None)
+        os.dup2(kept, 1)
+        os.close(kept)
+
+
 def _fit(options: argparse.Namespace) -> int:
     problem = read_problem(_read(options.problem))
     params = FitParams(seconds=options.seconds)
-    solution = fit(problem, seed=options.seed, params=params, observer=None if options.quiet else _Printer())
+    with _libraries_on_standard_error():
+        solution = fit(problem, seed=options.seed, params=params, observer=None if options.quiet else _Printer())
     text = write_solution(solution) + "\n"
     if options.out is None:
         sys.stdout.write(text)

@@ -61,7 +61,7 @@ function choose(number: number | null): void {
           </template>
         </div>
       </div>
-      <p class="key quiet">left half CPU requested, right half memory · red: where a lost zone’s replicas land · point at a zone’s name to lose it · click a diamond for its pods</p>
+      <p class="key quiet">left: CPU requested, right: memory · red: where a lost zone’s replicas land · point at a zone to lose it · click a node</p>
     </section>
     <aside class="right">
       <NodeStrata v-if="node && fit" :node="node" :fit="fit" :workloads="bench.workloads" :lost="lost" @close="choose(null)" />
