@@ -52,7 +52,6 @@ function choose(number: number | null): void {
           <template v-else-if="bench.fit?.status === 'infeasible'">
             <h2 class="madder">No fit keeps these promises</h2>
             <p v-for="reason in bench.fit.reasons.slice(0, 12)" :key="reason">{{ reason }}</p>
-            <ConflictPart :bench="bench" :may-edit="mayEdit" />
           </template>
           <template v-else>
             <h2>No fit yet</h2>
@@ -67,6 +66,7 @@ function choose(number: number | null): void {
       <NodeStrata v-if="node && fit" :node="node" :fit="fit" :workloads="bench.workloads" :lost="lost" @close="choose(null)" />
       <LevelLimits v-else-if="shown && design" :design="design" :currency="bench.study.currency" :current="levels.now.value?.is_current ?? false" />
       <Reasons v-else-if="fit" :fit="fit" :bench="bench" :may-edit="mayEdit" />
+      <ConflictPart v-else-if="bench.fit?.status === 'infeasible' && !shown" :bench="bench" :may-edit="mayEdit" />
     </aside>
     <table v-if="fit" class="unseen">
       <caption>Every node of the fit</caption>

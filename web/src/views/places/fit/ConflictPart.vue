@@ -15,7 +15,7 @@ watch(missing, (now) => now && props.mayEdit && !inquiry.ask.isPending.value && 
 
 <template>
   <section class="conflict">
-    <h3>what stands against each other</h3>
+    <h2>What stands against each other</h2>
     <InquiryLine :inquiry="own ? inquiry.now.value : null" :may-edit="mayEdit" doing="leaving out one after the other:" @stop="inquiry.stop.mutate($event)" @ask="inquiry.ask.mutate()" />
     <template v-if="answer">
       <p v-if="!answer.rules.length">The demand finds no room on what is offered, whatever is promised.</p>
@@ -30,7 +30,7 @@ watch(missing, (now) => now && props.mayEdit && !inquiry.ask.isPending.value && 
 </template>
 
 <style scoped>
-.conflict { display: grid; gap: 6px; border-top: 1px solid var(--line); padding-top: 12px; }
+.conflict { display: grid; gap: 8px; }
 ul { margin: 0; padding: 0; list-style: none; }
 li { padding: 4px 0; border-bottom: 1px solid var(--line); }
 .petrol { color: var(--petrol); }
