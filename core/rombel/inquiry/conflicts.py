@@ -34,9 +34,9 @@ def conflict(
     The rules are left out one after the other; one without which the rest still conflicts is left out for good
     (deletion filter: Chinneck & Dravnieks 1991, ORSA J. Comput. 3:157-168, from memory). Twice as many tests as rules.
     """
-    search = _Search(problem, seed, params or FitParams(), observer or SilentObserver())
     rules = rules_apart(problem)
-    kept = search.shrunk(rules)
+    search = _Search(problem, rules, seed, params or FitParams(), observer or SilentObserver())
+    kept = search.shrunk()
     ways_out = [rule for rule in kept if search.feasible([other for other in rules if other is not rule])]
     return Conflict(tuple(kept), search.proved, tuple(ways_out))
 
@@ -44,14 +44,16 @@ def conflict(
 class _Search:
     """Tests sets of rules, and tells how many are done."""
 
-    def __init__(self, problem: FitProblem, seed: int, params: FitParams, observer: FitObserver) -> None:
+    def __init__(
+        self, problem: FitProblem, rules: Sequence[Rule], seed: int, params: FitParams, observer: FitObserver
+    ) -> None:
         self._seed, self._params, self._observer = seed, params, observer
-        self._all, self._problem = rules_apart(problem), problem
+        self._all, self._problem = rules, problem
         self.proved, self._done = True, 0
 
-    def shrunk(self, rules: Sequence[Rule]) -> list[Rule]:
+    def shrunk(self) -> list[Rule]:
         """Return a part of the rules of which none can be left out; halves first, as most rules play no part."""
-        kept = list(rules)
+        kept = list(self._all)
         size = max(1, len(kept) // 2)
         while True:
             place = 0

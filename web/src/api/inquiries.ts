@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, type Ref } from 'vue'
-import { client, taken, underWay, type Inquiry, type Question } from './client'
+import { computed, watch, type Ref } from 'vue'
+import { client, taken, underWay, type Bench, type Inquiry, type Question } from './client'
 import type { LevelName } from './demand'
 
 /** The newest answer to a question of a variant, asked again while a worker has to do with it; and the ways to ask and stop. */
@@ -25,6 +25,15 @@ export function useInquiry(variant: Ref<number>, question: Question) {
   })
   const now = computed(() => query.data.value ?? null)
   return { now, loaded: computed(() => query.isSuccess.value), ask, stop }
+}
+
+/** The answer to a question of the bench's own fit, asked by itself as soon as that fit stands and may be asked about. */
+export function useInquiryOfFit(bench: Ref<Bench>, question: Question, mayAsk: Ref<boolean>) {
+  const inquiry = useInquiry(computed(() => bench.value.variant.id), question)
+  const own = computed(() => (inquiry.now.value?.fit_id === bench.value.fit?.id ? inquiry.now.value : null))
+  const missing = computed(() => inquiry.loaded.value && bench.value.fit_is_current && !underWay(bench.value.run) && !own.value)
+  watch(missing, (now) => now && mayAsk.value && !inquiry.ask.isPending.value && inquiry.ask.mutate(), { immediate: true })
+  return { ...inquiry, own }
 }
 
 /** One level's fit of a design; nothing while no level is chosen. */

@@ -1,22 +1,19 @@
 <script setup lang="ts">
-import { computed, toRef, watch } from 'vue'
-import { underWay, type Bench } from '../../../api/client'
-import { useInquiry } from '../../../api/inquiries'
+import { computed, toRef } from 'vue'
+import type { Bench } from '../../../api/client'
+import { useInquiryOfFit } from '../../../api/inquiries'
 import InquiryLine from '../../../ui/InquiryLine.vue'
 
 /** Which promises and limits together leave no fit, and which of them could go alone. */
 const props = defineProps<{ bench: Bench; mayEdit: boolean }>()
-const inquiry = useInquiry(toRef(() => props.bench.variant.id), 'conflict')
-const own = computed(() => inquiry.now.value?.fit_id === props.bench.fit?.id)
-const answer = computed(() => (own.value ? inquiry.now.value?.conflict : null))
-const missing = computed(() => inquiry.loaded.value && props.bench.fit_is_current && !underWay(props.bench.run) && !own.value)
-watch(missing, (now) => now && props.mayEdit && !inquiry.ask.isPending.value && inquiry.ask.mutate(), { immediate: true })
+const inquiry = useInquiryOfFit(toRef(() => props.bench), 'conflict', toRef(() => props.mayEdit))
+const answer = computed(() => inquiry.own.value?.conflict ?? null)
 </script>
 
 <template>
   <section class="conflict">
     <h2>What stands against each other</h2>
-    <InquiryLine :inquiry="own ? inquiry.now.value : null" :may-edit="mayEdit" doing="leaving out one after the other:" @stop="inquiry.stop.mutate($event)" @ask="inquiry.ask.mutate()" />
+    <InquiryLine :inquiry="inquiry.own.value" :may-edit="mayEdit" doing="leaving out one after the other:" @stop="inquiry.stop.mutate($event)" @ask="inquiry.ask.mutate()" />
     <template v-if="answer">
       <p v-if="!answer.rules.length">The demand finds no room on what is offered, whatever is promised.</p>
       <template v-else>

@@ -1,15 +1,13 @@
 <script setup lang="ts">
 import { NButton } from 'naive-ui'
-import { computed } from 'vue'
-import type { Design, Inquiry } from '../../../api/client'
+import { underWay, type Design, type Inquiry } from '../../../api/client'
 import { levelNames, type LevelName } from '../../../api/demand'
 import { money } from '../../../domain/format'
 import InquiryLine from '../../../ui/InquiryLine.vue'
 
 /** Chooses which level's nodes the lanes show; asks for the design of all levels where there is none yet. */
-const props = defineProps<{ inquiry: Inquiry | null; design: Design | null; shown: LevelName | null; mayEdit: boolean; currency: string }>()
+defineProps<{ inquiry: Inquiry | null; design: Design | null; shown: LevelName | null; mayEdit: boolean; currency: string }>()
 const emit = defineEmits<{ show: [level: LevelName | null]; ask: []; stop: [id: number] }>()
-const waiting = computed(() => props.inquiry?.status === 'queued' || props.inquiry?.status === 'running')
 </script>
 
 <template>
@@ -18,7 +16,7 @@ const waiting = computed(() => props.inquiry?.status === 'queued' || props.inqui
       <button type="button" class="plain-button" :class="{ now: shown === null }" :aria-pressed="shown === null" @click="emit('show', null)">this fit</button>
       <button v-for="entry in design.levels" :key="entry.level" type="button" class="plain-button" :class="{ now: shown === entry.level }" :aria-pressed="shown === entry.level" :title="`${entry.nodes} nodes, ${money(entry.cost)} ${currency} if it lasted the month`" @click="emit('show', entry.level)">{{ levelNames[entry.level] }} <small>{{ entry.nodes }}</small></button>
     </template>
-    <InquiryLine v-if="waiting || inquiry?.status === 'failed'" :inquiry="inquiry" :may-edit="mayEdit" doing="fitting" @stop="emit('stop', $event)" @ask="emit('ask')" />
+    <InquiryLine v-if="underWay(inquiry) || inquiry?.status === 'failed'" :inquiry="inquiry" :may-edit="mayEdit" doing="fitting" @stop="emit('stop', $event)" @ask="emit('ask')" />
     <NButton v-else-if="mayEdit && (!design || !inquiry?.is_current)" size="tiny" @click="emit('ask')">{{ design ? 'Levels again' : 'Fit all levels' }}</NButton>
   </div>
 </template>

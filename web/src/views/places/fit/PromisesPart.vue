@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { computed, toRef, watch } from 'vue'
-import { underWay, type Bench, type Fit } from '../../../api/client'
-import { useInquiry } from '../../../api/inquiries'
+import { computed, toRef } from 'vue'
+import type { Bench, Fit } from '../../../api/client'
+import { useInquiryOfFit } from '../../../api/inquiries'
 import { money } from '../../../domain/format'
 import PromisePrices from '../../../pictures/promise-prices/PromisePrices.vue'
 import InquiryLine from '../../../ui/InquiryLine.vue'
@@ -10,10 +10,8 @@ import UnitPrices from './UnitPrices.vue'
 
 /** What each promise costs, what a unit costs where, and why no other type: asked at once when a fit stands. */
 const props = defineProps<{ bench: Bench; fit: Fit; mayEdit: boolean }>()
-const inquiry = useInquiry(toRef(() => props.bench.variant.id), 'promises')
-const answer = computed(() => (inquiry.now.value?.fit_id === props.fit.id ? (inquiry.now.value.promises ?? null) : null))
-const missing = computed(() => inquiry.loaded.value && props.bench.fit_is_current && !underWay(props.bench.run) && inquiry.now.value?.fit_id !== props.fit.id)
-watch(missing, (now) => now && props.mayEdit && !inquiry.ask.isPending.value && inquiry.ask.mutate(), { immediate: true })
+const inquiry = useInquiryOfFit(toRef(() => props.bench), 'promises', toRef(() => props.mayEdit))
+const answer = computed(() => inquiry.own.value?.promises ?? null)
 </script>
 
 <template>
