@@ -14,6 +14,7 @@ from rombel.model.fit_solution import FitSolution
 from rombel.model.levels import at_level
 from rombel.model.pod import Amounts
 from rombel.model.quantity import HOURS_PER_MONTH
+from rombel.model.running import Running
 from rombel.model.study import Supply, Targets, compile_problem
 
 __all__ = [
@@ -30,6 +31,7 @@ __all__ = [
     "fit",
     "outlook",
     "plan",
+    "problem_around",
     "problem_of_study",
     "problems_by_level",
     "unit_prices",
@@ -40,6 +42,14 @@ __all__ = [
 def problem_of_study(supply: Supply, targets: Targets, demand: Sequence[Demand]) -> FitProblem:
     """Return the fit problem of a study's values, without the types that no cheapest answer needs."""
     return undominated(compile_problem(supply, targets, demand))
+
+
+def problem_around(supply: Supply, targets: Targets, demand: Sequence[Demand], running: Running) -> FitProblem:
+    """Return the fit problem of a study's values with every type that runs, and of the others those a cheapest answer needs."""
+    whole = compile_problem(supply, targets, demand)
+    return undominated(
+        whole, keep={node.instance_type for node in running.nodes} & {e.name for e in whole.instance_types}
+    )
 
 
 def problems_by_level(supply: Supply, targets: Targets, demand: Sequence[Demand]) -> dict[Level, FitProblem]:

@@ -11,7 +11,7 @@ from api import present
 from api import schemas_inquiry as schemas
 from api.schemas import FitOut, LevelName
 from api.session import user_of
-from runs.actions.ask import Ask
+from runs.actions.ask import Ask, Toll
 from runs.actions.stop_inquiry import StopInquiry
 from runs.inputs import inputs_of
 from runs.models import Inquiry, Question
@@ -26,13 +26,15 @@ def shown(row: Inquiry) -> dict[str, Any]:
     names = ("question", "status", "phase", "share", "stop_requested", "message", "fit_id")
     known = {str(question): row.answer if row.answer and row.question == question else None for question in Question}
     current = row.inputs == inputs_of(row.variant)
+    current = current and row.given.get("listing") in (None, row.variant.study.running_id)
     return {"id": row.pk, "is_current": current, **{name: getattr(row, name) for name in names}, **known}
 
 
 @inquiries.post("/variants/{variant_id}/inquiries", operation_id="ask", response={201: schemas.InquiryOut})
 def ask(request: HttpRequest, variant_id: int, body: schemas.QuestionIn) -> Any:
     """Ask a question of a variant in the background."""
-    return Status(201, shown(Ask(user_of(request), variant_by_id(variant_id), Question(body.question)).run()))
+    toll = Toll(body.per_move, body.per_node)
+    return Status(201, shown(Ask(user_of(request), variant_by_id(variant_id), Question(body.question), toll).run()))
 
 
 @inquiries.get(

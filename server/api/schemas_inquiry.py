@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
 from typing import Literal
 
-from ninja import Schema
+from ninja import Field, Schema
 
 from api.schemas import LevelName, LevelReplicas
 from api.schemas_supply import Purchase
 
-Question = Literal["promises", "conflict", "levels"]
+Question = Literal["promises", "conflict", "levels", "steps"]
 
 
 class QuestionIn(Schema):
-    """What is asked."""
+    """What is asked; of steps also what each must save a month for a replica moved and for a node brought."""
 
     question: Question
+    per_move: Decimal = Field(Decimal(2), ge=0, le=1_000_000, decimal_places=2)
+    per_node: Decimal = Field(Decimal(20), ge=0, le=1_000_000, decimal_places=2)
 
 
 class PriceOut(Schema):
@@ -92,6 +95,59 @@ class DesignOut(Schema):
     limits: list[PoolLimitOut]
 
 
+class PresentNodeOut(Schema):
+    """A node with the replicas on it."""
+
+    name: str
+    instance_type: str
+    purchase: Purchase
+    zone: str
+    replicas: dict[str, int]
+
+
+class MoveOut(Schema):
+    """Replicas that go from a node to another; an empty source starts them, an empty target ends them."""
+
+    workload: str
+    count: int
+    source: str
+    target: str
+
+
+class RoadStepOut(Schema):
+    """One step: what it saves a month, what all nodes cost afterwards, what it does, and which rules are broken then."""
+
+    saving: str
+    cost: str
+    new: list[PresentNodeOut]
+    gone: list[PresentNodeOut]
+    moves: list[MoveOut]
+    moved: int
+    broken: list[str]
+
+
+class EvennessOut(Schema):
+    """How full nodes are, as shares: emptiest, mean, fullest, standard deviation."""
+
+    least: float
+    mean: float
+    most: float
+    deviation: float
+
+
+class RoadOut(Schema):
+    """The way from what runs: its cost a month and broken rules, the steps so far, and what evens nodes out at last."""
+
+    toll: dict[str, str]
+    steps: list[RoadStepOut]
+    cost: str | None
+    broken: list[str]
+    unsold: list[str]
+    unplaced: dict[str, int]
+    evening: RoadStepOut | None
+    evenness: list[EvennessOut]
+
+
 class InquiryOut(Schema):
     """Where an inquiry stands, and the answer as far as it is known: the part that belongs to its question."""
 
@@ -107,3 +163,4 @@ class InquiryOut(Schema):
     promises: PromisesOut | None
     conflict: ConflictOut | None
     levels: DesignOut | None
+    steps: RoadOut | None

@@ -8,10 +8,13 @@ from decimal import Decimal
 from fractions import Fraction
 from typing import Any
 
-from rombel.fit import FitObserver
+from measured.adapt import running_of
+from measured.models import Listing
+from rombel.fit import ChangeParams, FitObserver
 from rombel.formats import read_problem, read_solution, write_solution
-from rombel.inquiry import PromisePrice, TypeStanding, conflict, design, price_promises, standings
+from rombel.inquiry import PromisePrice, Step, TypeStanding, conflict, design, price_promises, road_from, standings
 from rombel.model.demand import Level
+from rombel.model.present import present_in
 from rombel.model.quantity import HOURS_PER_MONTH
 from runs.models import Question
 
@@ -98,8 +101,43 @@ def _levels(given: Given, observer: FitObserver, keep: Keep) -> Answer:
     }
 
 
+def _steps(given: Given, observer: FitObserver, keep: Keep) -> Answer:
+    problem = read_problem(given["problem"])
+    per_move, per_node = (Decimal(given["toll"][name]) / HOURS_PER_MONTH for name in ("per_move", "per_node"))
+    answer: Answer = {"toll": given["toll"], "steps": [], "cost": None, "broken": [], "unsold": [], "unplaced": {}}
+    answer |= {"evening": None, "evenness": []}
+
+    def on_step(step: Step) -> None:
+        answer["steps"].append(_step(step))
+        keep(answer)
+
+    present = present_in(problem, running_of(Listing.objects.get(pk=given["listing"])))
+    found = road_from(problem, present, params=ChangeParams(per_move, per_node), observer=observer, on_step=on_step)
+    return answer | {
+        "cost": _month(found.cost_per_hour),
+        "broken": list(found.broken),
+        "unsold": list(found.unsold),
+        "unplaced": found.unplaced,
+        "evening": _step(found.evening) if found.evening else None,
+        "evenness": [asdict(row) for row in found.evenness or ()],
+    }
+
+
+def _step(step: Step) -> dict[str, Any]:
+    return {
+        "saving": _month(step.saving_per_hour),
+        "cost": _month(step.cost_per_hour),
+        "new": [asdict(node) for node in step.new],
+        "gone": [asdict(node) for node in step.gone],
+        "moves": [asdict(move) for move in step.moves],
+        "moved": step.moved,
+        "broken": list(step.broken),
+    }
+
+
 _ANSWERS: dict[Question, Callable[[Given, FitObserver, Keep], Answer]] = {
     Question.PROMISES: _promises,
     Question.CONFLICT: _conflict,
     Question.LEVELS: _levels,
+    Question.STEPS: _steps,
 }

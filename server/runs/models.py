@@ -73,6 +73,7 @@ class Question(models.TextChoices):
     PROMISES = "promises"
     CONFLICT = "conflict"
     LEVELS = "levels"
+    STEPS = "steps"
 
 
 class Inquiry(models.Model):

@@ -1,12 +1,17 @@
 """The fit: least cost node pools with a proven floor, and the independent checker."""
 
+from rombel.fit.changes import ChangeParams, Changing, stand_on
 from rombel.fit.checker import CheckReport, check
 from rombel.fit.dominance import undominated
+from rombel.fit.evenness import Evenness, even_weight, evenness
 from rombel.fit.solve import FitObserver, FitParams, Progress, QuickFloor, SilentObserver, fit, quick_floor
 from rombel.fit.worths import OfferWorth, Worths, offer_worths
 
 __all__ = [
+    "ChangeParams",
+    "Changing",
     "CheckReport",
+    "Evenness",
     "FitObserver",
     "FitParams",
     "OfferWorth",
@@ -15,8 +20,11 @@ __all__ = [
     "SilentObserver",
     "Worths",
     "check",
+    "even_weight",
+    "evenness",
     "fit",
     "offer_worths",
     "quick_floor",
+    "stand_on",
     "undominated",
 ]

@@ -8,10 +8,8 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 
-from rombel.model.fit_problem import FitProblem, InstanceType, Offer, Purchase, Survival, Workload
+from rombel.model.fit_problem import FitProblem, InstanceType, Offer, OfferKey, Survival, Workload
 from rombel.model.fit_solution import NodeBatch
-
-OfferKey = tuple[str, Purchase, str]
 
 
 def quota_rules(

@@ -297,7 +297,7 @@ def _draw_node(given: Given, plan: Plan, kind: int, seed: int) -> int:
 
 
 @njit(cache=True, nogil=True)
-def _ruin(given: Given, plan: Plan, most: int) -> None:
+def ruin(given: Given, plan: Plan, most: int) -> None:
     """Empty a few nodes: at random, of one pool, of one zone, or those with the most room over."""
     if plan.top[0] == 0:
         return
@@ -406,7 +406,7 @@ def improve(
         threshold = heat[0] + (heat[1] - heat[0]) * step / steps
         begin_step(plan, before, first + step)
         open_window(plan, WINDOW)
-        _ruin(given, plan, most)
+        ruin(given, plan, most)
         share = np.random.uniform(0.5, 0.9) if np.random.random() < FILLING else 0.0
         recreate(given, plan, 0.4 * np.random.random(), 0.3 * np.random.random() ** 4, share, 0.5)
         tidy(given, plan)

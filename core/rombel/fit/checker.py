@@ -13,10 +13,8 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from rombel.fit._check_rules import apart_rules, bound_rules, node_rules, quota_rules
-from rombel.model.fit_problem import FitProblem, InstanceType, Offer, Purchase, Survival, Workload
+from rombel.model.fit_problem import FitProblem, InstanceType, Offer, OfferKey, Purchase, Survival, Workload
 from rombel.model.fit_solution import FitSolution, FitStatus, Landing, NodeBatch
-
-OfferKey = tuple[str, Purchase, str]
 
 
 @dataclass(frozen=True, slots=True)

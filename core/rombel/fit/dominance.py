@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Collection
 from dataclasses import replace
 
 import numpy as np
@@ -10,23 +11,39 @@ import numpy as np
 from rombel.model.fit_problem import FitProblem, InstanceType
 
 
-def undominated(problem: FitProblem) -> FitProblem:
+def undominated(problem: FitProblem, keep: Collection[str] = frozenset()) -> FitProblem:
     """Return the problem without dominated types; its least cost, and so every floor, stays the same.
 
+    The types named in ``keep`` stay in any case.
+
     A type is dominated by one that is sold without quota, by the same kinds of purchase, wherever it is sold
-    itself, at no higher price, has at least as much of every resource, and may run the same workloads: each of
-    its nodes can be exchanged, which keeps every limit on pools and zones. O(types x front) comparisons.
+    itself, at no higher price, has at least as much of every resource, may run the same workloads and takes as much
+    of every quota: each of its nodes can be exchanged, which keeps every limit. O(types x front) comparisons.
     """
     problem = replace(problem, instance_types=tuple(entry for entry in problem.instance_types if entry.offers))
-    groups: dict[frozenset[int], list[InstanceType]] = defaultdict(list)
+    groups: dict[tuple[frozenset[int], tuple[int, ...]], list[InstanceType]] = defaultdict(list)
     for entry in problem.instance_types:
-        groups[_may_run(problem, entry)].append(entry)
-    kept = {entry.name for group in groups.values() for entry in _front(problem, group)}
+        groups[_may_run(problem, entry), _quota_use(problem, entry)].append(entry)
+    kept = {entry.name for group in groups.values() for entry in _front(problem, group)} | set(keep)
     workloads = tuple(
         w if w.instance_types is None else replace(w, instance_types=w.instance_types & kept) for w in problem.workloads
     )
     types = tuple(entry for entry in problem.instance_types if entry.name in kept)
-    return replace(problem, instance_types=types, workloads=workloads)
+    names = {entry.name for entry in types}
+    quotas = tuple(
+        q if q.instance_types is None else replace(q, instance_types=q.instance_types & names)
+        for q in problem.limits.quotas
+        if q.instance_types is None or q.instance_types & names
+    )
+    return replace(problem, instance_types=types, workloads=workloads, limits=replace(problem.limits, quotas=quotas))
+
+
+def _quota_use(problem: FitProblem, entry: InstanceType) -> tuple[int, ...]:
+    """Return what a node of the type takes of each quota that names it."""
+    return tuple(
+        quota.use(problem.resources, entry) if quota.instance_types is None or entry.name in quota.instance_types else 0
+        for quota in problem.limits.quotas
+    )
 
 
 def _may_run(problem: FitProblem, entry: InstanceType) -> frozenset[int]:

@@ -7,13 +7,14 @@ the window of counts each zone may hold, follow from the promise and the spread 
 from __future__ import annotations
 
 import math
+from collections.abc import Collection
 from dataclasses import dataclass
 from decimal import Decimal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from rombel.model.fit_problem import FitProblem, InstanceType, Offer, Purchase, Survival, Vector, Workload
+from rombel.model.fit_problem import FitProblem, InstanceType, Offer, OfferKey, Purchase, Survival, Vector, Workload
 
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
@@ -115,14 +116,16 @@ class Instance:
         return Decimal(amount) / self.scale
 
 
-def build_instance(problem: FitProblem, nodes: float = math.inf) -> Instance:
+def build_instance(
+    problem: FitProblem, nodes: float = math.inf, standing: Collection[OfferKey] = frozenset()
+) -> Instance:
     """Return the arrays of a problem; offers that can run nothing and classes without replicas are left out.
 
     ``nodes`` is about how many nodes an answer has: with it the search spreads classes thinly enough to survive the
-    loss of nodes standing.
+    loss of nodes standing. The offers of nodes that are ``standing`` stay, whatever they cost.
     """
     workloads = tuple(entry for entry in problem.workloads if entry.replicas > 0)
-    offers = _useful_offers(problem)
+    offers = _useful_offers(problem, standing)
     digits = max((_decimals(offer.price_per_hour) for _, offer in offers), default=0)
     pools: dict[tuple[str, Purchase], int] = {}
     pool = [pools.setdefault((entry.name, offer.purchase), len(pools)) for entry, offer in offers]
@@ -169,13 +172,13 @@ def build_instance(problem: FitProblem, nodes: float = math.inf) -> Instance:
     )
 
 
-def _useful_offers(problem: FitProblem) -> tuple[tuple[InstanceType, Offer], ...]:
+def _useful_offers(problem: FitProblem, standing: Collection[OfferKey]) -> tuple[tuple[InstanceType, Offer], ...]:
     """Return the offers that may be bought; of two in a zone where one has all the other has for no more, that one."""
     offers = [
         (entry, offer)
         for entry in problem.instance_types
         for offer in entry.offers
-        if offer.most_nodes != 0 and min(problem.usable(entry)) >= 0
+        if (offer.most_nodes != 0 or entry.key(offer) in standing) and min(problem.usable(entry)) >= 0
     ]
     limits = problem.limits
     if limits.most_pools or limits.equal_zones or limits.quotas:
@@ -193,7 +196,8 @@ def _useful_offers(problem: FitProblem) -> tuple[tuple[InstanceType, Offer], ...
         better = (group == group[n]) & (price <= price[n]) & (room >= room[n]).all(axis=1)
         same = (price == price[n]) & (room == room[n]).all(axis=1)
         better &= ~same | (np.arange(len(offers)) < n)
-        if not any(offers[other][1].most_nodes is None for other in np.flatnonzero(better)):
+        replaced = any(offers[other][1].most_nodes is None for other in np.flatnonzero(better))
+        if not replaced or offers[n][0].key(offer) in standing:
             kept.append((offers[n][0], offer))
     return tuple(kept)
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from rombel.fit import _kernel, _opening, _padding, _plan
+from rombel.fit import _evening, _kernel, _opening, _padding, _plan
 from rombel.fit._plan import NOWHERE, Counts, Given, Kept, Plan
 from rombel.fit.instance import UNLIMITED, Floats, Instance, Ints
 from rombel.model.fit_solution import Landing, NodeBatch
@@ -244,6 +244,18 @@ class Search:
     def restart(self) -> None:
         """Go on from the best answer."""
         _plan.reload(self._given, self._plan, self._best)
+
+    def even_out(self, weight: Floats, most: int) -> int:
+        """Fill the nodes of the best answer more evenly by at most so many moves at the same cost; return how many.
+
+        ``weight`` (R,) says how much each resource counts.
+        """
+        self.restart()
+        self._outside()
+        moves = int(_evening.even_out(self._given, self._plan, weight / weight.sum(), most))
+        if moves:
+            _plan.keep(self._plan, self._best)
+        return moves
 
     @property
     def unplaced(self) -> Ints:

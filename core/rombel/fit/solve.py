@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 import time
+from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
@@ -20,6 +21,7 @@ from rombel.fit.checker import check
 from rombel.fit.coupling import Coupling, build_coupling
 from rombel.fit.divisible import Divisible
 from rombel.fit.dominance import undominated
+from rombel.fit.evenness import even_weight
 from rombel.fit.grouping import relax, tighten
 from rombel.fit.growth import growing_workloads, growth_problem
 from rombel.fit.instance import Instance, build_instance
@@ -69,6 +71,11 @@ class FitParams:
     seconds
         Stop after this time and keep the best so far; None: the budgets alone decide, so that the same input
         and seed give the same answer everywhere.
+    evenness
+        Weight of each resource in how full a node is; of answers as cheap the more evenly filled is preferred. None: all
+        alike, but for pods.
+    most_nodes_evened
+        Answers with more nodes are not filled more evenly.
     gap
         Good enough: stop when cost is this close to the floor, as a share.
     chunks
@@ -85,6 +92,8 @@ class FitParams:
     """
 
     seconds: float | None = None
+    evenness: Mapping[str, float] | None = None
+    most_nodes_evened: int = 3000
     gap: float = 1e-9
     chunks: int = 20
     searches: int = 2
@@ -358,10 +367,17 @@ class _Fit:
         self.stopped = self.observer.on_progress(progress) or late or self.stopped
         return self.stopped
 
+    def _even_out(self, best: Search) -> None:
+        """Of answers as cheap choose one whose nodes are filled more evenly; a very large one is left as it is."""
+        weight = even_weight(self.instance.problem, self.params.evenness)
+        if weight.any() and best.nodes <= self.params.most_nodes_evened:
+            best.even_out(weight, self.params.most_nodes_evened)
+
     def _answer(self, best: Search) -> FitSolution:
         problem = self.instance.problem
         if best.unplaced.any():
             return _infeasible(problem, tuple(room_reasons(self.instance, best.unplaced.astype(float))))
+        self._even_out(best)
         nodes, landing = best.answer()
         status = FitStatus.STOPPED if self.stopped else FitStatus.FEASIBLE
         if best.cost <= self.floor:

@@ -35,6 +35,10 @@ class Survival(StrEnum):
     GROWING = "growing"
 
 
+OfferKey = tuple[str, Purchase, str]
+"""What names an offer: instance type, purchase, zone."""
+
+
 @dataclass(frozen=True, slots=True)
 class Offer:
     """An instance type for sale in a zone: price per node and hour, and the most nodes of it (None: no limit)."""
@@ -52,6 +56,10 @@ class InstanceType:
     name: str
     allocatable: Vector
     offers: tuple[Offer, ...]
+
+    def key(self, offer: Offer) -> OfferKey:
+        """Return what names one of its offers."""
+        return self.name, offer.purchase, offer.zone
 
 
 @dataclass(frozen=True, slots=True)

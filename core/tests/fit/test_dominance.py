@@ -10,7 +10,7 @@ from rombel.fit import check, fit, quick_floor, undominated
 from rombel.fit.coupling import build_coupling
 from rombel.fit.divisible import solve_divisible
 from rombel.fit.instance import build_instance
-from rombel.model.fit_problem import FitProblem, InstanceType, Limits, Offer, Purchase, Survival, Workload
+from rombel.model.fit_problem import FitProblem, InstanceType, Limits, Offer, Purchase, Quota, Survival, Workload
 
 ZONES = ("a", "b")
 
@@ -43,6 +43,15 @@ class TestDominance(unittest.TestCase):
         self.assertEqual(
             self.names(sold("good", (4, 8), "1"), sold("worse", (4, 7), "1"), workloads=(needs,)), ["good", "worse"]
         )
+
+    def test_a_type_outside_of_a_quota_stays_for_one_inside_cannot_always_take_its_place(self) -> None:
+        good, worse = sold("good", (4, 8), "1"), sold("worse", (4, 7), "1")
+        limits = Limits(quotas=(Quota("one good", 1, instance_types=frozenset({"good"})),))
+        asked = replace(problem(good, worse, workloads=(Workload("n/w", 2, (4, 7)),)), limits=limits)
+        self.assertEqual(len(undominated(asked).instance_types), 2)
+        self.assertEqual(fit(asked).cost_per_hour, 2)
+        whole = replace(limits, quotas=(Quota("any two", 2),))
+        self.assertEqual(len(undominated(replace(asked, limits=whole)).instance_types), 1)
 
     def test_the_floor_with_every_type_is_the_floor_without_the_dominated(self) -> None:
         for seed in range(8):

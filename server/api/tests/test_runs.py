@@ -8,8 +8,11 @@ import json
 from typing import Any
 
 from api.tests.base import WorkerCase
+from demo.cluster import demo_listing
+from demo.demand import summer_demand
+from measured.adapt import store_listing
 from rombel.fit import check, fit
-from rombel.formats import read_problem, read_solution, write_solution
+from rombel.formats import read_manifests, read_problem, read_solution, write_solution
 from runs.models import Fit, Run, RunStatus
 from runs.tasks import MOST_ATTEMPTS, compute
 
@@ -93,6 +96,33 @@ class TestRuns(WorkerCase):
                 self.assertTrue(row["least"] <= row["nodes"][level] <= row["most"], row)
         self.assertEqual(self.client.get(f"/api/inquiries/{made['id']}/levels/never").status_code, 422)
         self.assertEqual(self.client.get("/api/inquiries/0/levels/peak").status_code, 404)
+
+    def test_steps_lead_from_the_listed_cluster_to_a_plan_that_keeps_every_rule(self) -> None:
+        path = f"/variants/{self.variant.pk}/inquiries"
+        study = self.variant.study
+        refused = self.send(self.client, "post", path, {"question": "steps"})
+        self.assertIn("Import the listing", refused.json()["faults"][0]["mend"])
+        objects = demo_listing(summer_demand()[:8], self.variant.zones)
+        listed = read_manifests(json.dumps(objects)).running
+        assert listed is not None
+        study.running = store_listing(listed, "cluster.json", study.created_by)
+        study.save()
+        wrong = self.send(self.client, "post", path, {"question": "steps", "per_move": "-1"})
+        self.assertEqual(wrong.status_code, 422)
+        self.send(self.client, "post", path, {"question": "steps", "per_move": "10", "per_node": "200"})
+        self.work("ask")
+        found = self.client.get(f"/api{path}/steps").json()
+        self.assertEqual((found["status"], found["is_current"]), ("done", True))
+        road = found["steps"]
+        self.assertTrue(road["broken"])
+        others = road["steps"][1:]
+        self.assertTrue(others)
+        for step in road["steps"]:
+            self.assertEqual(step["broken"], [])
+        for step in others:
+            self.assertGreaterEqual(float(step["saving"]) + 0.01, 10 * step["moved"] + 200 * len(step["new"]))
+        saved = sum(float(step["saving"]) for step in road["steps"])
+        self.assertAlmostEqual(float(road["cost"]) - saved, float(road["steps"][-1]["cost"]), 1)
 
     def test_an_infeasible_variant_is_answered_with_reasons(self) -> None:
         self.send(self.client, "patch", f"/variants/{self.variant.pk}", {"zones": ["amber"]})

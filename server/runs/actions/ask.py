@@ -2,19 +2,33 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from decimal import Decimal
 from typing import Any, ClassVar
 
 from accounts.action import Action
+from measured.adapt import running_of
+from measured.models import Listing
 from rombel.errors import refuse
 from rombel.formats import write_problem
 from rombel.model.levels import hour_shares
-from rombel.plan import compile_problem, problems_by_level
+from rombel.plan import compile_problem, problem_around, problems_by_level
 from runs.inputs import inputs_of
 from runs.models import Fit, Inquiry, Question, RunStatus
 from runs.queries import latest_fit, present_digest
 from studies.adapt import demand_rows, supply_of, targets_of
 from studies.models import Variant
+
+OF_THE_STUDY = (Question.LEVELS, Question.STEPS)
+"""Questions that need no fit."""
+
+
+@dataclass(frozen=True)
+class Toll:
+    """What a step must save a month for each replica that it moves, and for each node that it brings."""
+
+    per_move: Decimal = Decimal(2)
+    per_node: Decimal = Decimal(20)
 
 
 @dataclass
@@ -23,13 +37,14 @@ class Ask(Action[Inquiry]):
 
     variant: Variant
     question: Question
+    toll: Toll = field(default_factory=Toll)
     name: ClassVar[str] = "inquiry.ask"
 
     def execute(self) -> Inquiry:
         """Return the queued inquiry; a variant without a fit that is up to date is refused."""
         from runs.tasks import answer
 
-        fit = None if self.question == Question.LEVELS else self._present_fit()
+        fit = None if self.question in OF_THE_STUDY else self._present_fit()
         active = self.variant.inquiries.filter(question=self.question, status__in=(RunStatus.QUEUED, RunStatus.RUNNING))
         active.update(stop_requested=True)
         self.made = Inquiry.objects.create(
@@ -55,10 +70,22 @@ class Ask(Action[Inquiry]):
             raise refuse("inquiry.question", "question", f"The last fit is {fit.status}.", mend)
         return fit
 
+    def _listing(self) -> Listing:
+        listing = self.variant.study.running
+        if listing is None:
+            mend = "Import the listing of a running cluster, with its nodes, under Demand."
+            raise refuse("inquiry.running", "running", "No running cluster is known.", mend)
+        return listing
+
     def _given(self, fit: Fit | None) -> dict[str, Any]:
         """Return the texts that the worker computes from, taken now, as later edits must not change the question."""
         supply, targets = supply_of(self.variant), targets_of(self.variant)
         rows, study = demand_rows(self.variant.study), self.variant.study
+        if self.question == Question.STEPS:
+            listing = self._listing()
+            problem = problem_around(supply, targets, rows, running_of(listing))
+            toll = {"per_move": str(self.toll.per_move), "per_node": str(self.toll.per_node)}
+            return {"problem": write_problem(problem), "listing": listing.pk, "toll": toll}
         if fit is None:
             problems = problems_by_level(supply, targets, rows)
             shares = {str(level): str(share) for level, share in hour_shares(study.level_shares).items()}

@@ -23,6 +23,9 @@ export type Inquiry = Schemas['InquiryOut']
 export type Question = Inquiry['question']
 export type PromisePrice = Schemas['PriceOut']
 export type Design = Schemas['DesignOut']
+export type Road = Schemas['RoadOut']
+export type Step = Schemas['RoadStepOut']
+export type Evenness = Schemas['EvennessOut']
 export type TypeStanding = Schemas['StandingOut']
 
 /** Whether a worker still has to do with it: a fit, or a price list being read. */

@@ -1,10 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, watch, type Ref } from 'vue'
+import { computed, ref, watch, type Ref } from 'vue'
 import { client, taken, underWay, type Bench, type Inquiry, type Question } from './client'
 import type { LevelName } from './demand'
 
+/** What a step must save a month for each replica moved and for each node brought; asked of steps alone. */
+export type Toll = Partial<Record<'per_move' | 'per_node', string>>
+
 /** The newest answer to a question of a variant, asked again while a worker has to do with it; and the ways to ask and stop. */
-export function useInquiry(variant: Ref<number>, question: Question) {
+export function useInquiry(variant: Ref<number>, question: Question, toll: Ref<Toll> = ref({})) {
   const queries = useQueryClient()
   const key = computed(() => ['inquiry', question, variant.value])
   const query = useQuery({
@@ -16,7 +19,7 @@ export function useInquiry(variant: Ref<number>, question: Question) {
   const again = () => queries.invalidateQueries({ queryKey: key.value })
   const ask = useMutation({
     mutationFn: async () =>
-      taken(await client.POST('/api/variants/{variant_id}/inquiries', { params: { path: { variant_id: variant.value } }, body: { question } })),
+      taken(await client.POST('/api/variants/{variant_id}/inquiries', { params: { path: { variant_id: variant.value } }, body: { question, ...toll.value } })),
     onSettled: again,
   })
   const stop = useMutation({

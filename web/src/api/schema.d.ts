@@ -3213,6 +3213,20 @@ export interface components {
             limits: components["schemas"]["PoolLimitOut"][];
         };
         /**
+         * EvennessOut
+         * @description How full nodes are, as shares: emptiest, mean, fullest, standard deviation.
+         */
+        EvennessOut: {
+            /** Least */
+            least: number;
+            /** Mean */
+            mean: number;
+            /** Most */
+            most: number;
+            /** Deviation */
+            deviation: number;
+        };
+        /**
          * InquiryOut
          * @description Where an inquiry stands, and the answer as far as it is known: the part that belongs to its question.
          */
@@ -3223,7 +3237,7 @@ export interface components {
              * Question
              * @enum {string}
              */
-            question: "promises" | "conflict" | "levels";
+            question: "promises" | "conflict" | "levels" | "steps";
             /**
              * Status
              * @enum {string}
@@ -3244,6 +3258,7 @@ export interface components {
             promises: components["schemas"]["PromisesOut"] | null;
             conflict: components["schemas"]["ConflictOut"] | null;
             levels: components["schemas"]["DesignOut"] | null;
+            steps: components["schemas"]["RoadOut"] | null;
         };
         /**
          * LevelFitOut
@@ -3261,6 +3276,20 @@ export interface components {
             cost: string;
             /** Nodes */
             nodes: number;
+        };
+        /**
+         * MoveOut
+         * @description Replicas that go from a node to another; an empty source starts them, an empty target ends them.
+         */
+        MoveOut: {
+            /** Workload */
+            workload: string;
+            /** Count */
+            count: number;
+            /** Source */
+            source: string;
+            /** Target */
+            target: string;
         };
         /**
          * PoolLimitOut
@@ -3285,6 +3314,27 @@ export interface components {
             least_because: string;
             /** Most Because */
             most_because: string;
+        };
+        /**
+         * PresentNodeOut
+         * @description A node with the replicas on it.
+         */
+        PresentNodeOut: {
+            /** Name */
+            name: string;
+            /** Instance Type */
+            instance_type: string;
+            /**
+             * Purchase
+             * @enum {string}
+             */
+            purchase: "on-demand" | "interruptible" | "committed";
+            /** Zone */
+            zone: string;
+            /** Replicas */
+            replicas: {
+                [key: string]: number;
+            };
         };
         /**
          * PriceOut
@@ -3323,6 +3373,51 @@ export interface components {
             };
         };
         /**
+         * RoadOut
+         * @description The way from what runs: its cost a month and broken rules, the steps so far, and what evens nodes out at last.
+         */
+        RoadOut: {
+            /** Toll */
+            toll: {
+                [key: string]: string;
+            };
+            /** Steps */
+            steps: components["schemas"]["RoadStepOut"][];
+            /** Cost */
+            cost: string | null;
+            /** Broken */
+            broken: string[];
+            /** Unsold */
+            unsold: string[];
+            /** Unplaced */
+            unplaced: {
+                [key: string]: number;
+            };
+            evening: components["schemas"]["RoadStepOut"] | null;
+            /** Evenness */
+            evenness: components["schemas"]["EvennessOut"][];
+        };
+        /**
+         * RoadStepOut
+         * @description One step: what it saves a month, what all nodes cost afterwards, what it does, and which rules are broken then.
+         */
+        RoadStepOut: {
+            /** Saving */
+            saving: string;
+            /** Cost */
+            cost: string;
+            /** New */
+            new: components["schemas"]["PresentNodeOut"][];
+            /** Gone */
+            gone: components["schemas"]["PresentNodeOut"][];
+            /** Moves */
+            moves: components["schemas"]["MoveOut"][];
+            /** Moved */
+            moved: number;
+            /** Broken */
+            broken: string[];
+        };
+        /**
          * StandingOut
          * @description Where an instance type stands beside the fit's; prices are by the hour.
          */
@@ -3354,14 +3449,24 @@ export interface components {
         };
         /**
          * QuestionIn
-         * @description What is asked.
+         * @description What is asked; of steps also what each must save a month for a replica moved and for a node brought.
          */
         QuestionIn: {
             /**
              * Question
              * @enum {string}
              */
-            question: "promises" | "conflict" | "levels";
+            question: "promises" | "conflict" | "levels" | "steps";
+            /**
+             * Per Move
+             * @default 2
+             */
+            per_move?: number | string;
+            /**
+             * Per Node
+             * @default 20
+             */
+            per_node?: number | string;
         };
     };
     responses: never;
@@ -4663,7 +4768,7 @@ export interface operations {
             header?: never;
             path: {
                 variant_id: number;
-                question: "promises" | "conflict" | "levels";
+                question: "promises" | "conflict" | "levels" | "steps";
             };
             cookie?: never;
         };

@@ -3,7 +3,7 @@ import { computed, ref, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Bench } from '../../api/client'
 import type { LevelName } from '../../api/demand'
-import { useInquiry, useLevelFit } from '../../api/inquiries'
+import { useInquiry, useLevelFit, type Toll } from '../../api/inquiries'
 import { useSize } from '../../composables/useSize'
 import Lanes from '../../pictures/lanes/Lanes.vue'
 import ConflictPart from './fit/ConflictPart.vue'
@@ -12,6 +12,8 @@ import LevelLimits from './fit/LevelLimits.vue'
 import LevelSwitch from './fit/LevelSwitch.vue'
 import NodeStrata from './fit/NodeStrata.vue'
 import Reasons from './fit/Reasons.vue'
+import RoadMiddle from './fit/RoadMiddle.vue'
+import RoadStep from './fit/RoadStep.vue'
 
 const props = defineProps<{ bench: Bench; mayEdit: boolean }>()
 const lost = defineModel<string | null>('lost', { required: true })
@@ -24,6 +26,11 @@ const levels = useInquiry(toRef(() => props.bench.variant.id), 'levels')
 const design = computed(() => levels.now.value?.levels ?? null)
 const shown = computed(() => design.value?.levels.find((entry) => entry.level === route.query.level)?.level ?? null)
 const levelFit = useLevelFit(computed(() => levels.now.value?.id ?? 0), shown)
+const toll = ref<Toll>({ per_move: '2', per_node: '20' })
+const steps = useInquiry(toRef(() => props.bench.variant.id), 'steps', toll)
+const road = computed(() => steps.now.value?.steps ?? null)
+const walking = computed(() => route.query.view === 'steps')
+const step = computed(() => Math.min(Number(route.query.step ?? -1), (road.value?.steps.length ?? 0) - 1))
 const own = computed(() => (props.bench.fit && props.bench.fit.status !== 'infeasible' ? props.bench.fit : null))
 const fit = computed(() => (shown.value ? (levelFit.data.value ?? null) : own.value))
 const node = computed(() => fit.value?.nodes.find((entry) => entry.number === Number(route.query.node ?? -1)) ?? null)
@@ -34,6 +41,9 @@ function show(level: LevelName | null): void {
 function choose(number: number | null): void {
   void router.replace({ query: { ...route.query, node: number === null ? undefined : String(number) } })
 }
+function walk(on: boolean, place = -1): void {
+  void router.replace({ query: { ...route.query, view: on ? 'steps' : undefined, step: on && place >= 0 ? String(place) : undefined } })
+}
 </script>
 
 <template>
@@ -41,12 +51,17 @@ function choose(number: number | null): void {
     <DemandEdge :workloads="bench.workloads.map((row) => ({ ...row, replicas: row.counts[shown ?? bench.variant.level] }))" :fit="fit" @light="lit = $event" />
     <section class="middle">
       <div class="head">
-        <h2>Lanes</h2>
-        <span v-if="lost" class="madder lost">losing {{ lost }} · Esc restores</span>
-        <LevelSwitch :inquiry="levels.now.value" :design="design" :shown="shown" :may-edit="mayEdit" :currency="bench.study.currency" @show="show" @ask="levels.ask.mutate()" @stop="levels.stop.mutate($event)" />
+        <h2><button type="button" class="plain-button view" :aria-pressed="!walking" @click="walk(false)">Lanes</button></h2>
+        <h2><button type="button" class="plain-button view" :aria-pressed="walking" @click="walk(true)">From what runs</button></h2>
+        <span v-if="lost && !walking" class="madder lost">losing {{ lost }} · Esc restores</span>
+        <LevelSwitch v-if="!walking" :inquiry="levels.now.value" :design="design" :shown="shown" :may-edit="mayEdit" :currency="bench.study.currency" @show="show" @ask="levels.ask.mutate()" @stop="levels.stop.mutate($event)" />
       </div>
       <div ref="middle" class="canvas">
-        <Lanes v-if="fit" :fit="fit" :width="size.width.value" :height="size.height.value" :lost="lost" :lit="lit" :chosen="node?.number ?? null" @lose="lost = $event" @choose="choose" />
+        <template v-if="walking">
+          <RoadMiddle v-if="bench.study.listed" v-model:toll="toll" :bench="bench" :inquiry="steps.now.value" :road="road" :may-edit="mayEdit" :chosen="step" @ask="steps.ask.mutate()" @stop="steps.stop.mutate($event)" @choose="walk(true, $event)" />
+          <p v-else class="empty quiet">No running cluster is known. Import the listing of one, with its nodes, under Demand; then the steps from it to a cheaper plan are found here.</p>
+        </template>
+        <Lanes v-else-if="fit" :fit="fit" :width="size.width.value" :height="size.height.value" :lost="lost" :lit="lit" :chosen="node?.number ?? null" @lose="lost = $event" @choose="choose" />
         <div v-else class="empty">
           <p v-if="shown" class="quiet">The level’s nodes are fetched.</p>
           <template v-else-if="bench.fit?.status === 'infeasible'">
@@ -60,10 +75,11 @@ function choose(number: number | null): void {
           </template>
         </div>
       </div>
-      <p class="key quiet">left: CPU requested, right: memory · red: where a lost zone’s replicas land · point at a zone to lose it · click a node</p>
+      <p v-if="!walking" class="key quiet">left: CPU requested, right: memory · red: where a lost zone’s replicas land · point at a zone to lose it · click a node</p>
     </section>
     <aside class="right">
-      <NodeStrata v-if="node && fit" :node="node" :fit="fit" :workloads="bench.workloads" :lost="lost" @close="choose(null)" />
+      <RoadStep v-if="walking && road" :road="road" :bench="bench" :chosen="step" />
+      <NodeStrata v-else-if="node && fit" :node="node" :fit="fit" :workloads="bench.workloads" :lost="lost" @close="choose(null)" />
       <LevelLimits v-else-if="shown && design" :design="design" :currency="bench.study.currency" :current="levels.now.value?.is_current ?? false" />
       <Reasons v-else-if="fit" :fit="fit" :bench="bench" :may-edit="mayEdit" />
       <ConflictPart v-else-if="bench.fit?.status === 'infeasible' && !shown" :bench="bench" :may-edit="mayEdit" />
@@ -82,6 +98,7 @@ function choose(number: number | null): void {
 .fit { display: grid; grid-template-columns: minmax(250px, 292px) minmax(420px, 1fr) minmax(260px, 312px); height: 100%; position: relative; }
 .middle { display: grid; grid-template-rows: 34px 1fr 24px; min-height: 0; padding: 4px 10px 0; border-left: 1px solid var(--line); border-right: 1px solid var(--line); }
 .head { display: flex; gap: 14px; align-items: baseline; padding: 6px 4px; white-space: nowrap; overflow: hidden; }
+.view { color: var(--quiet); } .view[aria-pressed='true'] { color: var(--ink); box-shadow: 0 2px 0 var(--madder); }
 .lost { font-weight: 600; }
 .canvas { min-height: 0; overflow: hidden; }
 .key { font-size: 12px; padding: 0 4px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
