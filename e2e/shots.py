@@ -53,6 +53,12 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_role("button", name="usual").click()
         page.get_by_text("autoscaling limits").wait_for()
         shot(page, "fit-levels")
+        page.goto(f"{bench}?view=steps&step=4")
+        if page.get_by_role("button", name="Find the steps").is_visible():
+            page.get_by_role("button", name="Find the steps").click()
+        page.get_by_text("Look again").wait_for(timeout=300_000)
+        page.get_by_text("looking for").wait_for(state="hidden", timeout=300_000)
+        shot(page, "fit-steps")
         for place in ("targets", "demand", "handover"):
             page.goto(bench.replace("/fit", f"/{place}"))
             page.get_by_role("navigation", name="places of the study").wait_for()
@@ -61,9 +67,6 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.goto(bench.replace("/fit", "/supply?type=fulmar-8"))
         page.get_by_text("not offered in cedar").wait_for()
         shot(page, "supply")
-        page.goto(bench.replace("/fit", "/supply?show=regions"))
-        page.get_by_text("the lowest", exact=False).first.wait_for()
-        shot(page, "supply-regions")
         page.goto(bench.replace("/fit", "/supply?show=lists"))
         page.get_by_text("the house's bank", exact=False).first.wait_for()
         shot(page, "supply-lists")

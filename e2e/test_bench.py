@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import json
+import csv
 import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -22,22 +22,20 @@ from accounts.models import User
 from api.tests.base import MANIFEST, WorkerCase
 from catalogue.models import Provider, Reading, ReadingStatus
 from catalogue.tasks import read_service
-from demo.cluster import demo_listing
 from demo.demand import summer_demand
-from demo.samples import ZONES, long_csv
+from demo.samples import long_csv
 from demo.supply import demo_price_list
 from demo.usage import DemoUsage, demo_usage
 from e2e.browser import context, launch
 from house.models import RuleSet
 from intake.actions.hand_in import HandIn
 from measured import tasks as measured_tasks
-from measured.adapt import store_listing, store_usage
+from measured.adapt import store_usage
 from measured.models import UsageSet
-from rombel.formats import read_manifests
 from rombel.usage import assemble
-from runs.models import Run, RunStatus
+from runs import tasks as run_tasks
+from runs.models import Inquiry, Question, Run, RunStatus
 from runs.queries import latest_fit, present_digest
-from runs.tasks import compute
 from stand_ins.offer_service import Mood, OfferServiceStandIn
 from stand_ins.offer_service.hosting import hosted
 from studies.models import Variant
@@ -46,7 +44,9 @@ from studies.models import Variant
 expect.set_options(timeout=20_000)
 DEMAND = tuple(f"demand?show={view}" for view in ("levels", "use", "growth", "running", "intake"))
 READ: Any = measured_tasks.read_measurements
-PLACES = ("targets", "demand", "fit", "handover")
+ANSWER: Any = run_tasks.answer
+COMPUTE: Any = run_tasks.compute
+PLACES = ("targets", "demand", "fit", "fit?view=steps", "handover")
 AXE = Path(__file__).parent.parent / "web" / "node_modules" / "axe-core" / "axe.min.js"
 
 
@@ -84,9 +84,20 @@ class BrowserCase(WorkerCase, StaticLiveServerTestCase):
             ends = monotonic() + seconds
             while monotonic() < ends and not self._is_current():
                 for run in Run.objects.filter(status=RunStatus.QUEUED):
-                    compute(None, run.pk)
+                    COMPUTE(None, run.pk)
                 sleep(0.05)
             self.assertTrue(self._is_current(), "no fit of the present inputs")
+
+        self._on_a_thread(job)
+
+    def answer(self, question: Question) -> None:
+        """Do what a worker does for a question that a page is about to ask."""
+
+        def job() -> None:
+            ends = monotonic() + 20
+            while monotonic() < ends and not Inquiry.objects.filter(question=question).exists():
+                sleep(0.05)
+            ANSWER(None, Inquiry.objects.get(question=question).pk)
 
         self._on_a_thread(job)
 
@@ -326,6 +337,35 @@ class TestDemand(BrowserCase):
         page.get_by_text("grown peak", exact=True).last.click()
         expect(page.get_by_text("this variant fits it")).to_be_visible()
 
+    def test_a_planner_asks_for_steps_and_levels_and_stops_half_way(self) -> None:
+        self.list_cluster(self.variant.study, 12)
+        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
+        self.work()
+        page = self.open("planner")
+        self.go(page, "fit?view=steps")
+        page.get_by_label("saving for each new node").fill("fifty")
+        expect(page.get_by_role("button", name="Find the steps")).to_be_disabled()
+        page.get_by_label("saving for each new node").fill("50")
+        page.get_by_role("button", name="Find the steps").click()
+        self.answer(Question.STEPS)
+        page.get_by_role("button", name="2", exact=True).click()
+        expect(page.get_by_text("Every rule holds after this step")).to_be_visible()
+        road = Inquiry.objects.get(question=Question.STEPS).answer
+        expect(
+            page.get_by_text(f"{float(road['steps'][1]['cost']):_.2f}".replace("_", "\u202f"), exact=True)
+        ).to_be_visible()
+        with page.expect_download() as download:
+            page.get_by_role("button", name="All steps as CSV").click()
+        lines = list(csv.DictReader(Path(download.value.path()).read_text().splitlines()))
+        removed = [row["node"] for row in lines if row["action"] == "remove node"]
+        self.assertEqual(removed, [node["name"] for step in road["steps"] for node in step["gone"]])
+        page.get_by_role("button", name="Lanes").click()
+        page.get_by_role("button", name="Fit all levels").click()
+        self.answer(Question.LEVELS)
+        page.get_by_role("button", name="trough").click()
+        expect(page.get_by_text("autoscaling limits")).to_be_visible()
+        self.assertEqual(self.outside, [])
+
     def test_an_owner_asks_and_a_planner_takes_it(self) -> None:
         owner = self.open("owner")
         owner.goto(f"{self.live_server_url}/intake")
@@ -355,10 +395,7 @@ class TestAccessible(BrowserCase):
         series = list(demo_usage(rows, DemoUsage(days=15, step_s=3600)))
         study.usage = UsageSet.objects.create(read_by=planner)
         store_usage(study.usage, assemble(series, {row.full_name: row.replicas for row in rows}), 1)
-        running = read_manifests(json.dumps(demo_listing(rows, ZONES))).running
-        assert running is not None
-        study.running = store_listing(running, "cluster.json", planner)
-        study.save()
+        self.list_cluster(study, 12)
         typed = {"namespace": "cafes", "name": "loyalty", "peak_rate": "90"}
         HandIn(User.objects.get(username="owner"), study, typed).run()
 

@@ -11,8 +11,11 @@ from procrastinate.contrib.django.django_connector import DjangoConnector
 
 from accounts.models import Role, User
 from catalogue.models import Region
+from demo.cluster import demo_listing
 from demo.demand import summer_demand
 from demo.load import load_catalogue
+from measured.adapt import store_listing
+from rombel.formats import read_manifests
 from studies.adapt import fields_of
 from studies.models import Study, Variant, Workload
 
@@ -49,6 +52,13 @@ class Fixture:
             zones=["amber", "birch", "cedar"],
             survive_zone=survive,
         )
+
+    def list_cluster(self, study: Study, rows: int = 8) -> None:
+        """Give the study the demo's running cluster, with the replicas of its first rows."""
+        running = read_manifests(json.dumps(demo_listing(summer_demand()[:rows], ["amber", "birch", "cedar"]))).running
+        assert running is not None
+        study.running = store_listing(running, "cluster.json", study.created_by)
+        study.save()
 
     def signed_in(self, role: str) -> Client:
         """Return a client signed in under a role, with CSRF checks on."""

@@ -8,11 +8,8 @@ import json
 from typing import Any
 
 from api.tests.base import WorkerCase
-from demo.cluster import demo_listing
-from demo.demand import summer_demand
-from measured.adapt import store_listing
 from rombel.fit import check, fit
-from rombel.formats import read_manifests, read_problem, read_solution, write_solution
+from rombel.formats import read_problem, read_solution, write_solution
 from runs.models import Fit, Run, RunStatus
 from runs.tasks import MOST_ATTEMPTS, compute
 
@@ -99,14 +96,9 @@ class TestRuns(WorkerCase):
 
     def test_steps_lead_from_the_listed_cluster_to_a_plan_that_keeps_every_rule(self) -> None:
         path = f"/variants/{self.variant.pk}/inquiries"
-        study = self.variant.study
         refused = self.send(self.client, "post", path, {"question": "steps"})
         self.assertIn("Import the listing", refused.json()["faults"][0]["mend"])
-        objects = demo_listing(summer_demand()[:8], self.variant.zones)
-        listed = read_manifests(json.dumps(objects)).running
-        assert listed is not None
-        study.running = store_listing(listed, "cluster.json", study.created_by)
-        study.save()
+        self.list_cluster(self.variant.study)
         wrong = self.send(self.client, "post", path, {"question": "steps", "per_move": "-1"})
         self.assertEqual(wrong.status_code, 422)
         self.send(self.client, "post", path, {"question": "steps", "per_move": "10", "per_node": "200"})
