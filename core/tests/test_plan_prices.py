@@ -7,7 +7,7 @@ from decimal import Decimal
 from rombel.errors import InputRefused
 from rombel.fit import check, fit
 from rombel.formats import write_placement_csv
-from rombel.model.demand import Basis, Demand, Level, PodDetail, Sizing, Volume, WorkloadKind
+from rombel.model.demand import LOCAL_DISK, Basis, Demand, Level, PodDetail, Sizing, Volume, WorkloadKind
 from rombel.model.fit_problem import Offer, Purchase, Survival
 from rombel.model.house_rules import HouseRules
 from rombel.model.intake import Importance, IntakeForm, row_of_form
@@ -125,6 +125,31 @@ class TestProblem(unittest.TestCase):
             if batch.instance_type == "tern-4":
                 self.assertLessEqual(sum(batch.replicas.values()), 1)
         self.assertEqual(len(compile_problem(supply, Targets(), ROWS).resources), 3)
+
+    def test_named_resources_are_packed_where_they_are_sold(self) -> None:
+        asked = replace(ROWS[0], replicas=3, pod=PodDetail(resources={"accelerators": 1, LOCAL_DISK: 5 * GIB}))
+        fast = replace(sold("skua-4", 4, 16, "1.1"), resources={"accelerators": 2, LOCAL_DISK: 8 * GIB})
+        bare = replace(sold("skua-2", 2, 8, "0.7"), resources={"accelerators": 1})
+        problem = compile_problem(replace(SUPPLY, types=(*SUPPLY.types, fast, bare)), Targets(), [asked, ROWS[1]])
+        self.assertEqual(problem.resources[-2:], ("accelerators", LOCAL_DISK))
+        solution = fit(problem)
+        self.assertEqual(check(problem, solution).violations, ())
+        carriers = [batch for batch in solution.nodes if "shop/api" in batch.replicas]
+        # A disk that is not stated is no limit; 5 GiB twice do not fit on 8.
+        self.assertEqual({(b.instance_type, b.replicas["shop/api"]) for b in carriers}, {("skua-2", 1)})
+        with self.assertRaises(InputRefused):
+            compile_problem(SUPPLY, Targets(), [replace(asked, pod=PodDetail(resources={"pods": 1}))])
+
+    def test_a_zonal_volume_survives_standing_and_is_told_of_where_it_would_have_to_land(self) -> None:
+        held = replace(ROWS[1], pod=PodDetail(volumes=(Volume("a", GIB),), apart=("shop/api",)), zone_skew=1)
+        refused = fit(compile_problem(SUPPLY, LANDING, [ROWS[0], held]))
+        self.assertIn("bound to their zone", refused.reasons[0])
+        problem = compile_problem(SUPPLY, LANDING, [ROWS[0], replace(held, survive_zone=Survival.STANDING)])
+        solution = fit(problem)
+        self.assertEqual(check(problem, solution).violations, ())
+        placed = sum(batch.count * batch.replicas.get("shop/cache", 0) for batch in solution.nodes)
+        self.assertEqual(placed, 9)  # Six left without any one of three zones: three in each.
+        self.assertFalse([b for b in solution.nodes if {"shop/api", "shop/cache"} <= b.replicas.keys()])
 
     def test_nothing_is_packed_by_a_request_of_nothing(self) -> None:
         with self.assertRaises(InputRefused) as caught:

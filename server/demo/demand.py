@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from rombel.model.demand import Basis, Budget, Demand, Partitioned, PodDetail, Sizing, Volume, WorkloadKind
+from rombel.model.fit_problem import Survival
 from rombel.model.pod import Amounts
 from rombel.model.study import ARCHITECTURE_LABEL
 
@@ -122,6 +123,7 @@ def summer_demand() -> list[Demand]:
             node_labels=AMD if amd else {},
             owner=owner,
             promised=f"{namespace}/{name}" not in _UNPROMISED,
+            survive_zone=Survival.STANDING if f"{namespace}/{name}" in _VOLUMES else None,
             labels={} if f"{namespace}/{name}" in _UNLABELLED else {"team": owner.lower().replace(" ", "-")},
             interruptible_percent=50 if f"{namespace}/{name}" in _UNPROMISED else 0,
             journey=_journey(namespace),

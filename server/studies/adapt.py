@@ -13,7 +13,18 @@ from catalogue.adapt import plain, rates_of
 from catalogue.models import InstanceType, Offer, Region
 from house.models import present_rules, rules_of
 from rombel.errors import refuse
-from rombel.model.demand import Budget, Demand, Level, Partitioned, PodDetail, Provenance, Sizing, WorkloadKind
+from rombel.model.demand import (
+    ACCELERATORS,
+    LOCAL_DISK,
+    Budget,
+    Demand,
+    Level,
+    Partitioned,
+    PodDetail,
+    Provenance,
+    Sizing,
+    WorkloadKind,
+)
 from rombel.model.fit_problem import FitProblem, Purchase, Survival
 from rombel.model.fit_problem import Offer as CoreOffer
 from rombel.model.house_rules import Choices
@@ -34,6 +45,7 @@ FIELDS = (
     "node_labels",
     "owner",
     "promised",
+    "survive_zone",
     "labels",
     "interruptible_percent",
     "journey",
@@ -49,7 +61,7 @@ FIELDS = (
 )
 
 PLAIN = (
-    "namespace", "name", "replicas", "zone_skew", "most_per_node", "node_labels", "owner", "promised", "labels",
+    "namespace", "name", "replicas", "zone_skew", "most_per_node", "node_labels", "owner", "promised", "survive_zone", "labels",
     "interruptible_percent", "journey", "service", "together", "priority",
 )  # fmt: skip
 NESTED: dict[str, TypeAdapter[Any]] = {
@@ -67,7 +79,8 @@ def demand_of(row: Workload) -> Demand:
     return Demand(
         kind=WorkloadKind(row.kind),
         request=Amounts(row.cpu_millicores, row.memory_bytes),
-        **{name: getattr(row, name) for name in PLAIN},
+        **{name: getattr(row, name) for name in PLAIN if name != "survive_zone"},
+        survive_zone=Survival(row.survive_zone) if row.survive_zone else None,
         **{name: _nested(name, getattr(row, name)) for name in NESTED},
     )
 
@@ -89,6 +102,7 @@ def fields_of(demand: Demand, position: int) -> dict[str, Any]:
     plain = {name: getattr(demand, name) for name in PLAIN}
     return {
         **plain,
+        "survive_zone": None if demand.survive_zone is None else str(demand.survive_zone),
         "kind": str(demand.kind),
         "cpu_millicores": demand.request.cpu_millicores,
         "memory_bytes": demand.request.memory_bytes,
@@ -138,11 +152,14 @@ def _types(region: Region, offers: QuerySet[Offer], convert: Exchange) -> Iterat
     for key, zone, purchase, price, most in offers.order_by("zone__position", "purchase").values_list(*fields):
         sold.setdefault(key, []).append(CoreOffer(zone, Purchase(purchase), plain(convert(price)), most))
     rows = InstanceType.objects.filter(edition=region.edition_id)
-    for key, name, vcpu, memory, pods, chip, volumes in rows.values_list(
-        "pk", "name", "vcpu", "memory_bytes", "most_pods", "architecture", "most_volumes"
+    plain_fields = ("pk", "name", "vcpu", "memory_bytes", "most_pods", "architecture", "most_volumes")
+    for key, name, vcpu, memory, pods, chip, volumes, disk, accelerators, others in rows.values_list(
+        *plain_fields, "disk_bytes", "accelerators", "resources"
     ):
         if key in sold:
-            yield SoldType(name, Amounts(vcpu * 1000, memory), pods, chip, tuple(sold[key]), volumes)
+            named = {LOCAL_DISK: disk, ACCELERATORS: accelerators, **others}
+            resources = {resource: amount for resource, amount in named.items() if amount}
+            yield SoldType(name, Amounts(vcpu * 1000, memory), pods, chip, tuple(sold[key]), volumes, resources)
 
 
 def targets_of(variant: Variant) -> Targets:

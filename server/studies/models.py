@@ -95,6 +95,7 @@ class Workload(models.Model):
     node_labels = models.JSONField(default=dict)
     owner = models.CharField(max_length=120, blank=True)
     promised = models.BooleanField(default=True)
+    survive_zone = models.CharField(max_length=10, null=True)
     labels = models.JSONField(default=dict)
     interruptible_percent = models.PositiveSmallIntegerField(default=0)
     journey = models.CharField(max_length=253, blank=True)

@@ -9,7 +9,8 @@ from typing import Any
 
 from rombel.errors import Fault, refuse
 from rombel.formats._cells import Cells
-from rombel.model.demand import Basis, Budget, Demand, Partitioned, Provenance, Sizing, Volume, WorkloadKind
+from rombel.model.demand import LOCAL_DISK, Basis, Budget, Demand, Partitioned, Provenance, Sizing, Volume, WorkloadKind
+from rombel.model.fit_problem import Survival
 from rombel.model.pod import Amounts
 from rombel.model.quantity import cpu_millicores, memory_bytes, show_cpu, show_memory, typed_quantity
 
@@ -111,10 +112,46 @@ def _growth(text: str) -> int:
     return read_count(text.removesuffix("%").strip(), -90, 10_000)
 
 
-def _yes_no(text: str) -> bool:
-    if text.lower() not in ("yes", "no", "true", "false"):
-        raise refuse("demand.promised", "", f"'{text[:40]}' is neither yes nor no.", "Write yes or no.")
-    return text.lower() in ("yes", "true")
+def _promise(text: str) -> tuple[bool, Survival | None]:
+    """Return whether the loss of a zone is survived, and how where that is not left to the study."""
+    word = text.lower()
+    if word in _PROMISES:
+        return _PROMISES[word]
+    mend = "Write yes (as the study promises), no, standing, landing or growing."
+    raise refuse("demand.promised", "", f"'{text[:40]}' is no promise.", mend)
+
+
+_PROMISES: dict[str, tuple[bool, Survival | None]] = {
+    "yes": (True, None), "true": (True, None), "no": (False, None), "false": (False, None), "none": (False, None),
+    **{str(how): (True, how) for how in (Survival.STANDING, Survival.LANDING, Survival.GROWING)},
+}  # fmt: skip
+
+
+def _show_promise(row: Demand) -> str:
+    return "no" if not row.promised else str(row.survive_zone or "yes")
+
+
+def _resources(text: str) -> dict[str, int]:
+    """Return named resources written ``name=amount;name=amount``, local disk in bytes."""
+    found = {}
+    for name, amount in read_labels(text).items():
+        found[name] = memory_bytes(typed_quantity(amount)) if name == LOCAL_DISK else read_count(amount, 1, 10**9)
+    return found
+
+
+def _show_resources(row: Demand) -> str:
+    shown = {
+        name: show_memory(count) if name == LOCAL_DISK else str(count) for name, count in row.pod.resources.items()
+    }
+    return show_labels(shown)
+
+
+def _names(text: str) -> tuple[str, ...]:
+    """Return ``namespace/name`` of workloads, parted by semicolons."""
+    names = tuple(part.strip() for part in text.split(";") if part.strip())
+    if any(name.count("/") != 1 for name in names):
+        raise refuse("demand.apart", "", f"'{text[:40]}' names no workloads.", "Write namespace/name;namespace/name.")
+    return names
 
 
 def _amount(text: str) -> float:
@@ -174,7 +211,7 @@ COLUMNS: tuple[Column, ...] = (
     Column("most_per_node", lambda text: read_count(text, 1), lambda row: _optional(row.most_per_node), None),
     Column("node_labels", read_labels, lambda row: show_labels(row.node_labels), {}, also=("node selector",)),
     Column("owner", str, lambda row: row.owner, also=("team", "contact")),
-    Column("promised", _yes_no, lambda row: "yes" if row.promised else "no", True),
+    Column("promised", _promise, _show_promise, (True, None), hint="yes, no, standing, landing or growing"),
     Column("labels", read_labels, lambda row: show_labels(row.labels), {}),
     Column("interruptible", _percent, lambda row: _optional(row.interruptible_percent or None), 0),
     Column("journey", str, lambda row: row.journey),
@@ -198,6 +235,9 @@ COLUMNS: tuple[Column, ...] = (
     Column("growth", _growth, lambda row: _optional(row.sizing.growth_percent), None),
     Column("tolerations", _tolerations, lambda row: ";".join(row.pod.tolerations), ()),
     Column("volumes", _volumes, _show_volumes, (), hint="name=size;name=size"),
+    Column("resources", _resources, _show_resources, {}, hint="accelerators=1;local_disk_bytes=20Gi"),
+    Column("node_skew", lambda text: read_count(text, 1), lambda row: _optional(row.pod.node_skew), None),
+    Column("apart", _names, lambda row: ";".join(row.pod.apart), (), hint="namespace/name;namespace/name"),
     Column("start_up_s", read_count, lambda row: _optional(row.pod.start_up_s), None),
     Column("min_available", _budget, lambda row: row.budget.min_available if row.budget else ""),
     Column("max_unavailable", _budget, lambda row: row.budget.max_unavailable if row.budget else ""),
@@ -255,15 +295,18 @@ def row_of(
         sizing=_sizing(take),
         partitioned=partitioned,
         budget=budget if budget != Budget() else None,
+        promised=take["promised"][0],
+        survive_zone=take["promised"][1],
         **{name: take[name] for name in _PLAIN},
     )
-    pod = replace(row.pod, **{name: take[name] for name in ("tolerations", "volumes", "start_up_s")})
+    pod = replace(row.pod, **{name: take[name] for name in _OF_POD})
     return (None if reader.faults else replace(row, pod=pod)), reader.faults
 
 
+_OF_POD = ("tolerations", "volumes", "start_up_s", "resources", "node_skew", "apart")
 _PLAIN = (
-    "namespace", "name", "kind", "replicas", "zone_skew", "most_per_node", "node_labels", "owner", "promised",
-    "labels", "journey", "service", "together", "priority",
+    "namespace", "name", "kind", "replicas", "zone_skew", "most_per_node", "node_labels", "owner", "labels",
+    "journey", "service", "together", "priority",
 )  # fmt: skip
 
 

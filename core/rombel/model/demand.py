@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from rombel.errors import Fault
+from rombel.model.fit_problem import Survival
 from rombel.model.pod import Amounts
 
 
@@ -110,15 +111,44 @@ class Volume:
     zonal: bool = True
 
 
+OWN_FIELDS = frozenset({"cpu_millicores", "memory_bytes", "pods", "volume_attachments"})
+"""Resources that a workload states in fields of their own."""
+
+ACCELERATORS = "accelerators"
+"""The resource that a price list's accelerators are."""
+
+LOCAL_DISK = "local_disk_bytes"
+"""The resource that ephemeral storage is packed by."""
+
+
 @dataclass(frozen=True, slots=True)
 class PodDetail:
-    """What is known of a pod beyond its request."""
+    """What is known of a pod beyond its request.
+
+    Parameters
+    ----------
+    resources
+        What a replica requests of local disk (``LOCAL_DISK``, bytes), accelerators and other named resources.
+    node_skew
+        Largest difference of its counts over the nodes it may use; None: free.
+    apart
+        Full names of workloads of which no replica may share a node with one of this.
+
+    """
 
     containers: tuple[Container, ...] = ()
     overhead: Amounts = field(default_factory=Amounts)
     tolerations: tuple[str, ...] = ()
     volumes: tuple[Volume, ...] = ()
     start_up_s: int | None = None
+    resources: Mapping[str, int] = field(default_factory=dict)
+    node_skew: int | None = None
+    apart: tuple[str, ...] = ()
+
+    @property
+    def bound_to_zone(self) -> bool:
+        """Return whether a volume keeps its replicas in the zone where they stand."""
+        return any(volume.zonal for volume in self.volumes)
 
 
 @dataclass(frozen=True, slots=True)
@@ -206,8 +236,8 @@ class Demand:
         Labels that a node must carry.
     owner
         Who answers for it.
-    promised
-        False leaves it out of the promise to survive a zone.
+    promised, survive_zone
+        False leaves it out of the promise to survive a zone; how it survives one, None: as the study promises.
     labels
         Labels it carries.
     interruptible_percent
@@ -242,6 +272,7 @@ class Demand:
     partitioned: Partitioned | None = None
     budget: Budget | None = None
     provenance: Provenance = field(default_factory=Provenance)
+    survive_zone: Survival | None = None
 
     @property
     def full_name(self) -> str:
@@ -296,6 +327,12 @@ def _alone(row: Demand) -> Iterator[tuple[str, str, str]]:
         yield "demand.text", reason, "Write names, labels and owner in plain, short text."
     if TOGETHER in row.full_name:
         yield "demand.name", f"'{row.full_name}' has '{TOGETHER}' in its name.", "Choose a name without it."
+    if own := OWN_FIELDS & row.pod.resources.keys():
+        reason = f"'{row.full_name}' names {', '.join(sorted(own))} among its other resources."
+        yield "demand.resources", reason, "State it in its own field."
+    if row.full_name in row.pod.apart:
+        reason = f"'{row.full_name}' stands apart from itself."
+        yield "demand.apart", reason, "Allow one replica on a node instead."
     for name, reason, mend in row.sizing.faults():
         yield f"demand.{name}", f"'{row.full_name}': {reason}", mend
 
@@ -324,8 +361,8 @@ def _group_faults(rows: Sequence[Demand]) -> Iterator[Fault]:
         reason = ""
         if any(row.kind is WorkloadKind.DAEMON for row in members):
             reason = "has a daemon workload, which runs on every node anyway"
-        elif len({row.promised for row in members}) > 1:
-            reason = "has members that keep the promise to survive a zone and members that do not"
+        elif len({(row.promised, row.survive_zone) for row in members}) > 1:
+            reason = "has members that keep the promise to survive a zone in different ways, or not at all"
         elif any(row.sizing.basis is not Basis.FIXED for row in members) and len(members) > 1:
             reason = "has members whose replicas do not follow each other"
         if reason:

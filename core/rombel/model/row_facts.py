@@ -110,8 +110,7 @@ def _volume_facts(row: Demand, survive: Survival) -> Iterator[Fact]:
     size = sum(volume.size_bytes for volume in volumes)
     why = f"{len(volumes)} attachments on its node: " + ", ".join(volume.name for volume in volumes)
     yield Fact("volumes a replica", show_memory(size) if size else "size not stated", why, care=not size)
-    zonal = any(volume.zonal for volume in volumes)
-    if zonal and row.promised and survive in (Survival.LANDING, Survival.GROWING):
+    if row.pod.bound_to_zone and row.promised and (row.survive_zone or survive) in (Survival.LANDING, Survival.GROWING):
         why = "its volume stays behind: only replicas that stand elsewhere survive the loss of a zone"
         yield Fact("zonal volume", "cannot land in another zone", why, care=True)
 

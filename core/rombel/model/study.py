@@ -2,11 +2,23 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from rombel.errors import InputRefused, refuse
-from rombel.model.demand import Demand, Level, WorkloadKind, demand_faults, joined_name, request_faults
+from rombel.model.demand import (
+    LOCAL_DISK,
+    Demand,
+    Level,
+    PodDetail,
+    Volume,
+    WorkloadKind,
+    demand_faults,
+    joined_name,
+    parted_name,
+    request_faults,
+)
 from rombel.model.fit_problem import FitProblem, InstanceType, Limits, Offer, Purchase, Survival, Vector, Workload
 from rombel.model.levels import at_level
 from rombel.model.node import ReservationRule, Waterfall, waterfall
@@ -16,8 +28,8 @@ RESOURCES = ("cpu_millicores", "memory_bytes", "pods")
 VOLUMES = "volume_attachments"
 """A resource only where a workload has volumes."""
 
-ANY_NUMBER = 1_000_000
-"""Stands for the volumes of a node whose limit is not stated."""
+UNSTATED = {VOLUMES: 1_000_000, LOCAL_DISK: 2**50}
+"""What a node has of these where its type does not say; of any other named resource it then has nothing."""
 
 ARCHITECTURE_LABEL = "kubernetes.io/arch"
 TYPE_LABEL = "node.kubernetes.io/instance-type"
@@ -26,7 +38,10 @@ ZONE_LABEL = "topology.kubernetes.io/zone"
 
 @dataclass(frozen=True, slots=True)
 class SoldType:
-    """An instance type of a catalogue: capacity, most pods, architecture, offers, most volumes (None: not stated)."""
+    """An instance type of a catalogue: capacity, most pods, architecture, offers, most volumes (None: not stated).
+
+    ``resources`` are local disk, accelerators and whatever else it has by name.
+    """
 
     name: str
     capacity: Amounts
@@ -34,6 +49,7 @@ class SoldType:
     architecture: str
     offers: tuple[Offer, ...]
     most_volumes: int | None = None
+    resources: Mapping[str, int] = field(default_factory=dict)
 
     def labels(self) -> dict[str, str]:
         """Return the labels that its nodes carry in every zone."""
@@ -109,22 +125,23 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
             f"Nothing is offered {' or '.join(sorted(targets.purchases))} in the chosen zones.",
             "Choose other zones, families, kinds of purchase or a region.",
         )
-    resources = (*RESOURCES, VOLUMES) if any(row.pod.volumes for row in demand) else RESOURCES
-    types = tuple(_instance_type(entry, supply, targets, daemons) for entry in supply.types)
+    named = sorted({name for row in demand for name in row.pod.resources})
+    resources = (*RESOURCES, *([VOLUMES] if any(row.pod.volumes for row in demand) else []), *named)
+    types = tuple(_instance_type(entry, supply, targets, daemons, resources) for entry in supply.types)
     types = tuple(entry for entry in types if min(entry.allocatable[: len(RESOURCES)]) > 0)
     if not types:
         reason = "Every instance type on offer keeps more for itself than it has."
         raise refuse("node.reservation", "supply.reservation", reason, "Lower the reservation rule.")
     units = _units([row for row in demand if row.kind is not WorkloadKind.DAEMON], targets)
     eligible = _eligible([unit.row for unit in units], supply)
-    width = len(resources)
+    placed = {member: unit.row.name for unit in units for member, _ in parted_name(unit.row.name)}
     return FitProblem(
         currency=supply.currency,
         zones=supply.zones,
         resources=resources,
-        daemon=_sum_of(everywhere)[:width],
-        instance_types=tuple(replace(entry, allocatable=entry.allocatable[:width]) for entry in types),
-        workloads=tuple(unit.workload(supply, eligible[place], width) for place, unit in enumerate(units)),
+        daemon=_sum_of(everywhere, resources),
+        instance_types=types,
+        workloads=tuple(unit.workload(supply, eligible[place], resources, placed) for place, unit in enumerate(units)),
         survive_zone=targets.survive_zone,
         limits=Limits(
             most_pools=targets.most_pools,
@@ -142,21 +159,26 @@ class _Unit:
     row: Demand
     pods: int
 
-    def workload(self, supply: Supply, types: frozenset[str] | None, width: int) -> Workload:
-        """Return the unit as the problem states it, with so many resources."""
+    def workload(
+        self, supply: Supply, types: frozenset[str] | None, resources: Sequence[str], placed: Mapping[str, str]
+    ) -> Workload:
+        """Return the unit as the problem states it; ``placed`` says under which name each workload is placed."""
         row = self.row
         zone = row.node_labels.get(ZONE_LABEL)
-        request = (row.request.cpu_millicores, row.request.memory_bytes, self.pods, len(row.pod.volumes))
+        has = _amounts_of(row) | {"pods": self.pods}
         return Workload(
             name=row.name,
             replicas=row.replicas,
-            request=request[:width],
+            request=tuple(has.get(name, 0) for name in resources),
             instance_types=types,
             zones=None if zone is None else frozenset({zone} & set(supply.zones)),
             most_per_node=row.most_per_node,
             zone_skew=row.zone_skew,
             interruptible_share=row.interruptible_percent / 100,
-            survive_zone=None if row.promised else Survival.NONE,
+            survive_zone=row.survive_zone if row.promised else Survival.NONE,
+            bound_to_zone=row.pod.bound_to_zone,
+            node_skew=row.pod.node_skew,
+            apart=frozenset(placed[name] for name in row.pod.apart if name in placed) - {row.name},
         )
 
 
@@ -205,9 +227,23 @@ def _unit(group: Sequence[Demand], targets: Targets) -> _Unit:
         most_per_node=min(mosts, default=None),
         zone_skew=min((row.zone_skew for row in group if row.zone_skew is not None), default=None),
         interruptible_percent=min(row.interruptible_percent for row in group),
-        pod=replace(smallest.pod, volumes=tuple(volumes)),
+        pod=_joined([row.pod for row in group], times, volumes),
     )
     return _Unit(row, sum(times))
+
+
+def _joined(pods: Sequence[PodDetail], times: Sequence[int], volumes: Sequence[Volume]) -> PodDetail:
+    """Return the detail of pods placed as one: their resources together, the strictest of their rules."""
+    resources: Counter[str] = Counter()
+    for pod, count in zip(pods, times, strict=True):
+        resources.update({name: count * amount for name, amount in pod.resources.items()})
+    return replace(
+        pods[0],
+        volumes=tuple(volumes),
+        resources=dict(resources),
+        node_skew=min((pod.node_skew for pod in pods if pod.node_skew is not None), default=None),
+        apart=tuple(sorted({name for pod in pods for name in pod.apart})),
+    )
 
 
 def _for_sale(supply: Supply, targets: Targets) -> Iterator[SoldType]:
@@ -232,23 +268,30 @@ def _most_pods(entry: SoldType, targets: Targets) -> int:
     return min(entry.most_pods, targets.most_pods_per_node or entry.most_pods)
 
 
-def _sum_of(rows: Sequence[Demand]) -> Vector:
-    return (
-        sum(row.request.cpu_millicores for row in rows),
-        sum(row.request.memory_bytes for row in rows),
-        len(rows),
-        sum(len(row.pod.volumes) for row in rows),
-    )
+def _amounts_of(row: Demand) -> dict[str, int]:
+    """Return by name what one replica requests of every resource."""
+    own = (row.request.cpu_millicores, row.request.memory_bytes, 1, len(row.pod.volumes))
+    return dict(zip((*RESOURCES, VOLUMES), own, strict=True)) | dict(row.pod.resources)
 
 
-def _instance_type(entry: SoldType, supply: Supply, targets: Targets, daemons: Sequence[Demand]) -> InstanceType:
+def _sum_of(rows: Sequence[Demand], resources: Sequence[str]) -> Vector:
+    whole = [_amounts_of(row) for row in rows]
+    return tuple(sum(amounts.get(name, 0) for amounts in whole) for name in resources)
+
+
+def _instance_type(
+    entry: SoldType, supply: Supply, targets: Targets, daemons: Sequence[Demand], resources: Sequence[str]
+) -> InstanceType:
     """Return the type as the problem states it; daemon workloads with labels are already taken from it."""
     fall = waterfall(entry.capacity, _most_pods(entry, targets), supply.reservation)
-    volumes = ANY_NUMBER if entry.most_volumes is None else entry.most_volumes
-    own = _sum_of([row for row in daemons if row.node_labels and matches(row, entry.labels())])
+    stated = dict(zip(RESOURCES, fall.allocatable, strict=True)) | dict(entry.resources)
+    if entry.most_volumes is not None:
+        stated[VOLUMES] = entry.most_volumes
+    has = [stated.get(name, UNSTATED.get(name, 0)) for name in resources]
+    own = _sum_of([row for row in daemons if row.node_labels and matches(row, entry.labels())], resources)
     return InstanceType(
         name=entry.name,
-        allocatable=tuple(max(0, have - kept) for have, kept in zip((*fall.allocatable, volumes), own, strict=True)),
+        allocatable=tuple(max(0, have - kept) for have, kept in zip(has, own, strict=True)),
         offers=entry.offers,
     )
 

@@ -48,6 +48,31 @@ class TestManifests(unittest.TestCase):
         self.assertEqual(row.node_labels, {"kubernetes.io/arch": "amd64"})
         self.assertEqual({entry.what for entry in reading.ignored}, {"a soft spread constraint", "Service api"})
 
+    def test_named_resources_follow_the_rule_of_cpu_and_rules_on_a_host_are_kept(self) -> None:
+        """Two regular containers ask 1 + 2 fpga, an init step 4: the API's rule asks 4; a limit stands for a request."""
+        text = """
+kind: Deployment
+metadata: {name: maps, namespace: shop}
+spec:
+  template:
+    metadata: {labels: {app: maps}}
+    spec:
+      topologySpreadConstraints: [{maxSkew: 2, topologyKey: kubernetes.io/hostname, whenUnsatisfiable: DoNotSchedule}]
+      affinity:
+        podAntiAffinity:
+          requiredDuringSchedulingIgnoredDuringExecution:
+            - {topologyKey: kubernetes.io/hostname, labelSelector: {matchLabels: {app: api}}}
+      initContainers: [{name: load, resources: {limits: {example/fpga: 4}}}]
+      containers:
+        - {name: a, resources: {requests: {cpu: 1, memory: 1Gi, example/fpga: 1, ephemeral-storage: 2Gi}}}
+        - {name: b, resources: {requests: {cpu: 1, memory: 1Gi, hugepages-2Mi: 4Mi}, limits: {example/fpga: 2}}}
+"""
+        reading = read_manifests(f"{manifest()}---{text}")
+        maps = next(row for row in reading.rows if row.name == "maps")
+        self.assertEqual(maps.pod.resources, {"example/fpga": 4, "local_disk_bytes": 2**31})
+        self.assertEqual((maps.pod.node_skew, maps.pod.apart, maps.most_per_node), (2, ("shop/api",), None))
+        self.assertIn("resource hugepages-2Mi", {entry.what for entry in reading.ignored})
+
     def test_lists_json_and_the_three_kinds_are_read(self) -> None:
         body = '{"spec": {"containers": [{"name": "a", "resources": {"requests": {"cpu": "1", "memory": "1Gi"}}}]}}'
         objects = ",".join(

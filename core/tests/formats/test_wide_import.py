@@ -22,6 +22,7 @@ from rombel.formats import (
 )
 from rombel.formats.demand_columns import merged
 from rombel.model.demand import Basis, Budget, Demand, Partitioned, PodDetail, Sizing, Volume, WorkloadKind
+from rombel.model.fit_problem import Survival
 from rombel.model.pod import Amounts
 
 POD = {"containers": [{"name": "a", "resources": {"requests": {"cpu": "500m", "memory": "1Gi"}}}]}
@@ -290,11 +291,14 @@ class TestSpreadsheet(unittest.TestCase):
             "shop", "api", WorkloadKind.STATEFUL, 3, Amounts(250, 2**30), 1, 2, {"a": "b"}, "Team", False, {"c": "d"}, 30,
             "buy", "api", "desk", 7,
             Sizing(Basis.QUEUE, 1, 9, 65, 0.5, 1.25, 3.0, 2.5, 0.75, 1.5, 2.5, 12),
-            PodDetail(tolerations=("gpu:NoSchedule",), volumes=(Volume("a", 2**30), Volume("b", 2**20, False)), start_up_s=9),
+            PodDetail(tolerations=("gpu:NoSchedule",), volumes=(Volume("a", 2**30), Volume("b", 2**20, False)), start_up_s=9,
+                      resources={"local_disk_bytes": 2**33, "example/fpga": 2}, node_skew=2, apart=("shop/a", "shop/b")),
             Partitioned(4, 2, 2**40, 2**20),
             Budget(max_unavailable="25%"),
         )  # fmt: skip
         self.assertEqual(read_demand_csv(write_demand_csv([row])).rows, (row,))
+        standing = replace(row, promised=True, survive_zone=Survival.STANDING)
+        self.assertEqual(read_demand_csv(write_demand_csv([standing])).rows, (standing,))
 
     def test_a_stored_row_of_odd_amounts_can_be_edited_elsewhere(self) -> None:
         odd = Demand("shop", "api", WorkloadKind.REPLICATED, 3, Amounts(250, 1))

@@ -42,6 +42,9 @@ BESIDE = (
 _POD = {"CronJob": ("spec", "jobTemplate", "spec", "template"), "Pod": ()}
 _TEMPLATE = ("spec", "template")
 
+Selectors = tuple[Mapping[str, str], ...]
+"""Labels of pods that a workload keeps off its nodes."""
+
 
 def read_manifests(text: str) -> DemandReading:
     """Return the workloads of the text, every fault with line and column, and what was used and ignored."""
@@ -63,9 +66,10 @@ def _read(documents: Sequence[Located], notes: Notes) -> DemandReading:
         objects.setdefault(item.text("kind"), []).append(item)
     beside = around(objects, notes)
     pods = owned_pods(objects, notes)
-    rows = list(_rows(objects, beside, notes))
-    made, counted = _from_pods(pods, {row.full_name for row in rows}, beside, notes)
-    rows += made
+    apart: dict[str, Selectors] = {}
+    rows = list(_rows(objects, beside, apart, notes))
+    made, counted = _from_pods(pods, {row.full_name for row in rows}, beside, apart, notes)
+    rows = [_apart(row, apart.get(row.full_name, ()), [*rows, *made]) for row in (*rows, *made)]
     rows = with_autoscalers(rows, objects.get("HorizontalPodAutoscaler", ()), notes)
     rows = with_budgets(rows, objects.get("PodDisruptionBudget", ()), notes)
     running = running_of(objects, pods, notes)
@@ -79,6 +83,17 @@ def _read(documents: Sequence[Located], notes: Notes) -> DemandReading:
                 notes.tell_fields(item, kind)
     ignored = tuple(notes.ignored.values())
     return DemandReading(tuple(rows), tuple(notes.faults), ignored, notes.seen(), running, OF_WORKLOADS, notes.used())
+
+
+def _apart(row: Demand, selectors: Selectors, rows: Sequence[Demand]) -> Demand:
+    """Return the row with the names of those that its rules keep off its nodes: others of its namespace with such labels."""
+    names = [
+        other.full_name
+        for other in rows
+        if other.namespace == row.namespace and other.full_name != row.full_name
+        if any(chosen.items() <= other.labels.items() for chosen in selectors)
+    ]
+    return replace(row, pod=replace(row.pod, apart=tuple(names))) if names else row
 
 
 def _objects(documents: Sequence[Located], notes: Notes) -> Iterator[Located]:
@@ -100,7 +115,9 @@ def _objects(documents: Sequence[Located], notes: Notes) -> Iterator[Located]:
             notes.ignore(document.line, f"{kind} {name}", "it is no workload and changes none")
 
 
-def _rows(objects: Mapping[str, Sequence[Located]], beside: Around, notes: Notes) -> Iterator[Demand]:
+def _rows(
+    objects: Mapping[str, Sequence[Located]], beside: Around, apart: dict[str, Selectors], notes: Notes
+) -> Iterator[Demand]:
     """Yield the workloads that the text states; those that another one makes are left to it."""
     seen: dict[str, int] = {}
     for item in objects.get("Namespace", ()):
@@ -111,7 +128,7 @@ def _rows(objects: Mapping[str, Sequence[Located]], beside: Around, notes: Notes
             if item.get("metadata", "ownerReferences"):
                 notes.ignore(item.line, f"{kind} of another workload", "what made it is read instead")
                 continue
-            row = _workload(item, kind, beside, notes)
+            row = _workload(item, kind, beside, apart, notes)
             if row is None:
                 continue
             if row.full_name in seen:
@@ -122,8 +139,10 @@ def _rows(objects: Mapping[str, Sequence[Located]], beside: Around, notes: Notes
             yield row
 
 
-def _workload(item: Located, kind: str, beside: Around, notes: Notes, name: str = "") -> Demand | None:
-    """Return one workload, or None where its faults were noted."""
+def _workload(
+    item: Located, kind: str, beside: Around, apart: dict[str, Selectors], notes: Notes, name: str = ""
+) -> Demand | None:
+    """Return one workload, or None where its faults were noted; ``apart`` takes the labels it keeps off its nodes."""
     before = len(notes.faults)
     name = name or item.text("metadata", "name")
     if not name or "/" in name:
@@ -156,6 +175,7 @@ def _workload(item: Located, kind: str, beside: Around, notes: Notes, name: str 
         provenance=Provenance(request_from=f"{kind} on line {item.line}"),
     )
     notes.understood[kind] += 1
+    apart[row.full_name] = shape.apart_from
     return row if len(notes.faults) == before else None
 
 
@@ -190,7 +210,7 @@ def _replicas(item: Located, kind: str, notes: Notes) -> int:
 
 
 def _from_pods(
-    pods: Sequence[OwnedPod], known: set[str], beside: Around, notes: Notes
+    pods: Sequence[OwnedPod], known: set[str], beside: Around, apart: dict[str, Selectors], notes: Notes
 ) -> tuple[list[Demand], set[int]]:
     """Return workloads that only their pods tell of, and which pods were only counted: each is one more replica."""
     found: dict[str, Demand] = {}
@@ -202,7 +222,7 @@ def _from_pods(
             row = found[pod.full_name]
             found[pod.full_name] = replace(row, replicas=row.replicas + (row.kind is not WorkloadKind.DAEMON))
         elif pod.full_name not in known:
-            made = _workload(pod.item, "Pod", beside, notes, pod.full_name.partition("/")[2])
+            made = _workload(pod.item, "Pod", beside, apart, notes, pod.full_name.partition("/")[2])
             if made is not None:
                 replicas = 0 if pod.kind is WorkloadKind.DAEMON else 1
                 found[pod.full_name] = replace(made, kind=pod.kind, replicas=replicas)

@@ -22,9 +22,8 @@ _WHY = (
     ("spec.behavior", "steps and windows of the autoscaler matter in a rehearsal, not for how much is needed"),
     ("spec.strategy", "a roll-out's surge is no steady demand"),
     ("spec.updateStrategy", "a roll-out's surge is no steady demand"),
-    ("affinity", "only required rules of equal labels, and a rule against itself on a host, are planned with"),
+    ("affinity", "only required rules of equal labels, and rules against labels on a host, are planned with"),
     ("tolerationSeconds", "how long an eviction waits is no demand"),
-    ("ephemeral-storage", "local disk is not packed yet"),
 )
 
 

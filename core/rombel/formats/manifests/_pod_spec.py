@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from rombel.errors import InputRefused
 from rombel.formats._yaml import Located
 from rombel.formats.manifests._notes import Notes
-from rombel.model.demand import Container, PodDetail, Volume
+from rombel.model.demand import LOCAL_DISK, Container, PodDetail, Volume
 from rombel.model.pod import Amounts, InitStep, effective_request
 from rombel.model.quantity import cpu_millicores, memory_bytes
 from rombel.model.study import ZONE_LABEL
 
 HOST_LABEL = "kubernetes.io/hostname"
 PLANNED = ("cpu", "memory")
+EPHEMERAL = "ephemeral-storage"
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +36,7 @@ class PodShape:
     zone_skew: int | None
     most_per_node: int | None
     priority: int
+    apart_from: tuple[Mapping[str, str], ...] = ()
 
 
 def read_pod(pod: Located, carried: Mapping[str, str], namespace: str, around: Around, notes: Notes) -> PodShape:
@@ -59,15 +61,54 @@ def read_pod(pod: Located, carried: Mapping[str, str], namespace: str, around: A
         [InitStep(entry.request, entry.role == "sidecar") for entry in containers if entry.role != "regular"],
         overhead,
     )
-    skew, most = _spread(pod, carried, notes)
+    spread = _spread(pod, carried, notes)
     detail = PodDetail(
         containers=tuple(containers),
         overhead=overhead,
         tolerations=tuple(_tolerations(pod)),
         volumes=tuple(_claims(pod, namespace, around, notes)),
         start_up_s=_start_up(pod),
+        resources=_named(pod, notes),
+        node_skew=spread.node_skew,
     )
-    return PodShape(request, detail, _node_labels(pod, notes), skew, most, _priority(pod, around, notes))
+    labels, priority = _node_labels(pod, notes), _priority(pod, around, notes)
+    return PodShape(request, detail, labels, spread.zone_skew, spread.most_per_node, priority, tuple(spread.apart_from))
+
+
+def _named(pod: Located, notes: Notes) -> dict[str, int]:
+    """Return what one replica requests of local disk and of resources that only their names tell of.
+
+    The rule of containers and init steps holds for each of them as it does for CPU.
+    """
+    found: list[tuple[str, dict[str, int]]] = []
+    for place, role in (("containers", "regular"), ("initContainers", "init")):
+        entries = pod.get(place)
+        for entry in entries.items() if entries else []:
+            own = "sidecar" if role == "init" and entry.text("restartPolicy") == "Always" else role
+            limits = _named_amounts(entry.get("resources", "limits"), notes)
+            found.append((own, limits | _named_amounts(entry.get("resources", "requests"), notes)))
+    names = sorted({name for _, amounts in found for name in amounts})
+    whole = {name: _effective([(role, amounts.get(name, 0)) for role, amounts in found]) for name in names}
+    return {name: amount for name, amount in whole.items() if amount}
+
+
+def _effective(parts: Sequence[tuple[str, int]]) -> int:
+    """Return what a pod requests of one resource."""
+    regular = [Amounts(amount) for role, amount in parts if role == "regular"]
+    steps = [InitStep(Amounts(amount), role == "sidecar") for role, amount in parts if role != "regular"]
+    return effective_request(regular, steps).cpu_millicores
+
+
+def _is_named(key: str) -> bool:
+    """Return whether a resource is packed by its name: local disk, and those of a domain."""
+    return key == EPHEMERAL or "/" in key
+
+
+def _named_amounts(place: Located | None, notes: Notes) -> dict[str, int]:
+    if place is None or not isinstance(place.value, dict):
+        return {}
+    names = {key: LOCAL_DISK if key == EPHEMERAL else key for key in place.value if _is_named(key)}
+    return {name: read_quantity(place.get(key), f"resources.{key}", notes) for key, name in names.items()}
 
 
 def _containers(pod: Located, notes: Notes) -> list[Container]:
@@ -103,9 +144,9 @@ def _amounts(place: Located | None, notes: Notes) -> Amounts:
     if place is None or not isinstance(place.value, dict):
         return Amounts()
     for key, entry in place.value.items():
-        if key not in PLANNED:
+        if key not in PLANNED and not _is_named(key):
             entry.read = True
-            notes.ignore(entry.line, f"resource {key}", "only CPU, memory, pods and volumes are packed")
+            notes.ignore(entry.line, f"resource {key}", "only resources with a domain in their name are packed")
     return Amounts(
         read_quantity(place.get("cpu"), "resources.cpu", notes),
         read_quantity(place.get("memory"), "resources.memory", notes),
@@ -204,9 +245,19 @@ def _node_labels(pod: Located, notes: Notes) -> dict[str, str]:
     return labels
 
 
-def _spread(pod: Located, carried: Mapping[str, str], notes: Notes) -> tuple[int | None, int | None]:
-    """Return the zone skew and the most replicas on one node."""
-    skew, most = None, None
+@dataclass(slots=True)
+class _Spread:
+    """How replicas keep apart: from each other over zones and nodes, and from pods that carry certain labels."""
+
+    zone_skew: int | None = None
+    node_skew: int | None = None
+    most_per_node: int | None = None
+    apart_from: list[Mapping[str, str]] = field(default_factory=list)
+
+
+def _spread(pod: Located, carried: Mapping[str, str], notes: Notes) -> _Spread:
+    """Return how replicas keep apart."""
+    found = _Spread()
     constraints = pod.get("topologySpreadConstraints")
     for entry in constraints.items() if constraints else []:
         wide, key = entry.get("maxSkew"), entry.text("topologyKey")
@@ -218,16 +269,20 @@ def _spread(pod: Located, carried: Mapping[str, str], notes: Notes) -> tuple[int
             reason = "A spread constraint needs topologyKey and a maxSkew of at least 1."
             notes.faults.append(entry.fault("manifest.spread", "topologySpreadConstraints", reason, "Give it both."))
         elif key == ZONE_LABEL:
-            skew = wide.value if skew is None else min(skew, wide.value)
+            found.zone_skew = min(wide.value, found.zone_skew or wide.value)
+        elif key == HOST_LABEL:
+            found.node_skew = min(wide.value, found.node_skew or wide.value)
         else:
-            notes.ignore(entry.line, f"spread over {key}", "only the spread over zones is planned with")
+            notes.ignore(entry.line, f"spread over {key}", "only the spread over zones and nodes is planned with")
     terms = pod.get("affinity", "podAntiAffinity", "requiredDuringSchedulingIgnoredDuringExecution")
     for term in terms.items() if terms else []:
         chosen = term.mapping("labelSelector", "matchLabels")
         itself = bool(chosen) and all(carried.get(key) == value for key, value in chosen.items())
-        if term.text("topologyKey") == HOST_LABEL and itself:
-            most = 1
-        else:
-            why = "only a rule against itself on a host is planned with"
+        if term.text("topologyKey") != HOST_LABEL or not chosen:
+            why = "only rules against labels on a host are planned with"
             notes.ignore(term.line, "an anti-affinity rule", why)
-    return skew, most
+        elif itself:
+            found.most_per_node = 1
+        else:
+            found.apart_from.append(chosen)
+    return found

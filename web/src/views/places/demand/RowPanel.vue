@@ -14,8 +14,8 @@ watch(() => props.chosen, () => (names.value = ''))
 
 const sections: { title: string; fields: [string, string, string][] }[] = [
   { title: 'Replicas follow', fields: [['basis', 'from', 'fixed, range, rate, queue or usage'], ['least', 'fewest', ''], ['most', 'most', ''], ['target', 'target %', ''], ['trough_load', 'load at trough', 'a second, or millicores busy'], ['usual_load', 'at usual', ''], ['peak_load', 'at peak', ''], ['per_replica', 'one bears', 'a second'], ['service_s', 'service s', ''], ['wait_s', 'longest wait s', ''], ['late_percent', 'may wait longer %', ''], ['growth', 'growth %', 'empty: the study’s']] },
-  { title: 'State', fields: [['partitions', 'partitions', ''], ['copies', 'copies', ''], ['data', 'data of a copy', '900Gi'], ['resync', 'resync a second', '120Mi'], ['volumes', 'volumes', 'data=200Gi;log=20Gi']] },
-  { title: 'Manners', fields: [['min_available', 'at least stay', '2 or 50%'], ['max_unavailable', 'at most away', '1 or 25%'], ['start_up_s', 'start-up s', ''], ['priority', 'priority', ''], ['tolerations', 'tolerates', 'key=value:Effect'], ['service', 'instance of', ''], ['together', 'shares nodes', 'name of the group']] },
+  { title: 'State', fields: [['partitions', 'partitions', ''], ['copies', 'copies', ''], ['data', 'data of a copy', '900Gi'], ['resync', 'resync a second', '120Mi'], ['volumes', 'volumes', 'data=200Gi;log=20Gi'], ['resources', 'also asks for', 'accelerators=1;local_disk_bytes=20Gi']] },
+  { title: 'Manners', fields: [['min_available', 'at least stay', '2 or 50%'], ['max_unavailable', 'at most away', '1 or 25%'], ['start_up_s', 'start-up s', ''], ['priority', 'priority', ''], ['tolerations', 'tolerates', 'key=value:Effect'], ['service', 'instance of', ''], ['together', 'shares nodes', 'name of the group'], ['apart', 'never beside', 'namespace/name;namespace/name'], ['node_skew', 'node skew', 'most apart over its nodes']] },
 ]
 const levels = [['trough', 'trough'], ['usual', 'usual'], ['peak', 'peak'], ['grown', 'grown peak']] as const
 
