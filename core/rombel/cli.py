@@ -16,7 +16,7 @@ from pathlib import Path
 
 from rombel import __version__
 from rombel.errors import InputRefused, refuse
-from rombel.fit import FitParams, Progress, check, fit
+from rombel.fit import FitParams, Progress, check, fit, proved_floor
 from rombel.formats import read_problem, read_solution, write_solution
 from rombel.model.fit_solution import FitStatus
 from rombel.plan import warm_up
@@ -131,10 +131,14 @@ def _fit(options: argparse.Namespace) -> int:
 
 
 def _check(options: argparse.Namespace) -> int:
-    report = check(read_problem(_read(options.problem)), read_solution(_read(options.solution)))
+    problem, solution = read_problem(_read(options.problem)), read_solution(_read(options.solution))
+    report = check(problem, solution)
     for line in report.violations:
         print(line)
     print(f"landing: {report.landing}")
+    if solution.certificate is not None:
+        proved = proved_floor(problem, solution.certificate)
+        print(f"floor: {proved:.6f} an hour proved by the prices in the file, {solution.floor_per_hour} stated")
     print(
         f"{'holds' if report.holds else 'broken'}: cost {report.cost_per_hour} an hour, {len(report.violations)} violations"
     )

@@ -1,5 +1,6 @@
 """The fit: least cost node pools with a proven floor, and the independent checker."""
 
+from rombel.fit._certified import proved_floor
 from rombel.fit.changes import ChangeParams, Changing, stand_on
 from rombel.fit.checker import CheckReport, check
 from rombel.fit.dominance import undominated
@@ -24,6 +25,7 @@ __all__ = [
     "evenness",
     "fit",
     "offer_worths",
+    "proved_floor",
     "quick_floor",
     "stand_on",
     "undominated",

@@ -132,20 +132,20 @@ def _told_apart(coupling: Coupling, few: Coupling, small: Divisible, member: Int
     return exact if exact.feasible and exact.floor > priced.floor * (1 - 1e-4) else priced
 
 
-def tighten(coupling: Coupling, rounds: int) -> float:
-    """Return a floor from the relaxation with landing, its states tied together; slower than ``relax``, and tighter."""
+def tighten(coupling: Coupling, rounds: int) -> Divisible | None:
+    """Return the relaxation with landing, its states tied together, slower than ``relax`` and tighter; None: it is too large."""
     instance = coupling.instance
     member = _members(instance)
     few = build_coupling(_grouped(instance, member))
     if len(few.lower) > TIED_ROWS:
-        return 0.0
+        return None
     start = _by_zone(few)
     near = None
     if start is not None:
         rooms = np.einsum("sjr,ir->sji", start.weight, few.instance.request)
         near = few.pairs & (rooms <= start.worth * (1 + 5 * NEAR)) & (start.worth > 0)
     small = Relaxation(few, near).solve(rounds)
-    return _told_apart(coupling, few, small, member).floor if small.feasible else 0.0
+    return _told_apart(coupling, few, small, member) if small.feasible else None
 
 
 def _priced(coupling: Coupling, prices: Floats, nodes: Floats, loads: Floats) -> Divisible:

@@ -17,9 +17,11 @@ from typing import Protocol
 import numpy as np
 
 from rombel.errors import CheckFailed
+from rombel.fit._simplex import divisible_loads
+from rombel.fit.certificate import certificate_of
 from rombel.fit.checker import check
 from rombel.fit.coupling import Coupling, build_coupling
-from rombel.fit.divisible import Divisible
+from rombel.fit.divisible import Divisible, divisible_limits
 from rombel.fit.dominance import undominated
 from rombel.fit.evenness import even_weight
 from rombel.fit.grouping import relax, tighten
@@ -30,8 +32,10 @@ from rombel.fit.reasons import plain_reasons, room_reasons
 from rombel.fit.search import Prices, Search, SearchParams, Team
 from rombel.fit.whole_nodes import WholeNodes, WholeParams, solve_whole
 from rombel.model.fit_problem import FitProblem, Purchase, Survival
-from rombel.model.fit_solution import FitSolution, FitStatus, NodeBatch
+from rombel.model.fit_solution import Certificate, FitSolution, FitStatus, NodeBatch
 
+FEW_PRICES = 2000
+"""Up to so many prices of replicas the certificate is that of whole loads."""
 GROWTH_SHARE = 5
 """A plan for a loss is sought with this part of the effort: it is bought for hours, not for months."""
 
@@ -247,6 +251,7 @@ class _Fit:
         self.floor, self.stopped = 0, False
         self.step = math.gcd(*self.instance.price.tolist())
         self.team: Team | None = None
+        self.certificate: Certificate | None = None
 
     def run(self) -> FitSolution:
         """Return the answer."""
@@ -256,6 +261,7 @@ class _Fit:
         if not start.feasible:
             return _infeasible(self.instance.problem, tuple(room_reasons(self.instance, start.unplaced)))
         self._raise_floor(start.floor)
+        self.certificate = certificate_of(coupling, start)
         slots = self._slots()
         self.team = self._team(self.instance, start, slots)
         begin = 0.0 if slots is None else 0.6
@@ -301,9 +307,10 @@ class _Fit:
     def _prove(self, coupling: Coupling, start: Divisible) -> _Proof:
         """Return tighter floors with what was found on the way; runs beside the search and touches nothing of it."""
         params = self.params
-        proof = _Proof(start.floor)
-        if coupling.states > 1:
-            proof.floor = max(proof.floor, tighten(coupling, params.tied_rounds))
+        proof = _Proof(start.floor, start)
+        tied = tighten(coupling, params.tied_rounds) if coupling.states > 1 else None
+        if tied is not None and tied.floor > proof.floor:
+            proof.floor, proof.prices = tied.floor, tied
         if coupling.cover.size <= params.most_pairs_for_patterns:
             proof.patterns = generate_patterns(coupling, start, lambda found: self.stopped, params.patterns)
             proof.floor = max(proof.floor, proof.patterns.floor)
@@ -318,6 +325,7 @@ class _Fit:
     def _take(self, proof: _Proof, start: Divisible, coupling: Coupling) -> None:
         """Keep the floor, try the answers found by proving, and steer the searches by the better prices."""
         self._raise_floor(proof.floor)
+        self.certificate = certificate_of(coupling, self._best_prices(coupling, proof))
         if self.team is None or self._good_enough():
             return
         found, whole = proof.patterns, proof.whole
@@ -335,6 +343,17 @@ class _Fit:
             nodes = dive(coupling, found, target, self.params.patterns)
             if nodes:
                 first.adopt_loads(nodes)
+
+    def _best_prices(self, coupling: Coupling, proof: _Proof) -> Divisible:
+        """Return the prices of the highest floor; those of whole loads where few enough can be looked at by a reader."""
+        found = proof.patterns
+        if found is None or found.floor <= proof.prices.floor or coupling.cover.size > FEW_PRICES:
+            return proof.prices
+        states, offers = np.argwhere(coupling.nodes >= 0).T
+        weight, instance = np.zeros_like(proof.prices.weight), self.instance
+        limits, capacity = divisible_limits(instance)[offers], instance.capacity[offers]
+        weight[states, offers], _, _ = divisible_loads(found.worth[states, offers], limits, instance.request, capacity)
+        return replace(proof.prices, worth=found.worth, weight=weight)
 
     def _improve(self, team: Team, phase: str, begin: float, end: float, part: float = 1.0) -> None:
         """Search in chunks; stop when told, when time is up or when nothing cheaper can exist."""
@@ -383,7 +402,7 @@ class _Fit:
         if best.cost <= self.floor:
             status = FitStatus.OPTIMAL
         cost, floor = self.instance.money(best.cost), self.instance.money(min(self.floor, best.cost))
-        return FitSolution(status, problem.currency, cost, floor, nodes, landing)
+        return FitSolution(status, problem.currency, cost, floor, nodes, landing, certificate=self.certificate)
 
 
 @dataclass(slots=True)
@@ -391,6 +410,7 @@ class _Proof:
     """What proving has brought: a floor, loads of the pattern program, the program in whole nodes."""
 
     floor: float
+    prices: Divisible
     patterns: Patterns | None = None
     whole: WholeNodes | None = None
 

@@ -10,7 +10,7 @@ from typing import Any
 from rombel.formats._json import load_strict, validate
 from rombel.formats.problem_json import plain_decimal
 from rombel.model.fit_problem import Purchase
-from rombel.model.fit_solution import FitSolution, FitStatus, Landing, NodeBatch
+from rombel.model.fit_solution import Certificate, FitSolution, FitStatus, Landing, NodeBatch, RoomPrice
 
 FORMAT = "rombel-fit-solution/1"
 
@@ -41,7 +41,40 @@ def solution_of(raw: Mapping[str, Any]) -> FitSolution:
         landing=None if landing is None else {zone: tuple(map(_landing, part)) for zone, part in landing.items()},
         reasons=tuple(raw.get("reasons", ())),
         growing=_growing(raw.get("growing")),
+        certificate=_certificate(raw.get("certificate")),
     )
+
+
+def _certificate(raw: Mapping[str, Any] | None) -> Certificate | None:
+    if raw is None:
+        return None
+    room = tuple(
+        RoomPrice(
+            (entry["instance_type"], Purchase(entry["purchase"]), entry["zone"]),
+            entry.get("lost") or "",
+            _money(entry["prices"]),
+        )
+        for entry in raw["room"]
+    )
+    return Certificate({name: _money(prices) for name, prices in raw["worth"].items()}, room)
+
+
+def _money(raw: Mapping[str, str]) -> dict[str, Decimal]:
+    return {name: Decimal(amount) for name, amount in raw.items()}
+
+
+def _certificate_value(certificate: Certificate) -> dict[str, Any]:
+    room = []
+    for price in certificate.room:
+        instance_type, purchase, zone = price.offer
+        offer = {"instance_type": instance_type, "purchase": str(purchase), "zone": zone}
+        lost = {"lost": price.lost} if price.lost else {}
+        room.append(offer | lost | {"prices": _texts(price.prices)})
+    return {"worth": {name: _texts(prices) for name, prices in certificate.worth.items()}, "room": room}
+
+
+def _texts(amounts: Mapping[str, Decimal]) -> dict[str, str]:
+    return {name: plain_decimal(amount) for name, amount in amounts.items()}
 
 
 def _growing(raw: Mapping[str, Any] | None) -> dict[str, tuple[NodeBatch, ...]] | None:
@@ -79,6 +112,8 @@ def solution_value(solution: FitSolution) -> dict[str, Any]:
         }
     if solution.growing is not None:
         value["growing"] = {zone: [_node_value(group) for group in part] for zone, part in solution.growing.items()}
+    if solution.certificate is not None:
+        value["certificate"] = _certificate_value(solution.certificate)
     return value
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from decimal import Decimal
 from enum import StrEnum
 
-from rombel.model.fit_problem import Purchase
+from rombel.model.fit_problem import OfferKey, Purchase
 
 
 class FitStatus(StrEnum):
@@ -39,6 +39,32 @@ class Landing:
 
 
 @dataclass(frozen=True, slots=True)
+class RoomPrice:
+    """What a unit of each resource of a node of the offer is priced at, in the state in which a zone is lost (empty: none)."""
+
+    offer: OfferKey
+    lost: str
+    prices: Mapping[str, Decimal]
+
+
+@dataclass(frozen=True, slots=True)
+class Certificate:
+    """Prices an hour that prove a floor.
+
+    Parameters
+    ----------
+    worth
+        By workload, and by the zone where it runs or, where replicas land, by the zone that is lost: what one replica is worth.
+    room
+        Of the nodes of each offer; what is left out is priced at nothing.
+
+    """
+
+    worth: Mapping[str, Mapping[str, Decimal]]
+    room: tuple[RoomPrice, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class FitSolution:
     """The computed answer.
 
@@ -58,6 +84,8 @@ class FitSolution:
         In the planner's terms; always there when infeasible.
     growing
         For each zone that may be lost, the new nodes that its waiting replicas run on. None where nothing grows.
+    certificate
+        Prices that prove the floor, or most of it. None where there are none.
 
     """
 
@@ -69,6 +97,7 @@ class FitSolution:
     landing: Mapping[str, tuple[Landing, ...]] | None = None
     reasons: tuple[str, ...] = field(default=())
     growing: Mapping[str, tuple[NodeBatch, ...]] | None = None
+    certificate: Certificate | None = None
 
     @property
     def gap(self) -> float:
