@@ -5,6 +5,7 @@ from rombel.fit.changes import ChangeParams, Changing, stand_on
 from rombel.fit.checker import CheckReport, check
 from rombel.fit.dominance import undominated
 from rombel.fit.evenness import Evenness, even_weight, evenness
+from rombel.fit.refit import RefitParams, refit
 from rombel.fit.solve import FitObserver, FitParams, Progress, QuickFloor, SilentObserver, fit, quick_floor
 from rombel.fit.worths import OfferWorth, Worths, offer_worths
 
@@ -18,6 +19,7 @@ __all__ = [
     "OfferWorth",
     "Progress",
     "QuickFloor",
+    "RefitParams",
     "SilentObserver",
     "Worths",
     "check",
@@ -27,6 +29,7 @@ __all__ = [
     "offer_worths",
     "proved_floor",
     "quick_floor",
+    "refit",
     "stand_on",
     "undominated",
 ]

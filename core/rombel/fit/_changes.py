@@ -6,8 +6,55 @@ import numpy as np
 from numba import njit
 
 from rombel.fit._kernel import WINDOW, empty_node, open_window, recreate, ruin, tidy
+from rombel.fit._opening import put_waiting
 from rombel.fit._padding import cost, padding
-from rombel.fit._plan import NOWHERE, Given, Kept, Plan, begin_step, keep, open_node, undo_step
+from rombel.fit._plan import (
+    NOWHERE,
+    Counts,
+    Given,
+    Ints,
+    Kept,
+    Plan,
+    base_room,
+    begin_step,
+    keep,
+    landing_room,
+    may_open,
+    open_node,
+    put_landing,
+    undo_step,
+    zone_room,
+)
+
+
+@njit(cache=True, nogil=True)
+def stand(given: Given, plan: Plan, offers: Ints, base: Counts, land: Counts) -> None:
+    """Open nodes with as much of their loads as is asked for and still fits; what was to land on them lands there again.
+
+    ``offers`` (N,), ``base`` (N, I), ``land`` (N, S, I), or no states where nothing lands.
+    """
+    places = np.full(len(offers), NOWHERE)
+    for number in range(len(offers)):
+        offer = offers[number]
+        if not may_open(given, plan, offer):
+            continue
+        node = open_node(given, plan, offer)
+        places[number] = node
+        for i in range(base.shape[1]):
+            count = min(base[number, i], plan.wait[i])
+            if count > 0:
+                count = min(count, zone_room(given, plan, i, given.zone[offer]), base_room(given, plan, node, i))
+                if count > 0:
+                    put_waiting(given, plan, node, i, count)
+    for number in range(len(offers)):
+        for state in range(land.shape[1]):
+            for i in range(land.shape[2]):
+                count = min(land[number, state, i], plan.wait_land[state, i])
+                if count > 0 and places[number] != NOWHERE and state != given.zone[offers[number]]:
+                    count = min(count, landing_room(given, plan, places[number], state, i))
+                    if count > 0:
+                        put_landing(given, plan, places[number], state, i, count)
+                        plan.wait_land[state, i] -= count
 
 
 @njit(cache=True, nogil=True)

@@ -66,7 +66,7 @@ class LinearModel:
         none_i, none_f = np.zeros(0, np.int32), np.zeros(0)
         starts = np.zeros(len(lower), np.int32)
         self._highs.addRows(len(lower), np.array(lower), np.array(upper), 0, starts, none_i, none_f)
-        self.columns = 0
+        self.columns, self.rows = 0, len(lower)
 
     def add(self, batch: Columns) -> None:
         """Append a batch of columns."""
@@ -90,18 +90,28 @@ class LinearModel:
             values = np.array([value for row in rows for _, value in row], float)
             lowers, uppers = np.full(len(rows), lower), np.full(len(rows), upper)
             self._highs.addRows(len(rows), lowers, uppers, len(columns), starts, columns, values)
+            self.rows += len(rows)
 
     def at_least(self, column: int, lower: float, upper: float = INFINITY) -> None:
         """Bound one column."""
         self._highs.changeColBounds(column, lower, upper)
 
+    def bound_rows(self, rows: Ints, lower: Floats, upper: Floats) -> None:
+        """Replace the bounds of rows."""
+        for row, low, high in zip(rows.tolist(), lower.tolist(), upper.tolist(), strict=True):
+            self._highs.changeRowBounds(row, low, high)
+
+    def bound_columns(self, columns: Ints, lower: Floats, upper: Floats) -> None:
+        """Replace the bounds of columns."""
+        self._highs.changeColsBounds(len(columns), columns, lower, upper)
+
     def set_costs(self, costs: Floats) -> None:
         """Replace the costs of all columns."""
         self._highs.changeColsCost(self.columns, np.arange(self.columns, dtype=np.int32), costs)
 
-    def integral(self, columns: Ints) -> None:
-        """Ask for whole numbers in these columns."""
-        kinds = np.full(len(columns), highspy.HighsVarType.kInteger)
+    def integral(self, columns: Ints, wanted: bool = True) -> None:
+        """Ask for whole numbers in these columns, or no longer."""
+        kinds = np.full(len(columns), highspy.HighsVarType.kInteger if wanted else highspy.HighsVarType.kContinuous)
         self._highs.changeColsIntegrality(len(columns), columns, kinds)
 
     def solve(self, most_nodes: int | None = None, seconds: float = INFINITY) -> LinearResult:

@@ -377,10 +377,10 @@ def tidy(given: Given, plan: Plan) -> None:
 @njit(cache=True, nogil=True)
 def _merit(given: Given, plan: Plan) -> float:
     """Return what the search minimises: the cost, less a little for room left over in one place."""
-    offer, slack, price, crowd = plan.offer, plan.slack, given.price, 0.0
+    offer, slack, full, crowd = plan.offer, plan.slack, given.full, 0.0
     for node in range(plan.top[0]):
         if offer[node] != NOWHERE:
-            own = price[offer[node]]
+            own = max(full[offer[node]], 1e-9)
             share = min(1.0, slack[node] / own)
             crowd += own * share * share
     return cost(given, plan) - CROWDED * crowd

@@ -49,6 +49,8 @@ class _Reading:
         self.problem, self.solution = problem, solution
         self.types: dict[str, InstanceType] = {entry.name: entry for entry in problem.instance_types}
         self.workloads: dict[str, Workload] = {entry.name: entry for entry in problem.workloads}
+        self.usable = {entry.name: problem.usable(entry) for entry in problem.instance_types}
+        self.apart = any(entry.apart for entry in problem.workloads)
         self.offers: dict[OfferKey, Offer] = {
             (entry.name, offer.purchase, offer.zone): offer
             for entry in problem.instance_types
@@ -145,16 +147,19 @@ def _barred(reading: _Reading, group: NodeBatch, name: str) -> bool:
 
 
 def _room(reading: _Reading, group: NodeBatch, replicas: Mapping[str, int], where: str) -> Iterator[str]:
-    usable = reading.problem.usable(reading.types[group.instance_type])
-    for place, resource in enumerate(reading.problem.resources):
-        asked = sum(reading.workloads[name].request[place] * number for name, number in replicas.items())
-        if asked > max(usable[place], 0):
-            yield f"{where}: {asked} {resource} requested, {usable[place]} usable on {group.instance_type}."
+    usable, asked = reading.usable[group.instance_type], [0] * len(reading.problem.resources)
     for name, number in replicas.items():
-        most = reading.workloads[name].most_per_node
+        workload = reading.workloads[name]
+        for place, amount in enumerate(workload.request):
+            asked[place] += amount * number
+        most = workload.most_per_node
         if most is not None and number > most:
             yield f"{where}: {number} replicas of {name} on one node, at most {most} allowed."
-    yield from apart_rules(reading.workloads, replicas, where)
+    for place, resource in enumerate(reading.problem.resources):
+        if asked[place] > max(usable[place], 0):
+            yield f"{where}: {asked[place]} {resource} requested, {usable[place]} usable on {group.instance_type}."
+    if reading.apart:
+        yield from apart_rules(reading.workloads, replicas, where)
 
 
 def _pool_rules(reading: _Reading) -> Iterator[str]:
@@ -327,7 +332,7 @@ def _best_fit(reading: _Reading, nodes: list[NodeBatch], zone: str, need: Counte
 
 
 def _free(reading: _Reading, group: NodeBatch, load: Counter[str], place: int) -> int:
-    usable = reading.problem.usable(reading.types[group.instance_type])
+    usable = reading.usable[group.instance_type]
     return usable[place] - sum(reading.workloads[name].request[place] * number for name, number in load.items())
 
 

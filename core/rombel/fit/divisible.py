@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from rombel.fit._highs import INFINITY, Columns, Floats, LinearModel, LinearResult
+from rombel.fit._highs import Columns, Floats, LinearModel, LinearResult
 from rombel.fit._simplex import MANY, SLACK, divisible_loads
 from rombel.fit.coupling import Coupling, scaled_resources, tail_entries
 from rombel.fit.instance import Instance, Ints
@@ -78,18 +78,17 @@ class Relaxation:
         self.coupling, instance = coupling, coupling.instance
         self._capacity, self._request = scaled_resources(instance)
         self._pairs = np.argwhere(coupling.nodes >= 0)
-        width = self._request.shape[1]
         self._room = np.full(coupling.nodes.shape, -1, np.int64)
-        self._room[tuple(self._pairs.T)] = len(coupling.lower) + width * np.arange(len(self._pairs))
-        rows = width * len(self._pairs)
-        self.model = LinearModel([*coupling.lower, *[-INFINITY] * rows], [*coupling.upper, *[0.0] * rows])
-        self.model.add(self._with_capacity())
+        self.model = LinearModel(coupling.lower, coupling.upper)
+        self.model.add(self._coupled())
         self._made = np.zeros(coupling.cover.shape, np.bool_)
         self._owners = self._add_missing()
         self._first, self._pairs_from = len(instance.offers), self.model.columns
         self._pair_of: list[tuple[int, int, int]] = []
-        wanted = () if pairs is None else ((int(s), int(j), int(i)) for s, j, i in np.argwhere(pairs))
-        self._add(sorted({*self._first_columns(), *wanted}))
+        self._limited = [w.most_per_node is not None for w in instance.workloads]
+        self._limits: list[tuple[int, int, int]] = []
+        wanted = np.zeros(coupling.cover.shape, np.bool_) if pairs is None else pairs
+        self._add(sorted({*self._first_columns(wanted), *((s, j, i) for s, j, i in np.argwhere(wanted).tolist())}))
 
     def solve(self, rounds: int = MOST_ROUNDS) -> Divisible:
         """Return the relaxation solved in at most so many rounds of new columns; its floor is valid after any."""
@@ -103,7 +102,8 @@ class Relaxation:
             worth = coupling.worth(result.dual)
             weight, asked, fresh = self._price(worth, result)
             floor = max(floor, coupling.floor(result.objective, result.dual, result.reduced[: self._first], asked))
-            if result.objective * (1 - CLOSE_ENOUGH) <= floor or not fresh:
+            broken = self._limit(result)
+            if not broken and (result.objective * (1 - CLOSE_ENOUGH) <= floor or not fresh):
                 break
             self._add(fresh)
             result = self.model.solve()
@@ -153,15 +153,16 @@ class Relaxation:
         near &= ~self._made[states, offers]
         return weight, asked, [(int(states[b]), int(offers[b]), int(i)) for b, i in np.argwhere(near)]
 
-    def _first_columns(self) -> list[tuple[int, int, int]]:
-        """Return for every cover row the offers that carry its class alone for the least price."""
+    def _first_columns(self, wanted: np.ndarray) -> list[tuple[int, int, int]]:
+        """Return for every cover row without a wanted pair the offers that carry its class alone for the least price."""
         instance, chosen = self.coupling.instance, []
+        served = set(np.unique(self.coupling.cover[wanted]).tolist())
         shares = (instance.request[None] / np.maximum(instance.capacity, 1)[:, None]).max(axis=2)
         alone = np.where(instance.per_node > 0, instance.price[:, None] * np.maximum(shares, 1e-9), np.inf)
         for state in range(self.coupling.states):
             cover = self.coupling.cover[state]
             for i in range(cover.shape[1]):
-                seen: dict[int, int] = {}
+                seen: dict[int, int] = dict.fromkeys(served, FIRST_OFFERS)
                 for offer in np.argsort(alone[:, i], kind="stable"):
                     row = int(cover[offer, i])
                     if not np.isfinite(alone[offer, i]):
@@ -174,6 +175,7 @@ class Relaxation:
     def _add(self, columns: list[tuple[int, int, int]]) -> None:
         """Make columns of pairs."""
         batch, width = Columns(), self._request.shape[1]
+        self._furnish(sorted({offer for state, offer, _ in columns if self._room[state, offer] < 0}))
         for state, offer, i in columns:
             first = int(self._room[state, offer])
             entries = [(int(self.coupling.cover[state, offer, i]), 1.0)]
@@ -184,25 +186,35 @@ class Relaxation:
         if columns:
             first_column = self.model.columns
             self.model.add(batch)
-            self._limit(columns, first_column)
+            limits = self._limits
+            limits += [(first_column + n, j, i) for n, (_, j, i) in enumerate(columns) if self._limited[i]]
 
-    def _limit(self, columns: list[tuple[int, int, int]], first_column: int) -> None:
-        """Let nodes take only so many replicas of the classes that a rule limits."""
-        instance, entries = self.coupling.instance, []
-        for place, (_, offer, i) in enumerate(columns):
-            if instance.workloads[i].most_per_node is not None:
-                entries.append([(first_column + place, 1.0), (offer, -float(instance.most_on_node[offer, i]))])
-        self.model.add_rows(entries, 0.0)
+    def _limit(self, result: LinearResult) -> bool:
+        """Let nodes take only so many replicas of the classes that a rule limits, where too many are taken; return whether any are."""
+        if not self._limits:
+            return False
+        column, offer, i = np.array(self._limits, np.int64).T
+        most = self.coupling.instance.most_on_node[offer, i]
+        over = result.primal[column] > most * result.primal[offer] + 1e-7
+        rows = [[(int(column[n]), 1.0), (int(offer[n]), -float(most[n]))] for n in np.flatnonzero(over)]
+        self._limits = [self._limits[n] for n in np.flatnonzero(~over)]
+        self.model.add_rows(rows, 0.0)
+        return bool(rows)
 
-    def _with_capacity(self) -> Columns:
-        """Return the coupling's columns, where each node brings its capacity in every state it stands in."""
-        batch = Columns()
-        for column, (cost, upper, lower, entries) in enumerate(tail_entries(self.coupling.columns)):
-            if column < len(self._capacity):
-                for first in self._room[:, column]:
-                    if first >= 0:
-                        entries += [(int(first) + r, -float(v)) for r, v in enumerate(self._capacity[column]) if v]
-            batch.add(cost, entries, upper, lower)
+    def _furnish(self, offers: list[int]) -> None:
+        """Give offers rows for the room of their nodes in every state; only those with a column need them."""
+        rows: list[list[tuple[int, float]]] = []
+        for offer in offers:
+            for state in np.flatnonzero(self.coupling.nodes[:, offer] >= 0):
+                self._room[state, offer] = self.model.rows + len(rows)
+                rows += [[(offer, -float(amount))] if amount else [] for amount in self._capacity[offer]]
+        self.model.add_rows(rows, 0.0)
+
+    def _coupled(self) -> Columns:
+        """Return the coupling's columns without the rows of nodes, which the rows of their room replace."""
+        batch, own = Columns(), set(self.coupling.nodes[self.coupling.nodes >= 0].tolist())
+        for cost, upper, lower, entries in tail_entries(self.coupling.columns):
+            batch.add(cost, [entry for entry in entries if entry[0] not in own], upper, lower)
         return batch
 
     def _add_missing(self) -> tuple[int, Ints]:

@@ -12,21 +12,23 @@ from dataclasses import replace
 
 import numpy as np
 
-from rombel.fit._highs import Columns, Floats, LinearModel
+from rombel.fit._highs import Floats
 from rombel.fit._simplex import divisible_loads
-from rombel.fit.coupling import Coupling, build_coupling, tail_entries
+from rombel.fit.coupling import Coupling, build_coupling
 from rombel.fit.divisible import Divisible, Relaxation, divisible_limits, solve_divisible
 from rombel.fit.instance import UNLIMITED, Instance, Ints
 from rombel.model.fit_problem import NodeLoss, Survival
 
-FINE, COARSE = 6.0, 1.0
-"""Steps in which the ratio of two resources of a request is told apart, for a factor of e: scarce ones, and others."""
+FINE, BLUNT, COARSE = 6.0, 1.5, 1.0
+"""Steps in which the ratio of two resources of a request is told apart, for a factor of e: scarce ones, the same at first, others."""
 SCARCE = 0.7
 """A resource is scarce when, on the median offer, all requests fill this share of it as they fill the fullest one."""
 MOST_ROWS, MOST_ROUNDS, NEAR = 450, 12, 0.002
 """Up to so many rows all classes are relaxed too, for a few rounds, from the pairs that nearly pay at the groups' prices."""
 TIED_ROWS = 900
 """The states of a landing are tied together in one program up to so many rows."""
+PROMISING, WORTHY = 0.97, 0.003
+"""Pairs of a finer program start as columns on offers that earn this share of their price, where the room is at most this dearer."""
 LOWERINGS = 6
 """How often prices are lowered where they pay too much for a node."""
 MANY_ROWS = 160
@@ -40,23 +42,55 @@ def relax(coupling: Coupling) -> Divisible:
         return solve_divisible(coupling)
     if coupling.states > 1:
         return _by_zone(coupling) or solve_divisible(coupling)
-    member = _members(instance)
+    member = _members(instance, FINE)
     few = build_coupling(_grouped(instance, member))
-    small = solve_divisible(few)
+    small = Relaxation(few, _first_pairs(instance, few)).solve()
     if not small.feasible:
         return solve_divisible(coupling)
     return _told_apart(coupling, few, small, member)
 
 
-def _members(instance: Instance) -> Ints:
-    """Return (I,) the group of each class; classes that a rule limits on a node stay alone."""
+def _first_pairs(instance: Instance, few: Coupling) -> np.ndarray | None:
+    """Return (S, J, G) pairs of group and offer that pay at the prices of blunter groups, which forget what limits a class on a node."""
+    workloads = tuple(replace(w, most_per_node=None) for w in instance.workloads)
+    free = replace(instance, workloads=workloads)
+    blunt = solve_divisible(build_coupling(_grouped(free, _members(free, BLUNT))))
+    return _near(few, blunt.weight, blunt.nodes) if blunt.feasible else None
+
+
+def _near(few: Coupling, weight: Floats, nodes: Floats) -> np.ndarray:
+    """Return (S, J, G) the pairs that nearly pay, on offers that nearly do, at prices of room from another program."""
+    instance = few.instance
+    states, offers = np.argwhere(few.nodes >= 0).T
+    prices = _room_prices(few, weight, nodes)
+    prices[~np.isfinite(prices)] = 0.0
+    rates, asked = _pay(few, prices, states, offers)
+    rooms = np.zeros(few.cover.shape)
+    rooms[states, offers] = rates @ instance.request.T
+    earns = asked >= PROMISING * instance.price
+    return few.pairs & earns[None, :, None] & (rooms <= few.worth(prices) * (1 + WORTHY))
+
+
+def _room_prices(coupling: Coupling, weight: Floats, nodes: Floats) -> Floats:
+    """Return a price for each row: of cover rows the least that the room is priced at where nodes run, or else anywhere; infinite: none."""
+    prices = np.full(len(coupling.lower), np.inf)
+    rooms = np.einsum("sjr,ir->sji", weight, coupling.instance.request)
+    running = coupling.pairs & (nodes > 1e-6)[None, :, None]
+    np.minimum.at(prices, coupling.cover[running], rooms[running])
+    missing = coupling.pairs & ~np.isfinite(prices[coupling.cover])
+    np.minimum.at(prices, coupling.cover[missing], rooms[missing])
+    return prices
+
+
+def _members(instance: Instance, fine: float) -> Ints:
+    """Return (I,) the group of each class, its ratios told apart in so many steps; classes that a rule limits on a node stay alone."""
     replicas = np.array([w.replicas for w in instance.workloads], float)
     total = np.maximum(replicas @ instance.request, 1)
     fill = total / np.maximum(instance.capacity, 1)
     scarce = np.median(fill / fill.max(axis=1, keepdims=True), axis=0) >= SCARCE
     shares = np.maximum(instance.request / total, 1e-15)
     largest = np.where(scarce, shares, 0.0).max(axis=1, keepdims=True)
-    steps = np.clip(np.round(np.log(shares / largest) * np.where(scarce, FINE, COARSE)), -12, 3 * FINE).astype(int)
+    steps = np.clip(np.round(np.log(shares / largest) * np.where(scarce, fine, COARSE)), -12, 3 * FINE).astype(int)
     groups: dict[tuple[object, ...], int] = {}
     member = np.zeros(len(instance.workloads), np.int64)
     for i, workload in enumerate(instance.workloads):
@@ -108,14 +142,8 @@ def _grouped(instance: Instance, member: Ints) -> Instance:
 
 def _told_apart(coupling: Coupling, few: Coupling, small: Divisible, member: Ints) -> Divisible:
     """Return the relaxation of all classes at the prices of the groups: a valid floor, prices and amounts."""
-    instance = coupling.instance
-    prices = np.full(len(coupling.lower), np.inf)
-    rooms = np.einsum("sjr,ir->sji", small.weight, instance.request)
-    covered = coupling.pairs
-    running = covered & (small.nodes > 1e-6)[None, :, None]
-    np.minimum.at(prices, coupling.cover[running], rooms[running])
-    missing = covered & ~np.isfinite(prices[coupling.cover])
-    np.minimum.at(prices, coupling.cover[missing], rooms[missing])
+    instance, covered = coupling.instance, coupling.pairs
+    prices = _room_prices(coupling, small.weight, small.nodes)
     alone = np.array([w.most_per_node is not None for w in instance.workloads], np.bool_)
     own = covered & alone[None, None, :]
     prices[coupling.cover[own]] = np.maximum(small.dual[few.cover[:, :, member][own]], 0.0)
@@ -135,7 +163,7 @@ def _told_apart(coupling: Coupling, few: Coupling, small: Divisible, member: Int
 def tighten(coupling: Coupling, rounds: int) -> Divisible | None:
     """Return the relaxation with landing, its states tied together, slower than ``relax`` and tighter; None: it is too large."""
     instance = coupling.instance
-    member = _members(instance)
+    member = _members(instance, FINE)
     few = build_coupling(_grouped(instance, member))
     if len(few.lower) > TIED_ROWS:
         return None
@@ -148,17 +176,23 @@ def tighten(coupling: Coupling, rounds: int) -> Divisible | None:
     return _told_apart(coupling, few, small, member) if small.feasible else None
 
 
+def price_rows(coupling: Coupling, prices: Floats) -> Divisible:
+    """Return what given prices of the cover rows prove, lowered where they pay too much; it knows no nodes."""
+    offers, classes = coupling.instance.per_node.shape
+    return _priced(coupling, prices, np.zeros(offers), np.zeros((offers, classes)))
+
+
 def _priced(coupling: Coupling, prices: Floats, nodes: Floats, loads: Floats) -> Divisible:
     """Return a relaxation at given prices of the cover rows, lowered where a node would be paid more than it costs."""
     instance = coupling.instance
     states, offers = np.argwhere(coupling.nodes >= 0).T
     weight = np.zeros((*coupling.nodes.shape, instance.request.shape[1]))
-    floor, best = 0.0, prices
+    floor, best, kept = 0.0, prices, weight
     for _ in range(LOWERINGS):
         weight[states, offers], asked = _pay(coupling, prices, states, offers)
         found = _floor_of(coupling, prices, asked)
         if found > floor:
-            floor, best = found, prices.copy()
+            floor, best, kept = found, prices.copy(), weight.copy()
         dear = asked > instance.price * (1 + 1e-6)
         if not dear.any():
             break
@@ -166,16 +200,16 @@ def _priced(coupling: Coupling, prices: Floats, nodes: Floats, loads: Floats) ->
         rooms = np.einsum("sjr,ir->sji", fair[:, dear], instance.request)
         covered = coupling.pairs[:, dear]
         np.minimum.at(prices, coupling.cover[:, dear][covered], rooms[covered])
-    weight[states, offers], _ = _pay(coupling, best, states, offers)
     nothing = np.zeros(len(instance.workloads))
-    return Divisible(True, floor, coupling.worth(best), weight, nodes, nothing, best, loads)
+    return Divisible(True, floor, coupling.worth(best), kept, nodes, nothing, best, loads)
 
 
 def _by_zone(coupling: Coupling) -> Divisible | None:
     """Return a relaxation with landing from what all replicas would cost in each zone alone; None where one cannot.
 
     Whichever zone is lost, the others hold everything. Let ``P(z)`` price a replica where only zone z is for sale. Paid
-    ``sum P / (Z - 1) - P(s)`` in the state in which s is lost, a node of zone z earns ``P(z)`` over its states.
+    ``sum P / (Z - 1) - P(s)`` in the state in which s is lost, a node of zone z earns ``P(z)`` over its states; or all are paid
+    shares of the mean of the P.
     """
     instance, problem = coupling.instance, coupling.instance.problem
     zones = len(problem.zones)
@@ -191,12 +225,36 @@ def _by_zone(coupling: Coupling) -> Divisible | None:
             return None
         alone[zone] = found.worth[0].max(axis=0)
         nodes[here], loads[here] = found.nodes / (zones - 1), found.loads / zones
+    shares = np.maximum(_lost_shares(instance, alone.mean(axis=0)), 0.0)
+    apart = np.maximum(alone.sum(axis=0) / (zones - 1) - alone, 0.0)
+    priced = [
+        _priced(coupling, _by_state(coupling, paid), nodes, loads)
+        for paid in (np.outer(shares, alone.mean(axis=0)), apart)
+    ]
+    return max(priced, key=lambda found: found.floor)
+
+
+def _lost_shares(instance: Instance, price: Floats) -> Floats:
+    """Return (Z,) the share of one price of each class, the same in all zones, that is paid in the state in which a zone is lost.
+
+    Where nodes of zone z earn up to ``r_z`` times what they cost at the price, shares ``a`` with ``sum(a) - a_z = 1 / r_z`` let
+    them earn just that over their states.
+    """
+    values = np.ascontiguousarray(np.where(instance.per_node > 0, price, 0.0))
+    _, _, earned = divisible_loads(values, divisible_limits(instance), instance.request, instance.capacity)
+    zones = range(len(instance.problem.zones))
+    times = np.array([(earned / instance.price)[instance.zone == zone].max(initial=1e-9) for zone in zones])
+    shares: Floats = (1 / times).sum() / (len(times) - 1) - 1 / times
+    return shares
+
+
+def _by_state(coupling: Coupling, paid: Floats) -> Floats:
+    """Return prices of the rows from (S, I) what a replica is paid in each state."""
     prices = np.zeros(len(coupling.lower))
-    paid = np.maximum(alone.sum(axis=0) / (zones - 1) - alone, 0.0)
-    for state in range(zones):
-        rows = coupling.cover[state].max(axis=0)
+    for state in range(coupling.states):
+        rows = coupling.cover[state].max(axis=0, initial=-1)
         prices[rows[rows >= 0]] = paid[state][rows >= 0]
-    return _priced(coupling, prices, nodes, loads)
+    return prices
 
 
 def _only(instance: Instance, offers: Ints) -> Instance:
@@ -241,27 +299,53 @@ def _floor_of(coupling: Coupling, prices: Floats, asked: Floats) -> float:
     instance = coupling.instance
     rows = np.unique(coupling.cover[coupling.cover >= 0])
     lower = np.array(coupling.lower)
-    paid = float((lower[rows] * prices[rows]).sum()) + _least_paid(coupling, prices, set(rows.tolist()))
+    paid = float((lower[rows] * prices[rows]).sum()) + _least_paid(coupling, prices)
     groups = len(instance.shared_most)
     paid += float((instance.shared_most * prices[len(prices) - groups :]).sum())
     return coupling.floor(paid, prices, np.zeros(len(instance.offers)), asked)
 
 
-def _least_paid(coupling: Coupling, prices: Floats, rows: set[int]) -> float:
-    """Return the least that the counts by zone can be paid: they stand where replicas are worth least."""
-    first, batch = len(coupling.instance.offers), Columns()
-    lower, upper = list(coupling.lower), list(coupling.upper)
-    for row in rows:
-        lower[row], upper[row] = -np.inf, np.inf
-    for _, most, least, entries in tail_entries(coupling.columns)[first:]:
-        cost = -sum(factor * prices[row] for row, factor in entries if row in rows)
-        batch.add(float(cost), [(row, factor) for row, factor in entries if row not in rows], most, least)
-    if not batch.costs:
-        return 0.0
-    model = LinearModel([-np.inf if low == 0.0 else low for low in lower], upper)
-    model.add(batch)
-    result = model.solve()
-    return result.objective if result.optimal else 0.0
+def _least_paid(coupling: Coupling, prices: Floats) -> float:
+    """Return the least that the counts by zone can be paid: replicas stand where they are worth least, as far as rules let them."""
+    instance, landing, paid = coupling.instance, coupling.states > 1, 0.0
+    zones = range(len(instance.problem.zones))
+    rows = np.array([coupling.cover[:, instance.zone == zone].max(axis=1, initial=-1) for zone in zones])
+    value = np.where(rows >= 0, prices[rows], 0.0)
+    for i, workload in enumerate(instance.workloads):
+        if instance.lands[i] or (not landing and instance.free(i)):
+            continue
+        own = instance.usable_zones(i)
+        worth = np.array([sum(value[z, s, i] for s in range(coupling.states) if not landing or s != z) for z in own])
+        order = np.argsort(worth, kind="stable")
+        low, high = instance.bounds[i, own][order].T.astype(float)
+        if instance.promise(i) is Survival.STANDING:
+            paid += _least_standing(worth[order], low, float(instance.least_total[i]), float(workload.replicas))
+        else:
+            paid += _filled(worth[order], low, high, float(instance.least_total[i]))
+    return paid
+
+
+def _filled(worth: Floats, low: Floats, high: Floats, total: float) -> float:
+    """Return what so many replicas are paid at least, the cheap zones full first; infinite where they find no room."""
+    left = total - low.sum()
+    more = np.clip(left - np.concatenate([[0.0], np.cumsum(high - low)[:-1]]), 0.0, high - low)
+    return float(worth @ (low + more)) if left <= (high - low).sum() + 1e-9 else np.inf
+
+
+def _least_standing(worth: Floats, low: Floats, least: float, replicas: float) -> float:
+    """Return what replicas are paid at least of which, whatever zone is lost, ``replicas`` are left.
+
+    With T in all no zone holds more than T - ``replicas``. What they are paid is convex in T and bends only where the cheapest
+    zones are just full and the others at their fewest, so the least is at such a T or at the smallest.
+    """
+    if len(worth) < 2:
+        return np.inf
+    smallest = max(least, replicas + low.max(initial=0.0), low.sum())
+    rest = low.sum() - np.cumsum(low)
+    full = np.arange(2, len(worth) + 1)
+    bends = (full * replicas - rest[1:]) / (full - 1)
+    totals = np.maximum(np.append(bends, smallest), smallest)
+    return min(_filled(worth, low, np.full(len(worth), total - replicas), total) for total in totals)
 
 
 def _handed_out(instance: Instance, loads: Floats, member: Ints) -> Floats:

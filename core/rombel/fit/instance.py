@@ -105,7 +105,8 @@ class Instance:
 
     def usable_zones(self, class_index: int) -> list[int]:
         """Return the zones with an offer that this class may run on."""
-        return sorted({int(self.zone[offer]) for offer in np.flatnonzero(self.per_node[:, class_index])})
+        zones: list[int] = np.unique(self.zone[self.per_node[:, class_index] > 0]).tolist()
+        return zones
 
     def promise(self, class_index: int) -> Survival:
         """Return how the class survives the loss of a zone."""
@@ -129,14 +130,15 @@ def build_instance(
     digits = max((_decimals(offer.price_per_hour) for _, offer in offers), default=0)
     pools: dict[tuple[str, Purchase], int] = {}
     pool = [pools.setdefault((entry.name, offer.purchase), len(pools)) for entry, offer in offers]
-    most = np.array([[_most(problem, w, e, o) for w in workloads] for e, o in offers], np.int64)
-    most = most.reshape(len(offers), len(workloads))
+    width = len(problem.resources)
+    room = np.array([problem.usable(e) for e, _ in offers], np.int64).reshape(-1, width)
+    request = np.array([w.request for w in workloads], np.int64).reshape(-1, width)
+    most = _most_on_nodes(problem, workloads, offers, room, request)
     zones = {name: number for number, name in enumerate(problem.zones)}
     zone = np.array([zones[offer.zone] for _, offer in offers], np.int64)
     thin = np.array([_thin(problem, w, nodes) for w in workloads], np.int64)
     counted = _counts(problem, workloads, most, zone, thin)
     shares = [math.floor(w.interruptible_share * int(counted.total[i]) + 1e-9) for i, w in enumerate(workloads)]
-    width = len(problem.resources)
     quotas = problem.limits.quotas
     use = [[q.use(problem.resources, e) if q.holds_for(e, o) else 0 for e, o in offers] for q in quotas]
     names = {w.name: i for i, w in enumerate(workloads)}
@@ -150,8 +152,8 @@ def build_instance(
         offers=offers,
         price=np.array([int(offer.price_per_hour.scaleb(digits)) for _, offer in offers], np.int64),
         scale=10**digits,
-        capacity=np.array([problem.usable(e) for e, _ in offers], np.int64).reshape(-1, width),
-        request=np.array([w.request for w in workloads], np.int64).reshape(-1, width),
+        capacity=room,
+        request=request,
         zone=zone,
         pool=np.array(pool, np.int64),
         quota=np.array([UNLIMITED if o.most_nodes is None else o.most_nodes for _, o in offers], np.int64),
@@ -185,7 +187,7 @@ def _useful_offers(problem: FitProblem, standing: Collection[OfferKey]) -> tuple
         return tuple(offers)
     if (limits.fewest_nodes_per_pool or 0) > 1 or (limits.fewest_nodes_per_zone or 0) > 1:
         return tuple(offers)
-    welcome = [w.instance_types for w in problem.workloads if w.instance_types is not None]
+    welcome = {w.instance_types for w in problem.workloads if w.instance_types is not None}
     kind = {entry.name: tuple(entry.name in names for names in welcome) for entry, _ in offers}
     room = np.array([entry.allocatable for entry, _ in offers], np.int64)
     price = np.array([float(offer.price_per_hour) for _, offer in offers])
@@ -220,11 +222,31 @@ def _decimals(price: Decimal) -> int:
     return max(0, -exponent) if isinstance(exponent, int) else 0
 
 
-def _most(problem: FitProblem, workload: Workload, instance_type: InstanceType, offer: Offer) -> int:
-    """Return the most replicas of one class that a node of this offer takes."""
-    if not problem.may_run(workload, instance_type, offer):
-        return 0
-    return most_alone(problem.usable(instance_type), workload)
+def _most_on_nodes(
+    problem: FitProblem,
+    workloads: tuple[Workload, ...],
+    offers: tuple[tuple[InstanceType, Offer], ...],
+    room: Ints,
+    request: Ints,
+) -> Ints:
+    """Return (J, I) the most replicas of each class that a node of each offer takes, 0 where it may not run."""
+    most = np.zeros((len(offers), len(workloads)), np.int64)
+    kind = np.array([entry.name for entry, _ in offers], object)
+    zone = np.array([offer.zone for _, offer in offers], object)
+    sure = np.array([offer.purchase is not Purchase.INTERRUPTIBLE for _, offer in offers], np.bool_)
+    named: dict[frozenset[str], NDArray[np.bool_]] = {}
+    for i, workload in enumerate(workloads):
+        may = sure | (workload.interruptible_share > 0)
+        for names, own in ((workload.instance_types, kind), (workload.zones, zone)):
+            if names is not None:
+                if names not in named:
+                    named[names] = np.array([name in names for name in own], np.bool_)
+                may = may & named[names]
+        asked = request[i] > 0
+        fitting = (np.maximum(room[:, asked], 0) // request[i, asked]).min(axis=1, initial=MOST_ON_A_NODE)
+        limit = MOST_ON_A_NODE if workload.most_per_node is None else workload.most_per_node
+        most[:, i] = np.where(may, np.minimum(fitting, limit), 0)
+    return most
 
 
 def most_alone(usable: Vector, workload: Workload) -> int:
@@ -265,7 +287,7 @@ def _counts(problem: FitProblem, workloads: tuple[Workload, ...], per_node: Ints
     window = np.zeros((len(workloads), len(problem.zones), 2), np.int64)
     bounds = window.copy()
     for i, workload in enumerate(workloads):
-        zones = sorted({int(zone[offer]) for offer in np.flatnonzero(per_node[:, i])})
+        zones = np.unique(zone[per_node[:, i] > 0]).tolist()
         if not zones:
             continue
         promise = problem.promise_of(workload)
@@ -317,5 +339,5 @@ def _window(workload: Workload, total: int, zones: int, promise: Survival) -> tu
     if promise is Survival.STANDING:
         high = min(high, total - workload.replicas)
     if promise is Survival.LANDING:
-        high = max(low, min(high, -(-total // zones)))
+        high = max(low, min(high, standing_total(total, zones, equal=False) - total if zones > 1 else total))
     return low, high

@@ -2,20 +2,46 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
-from rombel.fit.instance import Floats, Instance, most_alone
-from rombel.model.fit_problem import FitProblem, InstanceType, Offer, Survival, Workload
+from rombel.fit.instance import Floats, Instance, Ints
+from rombel.model.fit_problem import FitProblem, InstanceType, Offer, Survival, Vector, Workload
 from rombel.model.quantity import show_cpu, show_memory
+
+
+@dataclass(frozen=True, slots=True)
+class _Allowed:
+    """The offers that a workload may run on, (N, R) what is usable on a node of each, and their zones."""
+
+    offers: tuple[tuple[InstanceType, Offer], ...]
+    room: Ints
+    zones: frozenset[str]
 
 
 def plain_reasons(problem: FitProblem) -> Iterator[str]:
     """Yield what makes a fit impossible and can be seen from one workload alone."""
+    usable = {entry.name: problem.usable(entry) for entry in problem.instance_types}
+    known: dict[tuple[object, ...], _Allowed] = {}
     for workload in problem.workloads:
         if workload.replicas:
-            yield from _workload_reasons(problem, workload)
+            key = (workload.instance_types, workload.zones, workload.interruptible_share > 0)
+            if key not in known:
+                known[key] = _allowed(problem, workload, usable)
+            yield from _workload_reasons(problem, workload, known[key])
+
+
+def _allowed(problem: FitProblem, workload: Workload, usable: Mapping[str, Vector]) -> _Allowed:
+    offers = tuple(
+        (entry, offer)
+        for entry in problem.instance_types
+        for offer in entry.offers
+        if offer.most_nodes != 0 and problem.may_run(workload, entry, offer)
+    )
+    room = np.array([usable[entry.name] for entry, _ in offers], np.int64).reshape(-1, len(problem.resources))
+    return _Allowed(offers, room, frozenset(offer.zone for _, offer in offers))
 
 
 def show_amount(resource: str, amount: int) -> str:
@@ -27,29 +53,21 @@ def show_amount(resource: str, amount: int) -> str:
     return f"{amount} {resource}"
 
 
-def _workload_reasons(problem: FitProblem, workload: Workload) -> Iterator[str]:
-    allowed = [
-        (entry, offer)
-        for entry in problem.instance_types
-        for offer in entry.offers
-        if offer.most_nodes != 0 and problem.may_run(workload, entry, offer)
-    ]
-    if not allowed:
+def _workload_reasons(problem: FitProblem, workload: Workload, allowed: _Allowed) -> Iterator[str]:
+    if not allowed.offers:
         zones = ", ".join(sorted(workload.zones or problem.zones))
         yield f"{workload.name}: no offer in {zones} is one it may run on. Allow more instance types or zones."
         return
-    fitting = {
-        offer.zone
-        for entry, offer in allowed
-        if min(problem.usable(entry)) >= 0 and most_alone(problem.usable(entry), workload)
-    }
+    fits = (allowed.room >= np.array(workload.request)).all(axis=1) & (allowed.room >= 0).all(axis=1)
+    fits &= workload.most_per_node != 0
+    fitting = {allowed.offers[place][1].zone for place in np.flatnonzero(fits)}
     if not fitting:
-        yield _too_large(problem, workload, allowed)
+        yield _too_large(problem, workload, allowed.offers)
         return
-    yield from _zone_reasons(problem, workload, fitting, {offer.zone for _, offer in allowed})
+    yield from _zone_reasons(problem, workload, fitting, allowed.zones)
 
 
-def _too_large(problem: FitProblem, workload: Workload, allowed: list[tuple[InstanceType, Offer]]) -> str:
+def _too_large(problem: FitProblem, workload: Workload, allowed: Sequence[tuple[InstanceType, Offer]]) -> str:
     """Return the sentence for a replica that is larger than every node it may run on."""
     for place, resource in enumerate(problem.resources):
         entry, offer = max(allowed, key=lambda pair: (problem.usable(pair[0])[place], pair[0].name))
@@ -66,7 +84,7 @@ def _too_large(problem: FitProblem, workload: Workload, allowed: list[tuple[Inst
     )
 
 
-def _zone_reasons(problem: FitProblem, workload: Workload, fitting: set[str], domains: set[str]) -> Iterator[str]:
+def _zone_reasons(problem: FitProblem, workload: Workload, fitting: set[str], domains: frozenset[str]) -> Iterator[str]:
     promise, count = problem.promise_of(workload), len(fitting)
     if promise is not Survival.NONE and count < 2:
         yield (

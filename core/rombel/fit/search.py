@@ -8,10 +8,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from rombel.fit import _evening, _kernel, _opening, _padding, _plan
+from rombel.fit import _changes, _evening, _kernel, _opening, _padding, _plan
 from rombel.fit._plan import NOWHERE, Counts, Given, Kept, Plan
 from rombel.fit.instance import UNLIMITED, Floats, Instance, Ints
-from rombel.model.fit_solution import Landing, NodeBatch
+from rombel.model.fit_solution import FitSolution, Landing, NodeBatch
 
 MOSTLY = 0.9
 """A part of a node that a relaxation buys is rounded up to a whole one from here on."""
@@ -120,7 +120,7 @@ class Search:
         real = _real_counts(self.instance, taken.zones)
         if real is None or slots.unplaced.any() or len(alive) > len(self._plan.offer):
             return False
-        self._outside()
+        self._start_anew()
         holes = np.zeros_like(self._plan.base)
         left = real.copy()
         for node in alive:
@@ -132,6 +132,7 @@ class Search:
             for i in np.flatnonzero(base):
                 _plan.put_base(self._given, self._plan, place, int(i), int(base[i]))
         if (self._plan.on_interruptible > self.instance.interruptible_most).any():
+            self.restart()
             return False
         self._plan.wait[:] -= real.sum(axis=1)
         self._land_in(holes, real)
@@ -145,6 +146,14 @@ class Search:
             if _plan.may_open(self._given, self._plan, offer):
                 self._open_with(offer, load)
         self.construct(0.8)
+
+    def stand(self, before: FitSolution) -> None:
+        """Try another answer's nodes, with their replicas and landings as far as they are asked for and fit; place the rest."""
+        self._start_anew()
+        slots = len(self._plan.offer)
+        offers, base, land = _loads_of(self.instance, before)
+        _changes.stand(self._given, self._plan, offers[:slots], base[:slots], land[:slots])
+        self.construct()
 
     def _open_with(self, offer: int, load: Ints) -> None:
         """Open a node and put on it as much of the load as waits and fits."""
@@ -192,7 +201,7 @@ class Search:
         nodes = max(1, int(self._best.top[0]))
         moved = min(nodes, self.params.most_emptied / 2) * max(1.0, replicas / nodes)
         looked = min(nodes, _kernel.WINDOW) + 60
-        grown = min(6.0, max(1.0, (replicas / 1000) ** 0.5))
+        grown = min(10.0, max(1.0, 2.0 * (replicas / 1000) ** 0.5))
         return max(50, int(grown * self.params.work / (moved * looked * self._plan.free.shape[1])))
 
     def improve(self, begin: float, end: float, steps: int) -> None:
@@ -320,6 +329,29 @@ class Team:
     def close(self) -> None:
         """Give the threads back."""
         self._threads.shutdown()
+
+
+def _loads_of(instance: Instance, before: FitSolution) -> tuple[Ints, Counts, Counts]:
+    """Return (N,) offers, (N, I) replicas and (N, S, I) landings of another answer's nodes, those of offers that are gone left out."""
+    offers = {entry.key(offer): place for place, (entry, offer) in enumerate(instance.offers)}
+    names = {workload.name: i for i, workload in enumerate(instance.workloads)}
+    zones, nodes = instance.problem.zones, [node for node in before.nodes for _ in range(node.count)]
+    which = np.array([offers.get(node.offer, NOWHERE) for node in nodes], np.int64)
+    base = np.zeros((len(nodes), len(names)), np.int16)
+    land = np.zeros((len(nodes), len(zones) if instance.lands.any() else 0, len(names)), np.int16)
+    place = 0
+    for group in before.nodes:
+        for name, number in group.replicas.items():
+            if name in names:
+                base[place : place + group.count, names[name]] = number
+        place += group.count
+    for state in range(land.shape[1]):
+        for entry in (before.landing or {}).get(zones[state], ()):
+            for name, number in entry.replicas.items():
+                if name in names:
+                    land[entry.node, state, names[name]] = number
+    sold = which != NOWHERE
+    return which[sold], base[sold], land[sold]
 
 
 def _real_counts(instance: Instance, slots: Ints) -> Ints | None:

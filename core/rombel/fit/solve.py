@@ -109,9 +109,23 @@ class FitParams:
 
 
 def fit(
-    problem: FitProblem, *, seed: int = 0, params: FitParams | None = None, observer: FitObserver | None = None
+    problem: FitProblem,
+    *,
+    seed: int = 0,
+    params: FitParams | None = None,
+    observer: FitObserver | None = None,
+    before: FitSolution | None = None,
 ) -> FitSolution:
     """Return the cheapest answer found, with its floor; infeasible problems are answered with reasons.
+
+    Parameters
+    ----------
+    problem
+        What is to be placed, on what.
+    seed, params, observer
+        Of the search; how much it tries; who is told.
+    before
+        An answer to a problem much like this one, to start from.
 
     Raises
     ------
@@ -127,7 +141,7 @@ def fit(
     if not instance.workloads:
         return FitSolution(FitStatus.OPTIMAL, problem.currency, Decimal(0), Decimal(0))
     params = params or FitParams()
-    solution = _cheapest(problem, seed, params, observer or SilentObserver())
+    solution = _cheapest(problem, seed, params, observer or SilentObserver(), before)
     if solution.nodes and growing_workloads(problem):
         solution = _with_growth(problem, solution, seed, params, observer or SilentObserver())
     report = check(asked, solution)
@@ -159,11 +173,13 @@ def quick_floor(problem: FitProblem) -> QuickFloor:
     return QuickFloor(instance.money(math.floor(start.floor * (1 - 1e-9))))
 
 
-def _cheapest(problem: FitProblem, seed: int, params: FitParams, observer: FitObserver) -> FitSolution:
+def _cheapest(
+    problem: FitProblem, seed: int, params: FitParams, observer: FitObserver, before: FitSolution | None
+) -> FitSolution:
     """Return the answer; where the loss of nodes is survived standing, the cheapest of a few ways to spread thinly."""
     best: FitSolution | None = None
     for nodes in _about_nodes(problem):
-        found = _Fit(problem, nodes, seed, params, observer).run()
+        found = _Fit(problem, nodes, seed, params, observer).run(before)
         if best is None or best.status is FitStatus.INFEASIBLE:
             best = found
         elif found.status is not FitStatus.INFEASIBLE:
@@ -253,8 +269,8 @@ class _Fit:
         self.team: Team | None = None
         self.certificate: Certificate | None = None
 
-    def run(self) -> FitSolution:
-        """Return the answer."""
+    def run(self, before: FitSolution | None) -> FitSolution:
+        """Return the answer, started from another one where there is one."""
         self._tell("relaxing", 0.0)
         coupling = build_coupling(self.instance)
         start = relax(coupling)
@@ -262,11 +278,13 @@ class _Fit:
             return _infeasible(self.instance.problem, tuple(room_reasons(self.instance, start.unplaced)))
         self._raise_floor(start.floor)
         self.certificate = certificate_of(coupling, start)
-        slots = self._slots()
-        self.team = self._team(self.instance, start, slots)
+        slots = self._slots() if before is None else None
+        self.team = self._team(self.instance, start, slots, before)
         begin = 0.0 if slots is None else 0.6
         middle = begin + 0.4 * (1 - begin)
-        self._tell("first answer", begin)
+        self._tell("first answer", 0.0)
+        if slots is not None:
+            self._improve_slots(slots)
         with ThreadPoolExecutor(1) as thread:
             proof = None if self._good_enough() else thread.submit(self._prove, coupling, start)
             self._improve(self.team, "first answer", begin, middle)
@@ -277,10 +295,13 @@ class _Fit:
         self.team.close()
         return self._answer(self.team.best)
 
-    def _team(self, instance: Instance, start: Divisible, slots: Team | None) -> Team:
-        """Return searches with their first answers: taken over from ``slots`` where they serve, else built."""
+    def _team(
+        self, instance: Instance, start: Divisible, slots: Team | None, before: FitSolution | None = None
+    ) -> Team:
+        """Return searches with their first answers: taken over from ``slots`` where they serve, else built; or from before."""
         taken = 0 if slots is None else max(member.nodes for member in slots.members)
-        places = int(1.5 * max(start.nodes.sum(), taken)) + len(instance.workloads) + 64
+        standing = 0 if before is None else int(1.2 * sum(node.count for node in before.nodes))
+        places = max(int(1.5 * max(start.nodes.sum(), taken)), standing) + len(instance.workloads) + 64
         members = []
         for number in range(self.params.searches):
             seed = self.seed * self.params.searches + number
@@ -288,21 +309,29 @@ class _Fit:
             if slots is None or not member.adopt(slots.members[number]):
                 member = Search(instance, _prices(start, start.worth), places, seed, self.params.search)
                 member.round_off(start.nodes, start.loads)
+            if before is not None:
+                member.stand(before)
             members.append(member)
         return Team(members)
 
     def _slots(self) -> Team | None:
-        """Return, where replicas land, answers in which they stand instead: a good start, quickly found."""
+        """Return, where replicas land, first answers in which they stand instead: a good start, quickly found."""
         if not self.instance.lands.any():
             return None
         stand = build_instance(_standing_instead(self.instance.problem), self.nodes)
+        window = stand.window.copy()  # As many stand in a zone as its rules want there of those that land elsewhere.
+        window[..., 0] = np.maximum(window[..., 0], np.minimum(self.instance.window[..., 0], window[..., 1]))
+        stand = replace(stand, window=window)
         start = relax(build_coupling(stand))
-        if not start.feasible:
-            return None
-        team = self._team(stand, start, None)
-        self._improve(team, "first answer", 0.0, 1.0, 0.6)
-        team.close()
-        return team
+        return self._team(stand, start, None) if start.feasible else None
+
+    def _improve_slots(self, slots: Team) -> None:
+        """Improve the answers in which replicas stand, then take them over where that is cheaper."""
+        self._improve(slots, "first answer", 0.0, 1.0, 0.6)
+        slots.close()
+        if self.team is not None:
+            for member, own in zip(self.team.members, slots.members, strict=True):
+                member.adopt(own)
 
     def _prove(self, coupling: Coupling, start: Divisible) -> _Proof:
         """Return tighter floors with what was found on the way; runs beside the search and touches nothing of it."""

@@ -22,7 +22,7 @@ class WholeParams:
 
     most_pairs: int = 6000
     most_tree_nodes: int = 1500
-    seconds: float = 5.0
+    seconds: float = 4.0
 
 
 @dataclass(frozen=True, slots=True)

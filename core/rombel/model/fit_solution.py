@@ -29,6 +29,11 @@ class NodeBatch:
     count: int
     replicas: Mapping[str, int]
 
+    @property
+    def offer(self) -> OfferKey:
+        """Return the offer that they are of."""
+        return self.instance_type, self.purchase, self.zone
+
 
 @dataclass(frozen=True, slots=True)
 class Landing:

@@ -1,0 +1,137 @@
+"""An answer after a small edit: the nodes of the last answer stand, its prices steer and prove, and only what changed is placed anew.
+
+Nothing is solved again: the prices that proved the last floor prove one for the edited problem too, since any prices do, and after a
+small edit they are nearly the best. What they cannot know, a new workload's price, follows from the price of the room it takes.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from rombel.errors import CheckFailed
+from rombel.fit._highs import Floats
+from rombel.fit.certificate import certificate_of
+from rombel.fit.checker import check
+from rombel.fit.coupling import Coupling, build_coupling
+from rombel.fit.divisible import Divisible
+from rombel.fit.dominance import undominated
+from rombel.fit.grouping import price_rows
+from rombel.fit.growth import growing_workloads
+from rombel.fit.instance import Instance, build_instance
+from rombel.fit.reasons import plain_reasons
+from rombel.fit.search import Prices, Search, SearchParams
+from rombel.model.fit_problem import FitProblem
+from rombel.model.fit_solution import Certificate, FitSolution, FitStatus
+
+SPARE_SLOTS = 64
+
+
+@dataclass(frozen=True, slots=True)
+class RefitParams:
+    """How the search goes once everything stands: its steps are this part of those of a whole fit."""
+
+    part: float = 0.02
+    search: SearchParams = field(default_factory=lambda: SearchParams(first_heat=0.0005))
+
+
+def refit(
+    problem: FitProblem, before: FitSolution, *, seed: int = 0, params: RefitParams | None = None
+) -> FitSolution | None:
+    """Return an answer close to another problem's, checked; None where that does not serve and only a whole fit can tell.
+
+    Parameters
+    ----------
+    problem
+        After the edit.
+    before
+        The last answer, with its certificate.
+    seed, params
+        Of the search.
+
+    Raises
+    ------
+    CheckFailed
+        When the answer breaks a rule, which would be a defect of ours.
+
+    """
+    certificate = before.certificate
+    if certificate is None or not before.nodes or growing_workloads(problem) or any(plain_reasons(problem)):
+        return None
+    narrow = undominated(problem, keep={node.instance_type for node in before.nodes})
+    instance = build_instance(narrow, standing={node.offer for node in before.nodes})
+    if not instance.workloads:
+        return None
+    coupling = build_coupling(instance)
+    prices = _prices_of(coupling, certificate)
+    search = _standing(instance, before, prices, seed, params or RefitParams())
+    if search.unplaced.any():
+        return None
+    solution = _answer(coupling, search, prices)
+    report = check(problem, solution)
+    if not report.holds:
+        raise CheckFailed(report.violations)
+    return solution
+
+
+def _standing(instance: Instance, before: FitSolution, prices: Divisible, seed: int, params: RefitParams) -> Search:
+    """Return the search with the last answer's nodes, what waits placed and a few steps taken."""
+    nodes = sum(node.count for node in before.nodes)
+    slots = int(1.2 * nodes) + len(instance.workloads) + SPARE_SLOTS
+    steer = Prices(np.ascontiguousarray(prices.worth), np.ascontiguousarray(prices.weight))
+    search = Search(instance, steer, slots, seed, params.search)
+    search.stand(before)
+    search.improve(0.0, 1.0, max(1, int(search.steps * params.part)))
+    return search
+
+
+def _prices_of(coupling: Coupling, certificate: Certificate) -> Divisible:
+    """Return the relaxation that the certificate's prices stand for on these rows, with the floor that they prove."""
+    instance = coupling.instance
+    weight = _weights(coupling, certificate)
+    rooms = np.einsum("sjr,ir->sji", weight, instance.request)
+    priced = (weight.sum(axis=2) > 0)[:, :, None]
+    paid = np.where(priced & coupling.pairs, rooms, np.inf)
+    zones, landing = instance.problem.zones, coupling.states > 1
+    prices = np.zeros(len(coupling.lower))
+    for state in range(coupling.states):
+        for place, zone in enumerate(zones):
+            here = instance.zone == place
+            rows = coupling.cover[state, here].max(axis=0, initial=-1)
+            least = paid[state, here].min(axis=0, initial=np.inf)
+            for i in np.flatnonzero(rows >= 0):
+                own = certificate.worth.get(instance.workloads[i].name)
+                if own is not None:
+                    prices[rows[i]] = float(own.get(zones[state] if landing else zone, 0)) * instance.scale
+                elif np.isfinite(least[i]):
+                    prices[rows[i]] = max(prices[rows[i]], least[i])
+    return price_rows(coupling, prices)
+
+
+def _weights(coupling: Coupling, certificate: Certificate) -> Floats:
+    """Return (S, J, R) the prices of room that the certificate names."""
+    instance, landing = coupling.instance, coupling.states > 1
+    weight = np.zeros((*coupling.nodes.shape, instance.request.shape[1]))
+    place = {entry.key(offer): j for j, (entry, offer) in enumerate(instance.offers)}
+    states = {zone: number for number, zone in enumerate(instance.problem.zones)}
+    for room in certificate.room:
+        offer = place.get(room.offer)
+        if offer is not None and bool(room.lost) == landing and room.lost in (states if landing else ("",)):
+            state = states[room.lost] if landing else 0
+            for r, name in enumerate(instance.problem.resources):
+                weight[state, offer, r] = float(room.prices.get(name, 0)) * instance.scale
+    return weight
+
+
+def _answer(coupling: Coupling, search: Search, prices: Divisible) -> FitSolution:
+    instance = coupling.instance
+    nodes, landing = search.answer()
+    step = int(np.gcd.reduce(instance.price))
+    floor = min(search.cost, int(np.ceil(prices.floor * (1 - 1e-9) / step - 1e-6)) * step)
+    status = FitStatus.OPTIMAL if search.cost <= floor else FitStatus.FEASIBLE
+    certificate = certificate_of(coupling, prices)
+    cost = instance.money(search.cost)
+    return FitSolution(
+        status, instance.problem.currency, cost, instance.money(floor), nodes, landing, certificate=certificate
+    )
