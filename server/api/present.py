@@ -89,6 +89,7 @@ def run(row: Run) -> dict[str, Any]:
         "floor_per_month": money(row.floor_per_hour * HOURS_PER_MONTH),
         "stop_requested": row.stop_requested,
         "message": row.message,
+        "answers": row.fits.count(),
     }
 
 

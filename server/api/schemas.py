@@ -175,7 +175,7 @@ class TakenOut(Schema):
 
 
 class RunOut(Schema):
-    """A fit being computed."""
+    """A fit being computed, and how many answers it has stored: a quick one where it can, then the whole one."""
 
     id: int
     status: Literal["queued", "running", "done", "failed"]
@@ -185,6 +185,7 @@ class RunOut(Schema):
     floor_per_month: str
     stop_requested: bool
     message: str
+    answers: int
 
 
 class NodeOut(Schema):

@@ -46,9 +46,13 @@ class Run(models.Model):
 
 
 class Fit(models.Model):
-    """A computed answer, with all it takes to compute it again."""
+    """A computed answer, with all it takes to compute it again; a run stores a quick one where it can, and the whole one.
 
-    run = models.OneToOneField(Run, on_delete=models.PROTECT, related_name="fit")
+    ``after`` is the answer that it started from.
+    """
+
+    run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="fits")
+    after = models.ForeignKey("self", on_delete=models.SET_NULL, related_name="+", null=True)
     variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="fits")
     problem = models.TextField()
     digest = models.CharField(max_length=64)

@@ -36,6 +36,11 @@ def latest_fit(variant: Variant) -> Fit | None:
     return variant.fits.last()
 
 
+def latest_answer(variant: Variant) -> Fit | None:
+    """Return the newest fit of a variant that has nodes."""
+    return variant.fits.exclude(status="infeasible").last()
+
+
 def latest_run(variant: Variant) -> Run | None:
     """Return the newest run of a variant."""
     return variant.runs.last()

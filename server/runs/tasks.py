@@ -13,12 +13,14 @@ from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
 from rombel import __version__
-from rombel.errors import InputRefused
-from rombel.fit import Progress, fit
-from rombel.formats import read_problem, write_solution
+from rombel.errors import CheckFailed, InputRefused
+from rombel.fit import Progress, fit, refit
+from rombel.formats import read_problem, read_solution, write_solution
+from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
 from runs.answers import answer_of
 from runs.models import Fit, Inquiry, Question, Run, RunStatus
+from runs.queries import latest_answer
 
 log = logging.getLogger("rombel.runs")
 
@@ -62,12 +64,28 @@ def compute(context: JobContext, run_id: int) -> None:
         return
     started = time.monotonic()
     try:
-        solution = fit(read_problem(run.problem), seed=run.seed, observer=RunObserver(run_id))
+        problem = read_problem(run.problem)
+        before = _quick(run, problem, latest_answer(run.variant))
+        known = None if before is None else read_solution(before.solution)
+        solution = fit(problem, seed=run.seed, observer=RunObserver(run_id), before=known)
     except Exception as error:
         log.exception("fit failed", extra={"run": run_id})
         _fail(run, f"The fit failed and was not stored: {type(error).__name__}.")
         return
-    _store(run, solution, time.monotonic() - started)
+    _store(run, solution, time.monotonic() - started, before)
+
+
+def _quick(run: Run, problem: FitProblem, before: Fit | None) -> Fit | None:
+    """Store at once an answer close to the last one, where that serves; return the answer to start from."""
+    started = time.monotonic()
+    if before is None:
+        return None
+    try:
+        found = refit(problem, read_solution(before.solution), seed=run.seed)
+    except CheckFailed:  # A defect of ours, which the whole fit does without.
+        log.exception("re-fit failed", extra={"run": run.pk})
+        found = None
+    return before if found is None else _keep(run, found, time.monotonic() - started, before)
 
 
 def _fail(run: Run, message: str) -> None:
@@ -75,33 +93,38 @@ def _fail(run: Run, message: str) -> None:
     run.save(update_fields=["status", "message", "finished_at"])
 
 
-def _store(run: Run, solution: FitSolution, seconds: float) -> None:
-    """Store the answer, which the core has checked, and close the run."""
+def _keep(run: Run, solution: FitSolution, seconds: float, before: Fit | None) -> Fit:
+    """Store an answer, which the core has checked."""
+    return Fit.objects.create(
+        run=run,
+        variant_id=run.variant_id,
+        after=before,
+        problem=run.problem,
+        digest=run.digest,
+        solution=write_solution(solution),
+        status=str(solution.status),
+        cost_per_hour=solution.cost_per_hour,
+        floor_per_hour=solution.floor_per_hour,
+        core_version=__version__,
+        seed=run.seed,
+        seconds=seconds,
+    )
+
+
+def _store(run: Run, solution: FitSolution, seconds: float, before: Fit | None) -> None:
+    """Store the whole answer and close the run."""
     with transaction.atomic():
-        Fit.objects.create(
-            run=run,
-            variant_id=run.variant_id,
-            problem=run.problem,
-            digest=run.digest,
-            solution=write_solution(solution),
-            status=str(solution.status),
-            cost_per_hour=solution.cost_per_hour,
-            floor_per_hour=solution.floor_per_hour,
-            core_version=__version__,
-            seed=run.seed,
-            seconds=seconds,
-        )
+        made = _keep(run, solution, seconds, before)
         run.status, run.share, run.phase, run.finished_at = RunStatus.DONE, 1.0, "done", timezone.now()
         run.cost_per_hour, run.floor_per_hour = solution.cost_per_hour, solution.floor_per_hour
         run.save()
-    _ask_after(run)
+    _ask_after(run, made)
 
 
-def _ask_after(run: Run) -> None:
+def _ask_after(run: Run, fit: Fit) -> None:
     """Ask at once what the planner looks at first: the price of each promise, or why there is no fit."""
     from runs.actions.ask import Ask
 
-    fit = run.fit
     if fit.status == "stopped" or run.created_by.role not in Ask.roles:
         return
     question = Question.CONFLICT if fit.status == "infeasible" else Question.PROMISES

@@ -6,6 +6,7 @@ import unittest
 from dataclasses import replace
 
 from bench.instances import Realistic, realistic
+
 from rombel.fit import FitParams, check, fit, refit
 from rombel.fit.coupling import build_coupling
 from rombel.fit.divisible import solve_divisible

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, watch, type Ref } from 'vue'
 import { client, taken, underWay, type Bench, type Run, type Schemas } from './client'
 
-/** Everything the bench shows of one variant; while a fit runs only the run is asked again, and the bench at its end. */
+/** Everything the bench shows of one variant; while a fit runs only the run is asked again, and the bench with every answer it stores. */
 export function useBench(variant: Ref<number>) {
   const queries = useQueryClient()
   const bench = useQuery({
@@ -20,7 +20,7 @@ export function useBench(variant: Ref<number>) {
   watch(run.data, (now) => {
     const known = bench.data.value?.run
     if (!now || !known || now.id !== known.id) return
-    if (underWay(now)) queries.setQueryData<Bench>(['bench', variant.value], (before) => before && { ...before, run: now })
+    if (underWay(now) && now.answers === known.answers) queries.setQueryData<Bench>(['bench', variant.value], (before) => before && { ...before, run: now })
     else void queries.invalidateQueries({ queryKey: ['bench'] })
   })
   return bench

@@ -2918,7 +2918,7 @@ export interface components {
         };
         /**
          * RunOut
-         * @description A fit being computed.
+         * @description A fit being computed, and how many answers it has stored: a quick one where it can, then the whole one.
          */
         RunOut: {
             /** Id */
@@ -2940,6 +2940,8 @@ export interface components {
             stop_requested: boolean;
             /** Message */
             message: string;
+            /** Answers */
+            answers: number;
         };
         /**
          * TierOut
