@@ -165,6 +165,8 @@ def fit(row: Fit, workloads: Iterable[Workload]) -> dict[str, Any]:
         "floor_per_hour": format(solution.floor_per_hour, "f"),
         "gap": summary.gap,
         "survive_zone": str(problem.survive_zone),
+        "lost_nodes": problem.survive_nodes.count if problem.survive_nodes.promised else 0,
+        "survive_nodes": str(problem.survive_nodes.how),
         "zones": list(problem.zones),
         "nodes": _nodes(summary),
         "pools": _pools(summary),
@@ -185,7 +187,7 @@ def fit(row: Fit, workloads: Iterable[Workload]) -> dict[str, Any]:
 
 def variant(row: Variant) -> dict[str, Any]:
     """Return a variant's choices."""
-    names = ["name", "is_reference", "region_id", "zones", "survive_zone", "most_pools"]
+    names = ["name", "is_reference", "region_id", "zones", "survive_zone", "lost_nodes", "survive_nodes", "most_pools"]
     names += ["fewest_nodes_per_pool", "fewest_nodes_per_zone", "equal_zones", "most_pods_per_node"]
     names += ["purchases", "families", "control_plane_members", "tier", "level"]
     budget = None if row.budget_per_month is None else str(row.budget_per_month)

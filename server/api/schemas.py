@@ -109,6 +109,8 @@ class VariantChange(Schema):
     region_id: int | None = None
     zones: list[Annotated[str, Field(max_length=80)]] = []
     survive_zone: Survival = "none"
+    lost_nodes: Annotated[int, Field(ge=0, le=20)] = 0
+    survive_nodes: Survival = "landing"
     most_pools: Limit | None = None
     fewest_nodes_per_pool: Limit | None = None
     fewest_nodes_per_zone: Limit | None = None
@@ -242,6 +244,8 @@ class FitOut(Schema):
     floor_per_hour: str
     gap: float
     survive_zone: Survival
+    lost_nodes: int
+    survive_nodes: Survival
     zones: list[str]
     nodes: list[NodeOut]
     pools: list[PoolOut]
@@ -266,6 +270,8 @@ class VariantOut(Schema):
     region_id: int | None
     zones: list[str]
     survive_zone: Survival
+    lost_nodes: int
+    survive_nodes: Survival
     most_pools: int | None
     fewest_nodes_per_pool: int | None
     fewest_nodes_per_zone: int | None

@@ -25,7 +25,7 @@ from rombel.model.demand import (
     Sizing,
     WorkloadKind,
 )
-from rombel.model.fit_problem import FitProblem, Purchase, Survival
+from rombel.model.fit_problem import FitProblem, NodeLoss, Purchase, Survival
 from rombel.model.fit_problem import Offer as CoreOffer
 from rombel.model.house_rules import Choices
 from rombel.model.pod import Amounts
@@ -166,6 +166,7 @@ def targets_of(variant: Variant) -> Targets:
     """Return what the variant promises and limits."""
     return Targets(
         survive_zone=Survival(variant.survive_zone),
+        survive_nodes=NodeLoss(variant.lost_nodes, Survival(variant.survive_nodes)),
         most_pools=variant.most_pools,
         fewest_nodes_per_pool=variant.fewest_nodes_per_pool,
         fewest_nodes_per_zone=variant.fewest_nodes_per_zone,

@@ -24,6 +24,8 @@ VARIANT_FIELDS = (
     "region_id",
     "zones",
     "survive_zone",
+    "lost_nodes",
+    "survive_nodes",
     "most_pools",
     "fewest_nodes_per_pool",
     "fewest_nodes_per_zone",

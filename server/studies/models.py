@@ -56,6 +56,8 @@ class Variant(models.Model):
     region = models.ForeignKey(Region, on_delete=models.PROTECT, null=True)
     zones = models.JSONField(default=list)
     survive_zone = models.CharField(max_length=10, choices=Survive.choices, default=Survive.NONE)
+    lost_nodes = models.PositiveSmallIntegerField(default=0)
+    survive_nodes = models.CharField(max_length=10, choices=Survive.choices, default=Survive.LANDING)
     most_pools = models.PositiveSmallIntegerField(null=True)
     fewest_nodes_per_pool = models.PositiveSmallIntegerField(null=True)
     fewest_nodes_per_zone = models.PositiveSmallIntegerField(null=True)

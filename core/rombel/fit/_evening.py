@@ -40,6 +40,41 @@ def _part(given: Given, offer: int, i: int, weight: Floats) -> float:
 
 
 @njit(cache=True, nogil=True)
+def grant_wishes(given: Given, plan: Plan, wish: Ints) -> int:
+    """Move replicas from the zone that has most of a class to the one that has least, while they differ by more than is wished.
+
+    ``wish`` (I,), 0 for none. A replica moves only where a node has room for it, so nodes and their cost stay. Return how many
+    were moved.
+    """
+    moved = 0
+    for i in range(len(wish)):
+        while wish[i] > 0:
+            high, low = NOWHERE, NOWHERE
+            for offer in range(len(given.price)):
+                zone = given.zone[offer]
+                if given.per_node[offer, i] > 0:
+                    high = zone if high == NOWHERE or plan.zones[i, zone] > plan.zones[i, high] else high
+                    low = zone if low == NOWHERE or plan.zones[i, zone] < plan.zones[i, low] else low
+            if high == NOWHERE or plan.zones[i, high] - plan.zones[i, low] <= wish[i]:
+                break
+            source, target = NOWHERE, NOWHERE
+            for node in range(plan.top[0]):
+                if plan.offer[node] != NOWHERE:
+                    zone = given.zone[plan.offer[node]]
+                    if source == NOWHERE and zone == high and plan.base[node, i] > 0:
+                        source = node
+                    if target == NOWHERE and zone == low and base_room(given, plan, node, i) > 0:
+                        target = node
+            bound = plan.zones[i, high] <= given.window[i, high, 0] or plan.zones[i, low] >= given.window[i, low, 1]
+            if source == NOWHERE or target == NOWHERE or bound:
+                break
+            put_base(given, plan, source, i, -1)
+            put_base(given, plan, target, i, 1)
+            moved += 1
+    return moved
+
+
+@njit(cache=True, nogil=True)
 def even_out(given: Given, plan: Plan, weight: Floats, most: int) -> int:
     """Move at most so many replicas, each from a fuller to an emptier node of its zone; return how many were moved.
 

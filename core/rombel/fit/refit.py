@@ -22,6 +22,7 @@ from rombel.fit.growth import growing_workloads
 from rombel.fit.instance import Instance, build_instance
 from rombel.fit.reasons import plain_reasons
 from rombel.fit.search import Prices, Search, SearchParams
+from rombel.fit.spares import landing_loss, with_spares
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import Certificate, FitSolution, FitStatus
 
@@ -68,7 +69,10 @@ def refit(
     search = _standing(instance, before, prices, seed, params or RefitParams())
     if search.unplaced.any():
         return None
-    solution = _answer(coupling, search, prices)
+    found = _answer(coupling, search, prices)
+    solution = with_spares(narrow, found) if landing_loss(narrow).promised else found
+    if solution is None:
+        return None
     report = check(problem, solution)
     if not report.holds:
         raise CheckFailed(report.violations)
@@ -126,6 +130,7 @@ def _weights(coupling: Coupling, certificate: Certificate) -> Floats:
 
 def _answer(coupling: Coupling, search: Search, prices: Divisible) -> FitSolution:
     instance = coupling.instance
+    search.grant_wishes()
     nodes, landing = search.answer()
     step = int(np.gcd.reduce(instance.price))
     floor = min(search.cost, int(np.ceil(prices.floor * (1 - 1e-9) / step - 1e-6)) * step)

@@ -254,6 +254,21 @@ class Search:
         """Go on from the best answer."""
         _plan.reload(self._given, self._plan, self._best)
 
+    def grant_wishes(self) -> int:
+        """Spread the classes that wish for it more evenly over zones where nodes have room; return how many replicas moved.
+
+        Where replicas land nothing is moved: they are spread over zones as it is.
+        """
+        wish = np.array([w.zone_skew_wish or 0 for w in self.instance.workloads], np.int64)
+        if not wish.any() or self.instance.lands.any():
+            return 0
+        self.restart()
+        self._outside()
+        moves = int(_evening.grant_wishes(self._given, self._plan, wish))
+        if moves:
+            _plan.keep(self._plan, self._best)
+        return moves
+
     def even_out(self, weight: Floats, most: int) -> int:
         """Fill the nodes of the best answer more evenly by at most so many moves at the same cost; return how many.
 

@@ -30,12 +30,15 @@ from rombel.fit.instance import Instance, build_instance
 from rombel.fit.patterns import PatternParams, Patterns, dive, generate_patterns
 from rombel.fit.reasons import plain_reasons, room_reasons
 from rombel.fit.search import Prices, Search, SearchParams, Team
+from rombel.fit.spares import landing_loss, with_spares
 from rombel.fit.whole_nodes import WholeNodes, WholeParams, solve_whole
-from rombel.model.fit_problem import FitProblem, Purchase, Survival
+from rombel.model.fit_problem import FitProblem, OfferKey, Purchase, Survival
 from rombel.model.fit_solution import Certificate, FitSolution, FitStatus, NodeBatch
 
 FEW_PRICES = 2000
 """Up to so many prices of replicas the certificate is that of whole loads."""
+SMALLER = (Decimal("0.55"), Decimal("0.3"))
+"""Where lost nodes' replicas land, answers are sought too whose nodes cost at most these parts of the dearest one."""
 GROWTH_SHARE = 5
 """A plan for a loss is sought with this part of the effort: it is bought for hours, not for months."""
 
@@ -142,6 +145,8 @@ def fit(
         return FitSolution(FitStatus.OPTIMAL, problem.currency, Decimal(0), Decimal(0))
     params = params or FitParams()
     solution = _cheapest(problem, seed, params, observer or SilentObserver(), before)
+    if solution.nodes and landing_loss(problem).promised:
+        solution = _with_spares(problem, solution, seed, params, observer or SilentObserver())
     if solution.nodes and growing_workloads(problem):
         solution = _with_growth(problem, solution, seed, params, observer or SilentObserver())
     report = check(asked, solution)
@@ -251,6 +256,38 @@ def _with_growth(
             return _infeasible(problem, reasons)
         growing[zone] = found.nodes
     return replace(solution, growing=growing)
+
+
+def _with_spares(
+    problem: FitProblem, solution: FitSolution, seed: int, params: FitParams, observer: FitObserver
+) -> FitSolution:
+    """Return the solution with room for what lost nodes carry; smaller nodes are tried too, since less is lost with each of them."""
+    answers = [with_spares(problem, solution)]
+    dearest = max(_prices_by_offer(problem)[node.offer] for node in solution.nodes)
+    for part in SMALLER:
+        types = tuple(
+            replace(entry, offers=tuple(o for o in entry.offers if o.price_per_hour <= dearest * part))
+            for entry in problem.instance_types
+        )
+        small = replace(problem, instance_types=types)
+        if not any(plain_reasons(small)):
+            found = _cheapest(small, seed, params, observer, None)
+            if found.nodes:
+                answers.append(with_spares(problem, replace(found, certificate=None)))
+    whole = [answer for answer in answers if answer is not None]
+    if not whole:
+        loss = landing_loss(problem)
+        reason = f"The replicas of any {loss.count} lost nodes find no room to land, whatever node is added inside the quotas."
+        return _infeasible(problem, (reason,))
+    best = min(whole, key=lambda answer: answer.cost_per_hour)
+    floor = min(solution.floor_per_hour, best.cost_per_hour)
+    status = FitStatus.OPTIMAL if floor == best.cost_per_hour else solution.status
+    status = FitStatus.FEASIBLE if status is FitStatus.OPTIMAL and floor < best.cost_per_hour else status
+    return replace(best, floor_per_hour=floor, status=status, certificate=solution.certificate)
+
+
+def _prices_by_offer(problem: FitProblem) -> dict[OfferKey, Decimal]:
+    return {entry.key(offer): offer.price_per_hour for entry in problem.instance_types for offer in entry.offers}
 
 
 def _infeasible(problem: FitProblem, reasons: tuple[str, ...]) -> FitSolution:
@@ -425,6 +462,7 @@ class _Fit:
         problem = self.instance.problem
         if best.unplaced.any():
             return _infeasible(problem, tuple(room_reasons(self.instance, best.unplaced.astype(float))))
+        best.grant_wishes()
         self._even_out(best)
         nodes, landing = best.answer()
         status = FitStatus.STOPPED if self.stopped else FitStatus.FEASIBLE

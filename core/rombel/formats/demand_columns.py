@@ -237,6 +237,7 @@ COLUMNS: tuple[Column, ...] = (
     Column("volumes", _volumes, _show_volumes, (), hint="name=size;name=size"),
     Column("resources", _resources, _show_resources, {}, hint="accelerators=1;local_disk_bytes=20Gi"),
     Column("node_skew", lambda text: read_count(text, 1), lambda row: _optional(row.pod.node_skew), None),
+    Column("zone_skew_wish", lambda text: read_count(text, 1), lambda row: _optional(row.pod.zone_skew_wish), None),
     Column("apart", _names, lambda row: ";".join(row.pod.apart), (), hint="namespace/name;namespace/name"),
     Column("start_up_s", read_count, lambda row: _optional(row.pod.start_up_s), None),
     Column("min_available", _budget, lambda row: row.budget.min_available if row.budget else ""),
@@ -303,7 +304,7 @@ def row_of(
     return (None if reader.faults else replace(row, pod=pod)), reader.faults
 
 
-_OF_POD = ("tolerations", "volumes", "start_up_s", "resources", "node_skew", "apart")
+_OF_POD = ("tolerations", "volumes", "start_up_s", "resources", "node_skew", "zone_skew_wish", "apart")
 _PLAIN = (
     "namespace", "name", "kind", "replicas", "zone_skew", "most_per_node", "node_labels", "owner", "labels",
     "journey", "service", "together", "priority",

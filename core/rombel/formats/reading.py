@@ -58,7 +58,7 @@ class DemandReading:
 
 OF_WORKLOADS = frozenset(
     ("namespace", "name", "kind", "replicas", "cpu", "memory", "zone_skew", "most_per_node", "node_labels", "labels",
-     "priority", "tolerations", "volumes", "start_up_s", "resources", "node_skew", "apart")
+     "priority", "tolerations", "volumes", "start_up_s", "resources", "node_skew", "zone_skew_wish", "apart")
 )  # fmt: skip
 """What manifests and Compose files tell of every workload."""
 

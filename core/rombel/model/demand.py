@@ -131,6 +131,8 @@ class PodDetail:
         What a replica requests of local disk (``LOCAL_DISK``, bytes), accelerators and other named resources.
     node_skew
         Largest difference of its counts over the nodes it may use; None: free.
+    zone_skew_wish
+        A difference over zones that is wished for where it costs nothing; it guarantees nothing.
     apart
         Full names of workloads of which no replica may share a node with one of this.
 
@@ -143,6 +145,7 @@ class PodDetail:
     start_up_s: int | None = None
     resources: Mapping[str, int] = field(default_factory=dict)
     node_skew: int | None = None
+    zone_skew_wish: int | None = None
     apart: tuple[str, ...] = ()
 
     @property

@@ -19,7 +19,17 @@ from rombel.model.demand import (
     parted_name,
     request_faults,
 )
-from rombel.model.fit_problem import FitProblem, InstanceType, Limits, Offer, Purchase, Survival, Vector, Workload
+from rombel.model.fit_problem import (
+    FitProblem,
+    InstanceType,
+    Limits,
+    NodeLoss,
+    Offer,
+    Purchase,
+    Survival,
+    Vector,
+    Workload,
+)
 from rombel.model.levels import at_level
 from rombel.model.node import ReservationRule, Waterfall, waterfall
 from rombel.model.pod import Amounts, total
@@ -74,6 +84,8 @@ class Targets:
     ----------
     survive_zone
         How the loss of any one zone is survived.
+    survive_nodes
+        How the loss of any few nodes at once is survived.
     most_pools, fewest_nodes_per_pool
         Limits on pools.
     fewest_nodes_per_zone, equal_zones
@@ -88,6 +100,7 @@ class Targets:
     """
 
     survive_zone: Survival = Survival.NONE
+    survive_nodes: NodeLoss = field(default_factory=NodeLoss)
     most_pools: int | None = None
     fewest_nodes_per_pool: int | None = None
     fewest_nodes_per_zone: int | None = None
@@ -143,6 +156,7 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
         instance_types=types,
         workloads=tuple(unit.workload(supply, eligible[place], resources, placed) for place, unit in enumerate(units)),
         survive_zone=targets.survive_zone,
+        survive_nodes=targets.survive_nodes,
         limits=Limits(
             most_pools=targets.most_pools,
             fewest_nodes_per_pool=targets.fewest_nodes_per_pool,
@@ -176,8 +190,10 @@ class _Unit:
             zone_skew=row.zone_skew,
             interruptible_share=row.interruptible_percent / 100,
             survive_zone=row.survive_zone if row.promised else Survival.NONE,
+            survive_nodes=None if row.promised else NodeLoss(),
             bound_to_zone=row.pod.bound_to_zone,
             node_skew=row.pod.node_skew,
+            zone_skew_wish=row.pod.zone_skew_wish,
             apart=frozenset(placed[name] for name in row.pod.apart if name in placed) - {row.name},
         )
 
@@ -242,6 +258,7 @@ def _joined(pods: Sequence[PodDetail], times: Sequence[int], volumes: Sequence[V
         volumes=tuple(volumes),
         resources=dict(resources),
         node_skew=min((pod.node_skew for pod in pods if pod.node_skew is not None), default=None),
+        zone_skew_wish=min((pod.zone_skew_wish for pod in pods if pod.zone_skew_wish is not None), default=None),
         apart=tuple(sorted({name for pod in pods for name in pod.apart})),
     )
 

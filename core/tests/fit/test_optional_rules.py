@@ -10,7 +10,7 @@ from rombel.fit import check, fit
 from rombel.formats import read_problem, write_problem
 from rombel.model.fit_problem import FitProblem, Purchase, Survival
 from rombel.model.fit_solution import FitSolution, FitStatus, NodeBatch
-from tests.problems import QUICK, value
+from tests.problems import QUICK, problem, value
 
 RULES = {
     "apart": {"apart": ["w/b"]},
@@ -56,6 +56,20 @@ class TestOptionalRules(unittest.TestCase):
                 solution = fit(given, params=QUICK)
                 self.assertIsNot(solution.status, FitStatus.INFEASIBLE)
                 self.assertEqual(check(given, solution).violations, ())
+
+    def test_a_wish_for_spread_costs_nothing_and_is_granted_where_there_is_room(self) -> None:
+        """Four replicas fill one node of a zone with others; the room left elsewhere takes two of them."""
+        workloads = [
+            {"name": "w/a", "replicas": 4, "request": {"x": 1}},
+            {"name": "w/b", "replicas": 2, "request": {"x": 4}, "zone_skew": 1},
+        ]
+        types = [("m", (8,), "1")]
+        free = fit(problem(types, workloads, ("a", "b")), params=QUICK)
+        workloads[0]["zone_skew_wish"] = 1
+        wished = fit(problem(types, workloads, ("a", "b")), params=QUICK)
+        self.assertEqual(wished.cost_per_hour, free.cost_per_hour)
+        counts = [sum(n.count * n.replicas.get("w/a", 0) for n in wished.nodes if n.zone == zone) for zone in "ab"]
+        self.assertLessEqual(max(counts) - min(counts), 1)
 
     def test_they_are_written_as_they_are_read_and_wrong_names_are_told(self) -> None:
         given = stated({key: part for own in RULES.values() for key, part in own.items()}, quotas=[QUOTA])

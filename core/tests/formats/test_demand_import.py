@@ -46,7 +46,8 @@ class TestManifests(unittest.TestCase):
         self.assertEqual((row.full_name, row.replicas, row.zone_skew, row.most_per_node), ("shop/api", 3, 1, 1))
         self.assertEqual(row.request, Amounts(650, (200 + 1024 + 50) * 2**20))
         self.assertEqual(row.node_labels, {"kubernetes.io/arch": "amd64"})
-        self.assertEqual({entry.what for entry in reading.ignored}, {"a soft spread constraint", "Service api"})
+        self.assertEqual(row.pod.zone_skew_wish, 1)
+        self.assertEqual({entry.what for entry in reading.ignored}, {"Service api"})
 
     def test_named_resources_follow_the_rule_of_cpu_and_rules_on_a_host_are_kept(self) -> None:
         """Two regular containers ask 1 + 2 fpga, an init step 4: the API's rule asks 4; a limit stands for a request."""

@@ -16,6 +16,7 @@ from studies.adapt import choices_of, sold_families
 from studies.edits import Change, record, variant_fields
 from studies.models import StatedDeviation, Survive, Variant
 
+MOST_LOST = 20
 LIMITS = ("most_pools", "fewest_nodes_per_pool", "fewest_nodes_per_zone", "most_pods_per_node")
 
 
@@ -71,12 +72,13 @@ class ChangeVariant(Action[None]):
                     Fault("supply.zone", "zones", f"The region has no zone '{zone}'.", "Choose one of its zones.")
                 )
         after["zones"] = [zone for zone in zones if zone in after["zones"]]
-        if after["survive_zone"] not in Survive.values:
-            faults.append(
-                Fault(
-                    "targets.survive", "survive_zone", "That is no way to survive.", f"Use {', '.join(Survive.values)}."
-                )
-            )
+        ways = f"Use {', '.join(Survive.values)}."
+        for field in ("survive_zone", "survive_nodes"):
+            if after[field] not in Survive.values:
+                faults.append(Fault("targets.survive", field, "That is no way to survive.", ways))
+        if not 0 <= after["lost_nodes"] <= MOST_LOST:
+            reason = f"From 0 to {MOST_LOST} nodes may be lost at once."
+            faults.append(Fault("targets.lost", "lost_nodes", reason, "Write 0 where none is promised."))
         for field in LIMITS:
             if after[field] is not None and not 1 <= after[field] <= 10_000:
                 faults.append(

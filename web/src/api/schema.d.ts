@@ -2751,6 +2751,13 @@ export interface components {
              * @enum {string}
              */
             survive_zone: "none" | "standing" | "landing" | "growing";
+            /** Lost Nodes */
+            lost_nodes: number;
+            /**
+             * Survive Nodes
+             * @enum {string}
+             */
+            survive_nodes: "none" | "standing" | "landing" | "growing";
             /** Zones */
             zones: string[];
             /** Nodes */
@@ -2979,6 +2986,13 @@ export interface components {
              * @enum {string}
              */
             survive_zone: "none" | "standing" | "landing" | "growing";
+            /** Lost Nodes */
+            lost_nodes: number;
+            /**
+             * Survive Nodes
+             * @enum {string}
+             */
+            survive_nodes: "none" | "standing" | "landing" | "growing";
             /** Most Pools */
             most_pools: number | null;
             /** Fewest Nodes Per Pool */
@@ -3088,6 +3102,17 @@ export interface components {
              * @enum {string}
              */
             survive_zone?: "none" | "standing" | "landing" | "growing";
+            /**
+             * Lost Nodes
+             * @default 0
+             */
+            lost_nodes?: number;
+            /**
+             * Survive Nodes
+             * @default landing
+             * @enum {string}
+             */
+            survive_nodes?: "none" | "standing" | "landing" | "growing";
             /** Most Pools */
             most_pools?: number | null;
             /** Fewest Nodes Per Pool */

@@ -70,6 +70,7 @@ def read_pod(pod: Located, carried: Mapping[str, str], namespace: str, around: A
         start_up_s=_start_up(pod),
         resources=_named(pod, notes),
         node_skew=spread.node_skew,
+        zone_skew_wish=spread.zone_skew_wish,
     )
     labels, priority = _node_labels(pod, notes), _priority(pod, around, notes)
     return PodShape(request, detail, labels, spread.zone_skew, spread.most_per_node, priority, tuple(spread.apart_from))
@@ -250,6 +251,7 @@ class _Spread:
     """How replicas keep apart: from each other over zones and nodes, and from pods that carry certain labels."""
 
     zone_skew: int | None = None
+    zone_skew_wish: int | None = None
     node_skew: int | None = None
     most_per_node: int | None = None
     apart_from: list[Mapping[str, str]] = field(default_factory=list)
@@ -262,12 +264,16 @@ def _spread(pod: Located, carried: Mapping[str, str], notes: Notes) -> _Spread:
     for entry in constraints.items() if constraints else []:
         wide, key = entry.get("maxSkew"), entry.text("topologyKey")
         entry.mapping("labelSelector", "matchLabels")
-        if entry.text("whenUnsatisfiable") == "ScheduleAnyway":
-            why = "a preference guarantees nothing when a zone is lost"
-            notes.ignore(entry.line, "a soft spread constraint", why)
+        soft = entry.text("whenUnsatisfiable") == "ScheduleAnyway"
+        if soft and key != ZONE_LABEL:
+            notes.ignore(
+                entry.line, f"a soft spread over {key}", "only a wish for the spread over zones is planned with"
+            )
         elif not key or wide is None or not isinstance(wide.value, int) or wide.value < 1:
             reason = "A spread constraint needs topologyKey and a maxSkew of at least 1."
             notes.faults.append(entry.fault("manifest.spread", "topologySpreadConstraints", reason, "Give it both."))
+        elif key == ZONE_LABEL and soft:
+            found.zone_skew_wish = min(wide.value, found.zone_skew_wish or wide.value)
         elif key == ZONE_LABEL:
             found.zone_skew = min(wide.value, found.zone_skew or wide.value)
         elif key == HOST_LABEL:

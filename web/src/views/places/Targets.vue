@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NCheckbox, NInput, NInputNumber } from 'naive-ui'
+import { NCheckbox, NInput, NInputNumber, NSelect } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import type { BenchActions } from '../../api/bench'
 import { Problem, type Bench } from '../../api/client'
@@ -26,6 +26,15 @@ const limits = [
 type Field = (typeof limits)[number]['field']
 const typed = ref<Record<Field, number | null>>({ most_pools: null, fewest_nodes_per_pool: null, fewest_nodes_per_zone: null, most_pods_per_node: null })
 const budget = ref('')
+const lost = ref<number | null>(0)
+const nodeWays = [
+  { value: 'standing', label: 'standing elsewhere' },
+  { value: 'landing', label: 'landing in kept-back room' },
+  { value: 'growing', label: 'growing on new nodes' },
+]
+const nodeWords = computed(() => ({
+  none: '', standing: 'Enough replicas stand on other nodes all the time.', landing: 'Room for everything on the lost nodes is kept free on others; many small nodes keep back less than few large ones.', growing: 'The same nodes are bought again, and nothing is paid before.',
+})[props.bench.variant.survive_nodes])
 const error = computed(() => props.actions.change.error.value as Problem | null)
 const faults = computed(() => error.value?.faults.filter((fault) => !fault.code.startsWith('house.')) ?? [])
 const withFees = computed(() => (props.bench.fit && props.bench.fit.status !== 'infeasible' ? { cost: Number(props.bench.fit.cost_per_month) + Number(props.bench.fees_per_month), floor: Number(props.bench.fit.floor_per_month) + Number(props.bench.fees_per_month) } : null))
@@ -35,12 +44,17 @@ watch([() => props.bench.variant, error], ([variant, refused]) => {
   if (refused) return
   for (const limit of limits) typed.value[limit.field] = variant[limit.field]
   budget.value = variant.budget_per_month ?? ''
+  lost.value = variant.lost_nodes
 }, { immediate: true })
 
 function set(field: Field): void {
   const sent = props.actions.change.variables.value?.[field]
   const isRefused = error.value !== null && sent === typed.value[field]
   if (typed.value[field] !== props.bench.variant[field] && !isRefused && !props.actions.change.isPending.value) props.actions.change.mutate({ [field]: typed.value[field] })
+}
+function setLost(): void {
+  const count = lost.value ?? 0
+  if (count !== props.bench.variant.lost_nodes) props.actions.change.mutate({ lost_nodes: count })
 }
 function setBudget(): void {
   const amount = budget.value.replace(/[\s\u202f]/g, '').replace(',', '.')
@@ -64,6 +78,15 @@ function rule(field: Field): string {
         </button>
       </div>
       <p class="quiet"><span class="key asked" /> replicas asked for <span class="key more" /> on top <span class="key kept" /> room kept back <span class="key new" /> new nodes; left before, right after the first zone is lost. A workload can be left out of the promise in the demand sheet.</p>
+    </section>
+    <section class="wide nodes">
+      <h2>Survives the loss of any few nodes at once</h2>
+      <label class="few">
+        <NInputNumber v-model:value="lost" size="small" :min="0" :max="20" :precision="0" :show-button="false" :disabled="!mayEdit" :input-props="{ 'aria-label': 'nodes lost at once' }" @blur="setLost" @keydown.enter="setLost" />
+        <span>{{ lost === 1 ? 'node' : 'nodes' }}, whichever they are; 0 promises nothing. Their replicas are</span>
+        <NSelect :value="bench.variant.survive_nodes" size="small" :options="nodeWays" :disabled="!mayEdit || !bench.variant.lost_nodes" :input-props="{ 'aria-label': 'how lost nodes are survived' }" @update:value="actions.change.mutate({ survive_nodes: $event })" />
+        <span class="quiet">{{ nodeWords }}</span>
+      </label>
     </section>
     <section>
       <h2>Limits</h2>
@@ -102,6 +125,7 @@ function rule(field: Field): string {
 .way.chosen strong::after { content: " · chosen"; color: var(--madder); }
 .key { display: inline-block; width: 10px; height: 10px; margin: 0 3px 0 10px; } .asked { background: var(--petrol); } .more { background: var(--amber); } .kept { background: var(--madderWash); } .new { background: none; border: 1px dashed var(--petrol); }
 label { display: grid; grid-template-columns: 1fr 130px; gap: 16px; align-items: center; border-bottom: 1px solid var(--line); padding-bottom: 7px; }
+.few { grid-template-columns: 64px auto 220px 1fr; border: 0; padding: 0; }
 em { color: var(--amber); font-style: normal; }
 .rules { margin-top: 8px; } .rules a { font-size: 12px; font-weight: 400; margin-left: 8px; }
 </style>

@@ -1,0 +1,94 @@
+"""Lost nodes whose replicas land: room is kept for any of them, the checker sees to it, and smaller nodes lose less."""
+
+import json
+import unittest
+from dataclasses import replace
+from itertools import combinations
+
+from rombel.fit import check, fit
+from rombel.formats import read_problem, read_solution, write_solution
+from rombel.model.fit_problem import FitProblem, Limits
+from rombel.model.fit_solution import FitSolution, FitStatus, NodeBatch
+from tests.problems import QUICK, random_value, value
+
+
+def asked(seed: int, count: int) -> FitProblem:
+    raw = random_value(seed, "none")
+    raw["survive"] = {"zone": "none", "nodes": {"count": count, "how": "landing"}}
+    return read_problem(json.dumps(raw))
+
+
+def lands(problem: FitProblem, solution: FitSolution, gone: tuple[int, ...]) -> bool:
+    """Return whether the replicas of these nodes fit on the others, all ways tried."""
+    nodes = [node for node in solution.nodes for _ in range(node.count)]
+    workloads = {entry.name: entry for entry in problem.workloads}
+    types = {entry.name: entry for entry in problem.instance_types}
+    left = [dict(node.replicas) for place, node in enumerate(nodes) if place not in gone]
+    kinds = [types[node.instance_type] for place, node in enumerate(nodes) if place not in gone]
+    waiting = [n for place in gone for n, number in nodes[place].replicas.items() for _ in range(number)]
+
+    def place(number: int) -> bool:
+        if number == len(waiting):
+            return True
+        name = waiting[number]
+        for held, kind in zip(left, kinds, strict=True):
+            held[name] = held.get(name, 0) + 1
+            most = workloads[name].most_per_node
+            room = all(
+                sum(workloads[n].request[r] * k for n, k in held.items()) <= usable
+                for r, usable in enumerate(problem.usable(kind))
+            )
+            if room and (most is None or held[name] <= most) and place(number + 1):
+                return True
+            held[name] -= 1
+        return False
+
+    return place(0)
+
+
+class TestLostNodes(unittest.TestCase):
+    def test_whichever_nodes_are_lost_their_replicas_land_by_trying_every_loss(self) -> None:
+        for seed in range(8):
+            for count in (1, 2):
+                problem = asked(seed, count)
+                solution = fit(problem, params=QUICK)
+                if solution.status is FitStatus.INFEASIBLE:
+                    continue
+                with self.subTest(seed=seed, count=count):
+                    self.assertEqual(check(problem, solution).violations, ())
+                    total = sum(node.count for node in solution.nodes)
+                    for gone in combinations(range(total), count):
+                        self.assertTrue(lands(problem, solution, gone))
+                    self.assertEqual(read_solution(write_solution(solution)), solution)
+
+    def test_the_checker_refuses_an_answer_without_the_room(self) -> None:
+        problem = asked(3, 1)
+        bare = fit(replace(problem, survive_nodes=type(problem.survive_nodes)()), params=QUICK)
+        full = NodeBatch(
+            bare.nodes[0].instance_type, bare.nodes[0].purchase, bare.nodes[0].zone, 1, bare.nodes[0].replicas
+        )
+        alone = replace(
+            problem,
+            workloads=tuple(
+                replace(w, replicas=full.replicas.get(w.name, 0), zone_skew=None) for w in problem.workloads
+            ),
+        )
+        price = next(o.price_per_hour for e in alone.instance_types for o in e.offers if e.key(o) == full.offer)
+        answer = replace(bare, nodes=(full,), cost_per_hour=price, floor_per_hour=price, certificate=None)
+        self.assertTrue(any("find no room to land" in line for line in check(alone, answer).violations))
+
+    def test_many_small_nodes_keep_less_back_than_few_large_ones_and_quotas_are_kept(self) -> None:
+        types = [("large", (16,), "1.60"), ("small", (4,), "0.41")]
+        workloads = [{"name": "w/a", "replicas": 16, "request": {"x": 2}}]
+        raw = value(types, workloads, survive="none") | {
+            "survive": {"zone": "none", "nodes": {"count": 1, "how": "landing"}}
+        }
+        solution = fit(read_problem(json.dumps(raw)), params=QUICK)
+        self.assertEqual({node.instance_type for node in solution.nodes}, {"small"})
+        self.assertEqual(sum(node.count for node in solution.nodes), 9)
+        tight = replace(read_problem(json.dumps(raw)), limits=Limits())
+        types_tight = tuple(
+            replace(e, offers=tuple(replace(o, most_nodes=8 if e.name == "small" else 0) for o in e.offers))
+            for e in tight.instance_types
+        )
+        self.assertIs(fit(replace(tight, instance_types=types_tight), params=QUICK).status, FitStatus.INFEASIBLE)
