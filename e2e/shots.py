@@ -54,6 +54,7 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_text("autoscaling limits").wait_for()
         shot(page, "fit-levels")
         page.goto(f"{bench}?view=steps&step=4")
+        page.wait_for_load_state("networkidle")
         if page.get_by_role("button", name="Find the steps").is_visible():
             page.get_by_role("button", name="Find the steps").click()
         page.get_by_text("Look again").wait_for(timeout=300_000)

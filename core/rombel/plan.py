@@ -7,12 +7,25 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from rombel.errors import InputRefused
-from rombel.fit import CheckReport, FitObserver, FitParams, check, fit, quick_floor, undominated
+from rombel.fit import (
+    ChangeParams,
+    CheckReport,
+    FitObserver,
+    FitParams,
+    SearchParams,
+    check,
+    fit,
+    quick_floor,
+    refit,
+    stand_on,
+    undominated,
+)
 from rombel.model.demand import Demand, Level, WorkloadKind
 from rombel.model.fit_problem import FitProblem, Survival
 from rombel.model.fit_solution import FitSolution
 from rombel.model.levels import at_level
 from rombel.model.pod import Amounts
+from rombel.model.present import PresentNode
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.model.running import Running
 from rombel.model.study import Supply, Targets, compile_problem
@@ -173,8 +186,16 @@ def warm_up() -> None:
     """Compile (or load) everything that is compiled, so that no first user waits for it."""
     from rombel.formats import read_problem
 
+    little = FitParams(search=SearchParams(work=20_000), chunks=2)
     for mode in ("none", "landing"):
-        fit(read_problem(_SMALLEST.replace("MODE", mode)))
+        problem = read_problem(_SMALLEST.replace("MODE", mode))
+        answer = fit(problem, params=little)
+        refit(problem, answer)
+        nodes = [
+            PresentNode(f"n{number}", batch.instance_type, batch.purchase, batch.zone, batch.replicas)
+            for number, batch in enumerate(answer.nodes)
+        ]
+        stand_on(problem, nodes, params=ChangeParams(tries=2)).change()
 
 
 _SMALLEST = """{"format": "rombel-fit-problem/1", "currency": "EUR", "zones": ["a", "b"], "resources": ["x", "y"],

@@ -85,6 +85,16 @@ class PoolLimitOut(Schema):
     most_because: str
 
 
+class LeadOut(Schema):
+    """What must stay free while a node starts, from measured use, and what is free at the trough."""
+
+    share: float
+    percent: float
+    within_s: float
+    kept_millicores: float
+    free_millicores: float
+
+
 class DesignOut(Schema):
     """One design of pools for all levels: cost and floor of a month with its hours at each level."""
 
@@ -92,6 +102,7 @@ class DesignOut(Schema):
     floor: str
     reasons: list[str]
     levels: list[LevelFitOut]
+    lead: LeadOut | None = None
     limits: list[PoolLimitOut]
 
 

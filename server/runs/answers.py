@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import asdict
 from decimal import Decimal
 from fractions import Fraction
@@ -14,6 +14,8 @@ from rombel.fit import ChangeParams, FitObserver
 from rombel.formats import read_problem, read_solution, write_solution
 from rombel.inquiry import PromisePrice, Step, TypeStanding, conflict, design, price_promises, road_from, standings
 from rombel.model.demand import Level
+from rombel.model.fit_problem import FitProblem
+from rombel.model.fit_solution import FitSolution
 from rombel.model.present import present_in
 from rombel.model.quantity import HOURS_PER_MONTH
 from runs.models import Question
@@ -96,9 +98,31 @@ def _levels(given: Given, observer: FitObserver, keep: Keep) -> Answer:
         "floor": _month(found.floor_per_hour),
         "reasons": list(found.reasons),
         "levels": levels,
+        "lead": _lead(given.get("rise"), problems, found.fits),
         "limits": [asdict(limit) for limit in found.limits],
         "solutions": {level: write_solution(solution) for level, solution in found.fits.items()},
     }
+
+
+def _lead(
+    rise: Mapping[str, float] | None, problems: Mapping[Level, FitProblem], fits: Mapping[Level, FitSolution]
+) -> dict[str, float] | None:
+    """Return the CPU to keep free while a node starts, beside what is free at the trough; None where nothing was measured."""
+    if rise is None or not fits:
+        return None
+    asked = problems[Level.PEAK].workloads
+    kept = rise["share"] * sum(w.replicas * w.request[0] for w in asked)
+    return {**rise, "kept_millicores": kept, "free_millicores": _free_cpu(problems[Level.TROUGH], fits[Level.TROUGH])}
+
+
+def _free_cpu(problem: FitProblem, solution: FitSolution) -> float:
+    """Return the millicores that no replica requests."""
+    usable = {entry.name: problem.usable(entry)[0] for entry in problem.instance_types}
+    request = {entry.name: entry.request[0] for entry in problem.workloads}
+    return sum(
+        batch.count * (usable[batch.instance_type] - sum(request[name] * n for name, n in batch.replicas.items()))
+        for batch in solution.nodes
+    )
 
 
 def _steps(given: Given, observer: FitObserver, keep: Keep) -> Answer:

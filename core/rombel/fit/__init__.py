@@ -6,6 +6,7 @@ from rombel.fit.checker import CheckReport, check
 from rombel.fit.dominance import undominated
 from rombel.fit.evenness import Evenness, even_weight, evenness
 from rombel.fit.refit import RefitParams, refit
+from rombel.fit.search import SearchParams
 from rombel.fit.solve import FitObserver, FitParams, Progress, QuickFloor, SilentObserver, fit, quick_floor
 from rombel.fit.worths import OfferWorth, Worths, offer_worths
 
@@ -20,6 +21,7 @@ __all__ = [
     "Progress",
     "QuickFloor",
     "RefitParams",
+    "SearchParams",
     "SilentObserver",
     "Worths",
     "check",

@@ -263,6 +263,8 @@ def _with_spares(
 ) -> FitSolution:
     """Return the solution with room for what lost nodes carry; smaller nodes are tried too, since less is lost with each of them."""
     answers = [with_spares(problem, solution)]
+    if answers[0] is not None and answers[0].cost_per_hour == solution.cost_per_hour:
+        return solution
     dearest = max(_prices_by_offer(problem)[node.offer] for node in solution.nodes)
     for part in SMALLER:
         types = tuple(

@@ -4,6 +4,7 @@ from rombel.usage.assembling import Assembled, assemble
 from rombel.usage.coincidence import Coincidence, coincide
 from rombel.usage.events import PlannedEvent
 from rombel.usage.growth import Forecast, GrowthParams, Trend, forecast, reached_on
+from rombel.usage.lead import Rise, rise_within
 from rombel.usage.levels import LevelLoads, level_loads
 from rombel.usage.percentile import Definition, percentile
 from rombel.usage.rightsizing import Proposal, SizingPolicy, propose
@@ -21,6 +22,7 @@ __all__ = [
     "LevelLoads",
     "PlannedEvent",
     "Proposal",
+    "Rise",
     "Series",
     "SizingPolicy",
     "WorkloadUsage",
@@ -33,4 +35,5 @@ __all__ = [
     "propose",
     "reached_on",
     "regular",
+    "rise_within",
 ]

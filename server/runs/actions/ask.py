@@ -13,11 +13,13 @@ from rombel.errors import refuse
 from rombel.formats import write_problem
 from rombel.model.levels import hour_shares
 from rombel.plan import compile_problem, problem_around, problems_by_level
+from rombel.usage import rise_within
 from runs.inputs import inputs_of
 from runs.models import Fit, Inquiry, Question, RunStatus
 from runs.queries import latest_fit, present_digest
 from studies.adapt import demand_rows, supply_of, targets_of
-from studies.models import Variant
+from studies.models import Study, Variant
+from studies.usage import study_usage
 
 OF_THE_STUDY = (Question.LEVELS, Question.STEPS)
 """Questions that need no fit."""
@@ -92,6 +94,7 @@ class Ask(Action[Inquiry]):
             return {
                 "problems": {str(level): write_problem(problem) for level, problem in problems.items()},
                 "shares": shares,
+                "rise": _rise(study),
             }
         given = {"problem": fit.problem, "solution": fit.solution}
         if self.question == Question.PROMISES:
@@ -105,3 +108,10 @@ class Ask(Action[Inquiry]):
     def detail(self) -> dict[str, Any]:
         """Return the inquiry and its question."""
         return {"inquiry": self.made.pk, "question": self.question}
+
+
+def _rise(study: Study) -> dict[str, float] | None:
+    """Return how far the measured use of CPU rises while a node starts; None where it was not measured."""
+    series = {name: use["cpu"].total for name, use in study_usage(study).items() if "cpu" in use}
+    found = rise_within(series)
+    return None if found is None else {"share": found.share, "percent": found.percent, "within_s": found.within_s}

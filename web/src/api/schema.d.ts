@@ -3236,6 +3236,7 @@ export interface components {
             reasons: string[];
             /** Levels */
             levels: components["schemas"]["LevelFitOut"][];
+            lead?: components["schemas"]["LeadOut"] | null;
             /** Limits */
             limits: components["schemas"]["PoolLimitOut"][];
         };
@@ -3286,6 +3287,22 @@ export interface components {
             conflict: components["schemas"]["ConflictOut"] | null;
             levels: components["schemas"]["DesignOut"] | null;
             steps: components["schemas"]["RoadOut"] | null;
+        };
+        /**
+         * LeadOut
+         * @description What must stay free while a node starts, from measured use, and what is free at the trough.
+         */
+        LeadOut: {
+            /** Share */
+            share: number;
+            /** Percent */
+            percent: number;
+            /** Within S */
+            within_s: number;
+            /** Kept Millicores */
+            kept_millicores: number;
+            /** Free Millicores */
+            free_millicores: number;
         };
         /**
          * LevelFitOut

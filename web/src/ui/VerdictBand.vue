@@ -80,8 +80,8 @@ function step(by: number): void {
       :lines="fit ? [`${ways[fit.survive_zone]}.`, 'The independent checker went through the loss of every single zone before this fit was stored.', ...(fit.lost_nodes ? [`Any ${plural(fit.lost_nodes, 'node')} at once: ${fit.survive_nodes}; checked for every node.`] : [])] : ['There is no fit yet.']"
     >
       <span class="label">Loses</span>
-      <span class="figure" :class="{ late }">{{ !fit ? '—' : [fit.survive_zone === 'none' ? 'no zone' : 'any one zone', ...(fit.lost_nodes ? [`any ${plural(fit.lost_nodes, 'node')}`] : [])].join(', ') }}</span>
-      <span class="word" :class="fit?.survive_zone === 'none' ? 'amber' : 'petrol'">{{ !fit ? '' : fit.survive_zone === 'none' ? 'not promised' : `holds, ${fit.survive_zone}` }}</span>
+      <span class="figure" :class="{ late }">{{ !fit ? '—' : fit.survive_zone === 'none' ? (fit.lost_nodes ? `any ${plural(fit.lost_nodes, 'node')}` : 'no zone') : 'any one zone' }}</span>
+      <span class="word" :class="fit?.survive_zone === 'none' ? 'amber' : 'petrol'">{{ !fit ? '' : fit.survive_zone === 'none' ? (fit.lost_nodes ? `holds, ${fit.survive_nodes}; no zone` : 'not promised') : `holds, ${fit.survive_zone}${fit.lost_nodes ? `; any ${plural(fit.lost_nodes, 'node')} too` : ''}` }}</span>
       <span class="meter"><i :style="{ width: fit && fit.survive_zone !== 'none' ? '100%' : '0' }" /></span>
     </Reason>
     <Reason

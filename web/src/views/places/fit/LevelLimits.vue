@@ -9,6 +9,8 @@ const props = defineProps<{ design: Design; currency: string; current: boolean }
 const most = computed(() => Math.max(1, ...props.design.levels.map((entry) => Number(entry.cost))))
 const gap = computed(() => (Number(props.design.floor) ? Number(props.design.cost) / Number(props.design.floor) - 1 : 0))
 const dearest = computed(() => props.design.levels.find((entry) => entry.level === 'peak'))
+const short = computed(() => (props.design.lead ? props.design.lead.kept_millicores - props.design.lead.free_millicores : 0))
+const vcpu = (millicores: number) => (millicores / 1000).toFixed(1)
 const pools = computed(() => {
   const found = new Map<string, Design['limits']>()
   for (const row of props.design.limits) {
@@ -43,6 +45,10 @@ const pools = computed(() => {
             </template>
           </tbody>
         </table>
+      </div>
+      <div v-if="design.lead">
+        <h3>free for the time a node takes to start</h3>
+        <p>Measured use rises by at most <strong>{{ percent(design.lead.share) }}</strong> of its peak within {{ design.lead.within_s }} s in {{ design.lead.percent }} of 100 moments: <strong>{{ vcpu(design.lead.kept_millicores) }} vCPU</strong> at the peak’s requests. The trough leaves {{ vcpu(design.lead.free_millicores) }} free<template v-if="short > 0">, {{ vcpu(short) }} too few: raise a fewest by that much, or let replicas wait</template><template v-else>, which is enough</template>.</p>
       </div>
       <p v-if="!current" class="madder">The study was edited after this design.</p>
     </template>
