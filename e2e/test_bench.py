@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import os
+import re
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from datetime import date
@@ -220,6 +221,19 @@ class TestBench(BrowserCase):
         expect(page.get_by_role("radio", name="Standing")).to_be_checked()
         self.work()
         expect(page.get_by_text("holds, standing")).to_be_visible()
+        page.get_by_label("nodes lost at once").fill("1")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("node, whichever they are")).to_be_visible()
+        expect(page.get_by_text("before the last edit").first).to_be_visible()
+        self.work()
+        expect(page.get_by_text("holds, standing; any 1 node too")).to_be_visible()
+        quick, whole = latest_fit(self.variant).run.fits.all()
+        self.assertLessEqual(whole.cost_per_hour, quick.cost_per_hour)
+        self.go(page, "fit")
+        expect(page.get_by_role("img", name="how full nodes are")).to_be_visible()
+        page.get_by_label("weight of memory").fill("0")
+        page.keyboard.press("Enter")
+        expect(page).to_have_url(re.compile("even=cpu_millicores:1,memory_bytes:0"))
         self.go(page, "supply")
         page.get_by_role("button", name="inner-firth").click()
         expect(page.get_by_role("columnheader", name="fern")).to_be_visible()

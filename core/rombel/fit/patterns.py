@@ -22,6 +22,8 @@ from rombel.fit.divisible import Divisible, divisible_limits
 from rombel.fit.instance import Ints
 
 MOST_TURNS = 400
+BY_CHANCE = 0.7
+"""A load at this part of a whole node may be bought before one that is whole."""
 FEW_PAIRS, MORE_LOADS, SHORT_EFFORT = 8, 12, 400
 """With so few offers, so many further loads are sought in a round, each with so many branches."""
 
@@ -40,8 +42,8 @@ class PatternParams:
         The program is solved in whole numbers too when it has at most so many columns; its tree is bounded.
     close_enough
         Stop when floor and program value are this close, as a share.
-    dive_rounds
-        Rounds of new columns after every turn of a dive.
+    dives, dive_rounds
+        Dives tried until one comes to the floor; rounds of new columns after every turn of a dive.
 
     """
 
@@ -51,6 +53,7 @@ class PatternParams:
     most_integral_columns: int = 900
     most_tree_nodes: int = 400
     close_enough: float = 2e-4
+    dives: int = 6
     dive_rounds: int = 12
 
 
@@ -115,12 +118,16 @@ def generate_patterns(
     return found
 
 
-def dive(coupling: Coupling, found: Patterns, target: float, params: PatternParams) -> list[tuple[int, Ints]]:
+def dive(
+    coupling: Coupling, found: Patterns, target: float, params: PatternParams, turn: int = 0
+) -> list[tuple[int, Ints]]:
     """Return nodes found by fixing loads one after another, with new loads priced on the way; none when it gave nothing.
 
     At every turn the program's whole parts are bought, or the load nearest to a whole node; what is left is solved again.
-    Stops when the program's value rises above ``target``: nothing of use can follow.
+    Stops when the program's value rises above ``target``: nothing of use can follow. Every ``turn`` but the first chooses among
+    loads nearly as near by chance.
     """
+    chance = np.random.default_rng(turn)
     master = _Master(coupling)
     dived = Patterns()
     _append(dived, master, list(zip(found.states, found.offers, found.loads, strict=True)))
@@ -145,7 +152,8 @@ def dive(coupling: Coupling, found: Patterns, target: float, params: PatternPara
         if not len(whole):
             if rest.max(initial=0.0) <= 1e-6:
                 return [(dived.offers[place], dived.loads[place]) for place, n in bought.items() for _ in range(n)]
-            whole = np.array([int(np.argmax(rest))])
+            near = rest if turn == 0 else rest * chance.uniform(BY_CHANCE, 1.0, len(rest))
+            whole = np.array([int(np.argmax(near))])
         for place in whole:
             bought[int(place)] = bought.get(int(place), 0) + max(1, int(rest[place] + 1e-6))
             master.model.at_least(master.first + int(place), float(bought[int(place)]))

@@ -31,9 +31,9 @@ SPARE_SLOTS = 64
 
 @dataclass(frozen=True, slots=True)
 class RefitParams:
-    """How the search goes once everything stands: its steps are this part of those of a whole fit."""
+    """How the search goes once everything stands: this part of the budget of a small fit."""
 
-    part: float = 0.02
+    part: float = 0.03
     search: SearchParams = field(default_factory=lambda: SearchParams(first_heat=0.0005))
 
 
@@ -86,7 +86,7 @@ def _standing(instance: Instance, before: FitSolution, prices: Divisible, seed: 
     steer = Prices(np.ascontiguousarray(prices.worth), np.ascontiguousarray(prices.weight))
     search = Search(instance, steer, slots, seed, params.search)
     search.stand(before)
-    search.improve(0.0, 1.0, max(1, int(search.steps * params.part)))
+    search.improve(0.0, 1.0, search.few_steps(params.part))
     return search
 
 

@@ -196,13 +196,17 @@ class Search:
 
     @property
     def steps(self) -> int:
-        """Return how many steps the budget buys."""
+        """Return how many steps the budget buys; large problems are given more of it."""
+        grown = min(10.0, max(1.0, 2.0 * (int(self.instance.total.sum()) / 1000) ** 0.5))
+        return max(50, self.few_steps(grown))
+
+    def few_steps(self, part: float) -> int:
+        """Return how many steps a part of the budget buys, at least one."""
         replicas = int(self.instance.total.sum()) + 1
         nodes = max(1, int(self._best.top[0]))
         moved = min(nodes, self.params.most_emptied / 2) * max(1.0, replicas / nodes)
         looked = min(nodes, _kernel.WINDOW) + 60
-        grown = min(10.0, max(1.0, 2.0 * (replicas / 1000) ** 0.5))
-        return max(50, int(grown * self.params.work / (moved * looked * self._plan.free.shape[1])))
+        return max(1, int(part * self.params.work / (moved * looked * self._plan.free.shape[1])))
 
     def improve(self, begin: float, end: float, steps: int) -> None:
         """Run steps; ``begin`` and ``end`` say where on the way from first to last heat they stand."""

@@ -39,6 +39,8 @@ FEW_PRICES = 2000
 """Up to so many prices of replicas the certificate is that of whole loads."""
 SMALLER = (Decimal("0.55"), Decimal("0.3"))
 """Where lost nodes' replicas land, answers are sought too whose nodes cost at most these parts of the dearest one."""
+DIVING = 0.4
+"""The share of a fit done while loads are bought one after another."""
 GROWTH_SHARE = 5
 """A plan for a loss is sought with this part of the effort: it is bought for hours, not for months."""
 
@@ -407,10 +409,17 @@ class _Fit:
         if whole is not None and whole.nodes is not None and whole.loads is not None and coupling.states == 1:
             first.try_nodes(whole.nodes.astype(float), whole.loads)
         if found is not None and coupling.states == 1 and not self._good_enough():
+            self._dive(coupling, found, first)
+
+    def _dive(self, coupling: Coupling, found: Patterns, search: Search) -> None:
+        """Dive until an answer costs no more than the floor; each dive is to bring less than what is known."""
+        for turn in range(self.params.patterns.dives):
             target = max(float(self.floor), (self._cost() - self.step) if self._cost() else 1e300)
-            nodes = dive(coupling, found, target, self.params.patterns)
+            nodes = dive(coupling, found, target, self.params.patterns, turn)
             if nodes:
-                first.adopt_loads(nodes)
+                search.adopt_loads(nodes)
+            if self._good_enough() or self._tell("proving", DIVING):
+                return
 
     def _best_prices(self, coupling: Coupling, proof: _Proof) -> Divisible:
         """Return the prices of the highest floor; those of whole loads where few enough can be looked at by a reader."""

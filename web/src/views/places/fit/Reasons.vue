@@ -4,6 +4,7 @@ import type { Bench, Fit } from '../../../api/client'
 import { exactMoney, gapWords, money, percent, plural, resourceWord, seconds } from '../../../domain/format'
 import { poolHues } from '../../../theme/tokens'
 import Reason from '../../../ui/Reason.vue'
+import EvennessPart from './EvennessPart.vue'
 import PromisesPart from './PromisesPart.vue'
 
 /** Why this, and what it costs: pools, what binds them, promises kept, and the proof. */
@@ -57,6 +58,7 @@ function reasonsOf(pool: Fit['pools'][number]): string[] {
       <h3>promises kept</h3>
       <ul>
         <li>{{ promises[fit.survive_zone] }}</li>
+        <li v-if="fit.lost_nodes">survive any {{ plural(fit.lost_nodes, 'node') }} lost at once: {{ { none: '', standing: 'enough replicas stand on others', landing: 'what they carry lands in room free on others', growing: 'what they carry waits for new nodes' }[fit.survive_nodes] }}</li>
         <li v-for="(growth, zone) in fit.growth" :key="zone">losing {{ zone }}: {{ plural(growth.nodes.reduce((sum, entry) => sum + entry.count, 0), 'new node') }}, {{ exactMoney(growth.cost_per_hour) }} {{ fit.currency }} an hour while they run<span class="quiet binds" :title="shopping(growth.nodes)">{{ shopping(growth.nodes) }}</span></li>
         <li v-if="fit.limits.most_pools">at most {{ fit.limits.most_pools }} pools: {{ fit.pools.length }} used</li>
         <li v-if="fit.limits.fewest_nodes_per_pool">at least {{ fit.limits.fewest_nodes_per_pool }} nodes in every pool</li>
@@ -65,11 +67,12 @@ function reasonsOf(pool: Fit['pools'][number]): string[] {
         <li>every zone’s bill: {{ fit.zones.map((zone) => `${zone} ${money(fit.zone_cost_per_month[zone] ?? 0)}`).join(', ') }}</li>
       </ul>
     </div>
+    <EvennessPart :fit="fit" />
     <div>
       <h3>proof</h3>
       <Reason
         title="How near the cheapest possible"
-        :lines="['The floor is the value of a linear program whose columns are whole node loads, or of its relaxation with divisible replicas, whichever is higher. Its duals bound every possible answer from below, so none can be cheaper.', `floor ${exactMoney(fit.floor_per_month)}, this fit ${exactMoney(fit.cost_per_month)} ${fit.currency} a month.`, 'An independent checker, which shares no code with the solver, has verified every rule of this fit.']"
+        :lines="['The floor is the value of a linear program whose columns are whole node loads, or of its relaxation with divisible replicas, whichever is higher. Its duals bound every possible answer from below, so none can be cheaper.', `floor ${exactMoney(fit.floor_per_month)}, this fit ${exactMoney(fit.cost_per_month)} ${fit.currency} a month.`, 'An independent checker, which shares no code with the solver, has verified every rule of this fit.', 'The prices that prove the floor stand in the solution file under Handover; anybody’s check of that file proves it again from them, in whole numbers.']"
       >
         <span class="bar"><i :style="{ width: `${share}%` }" /></span>
         <span class="ends"><span>floor {{ money(fit.floor_per_month) }}</span><strong>this fit {{ money(fit.cost_per_month) }} {{ fit.currency }}</strong></span>
