@@ -386,7 +386,8 @@ class _Fit:
             proof.floor = max(proof.floor, proof.patterns.floor)
         limits = self.instance.problem.limits
         ruled = limits.equal_zones or limits.most_pools or limits.fewest_nodes_per_pool or limits.fewest_nodes_per_zone
-        if not self.stopped and self._cost() and (ruled or coupling.states == 1):
+        few = coupling.states == 1 or coupling.pairs.sum() <= params.whole.most_landing_pairs
+        if not self.stopped and self._cost() and (ruled or few):
             whole = solve_whole(coupling, self._cost(), params.whole)
             if whole is not None:
                 proof.floor, proof.whole = max(proof.floor, whole.floor), whole
@@ -412,8 +413,11 @@ class _Fit:
             self._dive(coupling, found, first)
 
     def _dive(self, coupling: Coupling, found: Patterns, search: Search) -> None:
-        """Dive until an answer costs no more than the floor; each dive is to bring less than what is known."""
-        for turn in range(self.params.patterns.dives):
+        """Dive until an answer costs no more than the floor; each dive is to bring less than what is known.
+
+        Where loads fill one resource exactly, further dives pay; in several, one takes as long as all else.
+        """
+        for turn in range(self.params.patterns.dives if self.instance.request.shape[1] == 1 else 1):
             target = max(float(self.floor), (self._cost() - self.step) if self._cost() else 1e300)
             nodes = dive(coupling, found, target, self.params.patterns, turn)
             if nodes:

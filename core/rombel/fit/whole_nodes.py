@@ -18,9 +18,10 @@ from rombel.fit.instance import UNLIMITED, Ints
 
 @dataclass(frozen=True, slots=True)
 class WholeParams:
-    """How far the tree goes: most pairs of class and offer at all, most nodes of the tree, most seconds."""
+    """How far the tree goes: most pairs of class and offer at all, and where replicas land; most nodes of the tree, most seconds."""
 
     most_pairs: int = 6000
+    most_landing_pairs: int = 2500
     most_tree_nodes: int = 1500
     seconds: float = 4.0
 
