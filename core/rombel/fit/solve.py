@@ -326,6 +326,7 @@ class _Fit:
         self._tell("first answer", 0.0)
         if slots is not None:
             self._improve_slots(slots)
+        del slots  # Its memory is wanted for what follows.
         with ThreadPoolExecutor(1) as thread:
             proof = None if self._good_enough() else thread.submit(self._prove, coupling, start)
             self._improve(self.team, "first answer", begin, middle)
