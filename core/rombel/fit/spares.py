@@ -61,7 +61,8 @@ class _Room:
         self._workloads = [w for w in problem.workloads if w.replicas]
         names = {w.name: i for i, w in enumerate(self._workloads)}
         self._request = np.array([w.request for w in self._workloads], np.int64)
-        self._lands = np.array([problem.node_promise_of(w).how is Survival.LANDING for w in self._workloads], np.bool_)
+        losses = [problem.node_promise_of(w) for w in self._workloads]
+        self._lands = np.array([loss.promised and loss.how is Survival.LANDING for loss in losses], np.bool_)
         self._offers = {e.key(o): (e, o) for e in problem.instance_types for o in e.offers}
         self._usable = {e.name: np.array(problem.usable(e), np.int64) for e in problem.instance_types}
         self._most = {key: self._most_of(*self._offers[key]) for key in self._offers}
