@@ -19,7 +19,7 @@ from rombel.model.levels import levels_of
 from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
 from runs.models import Fit, Run
 from runs.queries import latest_fit, latest_run, present_digest
-from studies.adapt import demand_of
+from studies.adapt import demand_of, sold_families
 from studies.models import Study, Variant, Workload
 
 
@@ -189,9 +189,15 @@ def variant(row: Variant) -> dict[str, Any]:
     """Return a variant's choices."""
     names = ["name", "is_reference", "region_id", "zones", "survive_zone", "lost_nodes", "survive_nodes", "most_pools"]
     names += ["fewest_nodes_per_pool", "fewest_nodes_per_zone", "equal_zones", "most_pods_per_node"]
-    names += ["purchases", "families", "control_plane_members", "tier", "level"]
+    names += ["purchases", "families", "family_rules", "control_plane_members", "tier", "level"]
     budget = None if row.budget_per_month is None else str(row.budget_per_month)
-    return {"id": row.pk, "budget_per_month": budget, **{name: getattr(row, name) for name in names}}
+    sold = list(sold_families(row.region)) if row.region else []
+    return {
+        "id": row.pk,
+        "budget_per_month": budget,
+        "sold_families": sold,
+        **{name: getattr(row, name) for name in names},
+    }
 
 
 def bench(row: Variant) -> dict[str, Any]:

@@ -103,6 +103,14 @@ class RegionOut(Schema):
     types: int
 
 
+class FamilyRule(Schema):
+    """What is asked of the nodes of a family: a taint they carry, the most of them in the region and in a zone."""
+
+    taint: Annotated[str, Field(max_length=330)] = ""
+    most_nodes: Annotated[int, Field(ge=0, le=100_000)] | None = None
+    most_in_zone: Annotated[int, Field(ge=0, le=100_000)] | None = None
+
+
 class VariantChange(Schema):
     """Choices to set; what is left out stays."""
 
@@ -118,6 +126,7 @@ class VariantChange(Schema):
     most_pods_per_node: Limit | None = None
     purchases: list[Literal["on-demand", "interruptible", "committed"]] = []
     families: list[Annotated[str, Field(max_length=80)]] = []
+    family_rules: dict[Annotated[str, Field(max_length=80)], FamilyRule] = {}
     control_plane_members: Literal[1, 3, 5] = 1
     tier: Annotated[str, Field(max_length=80)] = ""
     budget_per_month: Annotated[str, Field(max_length=20)] | None = None
@@ -279,6 +288,8 @@ class VariantOut(Schema):
     most_pods_per_node: int | None
     purchases: list[str]
     families: list[str]
+    family_rules: dict[str, FamilyRule]
+    sold_families: list[str]
     control_plane_members: int
     tier: str
     budget_per_month: str | None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
 from decimal import Decimal
 from typing import Any
 
@@ -29,7 +29,8 @@ from rombel.model.fit_problem import FitProblem, NodeLoss, Purchase, Survival
 from rombel.model.fit_problem import Offer as CoreOffer
 from rombel.model.house_rules import Choices
 from rombel.model.pod import Amounts
-from rombel.model.study import SoldType, Supply, Targets
+from rombel.model.study import FamilyRule, SoldType, Supply, Targets
+from rombel.model.taints import read_taint
 from rombel.plan import problem_of_study
 from studies.models import Study, Variant, Workload
 
@@ -153,13 +154,13 @@ def _types(region: Region, offers: QuerySet[Offer], convert: Exchange) -> Iterat
         sold.setdefault(key, []).append(CoreOffer(zone, Purchase(purchase), plain(convert(price)), most))
     rows = InstanceType.objects.filter(edition=region.edition_id)
     plain_fields = ("pk", "name", "vcpu", "memory_bytes", "most_pods", "architecture", "most_volumes")
-    for key, name, vcpu, memory, pods, chip, volumes, disk, accelerators, others in rows.values_list(
-        *plain_fields, "disk_bytes", "accelerators", "resources"
+    for key, name, vcpu, memory, pods, chip, volumes, disk, accelerators, others, family in rows.values_list(
+        *plain_fields, "disk_bytes", "accelerators", "resources", "family"
     ):
         if key in sold:
             named = {LOCAL_DISK: disk, ACCELERATORS: accelerators, **others}
             resources = {resource: amount for resource, amount in named.items() if amount}
-            yield SoldType(name, Amounts(vcpu * 1000, memory), pods, chip, tuple(sold[key]), volumes, resources)
+            yield SoldType(name, Amounts(vcpu * 1000, memory), pods, chip, tuple(sold[key]), volumes, resources, family)
 
 
 def targets_of(variant: Variant) -> Targets:
@@ -175,6 +176,22 @@ def targets_of(variant: Variant) -> Targets:
         most_pods_per_node=variant.most_pods_per_node,
         level=Level(variant.level),
         growth_percent=variant.study.growth_percent,
+        families={name: family_rule(rule) for name, rule in variant.family_rules.items()},
+    )
+
+
+def family_rule(stated: Mapping[str, Any]) -> FamilyRule:
+    """Return a rule of a family from its stored form.
+
+    Raises
+    ------
+    InputRefused
+        When its taint is none.
+
+    """
+    taint = stated.get("taint") or ""
+    return FamilyRule(
+        read_taint(taint, "family_rules") if taint else None, stated.get("most_nodes"), stated.get("most_in_zone")
     )
 
 

@@ -33,6 +33,7 @@ VARIANT_FIELDS = (
     "most_pods_per_node",
     "purchases",
     "families",
+    "family_rules",
     "control_plane_members",
     "tier",
     "budget_per_month",

@@ -65,6 +65,7 @@ class Variant(models.Model):
     most_pods_per_node = models.PositiveSmallIntegerField(null=True)
     purchases = models.JSONField(default=only_on_demand)
     families = models.JSONField(default=list)
+    family_rules = models.JSONField(default=dict)
     control_plane_members = models.PositiveSmallIntegerField(default=1)
     tier = models.CharField(max_length=80, blank=True)
     budget_per_month = models.DecimalField(max_digits=18, decimal_places=2, null=True)

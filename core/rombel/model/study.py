@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from rombel.errors import InputRefused, refuse
@@ -26,6 +26,7 @@ from rombel.model.fit_problem import (
     NodeLoss,
     Offer,
     Purchase,
+    Quota,
     Survival,
     Vector,
     Workload,
@@ -33,6 +34,7 @@ from rombel.model.fit_problem import (
 from rombel.model.levels import at_level
 from rombel.model.node import ReservationRule, Waterfall, waterfall
 from rombel.model.pod import Amounts, total
+from rombel.model.taints import Taint
 
 RESOURCES = ("cpu_millicores", "memory_bytes", "pods")
 VOLUMES = "volume_attachments"
@@ -60,10 +62,20 @@ class SoldType:
     offers: tuple[Offer, ...]
     most_volumes: int | None = None
     resources: Mapping[str, int] = field(default_factory=dict)
+    family: str = ""
 
     def labels(self) -> dict[str, str]:
         """Return the labels that its nodes carry in every zone."""
         return {ARCHITECTURE_LABEL: self.architecture, TYPE_LABEL: self.name}
+
+
+@dataclass(frozen=True, slots=True)
+class FamilyRule:
+    """What a study asks of the nodes of a family: a taint they carry, and the most of them in the region and in each zone."""
+
+    taint: Taint | None = None
+    most_nodes: int | None = None
+    most_in_zone: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,6 +108,8 @@ class Targets:
         Kinds of offers that may be bought.
     level, growth_percent
         The demand level that is fitted, and the growth up to the grown peak.
+    families
+        Rules of families, by name.
 
     """
 
@@ -109,6 +123,7 @@ class Targets:
     purchases: frozenset[Purchase] = frozenset({Purchase.ON_DEMAND})
     level: Level = Level.PEAK
     growth_percent: int = 0
+    families: Mapping[str, FamilyRule] = field(default_factory=dict)
 
 
 def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) -> FitProblem:
@@ -146,7 +161,7 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
         reason = "Every instance type on offer keeps more for itself than it has."
         raise refuse("node.reservation", "supply.reservation", reason, "Lower the reservation rule.")
     units = _units([row for row in demand if row.kind is not WorkloadKind.DAEMON], targets)
-    eligible = _eligible([unit.row for unit in units], supply)
+    eligible = _eligible([unit.row for unit in units], supply, targets)
     placed = {member: unit.row.name for unit in units for member, _ in parted_name(unit.row.name)}
     return FitProblem(
         currency=supply.currency,
@@ -162,8 +177,20 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
             fewest_nodes_per_pool=targets.fewest_nodes_per_pool,
             fewest_nodes_per_zone=targets.fewest_nodes_per_zone,
             equal_zones=targets.equal_zones,
+            quotas=tuple(_quotas(supply, targets, {entry.name for entry in types})),
         ),
     )
+
+
+def _quotas(supply: Supply, targets: Targets, known: Collection[str]) -> Iterator[Quota]:
+    """Yield the most nodes of families, in the region and in each zone."""
+    for family, rule in sorted(targets.families.items()):
+        names = frozenset(entry.name for entry in supply.types if entry.family == family and entry.name in known)
+        if names and rule.most_nodes is not None:
+            yield Quota(f"{family} in the region", rule.most_nodes, instance_types=names)
+        if names and rule.most_in_zone is not None:
+            for zone in supply.zones:
+                yield Quota(f"{family} in {zone}", rule.most_in_zone, instance_types=names, zones=frozenset({zone}))
 
 
 @dataclass(frozen=True, slots=True)
@@ -257,6 +284,7 @@ def _joined(pods: Sequence[PodDetail], times: Sequence[int], volumes: Sequence[V
         pods[0],
         volumes=tuple(volumes),
         resources=dict(resources),
+        tolerations=tuple(name for name in pods[0].tolerations if all(name in pod.tolerations for pod in pods)),
         node_skew=min((pod.node_skew for pod in pods if pod.node_skew is not None), default=None),
         zone_skew_wish=min((pod.zone_skew_wish for pod in pods if pod.zone_skew_wish is not None), default=None),
         apart=tuple(sorted({name for pod in pods for name in pod.apart})),
@@ -318,13 +346,21 @@ def matches(row: Demand, labels: Mapping[str, str]) -> bool:
     return all(labels.get(key) == value for key, value in row.node_labels.items() if key != ZONE_LABEL)
 
 
-def _eligible(rows: Sequence[Demand], supply: Supply) -> dict[int, frozenset[str] | None]:
-    """Return, by the row's place, the types whose nodes carry its labels; None: all. Selectors are read once each."""
-    found: dict[frozenset[tuple[str, str]], frozenset[str]] = {}
+def _eligible(rows: Sequence[Demand], supply: Supply, targets: Targets) -> dict[int, frozenset[str] | None]:
+    """Return, by the row's place, the types whose nodes carry its labels and only taints it tolerates; None: all.
+
+    Selectors and tolerations are read once each.
+    """
+    found: dict[object, frozenset[str]] = {}
     result: dict[int, frozenset[str] | None] = {}
+    tainted = {name: rule.taint for name, rule in targets.families.items() if rule.taint is not None}
     for place, row in enumerate(rows):
         selector = frozenset((key, value) for key, value in row.node_labels.items() if key != ZONE_LABEL)
-        if selector and selector not in found:
-            found[selector] = frozenset(entry.name for entry in supply.types if matches(row, entry.labels()))
-        result[place] = found[selector] if selector else None
+        kept_off = {name for name, taint in tainted.items() if not taint.tolerated_by(row.pod.tolerations)}
+        kept_off &= {entry.family for entry in supply.types}
+        key = (selector, frozenset(kept_off))
+        if (selector or kept_off) and key not in found:
+            fitting = (entry for entry in supply.types if entry.family not in kept_off and matches(row, entry.labels()))
+            found[key] = frozenset(entry.name for entry in fitting)
+        result[place] = found[key] if selector or kept_off else None
     return result

@@ -5,18 +5,21 @@ from dataclasses import replace
 from decimal import Decimal
 
 from rombel.errors import InputRefused
-from rombel.model.demand import Demand, WorkloadKind
+from rombel.formats import read_problem, write_problem
+from rombel.model.demand import Demand, PodDetail, WorkloadKind
 from rombel.model.fit_problem import Offer, Purchase, Survival
 from rombel.model.node import ReservationRule
 from rombel.model.pod import Amounts
 from rombel.model.study import (
     ARCHITECTURE_LABEL,
     ZONE_LABEL,
+    FamilyRule,
     SoldType,
     Supply,
     Targets,
     compile_problem,
 )
+from rombel.model.taints import read_taint
 
 OFFER = Offer("amber", Purchase.ON_DEMAND, Decimal("0.1"))
 BIRCH = replace(OFFER, zone="birch")
@@ -55,3 +58,41 @@ class TestCompile(unittest.TestCase):
         with self.assertRaises(InputRefused) as caught:
             compile_problem(SUPPLY, Targets(), [API, API, replace(API, name="", request=Amounts())])
         self.assertEqual([f.code for f in caught.exception.faults], ["demand.twice", "demand.name", "demand.request"])
+
+    def test_a_taint_keeps_off_what_does_not_tolerate_it_as_the_api_matches_them(self) -> None:
+        """Kubernetes API reference, Toleration: equal key, equal value or no value, equal effect or none; no key tolerates all."""
+        taint = read_taint("use=batch:NoSchedule")
+        tolerated = {
+            "use=batch:NoSchedule": True,
+            "use=batch": True,
+            "use": True,
+            "use:NoSchedule": True,
+            "*": True,
+            "use=other": False,
+            "use=batch:NoExecute": False,
+            "team": False,
+            "*:NoExecute": False,
+        }
+        for text, may in tolerated.items():
+            self.assertEqual(taint.tolerated_by([text]), may, text)
+        self.assertFalse(taint.tolerated_by([]))
+        self.assertTrue(read_taint("use:PreferNoSchedule").tolerated_by([]))
+        for wrong in ("use", "use=batch", ":NoSchedule", "use=a b:NoSchedule", "use=batch:Never"):
+            with self.assertRaises(InputRefused):
+                read_taint(wrong)
+
+    def test_rules_of_a_family_reach_the_problem(self) -> None:
+        types = tuple(replace(entry, family=entry.name.split("-")[0]) for entry in (TERN, PETREL))
+        supply = Supply("EUR", ("amber", "birch"), types)
+        rows = [
+            API,
+            replace(API, name="job", pod=PodDetail(tolerations=("use",))),
+        ]
+        rules = {"petrel": FamilyRule(read_taint("use=batch:NoSchedule"), 3, 1)}
+        problem = compile_problem(supply, Targets(families=rules), rows)
+        self.assertEqual([w.instance_types for w in problem.workloads], [frozenset({"tern-2"}), None])
+        self.assertEqual(
+            [(q.name, q.most) for q in problem.limits.quotas],
+            [("petrel in the region", 3), ("petrel in amber", 1), ("petrel in birch", 1)],
+        )
+        self.assertEqual(read_problem(write_problem(problem)), problem)

@@ -166,9 +166,15 @@ class TestSupply(ApiCase):
             ({"families": ["moa"]}, "families"),
             ({"budget_per_month": "a lot"}, "budget_per_month"),
             ({"budget_per_month": "0"}, "budget_per_month"),
+            ({"family_rules": {"moa": {"most_nodes": 3}}}, "family_rules.moa"),
+            ({"family_rules": {"auk": {"taint": "batch"}}}, "family_rules.auk"),
         ):
             answer = self.patch(**fields)
             self.assertEqual((answer.status_code, answer.json()["faults"][0]["path"]), (422, path))
+        rules = {"auk": {"taint": "use=batch:NoSchedule", "most_nodes": None, "most_in_zone": 2}, "tern": {"taint": ""}}
+        self.assertEqual(self.patch(family_rules=rules).status_code, 204)
+        kept = self.get(f"{self.path}/bench")["variant"]["family_rules"]
+        self.assertEqual((set(kept), kept["auk"]["most_in_zone"]), ({"auk"}, 2))
         self.assertEqual(self.patch(tier="guarded across zones").status_code, 204)
         self.assertEqual(self.get(f"{self.path}/bench")["variant"]["control_plane_members"], 5)
         self.assertEqual(self.patch(control_plane_members=3).status_code, 204)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 from decimal import Decimal, InvalidOperation
 from typing import Any, ClassVar
 
@@ -12,12 +13,17 @@ from house.models import present_rules, rules_of
 from rombel.errors import Fault, InputRefused
 from rombel.model.fit_problem import Purchase
 from rombel.model.house_rules import Deviation, deviations
-from studies.adapt import choices_of, sold_families
+from studies.adapt import choices_of, family_rule, sold_families
 from studies.edits import Change, record, variant_fields
 from studies.models import StatedDeviation, Survive, Variant
 
 MOST_LOST = 20
 LIMITS = ("most_pools", "fewest_nodes_per_pool", "fewest_nodes_per_zone", "most_pods_per_node")
+
+
+def any_of(rule: Mapping[str, Any]) -> bool:
+    """Return whether a rule of a family asks for anything."""
+    return bool(rule.get("taint")) or rule.get("most_nodes") is not None or rule.get("most_in_zone") is not None
 
 
 @dataclass
@@ -56,6 +62,7 @@ class ChangeVariant(Action[None]):
             after["zones"] = kept if len(kept) == len(after["zones"]) and kept else zones
         sold = sold_families(region) if region else []
         after["families"] = [name for name in after["families"] if name in sold]
+        after["family_rules"] = {name: rule for name, rule in after["family_rules"].items() if name in sold}
         if region and not region.edition.tiers.filter(name=after["tier"]).exists():
             after["tier"] = ""
 
@@ -84,7 +91,23 @@ class ChangeVariant(Action[None]):
                 faults.append(
                     Fault("targets.limit", field, "A limit is from 1 to 10000.", "Leave it empty for no limit.")
                 )
+        faults += self._family_faults(after, region)
         return faults + self._purchase_faults(after) + self._plane_faults(after, region)
+
+    def _family_faults(self, after: dict[str, Any], region: Region | None) -> list[Fault]:
+        """Return what is wrong with rules of families; empty rules are left out."""
+        faults: list[Fault] = []
+        after["family_rules"] = {name: rule for name, rule in after["family_rules"].items() if any_of(rule)}
+        sold = set(sold_families(region)) if region else set()
+        for name, rule in after["family_rules"].items():
+            path = f"family_rules.{name}"
+            if name not in sold:
+                faults.append(Fault("supply.family", path, f"The region sells no '{name}'.", "Name a family it sells."))
+            try:
+                family_rule(rule)
+            except InputRefused as refused:
+                faults += [replace(fault, path=path) for fault in refused.faults]
+        return faults
 
     def _purchase_faults(self, after: dict[str, Any]) -> list[Fault]:
         faults = []

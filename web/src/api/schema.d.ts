@@ -2708,6 +2708,21 @@ export interface components {
             redo: string | null;
         };
         /**
+         * FamilyRule
+         * @description What is asked of the nodes of a family: a taint they carry, the most of them in the region and in a zone.
+         */
+        FamilyRule: {
+            /**
+             * Taint
+             * @default
+             */
+            taint?: string;
+            /** Most Nodes */
+            most_nodes?: number | null;
+            /** Most In Zone */
+            most_in_zone?: number | null;
+        };
+        /**
          * FindingOut
          * @description Something worth saying before anybody builds.
          */
@@ -3007,6 +3022,12 @@ export interface components {
             purchases: string[];
             /** Families */
             families: string[];
+            /** Family Rules */
+            family_rules: {
+                [key: string]: components["schemas"]["FamilyRule"];
+            };
+            /** Sold Families */
+            sold_families: string[];
             /** Control Plane Members */
             control_plane_members: number;
             /** Tier */
@@ -3136,6 +3157,13 @@ export interface components {
              * @default []
              */
             families?: string[];
+            /**
+             * Family Rules
+             * @default {}
+             */
+            family_rules?: {
+                [key: string]: components["schemas"]["FamilyRule"];
+            };
             /**
              * Control Plane Members
              * @default 1

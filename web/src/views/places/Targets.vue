@@ -6,6 +6,7 @@ import { Problem, type Bench } from '../../api/client'
 import { useHouse } from '../../api/house'
 import { day, exactMoney, ruleWords } from '../../domain/format'
 import FaultList from '../../ui/FaultList.vue'
+import FamilyRules from './targets/FamilyRules.vue'
 import PlaneTiers from './targets/PlaneTiers.vue'
 import WayPicture from './targets/WayPicture.vue'
 
@@ -104,6 +105,8 @@ function rule(field: Field): string {
     <section>
       <h2>Control plane</h2>
       <PlaneTiers :bench="bench" :may-edit="mayEdit" @members="actions.change.mutate({ control_plane_members: $event })" @tier="actions.change.mutate({ tier: $event })" />
+      <h2 class="rules">Families</h2>
+      <FamilyRules :bench="bench" :may-edit="mayEdit" @change="actions.change.mutate({ family_rules: $event })" />
       <h2 class="rules">House rules <RouterLink to="/house">see them</RouterLink></h2>
       <table v-if="bench.deviations.length" class="deviations">
         <thead><tr><th>leaves the rule on</th><th>rule</th><th>here</th><th>who and why</th></tr></thead>
