@@ -38,8 +38,8 @@ class PatternParams:
         Knapsacks solved at most on the way; a round solves one for each offer and state.
     first_effort, last_effort
         Branches looked at for one knapsack: in the rounds on the way, and in rounds that find nothing new.
-    most_integral_columns, most_tree_nodes
-        The program is solved in whole numbers too when it has at most so many columns; its tree is bounded.
+    most_integral_columns, most_tree_nodes, tree_s
+        The program is solved in whole numbers too when it has at most so many columns; its tree is bounded, and the seconds for it.
     close_enough
         Stop when floor and program value are this close, as a share.
     dives, dive_rounds
@@ -52,6 +52,7 @@ class PatternParams:
     last_effort: int = 60_000
     most_integral_columns: int = 900
     most_tree_nodes: int = 400
+    tree_s: float = 4.0
     close_enough: float = 2e-4
     dives: int = 6
     dive_rounds: int = 12
@@ -114,7 +115,7 @@ def generate_patterns(
         effort = params.first_effort if fresh else params.last_effort
         _append(found, master, fresh)
     if coupling.states == 1 and len(found.loads) <= params.most_integral_columns:
-        found.whole = _whole_nodes(found, master, params.most_tree_nodes)
+        found.whole = _whole_nodes(found, master, params)
     return found
 
 
@@ -168,10 +169,10 @@ def _left(coupling: Coupling, found: Patterns, bought: dict[int, int]) -> Ints:
     return np.maximum(left, 0)
 
 
-def _whole_nodes(found: Patterns, master: _Master, most_tree_nodes: int) -> list[tuple[int, Ints]]:
+def _whole_nodes(found: Patterns, master: _Master, params: PatternParams) -> list[tuple[int, Ints]]:
     """Return the nodes of the program solved in whole numbers over the columns found; none when it gave nothing."""
     master.model.integral(np.arange(master.first, master.model.columns, dtype=np.int32))
-    primal = master.model.solve(most_tree_nodes).primal
+    primal = master.model.solve(params.most_tree_nodes, params.tree_s).primal
     if len(primal) != master.model.columns:
         return []
     counts = np.round(primal[master.first :]).astype(int)
