@@ -116,13 +116,19 @@ def _lead(
 
 
 def _free_cpu(problem: FitProblem, solution: FitSolution) -> float:
-    """Return the millicores that no replica requests."""
+    """Return the millicores that no replica requests, nor any that would land after the worst loss of a zone."""
     usable = {entry.name: problem.usable(entry)[0] for entry in problem.instance_types}
     request = {entry.name: entry.request[0] for entry in problem.workloads}
-    return sum(
-        batch.count * (usable[batch.instance_type] - sum(request[name] * n for name, n in batch.replicas.items()))
-        for batch in solution.nodes
-    )
+    free: dict[str, float] = dict.fromkeys(problem.zones, 0.0)
+    for batch in solution.nodes:
+        held = sum(request[name] * number for name, number in batch.replicas.items())
+        free[batch.zone] += batch.count * (usable[batch.instance_type] - held)
+    whole = sum(free.values())
+    landing = {
+        zone: sum(request[name] * number for entry in part for name, number in entry.replicas.items())
+        for zone, part in (solution.landing or {}).items()
+    }
+    return min((whole - free[zone] - landed for zone, landed in landing.items()), default=whole)
 
 
 def _steps(given: Given, observer: FitObserver, keep: Keep) -> Answer:

@@ -319,7 +319,7 @@ class _Fit:
             return _infeasible(self.instance.problem, tuple(room_reasons(self.instance, start.unplaced)))
         self._raise_floor(start.floor)
         self.certificate = certificate_of(coupling, start)
-        slots = self._slots() if before is None else None
+        slots = self._slots()
         self.team = self._team(self.instance, start, slots, before)
         begin = 0.0 if slots is None else 0.6
         middle = begin + 0.4 * (1 - begin)

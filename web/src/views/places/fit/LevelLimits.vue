@@ -48,7 +48,7 @@ const pools = computed(() => {
       </div>
       <div v-if="design.lead">
         <h3>free for the time a node takes to start</h3>
-        <p>Measured use rises by at most <strong>{{ percent(design.lead.share) }}</strong> of its peak within {{ design.lead.within_s }} s in {{ design.lead.percent }} of 100 moments: <strong>{{ vcpu(design.lead.kept_millicores) }} vCPU</strong> at the peak’s requests. The trough leaves {{ vcpu(design.lead.free_millicores) }} free<template v-if="short > 0">, {{ vcpu(short) }} too few: raise a fewest by that much, or let replicas wait</template><template v-else>, which is enough</template>.</p>
+        <p>Measured use rises by at most <strong>{{ percent(design.lead.share) }}</strong> of its peak within {{ design.lead.within_s }} s in {{ design.lead.percent }} of 100 moments: <strong>{{ vcpu(design.lead.kept_millicores) }} vCPU</strong> at the peak’s requests. The trough leaves {{ vcpu(design.lead.free_millicores) }} free, even after the worst promised loss<template v-if="short > 0">, {{ vcpu(short) }} too few: raise a fewest by that much, or let replicas wait</template><template v-else>, which is enough</template>.</p>
       </div>
       <p v-if="!current" class="madder">The study was edited after this design.</p>
     </template>
