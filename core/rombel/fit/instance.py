@@ -112,6 +112,11 @@ class Instance:
         """Return how the class survives the loss of a zone."""
         return self.problem.promise_of(self.workloads[class_index])
 
+    def whole_floor(self, floor: float) -> int:
+        """Return the least cost at or above a floor: a cost is a sum of whole prices, so a multiple of their common divisor."""
+        step = math.gcd(*self.price.tolist())
+        return math.ceil(floor * (1 - 1e-9) / step - 1e-6) * step
+
     def money(self, amount: int) -> Decimal:
         """Return a whole-number price as money an hour."""
         return Decimal(amount) / self.scale

@@ -132,8 +132,7 @@ def _answer(coupling: Coupling, search: Search, prices: Divisible) -> FitSolutio
     instance = coupling.instance
     search.grant_wishes()
     nodes, landing = search.answer()
-    step = int(np.gcd.reduce(instance.price))
-    floor = min(search.cost, int(np.ceil(prices.floor * (1 - 1e-9) / step - 1e-6)) * step)
+    floor = min(search.cost, instance.whole_floor(prices.floor))
     status = FitStatus.OPTIMAL if search.cost <= floor else FitStatus.FEASIBLE
     certificate = certificate_of(coupling, prices)
     cost = instance.money(search.cost)

@@ -448,9 +448,8 @@ class _Fit:
             self._tell(phase, part * (chunk + 1) / chunks)
 
     def _raise_floor(self, floor: float) -> None:
-        """Keep the best floor; a cost is a sum of whole prices, so it is a multiple of their common divisor."""
-        whole = math.ceil(floor * (1 - 1e-9) / self.step - 1e-6) * self.step
-        self.floor = max(self.floor, whole)
+        """Keep the best floor."""
+        self.floor = max(self.floor, self.instance.whole_floor(floor))
 
     def _cost(self) -> int:
         """Return the cost of the best complete answer; 0 when there is none yet."""
