@@ -10,6 +10,7 @@ from typing import Any
 from django.core.cache import cache
 
 from api.money import money
+from api.present_failures import figures
 from catalogue.adapt import plain
 from catalogue.models import OPEN, Edition, InstanceType, Offer, Provider, RateSheet, Reading, Region
 from catalogue.queries import newest_regions
@@ -319,6 +320,7 @@ def house(row: RuleSet) -> dict[str, Any]:
         **values,
         "intake_cpu": show_cpu(row.intake_cpu_millicores),
         "intake_memory": show_memory(row.intake_memory_bytes),
+        "figures": list(figures(rules_of(row).failures)),
         "reservation": reservation(rule),
         "sign_off_above": None if row.sign_off_above is None else str(row.sign_off_above),
         "stated_by": row.stated_by.shown_name if row.stated_by else None,

@@ -11,7 +11,16 @@ from ninja.errors import HttpError
 from ninja.security import SessionAuth
 
 from accounts.models import AuditEntry
-from api import present, problems, routers_demand, routers_inquiry, routers_supply, schemas, schemas_supply
+from api import (
+    present,
+    problems,
+    routers_availability,
+    routers_demand,
+    routers_inquiry,
+    routers_supply,
+    schemas,
+    schemas_supply,
+)
 from api.session import user_of
 from handover.files import HandoverFile, handover_file
 from runs.actions.start_run import StartRun
@@ -158,3 +167,4 @@ api.add_router("/intakes", routers_demand.intake)
 api.add_router("", studies)
 api.add_router("", runs)
 api.add_router("", routers_inquiry.inquiries)
+api.add_router("", routers_availability.availability)

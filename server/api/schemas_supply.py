@@ -21,6 +21,7 @@ from api.schemas import (
     VariantOut,
     WorkloadOut,
 )
+from api.schemas_availability import FailuresIn, FigureOut
 
 Purchase = Literal["on-demand", "interruptible", "committed"]
 Quantity = Annotated[str, Field(max_length=40)]
@@ -337,6 +338,7 @@ class RulesChange(Schema):
     intake_cpu: Annotated[str, Field(max_length=20)] = "250m"
     intake_memory: Annotated[str, Field(max_length=20)] = "512Mi"
     intake_per_replica: Annotated[float, Field(gt=0, lt=1e9)] = 25.0
+    failures: FailuresIn = FailuresIn()
 
 
 class RulesOut(Schema):
@@ -358,6 +360,7 @@ class RulesOut(Schema):
     intake_cpu: str
     intake_memory: str
     intake_per_replica: float
+    figures: list[FigureOut]
     stated_by: str | None
     stated_at: datetime | None
     known_families: list[str]

@@ -12,6 +12,7 @@ from catalogue.adapt import store_edition
 from catalogue.models import Provider, RateSheet, Region
 from demo.cluster import demo_listing
 from demo.demand import summer_demand
+from demo.journeys import DEPENDENCIES, JOURNEYS
 from demo.samples import ZONES
 from demo.supply import POUND, demo_price_list
 from demo.usage import demo_usage
@@ -81,7 +82,12 @@ def _house(lead: User) -> None:
 
 def _summer(planner: User) -> None:
     study = Study.objects.create(
-        name="Summer timetable", organisation="Mareel Line", created_by=planner, rates=RateSheet.objects.first()
+        name="Summer timetable",
+        organisation="Mareel Line",
+        created_by=planner,
+        rates=RateSheet.objects.first(),
+        journeys=JOURNEYS,
+        dependencies=DEPENDENCIES,
     )
     Workload.objects.bulk_create(
         Workload(study=study, **fields_of(row, position)) for position, row in enumerate(summer_demand())

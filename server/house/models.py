@@ -7,6 +7,7 @@ from decimal import Decimal
 from django.db import models
 
 from accounts.models import User
+from rombel.model.failure import FailureData
 from rombel.model.fit_problem import Purchase
 from rombel.model.house_rules import HouseRules
 from rombel.model.node import ReservationRule, Slice
@@ -32,6 +33,7 @@ class RuleSet(models.Model):
     intake_cpu_millicores = models.PositiveIntegerField(default=250)
     intake_memory_bytes = models.PositiveBigIntegerField(default=512 * 2**20)
     intake_per_replica = models.FloatField(default=25.0)
+    failures = models.JSONField(default=dict)
     stated_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
     stated_at = models.DateTimeField(auto_now_add=True)
 
@@ -58,6 +60,7 @@ RULE_FIELDS = (
     "intake_cpu_millicores",
     "intake_memory_bytes",
     "intake_per_replica",
+    "failures",
 )
 
 
@@ -83,6 +86,7 @@ def rules_of(row: RuleSet) -> HouseRules:
         open_rules=frozenset(row.open_rules),
         intake_request=Amounts(row.intake_cpu_millicores, row.intake_memory_bytes),
         intake_per_replica=row.intake_per_replica,
+        failures=FailureData().overlaid(row.failures),
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
-from decimal import Decimal
+from decimal import Decimal, InvalidOperation
 from typing import Any
 
 from django.db.models import QuerySet
@@ -12,6 +12,7 @@ from pydantic import TypeAdapter
 from catalogue.adapt import plain, rates_of
 from catalogue.models import InstanceType, Offer, Region
 from house.models import present_rules, rules_of
+from rombel.availability import Plane
 from rombel.errors import refuse
 from rombel.model.demand import (
     ACCELERATORS,
@@ -25,9 +26,11 @@ from rombel.model.demand import (
     Sizing,
     WorkloadKind,
 )
+from rombel.model.failure import FailureData, Origin, failure_of
 from rombel.model.fit_problem import FitProblem, NodeLoss, Purchase, Survival
 from rombel.model.fit_problem import Offer as CoreOffer
 from rombel.model.house_rules import Choices
+from rombel.model.journey import Among, Dependency, Journey, Link, Part, Reach, read_chain
 from rombel.model.pod import Amounts
 from rombel.model.study import FamilyRule, SoldType, Supply, Targets
 from rombel.model.taints import read_taint
@@ -58,12 +61,13 @@ FIELDS = (
     "partitioned",
     "budget",
     "provenance",
+    "serving",
     "position",
 )
 
 PLAIN = (
     "namespace", "name", "replicas", "zone_skew", "most_per_node", "node_labels", "owner", "promised", "survive_zone", "labels",
-    "interruptible_percent", "journey", "service", "together", "priority",
+    "interruptible_percent", "journey", "service", "together", "priority", "serving",
 )  # fmt: skip
 NESTED: dict[str, TypeAdapter[Any]] = {
     "sizing": TypeAdapter(Sizing),
@@ -224,3 +228,82 @@ def sold_families(region: Region) -> Iterable[str]:
     """Return the families that a region sells, by name."""
     rows = InstanceType.objects.filter(offers__zone__region=region)
     return rows.order_by("family").values_list("family", flat=True).distinct()
+
+
+def failures_of(study: Study) -> FailureData:
+    """Return how often things fail and how long they are away: the house's figures, over them what the study states."""
+    return rules_of(present_rules()).failures.overlaid(study.failures)
+
+
+def dependencies_of(study: Study) -> list[Dependency]:
+    """Return what the study's journeys need besides its workloads."""
+    return [dependency(stated) for stated in study.dependencies]
+
+
+def dependency(stated: Mapping[str, Any]) -> Dependency:
+    """Return a dependency from its stored form.
+
+    Raises
+    ------
+    InputRefused
+        When its availability is none.
+
+    """
+    share = float((100 - percent_of(stated["availability"])) / 100)
+    origin = Origin(stated.get("origin") or Origin.STATED)
+    failure = failure_of(share, float(stated["repair_s"]), origin, stated.get("why", ""))
+    return Dependency(stated["name"], Reach(stated["reach"]), failure, stated.get("zone", ""))
+
+
+def percent_of(text: str) -> Decimal:
+    """Return an availability in percent from its text, above 0 and up to 100.
+
+    Raises
+    ------
+    InputRefused
+        When it is none.
+
+    """
+    try:
+        value = Decimal(text.strip().removesuffix("%").strip().replace(",", "."))
+    except InvalidOperation:
+        value = Decimal(0)
+    if not (value.is_finite() and 0 < value <= 100):
+        reason = f"'{text[:40]}' is no availability."
+        raise refuse("promise.percent", "", reason, "Write percent above 0, such as 99.95.")
+    return value
+
+
+def journeys_of(study: Study, rows: Iterable[Demand]) -> list[Journey]:
+    """Return the study's journeys; those that only rows name come last, in series and without a target (0 %).
+
+    A stated journey without a chain is the series of the rows that name it.
+    """
+    members: dict[str, list[str]] = {}
+    for row in rows:
+        if row.journey and row.kind is not WorkloadKind.DAEMON:
+            members.setdefault(row.journey, []).append(row.full_name)
+    found = []
+    for stated in study.journeys:
+        chain = read_chain(stated["chain"]) if stated["chain"] else _series(members.get(stated["name"], []))
+        members.pop(stated["name"], None)
+        if chain is not None:
+            found.append(Journey(stated["name"], percent_of(stated["target"]), chain))
+    for name, links in members.items():
+        if (chain := _series(links)) is not None:
+            found.append(Journey(name, Decimal(0), chain))
+    return found
+
+
+def _series(names: list[str]) -> Part | None:
+    links = tuple(Link(name) for name in names)
+    return None if not links else links[0] if len(links) == 1 else Among(len(links), links)
+
+
+def plane_of(variant: Variant) -> Plane:
+    """Return where the control plane's members stand, and what its tier promises of its API."""
+    region = variant.region
+    tier = region.edition.tiers.filter(name=variant.tier).first() if region and variant.tier else None
+    promised = None if tier is None or tier.uptime is None else float(1 - tier.uptime)
+    spans = variant.control_plane_members > 1 if tier is None else tier.spans_zones
+    return Plane(variant.control_plane_members, tuple(variant.zones), spans, promised)

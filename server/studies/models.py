@@ -29,6 +29,9 @@ class Study(models.Model):
     level_shares = models.JSONField(default=even_days)
     events = models.JSONField(default=list)
     usage = models.ForeignKey(UsageSet, on_delete=models.PROTECT, null=True, related_name="+")
+    journeys = models.JSONField(default=list)
+    dependencies = models.JSONField(default=list)
+    failures = models.JSONField(default=dict)
     running = models.ForeignKey(Listing, on_delete=models.PROTECT, null=True, related_name="+")
 
 
@@ -70,6 +73,7 @@ class Variant(models.Model):
     tier = models.CharField(max_length=80, blank=True)
     budget_per_month = models.DecimalField(max_digits=18, decimal_places=2, null=True)
     level = models.CharField(max_length=10, default="peak")
+    beyond = models.JSONField(default=dict)
 
     class Meta:
         """In the order they were made; one reference a study."""
@@ -110,6 +114,7 @@ class Workload(models.Model):
     partitioned = models.JSONField(null=True)
     budget = models.JSONField(null=True)
     provenance = models.JSONField(default=dict)
+    serving = models.CharField(max_length=10, blank=True)
 
     class Meta:
         """In the sheet's order; names once."""

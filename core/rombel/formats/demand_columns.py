@@ -241,6 +241,7 @@ COLUMNS: tuple[Column, ...] = (
     Column("apart", _names, lambda row: ";".join(row.pod.apart), (), hint="namespace/name;namespace/name"),
     Column("start_up_s", read_count, lambda row: _optional(row.pod.start_up_s), None),
     Column("min_available", _budget, lambda row: row.budget.min_available if row.budget else ""),
+    Column("serving", _budget, lambda row: row.serving, hint="4 or 60%: replicas that must serve"),
     Column("max_unavailable", _budget, lambda row: row.budget.max_unavailable if row.budget else ""),
     Column("partitions", lambda text: read_count(text, 1),
            lambda row: _optional(row.partitioned and row.partitioned.partitions), None),
@@ -307,7 +308,7 @@ def row_of(
 _OF_POD = ("tolerations", "volumes", "start_up_s", "resources", "node_skew", "zone_skew_wish", "apart")
 _PLAIN = (
     "namespace", "name", "kind", "replicas", "zone_skew", "most_per_node", "node_labels", "owner", "labels",
-    "journey", "service", "together", "priority",
+    "journey", "service", "together", "priority", "serving",
 )  # fmt: skip
 
 

@@ -251,6 +251,8 @@ class Demand:
         Group whose members share a node, replica by replica; empty: none.
     priority
         As the API's priority classes count: higher goes first.
+    serving
+        How many of its replicas must serve, a count such as ``4`` or a share such as ``60%``; empty: not stated.
 
     """
 
@@ -276,6 +278,11 @@ class Demand:
     budget: Budget | None = None
     provenance: Provenance = field(default_factory=Provenance)
     survive_zone: Survival | None = None
+    serving: str = ""
+
+    def serving_of(self, replicas: int) -> int:
+        """Return how many of so many replicas must serve as stated; shares round up."""
+        return max(1, _count(self.serving, replicas))
 
     @property
     def full_name(self) -> str:

@@ -6,6 +6,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
 
+from rombel.model.failure import FailureData
 from rombel.model.fit_problem import Purchase
 from rombel.model.node import ReservationRule
 from rombel.model.pod import Amounts
@@ -44,6 +45,8 @@ class HouseRules:
         Names of rules from which a study may deviate, saying why.
     intake_request, intake_per_replica
         Request of a replica, and requests a second that it bears, where a service owner knows neither.
+    failures
+        How often things fail and how long they are away.
 
     """
 
@@ -61,6 +64,7 @@ class HouseRules:
     open_rules: frozenset[str] = frozenset()
     intake_request: Amounts = field(default_factory=lambda: Amounts(250, 512 * 2**20))
     intake_per_replica: float = 25.0
+    failures: FailureData = field(default_factory=FailureData)
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,6 +12,7 @@ from accounts.action import Action
 from accounts.models import Role
 from house.models import RULE_FIELDS, RuleSet, present_rules, rules_of
 from rombel.errors import Fault, InputRefused, refuse
+from rombel.model.failure import FailureData
 from rombel.model.fit_problem import Purchase
 from rombel.model.house_rules import RULES
 from rombel.model.node import waterfall
@@ -48,6 +49,9 @@ class StateRules(Action[RuleSet]):
         """Return the new rules."""
         before = present_rules()
         typed = {name: text for name, text in self.fields.items() if name not in INTAKE}
+        if "failures" in typed:
+            stated = {name: figure for name, figure in typed["failures"].items() if figure is not None}
+            typed["failures"] = {**before.failures, **stated}
         values = {name: getattr(before, name) for name in RULE_FIELDS} | typed
         faults = self._faults(values)
         for name, (field, read) in INTAKE.items():
@@ -55,6 +59,10 @@ class StateRules(Action[RuleSet]):
                 values[field] = _read(read, self.fields[name], name, faults)
         if self.fields.get("reservation"):
             values["reservation"] = read_reservation(self.fields["reservation"], faults)
+        try:
+            FailureData().overlaid(values["failures"])
+        except InputRefused as refused:
+            faults += [Fault(f.code, f"failures.{f.path}", f.reason, f.mend) for f in refused.faults]
         if faults:
             raise InputRefused(faults)
         if values["sign_off_above"] is not None:

@@ -1052,6 +1052,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/availability": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Availability
+         * @description Say how long journeys and control plane are away over the variant's latest fit, and why.
+         */
+        get: operations["getAvailability"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Ways
+         * @description Say what would help one journey, each step computed anew.
+         */
+        get: operations["getWays"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/promises": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * State Promises
+         * @description State journeys, dependencies or failure figures.
+         */
+        patch: operations["statePromises"];
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1360,6 +1420,28 @@ export interface components {
             memory: string;
         };
         /**
+         * FigureOut
+         * @description One figure of the failure data: failures a year and repair, or a plain value; where it comes from.
+         */
+        FigureOut: {
+            /** Name */
+            name: string;
+            /** Per Year */
+            per_year?: number | null;
+            /** Repair S */
+            repair_s?: number | null;
+            /** Value */
+            value?: number | null;
+            /** Minutes Month */
+            minutes_month?: number | null;
+            /** Origin */
+            origin: string;
+            /** Why */
+            why: string;
+            /** Stated */
+            stated: boolean;
+        };
+        /**
          * ReservationIn
          * @description What every node keeps for itself.
          */
@@ -1424,6 +1506,8 @@ export interface components {
             intake_memory: string;
             /** Intake Per Replica */
             intake_per_replica: number;
+            /** Figures */
+            figures: components["schemas"]["FigureOut"][];
             /** Stated By */
             stated_by: string | null;
             /** Stated At */
@@ -1463,6 +1547,44 @@ export interface components {
             memory_bytes: number;
             /** Pods */
             pods: number;
+        };
+        /**
+         * FailureIn
+         * @description How often one thing fails in a year of working, and the seconds of its repair.
+         */
+        FailureIn: {
+            /** Per Year */
+            per_year: number;
+            /** Repair S */
+            repair_s: number;
+        };
+        /**
+         * FailuresIn
+         * @description Figures stated over the defaults; what is left out stays the default.
+         */
+        FailuresIn: {
+            replica?: components["schemas"]["FailureIn"] | null;
+            node?: components["schemas"]["FailureIn"] | null;
+            interrupted?: components["schemas"]["FailureIn"] | null;
+            zone?: components["schemas"]["FailureIn"] | null;
+            region?: components["schemas"]["FailureIn"] | null;
+            member?: components["schemas"]["FailureIn"] | null;
+            /** Zone Beta */
+            zone_beta?: number | null;
+            /** Region Beta */
+            region_beta?: number | null;
+            /** Detect S */
+            detect_s?: number | null;
+            /** Evict S */
+            evict_s?: number | null;
+            /** Place S */
+            place_s?: number | null;
+            /** Node Start S */
+            node_start_s?: number | null;
+            /** Start Up S */
+            start_up_s?: number | null;
+            /** Serving Percent */
+            serving_percent?: number | null;
         };
         /**
          * RulesChange
@@ -1531,6 +1653,25 @@ export interface components {
              * @default 25
              */
             intake_per_replica?: number;
+            /**
+             * @default {
+             *       "replica": null,
+             *       "node": null,
+             *       "interrupted": null,
+             *       "zone": null,
+             *       "region": null,
+             *       "member": null,
+             *       "zone_beta": null,
+             *       "region_beta": null,
+             *       "detect_s": null,
+             *       "evict_s": null,
+             *       "place_s": null,
+             *       "node_start_s": null,
+             *       "start_up_s": null,
+             *       "serving_percent": null
+             *     }
+             */
+            failures?: components["schemas"]["FailuresIn"];
         };
         /**
          * UseRatesIn
@@ -3540,6 +3681,241 @@ export interface components {
              */
             per_node?: number | string;
         };
+        /**
+         * AvailabilityOut
+         * @description Everything of a variant's availability over its latest fit; without a fit the stated figures alone.
+         */
+        AvailabilityOut: {
+            /** Fit Id */
+            fit_id: number | null;
+            /** Journeys */
+            journeys: components["schemas"]["JourneyOut"][];
+            /** Dependencies */
+            dependencies: components["schemas"]["DependencyIn"][];
+            plane: components["schemas"]["PlaneOut"];
+            /** Figures */
+            figures: components["schemas"]["FigureOut"][];
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+            /** Milliseconds */
+            milliseconds: number;
+        };
+        /**
+         * DependencyIn
+         * @description Something outside the study's workloads: how far it goes down with what, its availability in percent, its repair.
+         */
+        DependencyIn: {
+            /** Name */
+            name: string;
+            /**
+             * Reach
+             * @enum {string}
+             */
+            reach: "zonal" | "spread" | "regional" | "outside";
+            /**
+             * Zone
+             * @default
+             */
+            zone?: string;
+            /** Availability */
+            availability: string;
+            /** Repair S */
+            repair_s: number;
+            /**
+             * Origin
+             * @default
+             */
+            origin?: string;
+            /**
+             * Why
+             * @default
+             */
+            why?: string;
+        };
+        /**
+         * JourneyOut
+         * @description A journey: what it is away in minutes of a budget month of 30 days and of a year of 365, and what that hangs on.
+         */
+        JourneyOut: {
+            /** Name */
+            name: string;
+            /** Target */
+            target: string;
+            /** Stated */
+            stated: boolean;
+            /** Chain */
+            chain: string;
+            structure: components["schemas"]["PartOut"];
+            /** Percent */
+            percent: string;
+            /** Away */
+            away: number;
+            /** Minutes Month */
+            minutes_month: number;
+            /** Minutes Year */
+            minutes_year: number;
+            /** Within Minutes */
+            within_minutes: number;
+            /** Allowed Minutes */
+            allowed_minutes: number;
+            /** Met */
+            met: boolean;
+            /** Causes */
+            causes: components["schemas"]["LossOut"][];
+            /** Links */
+            links: components["schemas"]["LinkOut"][];
+        };
+        /**
+         * LinkOut
+         * @description One link of a journey with what it stands on.
+         *
+         *     ``alone_minutes``: what it is away by itself. ``windows``: seconds until lost replicas serve elsewhere after the loss of
+         *     a node and of a zone; none: they wait for its repair. ``by_zone``: replicas on each node, zone by zone.
+         */
+        LinkOut: {
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "workload" | "zonal" | "spread" | "regional" | "outside";
+            /** Minutes */
+            minutes: number;
+            /** Share */
+            share: number;
+            /** Alone Minutes */
+            alone_minutes: number;
+            /** Replicas */
+            replicas: number;
+            /** Needed */
+            needed: number;
+            /** By Zone */
+            by_zone: {
+                [key: string]: number[];
+            };
+            /** Windows */
+            windows: (number | null)[];
+            /** Why */
+            why: string;
+        };
+        /**
+         * LossOut
+         * @description A cause or a link: minutes a month that would go if it never failed, and its share of all such minutes.
+         */
+        LossOut: {
+            /** Name */
+            name: string;
+            /** Minutes */
+            minutes: number;
+            /** Share */
+            share: number;
+        };
+        /**
+         * PartOut
+         * @description A part of a chain: a link by name, or so many needed of its parts.
+         */
+        PartOut: {
+            /** Name */
+            name?: string | null;
+            /**
+             * Needed
+             * @default 0
+             */
+            needed?: number;
+            /**
+             * Parts
+             * @default []
+             */
+            parts?: components["schemas"]["PartOut"][];
+        };
+        /**
+         * PlaneOut
+         * @description The control plane, apart from serving: where its members stand, how long no majority does, what stops then.
+         */
+        PlaneOut: {
+            /** Members */
+            members: number;
+            /** By Zone */
+            by_zone: {
+                [key: string]: number;
+            };
+            /** Minutes Month */
+            minutes_month: number;
+            /** Promised Minutes */
+            promised_minutes: number | null;
+            /** Surprises */
+            surprises: string[];
+            /** Stops */
+            stops: string[];
+        };
+        /**
+         * WayOut
+         * @description One step that would help: minutes a month less, and where a replica is added what it costs about a month.
+         */
+        WayOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "replica" | "zone" | "regional" | "spread";
+            /** Name */
+            name: string;
+            /** Minutes */
+            minutes: number;
+            /** Cost */
+            cost: string | null;
+        };
+        /**
+         * JourneyIn
+         * @description A journey as stated: its target in percent, and its chain in text (empty: all workloads that name it).
+         */
+        JourneyIn: {
+            /** Name */
+            name: string;
+            /** Target */
+            target: string;
+            /**
+             * Chain
+             * @default
+             */
+            chain?: string;
+        };
+        /**
+         * PromisesIn
+         * @description Journeys, dependencies and failure figures; what is left out stays, what is there is stated whole.
+         */
+        PromisesIn: {
+            /**
+             * Journeys
+             * @default []
+             */
+            journeys?: components["schemas"]["JourneyIn"][];
+            /**
+             * Dependencies
+             * @default []
+             */
+            dependencies?: components["schemas"]["DependencyIn"][];
+            /**
+             * @default {
+             *       "replica": null,
+             *       "node": null,
+             *       "interrupted": null,
+             *       "zone": null,
+             *       "region": null,
+             *       "member": null,
+             *       "zone_beta": null,
+             *       "region_beta": null,
+             *       "detect_s": null,
+             *       "evict_s": null,
+             *       "place_s": null,
+             *       "node_start_s": null,
+             *       "start_up_s": null,
+             *       "serving_percent": null
+             *     }
+             */
+            failures?: components["schemas"]["FailuresIn"];
+        };
     };
     responses: never;
     parameters: never;
@@ -4899,6 +5275,76 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FitOut"];
                 };
+            };
+        };
+    };
+    getAvailability: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AvailabilityOut"];
+                };
+            };
+        };
+    };
+    getWays: {
+        parameters: {
+            query: {
+                journey: string;
+            };
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayOut"][];
+                };
+            };
+        };
+    };
+    statePromises: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PromisesIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -1,0 +1,137 @@
+"""Distributions of how many are lost, in unavailability: sums of positive terms only, so that many nines stay exact."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+
+NEGLIGIBLE = 1e-60
+"""Terms below are dropped from the far end of a distribution."""
+
+
+def binomial_lost(count: int, share: float) -> Floats:
+    """Return the probabilities that 0, 1, ... ``count`` of ``count`` independent things are away.
+
+    Parameters
+    ----------
+    count
+        How many there are.
+    share
+        Probability that one is away.
+
+    Returns
+    -------
+    Array of ``count + 1`` probabilities, cut at the far end where they are negligible.
+
+    """
+    if share <= 0 or count == 0:
+        return np.ones(1)
+    if share >= 1:
+        return np.concatenate([np.zeros(count), np.ones(1)])
+    lost = np.arange(1, count + 1)
+    steps = np.log((count + 1 - lost) / lost) + math.log(share) - math.log1p(-share)
+    logs = np.concatenate([[0.0], np.cumsum(steps)]) + count * math.log1p(-share)
+    chances = np.exp(logs)
+    kept = np.flatnonzero(chances > NEGLIGIBLE)
+    return chances[: int(kept[-1]) + 1]
+
+
+def poisson_binomial_lost(shares: Iterable[float]) -> Floats:
+    """Return the probabilities that 0, 1, ... of things with different shares are away; exact convolution."""
+    chances = np.ones(1)
+    for share in shares:
+        chances = np.convolve(chances, [1 - share, share])
+    return chances
+
+
+@lru_cache(maxsize=10_000)
+def lost_with_nodes(groups: tuple[tuple[int, int, float], ...]) -> Floats:
+    """Return the distribution of replicas lost with their nodes.
+
+    Parameters
+    ----------
+    groups
+        ``(replicas on a node, number of such nodes, share of time such a node is away)``.
+
+    """
+    chances = np.ones(1)
+    for size, count, share in groups:
+        nodes = binomial_lost(count, share)
+        spread = np.zeros((len(nodes) - 1) * size + 1)
+        spread[::size] = nodes
+        chances = np.convolve(chances, spread)
+        kept = np.flatnonzero(chances > NEGLIGIBLE)
+        chances = chances[: int(kept[-1]) + 1]
+    return chances
+
+
+@lru_cache(maxsize=200_000)
+def fewer_up(count: int, needed: int, share: float) -> float:
+    """Return the probability that fewer than ``needed`` of ``count`` are up, each away with probability ``share``.
+
+    One for ``count < needed``, zero for ``needed <= 0``. ``1 - fewer_up`` is the k-of-n reliability of the handbooks
+    (IEC 61078); here it is the small number that is computed.
+    """
+    if needed <= 0 or (share <= 0 and count >= needed):
+        return 0.0
+    if count < needed or share >= 1:
+        return 1.0
+    first = count - needed + 1
+    if first <= count * share:  # More are lost on average: the rest is the smaller sum.
+        return 1.0 - float(_chance(count, share, 0, first - 1))
+    return _chance(count, share, first, count)
+
+
+def _chance(count: int, share: float, first: int, last: int) -> float:
+    """Return the probability that from ``first`` to ``last`` are away, summed from the larger terms down."""
+    odds = math.log(share) - math.log1p(-share)
+    logs = math.lgamma(count + 1) - math.lgamma(first + 1) - math.lgamma(count - first + 1)
+    start = math.exp(logs + first * odds + count * math.log1p(-share))
+    lost = np.arange(first, last)
+    if start == 0.0 and first == 0:  # The first term underflows, not the sum.
+        return float(binomial_lost(count, share)[first : last + 1].sum())
+    ratios = (count - lost) / (lost + 1) * (share / (1 - share))
+    return float(start * (1 + np.cumprod(ratios).sum()))
+
+
+def fewer_left(groups: tuple[tuple[int, int, float], ...], needed: int, share: float) -> float:
+    """Return the probability that fewer than ``needed`` replicas are up, with nodes and replicas that may be away.
+
+    Parameters
+    ----------
+    groups
+        As ``lost_with_nodes`` takes them.
+    needed
+        How many must be up.
+    share
+        Share of time in which a replica is away by itself, its node standing.
+
+    """
+    whole = sum(size * count for size, count, _ in groups)
+    lost = lost_with_nodes(groups)
+    return float(sum(chance * fewer_up(whole - n, needed, share) for n, chance in enumerate(lost.tolist()) if chance))
+
+
+def series_away(shares: Sequence[Floats | float]) -> Floats:
+    """Return the probability that any of several independent parts is away; elementwise over arrays."""
+    return np.asarray(-np.expm1(sum(np.log1p(-np.minimum(share, 1 - 1e-16)) for share in shares)))
+
+
+def fewer_of(needed: int, shares: Sequence[Floats | float]) -> Floats:
+    """Return the probability that fewer than ``needed`` of several independent parts are up; elementwise over arrays."""
+    count = len(shares)
+    if needed == count:
+        return series_away(shares)
+    parts = [np.asarray(share, dtype=np.float64) for share in shares]
+    away = [np.ones(np.broadcast_shapes(*(part.shape for part in parts)))]
+    for share in parts:
+        longer = [away[0] * (1 - share)]
+        longer += [away[n] * (1 - share) + away[n - 1] * share for n in range(1, len(away))]
+        away = [*longer, away[-1] * share]
+    return np.asarray(sum(away[count - needed + 1 :]))

@@ -1,0 +1,163 @@
+"""Failure domains in a steady state: which zones are away, since when, and who is away on which node.
+
+A domain fails at its rate while it works and is repaired after its repair time, independently of the others but for the
+common cause; so the share of time in a joint state is a product, and how long ago a zone was lost is spread evenly over
+its repair. From that follows, exactly, who has landed elsewhere by then.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from itertools import product
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rombel.availability.counts import Floats, fewer_left
+from rombel.availability.placement import Placement, StandingNode
+from rombel.model.failure import Failure, FailureData, Thing
+
+
+@dataclass(frozen=True, slots=True)
+class ZoneState:
+    """Zones away, the seconds since the loss that have passed at least (where one zone is away), and the share of time."""
+
+    away: frozenset[str]
+    after_s: float
+    weight: float
+
+
+def own_failure(data: FailureData) -> Failure:
+    """Return how a zone fails by itself; the rest of its failures take all zones."""
+    return data.things[Thing.ZONE].thinned(1 - data.zone_beta)
+
+
+def common_failure(data: FailureData) -> Failure:
+    """Return how all zones fail at once (the beta factor of IEC 61508-6, annex D)."""
+    return data.things[Thing.ZONE].thinned(data.zone_beta)
+
+
+def whole_away(data: FailureData) -> float:
+    """Return the share of time in which the region, or all its zones by a common cause, are away."""
+    region, common = data.things[Thing.REGION].unavailability, common_failure(data).unavailability
+    return region + common - region * common
+
+
+def zone_states(zones: Sequence[str], zone: Failure, windows_s: Sequence[float]) -> Iterator[ZoneState]:
+    """Yield every joint state of zones that fail by themselves; the weights sum to one.
+
+    Parameters
+    ----------
+    zones
+        Names.
+    zone
+        How each fails by itself.
+    windows_s
+        Times after which replicas of a lost zone serve elsewhere. The state with one zone away is told apart by them.
+
+    """
+    share = zone.unavailability
+    edges = sorted({0.0, *(window for window in windows_s if window < zone.repair_s)})
+    for pattern in product((False, True), repeat=len(zones)):
+        away = frozenset(name for name, lost in zip(zones, pattern, strict=True) if lost)
+        weight = share ** len(away) * (1 - share) ** (len(zones) - len(away))
+        if len(away) != 1:
+            yield ZoneState(away, 0.0, weight)
+            continue
+        for start, end in zip(edges, [*edges[1:], zone.repair_s], strict=True):
+            yield ZoneState(away, start, weight * (end - start) / zone.repair_s)
+
+
+@dataclass(frozen=True, slots=True)
+class Situation:
+    """What stands in a joint state of the zones.
+
+    Parameters
+    ----------
+    state
+        The zones.
+    counts
+        Nodes by workloads: replicas that stand there.
+    shares
+        Nodes by workloads: share of time in which a replica is away because its node is.
+
+    """
+
+    state: ZoneState
+    counts: NDArray[np.int64]
+    shares: Floats
+
+
+def situations(placement: Placement, data: FailureData) -> list[Situation]:
+    """Return what stands in every joint state of the zones.
+
+    Where one zone is away, what lands from it has landed once its window has passed. While any zone is away the room
+    that is kept free counts as used: replicas of a node lost besides wait for that node.
+    """
+    names = list(placement.workloads)
+    windows = [placement.workloads[name].zone_window_s for name in names]
+    return [
+        _situation(placement, names, state, data)
+        for state in zone_states(placement.zones, own_failure(data), windows)
+        if state.weight > 0
+    ]
+
+
+def _situation(placement: Placement, names: Sequence[str], state: ZoneState, data: FailureData) -> Situation:
+    nodes = _nodes_in(placement, state)
+    column = {name: place for place, name in enumerate(names)}
+    counts = np.zeros((len(nodes), len(names)), dtype=np.int64)
+    for row, node in enumerate(nodes):
+        for name, count in node.replicas.items():
+            if name in column:
+                counts[row, column[name]] = count
+    windows = [math.inf if state.away else placement.workloads[name].node_window_s for name in names]
+    shares = {kind: [node_share(data, kind, window) for window in windows] for kind in {node.kind for node in nodes}}
+    return Situation(state, counts, np.array([shares[node.kind] for node in nodes]).reshape(counts.shape))
+
+
+def _nodes_in(placement: Placement, state: ZoneState) -> list[StandingNode]:
+    """Return the nodes that stand, with what has landed on them."""
+    if len(state.away) != 1:
+        return [node for node in placement.nodes if node.zone not in state.away]
+    (lost,) = state.away
+    arrived = {name for name, workload in placement.workloads.items() if workload.zone_window_s <= state.after_s}
+    landed = placement.arrivals.get(lost, {})
+    found = []
+    for number, node in enumerate(placement.nodes):
+        if node.zone != lost:
+            more = {name: count for name, count in landed.get(number, {}).items() if name in arrived}
+            found.append(replace(node, replicas=Counter(node.replicas) + Counter(more)) if more else node)
+    for node in placement.grown.get(lost, ()):
+        found.append(replace(node, replicas={n: c for n, c in node.replicas.items() if n in arrived}))
+    return found
+
+
+def node_share(data: FailureData, kind: Thing, window_s: float) -> float:
+    """Return the share of time in which a replica is away because its node is; an interruptible node fails both ways."""
+    share = data.things[Thing.NODE].away_at_most(window_s)
+    if kind is Thing.INTERRUPTED:
+        taken = data.things[Thing.INTERRUPTED].away_at_most(window_s)
+        share = share + taken - share * taken
+    return share
+
+
+def workload_away(situation: Situation, column: int, needed: int, data: FailureData) -> float:
+    """Return the probability that fewer than ``needed`` replicas of a workload serve in a situation.
+
+    Nodes are convolved with the replicas they carry, as these fall together, then the replicas that are left.
+    Exact; in time O(replicas x distinct loads of a node).
+    """
+    rows = np.flatnonzero(situation.counts[:, column])
+    loads = zip(situation.counts[rows, column].tolist(), situation.shares[rows, column].tolist(), strict=True)
+    groups = Counter(loads)
+    whole = sum(size * number for (size, _), number in groups.items())
+    own = data.things[Thing.REPLICA].unavailability
+    return (
+        fewer_left(tuple((size, number, share) for (size, share), number in sorted(groups.items())), needed, own)
+        if whole >= needed
+        else 1.0
+    )

@@ -1,0 +1,324 @@
+"""The availability of journeys, evaluated jointly over the zones and nodes that their links share.
+
+A journey's table has a row for every joint state of the zones and, within it, for no node lost besides and for every
+node lost alone (nodes are never multiplied apart: links on the same node fall together). In a row the links are
+independent, as only their own replicas are left to fail, so the structure is evaluated exactly. What two or more nodes
+lost at once add is bounded from the exact availability of every link: the figure includes all that they could add, and
+``within`` says how much of it that is.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rombel.availability.counts import Floats, fewer_of, fewer_up
+from rombel.availability.domains import Situation, situations, whole_away, workload_away
+from rombel.availability.domains import common_failure as common_of
+from rombel.availability.placement import Placement
+from rombel.model.failure import FailureData, Thing
+from rombel.model.journey import Dependency, Journey, Link, Part, Reach, links_of
+
+
+@dataclass(frozen=True, slots=True)
+class Loss:
+    """What a cause or a link brings: the downtime that would go if it never failed, and its share of all such."""
+
+    name: str
+    removes: float
+    share: float
+
+
+@dataclass(frozen=True, slots=True)
+class JourneyResult:
+    """What a journey's promise comes to.
+
+    Parameters
+    ----------
+    name
+        Of the journey.
+    away
+        Share of time in which it is away; never below the exact one.
+    within
+        How far the exact one can lie below.
+    allowed
+        What its target allows.
+    causes
+        By failure domain and dependency, the gravest first.
+    links
+        By link, the gravest first.
+    alone
+        By link: its share of time away, taken alone.
+
+    """
+
+    name: str
+    away: float
+    within: float
+    allowed: float
+    causes: tuple[Loss, ...]
+    links: tuple[Loss, ...]
+    alone: Mapping[str, float]
+
+    @property
+    def met(self) -> bool:
+        """Return whether the target is met."""
+        return self.away <= self.allowed
+
+
+@dataclass(frozen=True, slots=True)
+class _Rows:
+    """The joint states in rows: for each state of the zones no node lost besides, then every node lost alone.
+
+    Parameters
+    ----------
+    states
+        The states of the zones.
+    of
+        By row: number of its state.
+    chances
+        By row: its probability within that state. What is missing to one are two or more nodes lost at once.
+    lost
+        Rows by workloads: replicas lost with the node.
+
+    """
+
+    states: tuple[Situation, ...]
+    of: NDArray[np.int64]
+    chances: Floats
+    lost: NDArray[np.int64]
+
+    @property
+    def weights(self) -> Floats:
+        """Return by state the share of time."""
+        return np.array([entry.state.weight for entry in self.states])
+
+    @property
+    def untouched(self) -> NDArray[np.bool_]:
+        """Return by row whether no node is lost besides the zones."""
+        return np.asarray(np.diff(self.of, prepend=-1) > 0)
+
+
+@dataclass(frozen=True)
+class Evaluation:
+    """Everything that the journeys of a placement are read from; made once, shared by all of them.
+
+    Parameters
+    ----------
+    placement, data, dependencies
+        What was given.
+    rows
+        The joint states.
+    away
+        Rows by workloads: probability that it is away.
+    rest
+        States by workloads: probability that it is away with two or more nodes lost at once.
+
+    """
+
+    placement: Placement
+    data: FailureData
+    dependencies: Mapping[str, Dependency]
+    rows: _Rows
+    away: Floats
+    rest: Floats
+
+    @cached_property
+    def alone(self) -> Mapping[str, float]:
+        """Return by workload its share of time away, exactly."""
+        inside = (self.rows.weights[self.rows.of] * self.rows.chances) @ self.away + self.rows.weights @ self.rest
+        whole = whole_away(self.data)
+        return {name: whole + (1 - whole) * float(inside[n]) for n, name in enumerate(self.placement.workloads)}
+
+    def missing(self, journey: Journey) -> list[str]:
+        """Return the links that neither stand in the placement nor are dependencies."""
+        return [n for n in links_of(journey.chain) if n not in self._columns and n not in self.dependencies]
+
+    def away_of(self, journey: Journey) -> tuple[float, float]:
+        """Return the journey's share of time away, never below the exact one, and how far below that can lie."""
+        return self.read(journey.chain, _plain)
+
+    def result(self, journey: Journey) -> JourneyResult:
+        """Return the journey's figures with its causes and links."""
+        away, within = self.away_of(journey)
+        names = list(dict.fromkeys(links_of(journey.chain)))
+        causes = [(cause, self._without(journey.chain, cause)) for cause in _CAUSES]
+        causes += [(n, self.read(journey.chain, View(link=n))[0]) for n in names if n in self.dependencies]
+        links = [(name, self.read(journey.chain, View(link=name))[0]) for name in names]
+        alone = {name: self.alone.get(name, 0.0) or self.read(Link(name), _plain)[0] for name in names}
+        return JourneyResult(
+            journey.name, away, within, journey.allowed, _losses(away, causes), _losses(away, links), alone
+        )
+
+    def _without(self, chain: Part, cause: str) -> float:
+        evaluation = self.perfect_replicas if cause == REPLICAS else self
+        return evaluation.read(chain, View(cause=cause))[0]
+
+    @cached_property
+    def perfect_replicas(self) -> Evaluation:
+        """Return the same as if no replica ever failed by itself."""
+        things = {**self.data.things, Thing.REPLICA: replace(self.data.things[Thing.REPLICA], per_year=0.0)}
+        return _filled(self.placement, replace(self.data, things=things), self.dependencies, self.rows)
+
+    @cached_property
+    def _columns(self) -> Mapping[str, int]:
+        return {name: place for place, name in enumerate(self.placement.workloads)}
+
+    def read(self, chain: Part, view: View) -> tuple[float, float]:
+        """Return the share of time away and the slack, seen without a cause or a link."""
+        weights, chances = view.weights(self.rows), view.chances(self.rows)
+        away = structure(chain, lambda name: self._leaf(name, view))
+        rest = most_of_tail(chain, lambda name: self._tail(name, view))
+        inside, slack = (
+            float((weights[self.rows.of] * chances) @ np.broadcast_to(away, chances.shape)),
+            float(weights @ rest),
+        )
+        whole = view.whole(self.data)
+        ruin = float(structure(chain, lambda name: self._in_ruin(name, view)))
+        return min(1.0, (1 - whole) * (inside + slack) + whole * ruin), (1 - whole) * slack
+
+    def _leaf(self, name: str, view: View) -> Floats:
+        """Return by row the probability that a link is away."""
+        if name == view.link:
+            return np.zeros(1)
+        if name in self._columns:
+            return self.away[:, self._columns[name]]
+        return np.array([self._dependency_away(self.dependencies[name], entry) for entry in self.rows.states])[
+            self.rows.of
+        ]
+
+    def _tail(self, name: str, view: View) -> Floats:
+        """Return by state the probability that a link is away with two or more nodes lost at once."""
+        if name == view.link or name not in self._columns or view.cause == NODES:
+            return np.zeros(len(self.rows.states))
+        return self.rest[:, self._columns[name]]
+
+    def _in_ruin(self, name: str, view: View) -> Floats:
+        """Return what a link is away while the whole region is: everything but what stands outside."""
+        dependency = self.dependencies.get(name)
+        if name == view.link:
+            return np.zeros(())
+        if dependency is not None and dependency.reach is Reach.OUTSIDE:
+            return np.asarray(dependency.failure.unavailability)
+        return np.ones(())
+
+    def _dependency_away(self, dependency: Dependency, situation: Situation) -> float:
+        share, away = dependency.failure.unavailability, situation.state.away
+        if dependency.reach is Reach.ZONAL:
+            zone = dependency.zone or self.placement.zones[0]
+            return 1.0 if zone in away else share
+        if dependency.reach is Reach.SPREAD:
+            return float(share ** (len(self.placement.zones) - len(away)))
+        return share
+
+
+REPLICAS, NODES, ZONES, TOGETHER, REGION = "replicas", "nodes", "single zones", "all zones at once", "the region"
+_CAUSES = (REPLICAS, NODES, ZONES, TOGETHER, REGION)
+
+
+@dataclass(frozen=True, slots=True)
+class View:
+    """A way to read the table as if one cause or one link never failed."""
+
+    cause: str = ""
+    link: str = ""
+
+    def weights(self, rows: _Rows) -> Floats:
+        """Return by state the share of time."""
+        if self.cause != ZONES:
+            return rows.weights
+        return np.array([0.0 if entry.state.away else 1.0 for entry in rows.states])
+
+    def chances(self, rows: _Rows) -> Floats:
+        """Return by row its probability within its state."""
+        return rows.untouched.astype(np.float64) if self.cause == NODES else rows.chances
+
+    def whole(self, data: FailureData) -> float:
+        """Return the share of time in which everything here is away at once."""
+        if self.cause == TOGETHER:
+            return data.things[Thing.REGION].unavailability
+        return common_of(data).unavailability if self.cause == REGION else whole_away(data)
+
+
+_plain = View()
+
+
+def structure(part: Part, leaf: Callable[[str], Floats]) -> Floats:
+    """Return the unavailability of a structure of independent parts; elementwise where leaves are arrays."""
+    if isinstance(part, Link):
+        return leaf(part.name)
+    return fewer_of(part.needed, [structure(inner, leaf) for inner in part.parts])
+
+
+def most_of_tail(part: Part, tail: Callable[[str], Floats]) -> Floats:
+    """Return the most that rare states can add, from what they add to every link, whatever their dependence.
+
+    A structure that needs ``k`` of ``n`` is away only while ``n - k + 1`` parts are, so the sum of their shares divided
+    by that bounds it (Markov); where all must fail, none can be rarer than the rarest.
+    """
+    if isinstance(part, Link):
+        return tail(part.name)
+    shares = [most_of_tail(inner, tail) for inner in part.parts]
+    if part.needed == 1:
+        return np.asarray(np.minimum.reduce(shares))
+    return np.asarray(sum(shares) / (len(shares) - part.needed + 1))
+
+
+def _losses(away: float, found: Sequence[tuple[str, float]]) -> tuple[Loss, ...]:
+    """Return what each brings, the gravest first; shares of what all of them would take away one by one."""
+    removes = {name: max(0.0, away - rest) for name, rest in found}
+    whole = sum(removes.values())
+    losses = [Loss(name, gone, gone / whole if whole else 0.0) for name, gone in removes.items()]
+    return tuple(sorted(losses, key=lambda loss: (-loss.removes, loss.name)))
+
+
+def evaluate(placement: Placement, data: FailureData, dependencies: Sequence[Dependency] = ()) -> Evaluation:
+    """Return the tables of a placement, from which any journey over its workloads is read."""
+    states = tuple(situations(placement, data))
+    parts = [_rows_of(entry) for entry in states]
+    of = np.repeat(np.arange(len(states)), [len(chances) for _, chances in parts])
+    rows = _Rows(states, of, np.concatenate([part[1] for part in parts]), np.concatenate([part[0] for part in parts]))
+    return _filled(placement, data, {entry.name: entry for entry in dependencies}, rows)
+
+
+def _filled(placement: Placement, data: FailureData, dependencies: Mapping[str, Dependency], rows: _Rows) -> Evaluation:
+    """Return the evaluation with how likely each workload is away, by row and beyond the rows."""
+    needed = [workload.needed for workload in placement.workloads.values()]
+    own = data.things[Thing.REPLICA].unavailability
+    stands = np.array([entry.counts.sum(axis=0) for entry in rows.states]).reshape(len(rows.states), len(needed))
+    left = stands[rows.of] - rows.lost
+    away, rest = np.empty(left.shape), np.empty(stands.shape)
+    for column, number in enumerate(needed):
+        table = np.array([fewer_up(count, number, own) for count in range(int(left[:, column].max(initial=0)) + 1)])
+        away[:, column] = table[left[:, column]]
+        exact = np.array([workload_away(entry, column, number, data) for entry in rows.states])
+        within = np.bincount(rows.of, rows.chances * away[:, column], minlength=len(rows.states))
+        rest[:, column] = np.maximum(0.0, exact - within)
+    return Evaluation(placement, data, dependencies, rows, away, rest)
+
+
+def _rows_of(situation: Situation) -> tuple[NDArray[np.int64], Floats]:
+    """Return what is lost and how likely, for no node lost besides the zones and for each lost alone, window by window.
+
+    A node lost is away from those of its workloads whose window has not passed; nodes with the same load are one row.
+    """
+    kinds: Counter[tuple[tuple[int, ...], tuple[float, ...]]] = Counter(
+        (tuple(load), tuple(shares))
+        for load, shares in zip(situation.counts.tolist(), situation.shares.tolist(), strict=True)
+        if any(load)
+    )
+    losses, odds, none = [np.zeros(situation.counts.shape[1], dtype=np.int64)], [1.0], 0.0
+    for (load, shares), number in kinds.items():
+        counts, until = np.array(load), np.array(shares)
+        edges = sorted(set(until[counts > 0].tolist()))
+        none += number * math.log1p(-edges[-1])
+        for before, edge in zip([0.0, *edges], edges, strict=False):
+            losses.append(np.where(until >= edge, counts, 0))
+            odds.append(number * (edge - before) / (1 - edges[-1]))
+    return np.array(losses), np.array(odds) * math.exp(none)

@@ -1,0 +1,100 @@
+"""From a fit to what stands where: the placement that availability is computed over."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+
+from rombel.availability.placement import Placement, Standing, StandingNode
+from rombel.availability.quorum import Plane
+from rombel.model.demand import Demand, WorkloadKind, parted_name
+from rombel.model.failure import FailureData, Thing
+from rombel.model.fit_problem import FitProblem, Purchase, Survival, Workload
+from rombel.model.fit_solution import FitSolution, Landing, NodeBatch
+
+
+def needed_of(row: Demand, replicas: int, data: FailureData) -> int:
+    """Return how many of so many replicas must serve: as stated, a majority of a stateful one, else the share of the data."""
+    if row.serving:
+        return min(replicas, row.serving_of(replicas))
+    if row.kind is WorkloadKind.STATEFUL:
+        return replicas // 2 + 1
+    return max(1, -(-replicas * data.serving_percent // 100)) if replicas else 0
+
+
+def placement_of(
+    problem: FitProblem,
+    solution: FitSolution,
+    rows: Sequence[Demand],
+    data: FailureData,
+    plane: Plane | None = None,
+) -> Placement:
+    """Return what a fit makes stand where.
+
+    Parameters
+    ----------
+    problem, solution
+        The fit; its workloads may be groups placed as one.
+    rows
+        The demand that the problem came from; a name that it lacks is left out.
+    data
+        Gives the windows in which the lost are away.
+    plane
+        Where the control plane's members stand: a zone whose loss takes their majority lets nothing land.
+
+    """
+    known = {row.full_name: row for row in rows}
+    workloads = {}
+    for unit in problem.workloads:
+        for name, times in parted_name(unit.name):
+            if row := known.get(name):
+                workloads[name] = _standing(row, unit, times, problem, data)
+    blind = plane.lost_with_zones() if plane is not None else frozenset()
+    landing = {zone: part for zone, part in (solution.landing or {}).items() if zone not in blind}
+    growing = {zone: part for zone, part in (solution.growing or {}).items() if zone not in blind}
+    return Placement(
+        zones=problem.zones,
+        nodes=_nodes(solution.nodes),
+        workloads=workloads,
+        arrivals={zone: _arrivals(part) for zone, part in landing.items()},
+        grown={zone: _nodes(part) for zone, part in growing.items()},
+    )
+
+
+def _nodes(batches: Iterable[NodeBatch]) -> tuple[StandingNode, ...]:
+    return tuple(
+        StandingNode(
+            batch.zone,
+            apart(batch.replicas),
+            Thing.INTERRUPTED if batch.purchase is Purchase.INTERRUPTIBLE else Thing.NODE,
+        )
+        for batch in batches
+        for _ in range(batch.count)
+    )
+
+
+def apart(replicas: Mapping[str, int]) -> dict[str, int]:
+    """Return replicas by workload, from replicas by what is placed as one."""
+    found: Counter[str] = Counter()
+    for unit, count in replicas.items():
+        found.update({name: times * count for name, times in parted_name(unit)})
+    return dict(found)
+
+
+def _arrivals(landings: Iterable[Landing]) -> dict[int, dict[str, int]]:
+    found: dict[int, Counter[str]] = {}
+    for landing in landings:
+        found.setdefault(landing.node, Counter()).update(apart(landing.replicas))
+    return {node: dict(replicas) for node, replicas in found.items()}
+
+
+def _standing(row: Demand, unit: Workload, times: int, problem: FitProblem, data: FailureData) -> Standing:
+    """Return a workload as it stands, with the windows that its promises give it."""
+    zone, node = problem.promise_of(unit), problem.node_promise_of(unit)
+    start = data.start_up_s if row.pod.start_up_s is None else row.pod.start_up_s
+    away = {Survival.LANDING: data.landing_s + start, Survival.GROWING: data.growing_s + start}
+    from_zone = math.inf if unit.bound_to_zone else away.get(zone, math.inf)
+    # Room for a whole lost zone is room for any one of its nodes.
+    from_node = away.get(node.how, math.inf) if node.promised else from_zone
+    return Standing(row.full_name, needed_of(row, unit.replicas * times, data), from_zone, from_node)

@@ -1,0 +1,175 @@
+"""Journeys: what users do, as a structure of workloads and outside dependencies, with a target."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from decimal import Decimal
+from enum import StrEnum
+
+from rombel.errors import InputRefused, refuse
+from rombel.model.failure import Failure
+
+
+class Reach(StrEnum):
+    """How far a dependency goes down with the platform's own places.
+
+    ``ZONAL``: it stands in one zone and goes with it. ``SPREAD``: one instance in every zone, any of them serves.
+    ``REGIONAL``: it goes with the region alone. ``OUTSIDE``: it stands elsewhere, whatever happens here.
+    """
+
+    ZONAL = "zonal"
+    SPREAD = "spread"
+    REGIONAL = "regional"
+    OUTSIDE = "outside"
+
+
+@dataclass(frozen=True, slots=True)
+class Dependency:
+    """Something a journey needs that is no workload of the study; ``zone`` says where a zonal one stands."""
+
+    name: str
+    reach: Reach
+    failure: Failure
+    zone: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Link:
+    """One workload (``namespace/name``) or dependency of a journey."""
+
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Among:
+    """Parts of which so many must work; all of them: a series, one of them: any will do."""
+
+    needed: int
+    parts: tuple[Part, ...]
+
+    @property
+    def is_series(self) -> bool:
+        """Return whether all of its parts are needed."""
+        return self.needed == len(self.parts)
+
+
+Part = Link | Among
+"""A chain or a part of one."""
+
+
+@dataclass(frozen=True, slots=True)
+class Journey:
+    """What users do: its chain, and the availability that it is promised, in percent."""
+
+    name: str
+    target: Decimal
+    chain: Part
+
+    @property
+    def allowed(self) -> float:
+        """Return the share of time that it may be away."""
+        return float((100 - self.target) / 100)
+
+
+def links_of(part: Part) -> Iterator[str]:
+    """Yield the names of its links from left to right."""
+    if isinstance(part, Link):
+        yield part.name
+    else:
+        for inner in part.parts:
+            yield from links_of(inner)
+
+
+_TOKEN = re.compile(r"\s*(?:(any|[0-9]+)\s+of\s*(\()|([(),])|([^\s(),][^(),]*))", re.IGNORECASE)
+
+
+def read_chain(text: str, path: str = "chain") -> Part:
+    """Return the structure that a text states.
+
+    Names stand behind each other with commas and are all needed; ``any of (a, b)`` needs one of them,
+    ``2 of (a, b, c)`` two.
+
+    Raises
+    ------
+    InputRefused
+        Where the text is none, with the place.
+
+    """
+    reader = _Reader(text, path)
+    part = reader.series()
+    if reader.token is not None:
+        raise reader.fault(f"'{reader.token}' is not expected here.", "Write names with commas between them.")
+    names = list(links_of(part))
+    twice = next((name for place, name in enumerate(names) if name in names[:place]), None)
+    if twice is not None:
+        raise refuse("journey.twice", path, f"'{twice}' stands twice in the chain.", "Name every link once.")
+    return part
+
+
+class _Reader:
+    """Reads a chain from left to right; ``token`` is what comes next, None at the end."""
+
+    def __init__(self, text: str, path: str) -> None:
+        self.text, self.path, self.place = text, path, 0
+        self.token: str | None = None
+        self.needed = 0
+        self.next()
+
+    def next(self) -> None:
+        found = _TOKEN.match(self.text, self.place)
+        if found is None:
+            self.token = None
+            return
+        self.place = found.end()
+        count, opened, sign, name = found.groups()
+        self.needed = 0
+        if opened:
+            self.token, self.needed = "of", 1 if count.lower() == "any" else int(count)
+        else:
+            self.token = sign or name.strip()
+
+    def fault(self, reason: str, mend: str) -> InputRefused:
+        return refuse("journey.chain", self.path, f"Near character {self.place}: {reason}", mend)
+
+    def series(self) -> Part:
+        parts = [self.part()]
+        while self.token == ",":
+            self.next()
+            parts.append(self.part())
+        return parts[0] if len(parts) == 1 else Among(len(parts), tuple(parts))
+
+    def part(self) -> Part:
+        if self.token is None or self.token in ("(", ")", ","):
+            raise self.fault("a name is missing.", "Name a workload or a dependency.")
+        if self.token != "of":
+            name = self.token
+            self.next()
+            return Link(name)
+        needed = self.needed
+        self.next()
+        parts = [self.part()]
+        while self.token == ",":
+            self.next()
+            parts.append(self.part())
+        if self.token != ")":
+            raise self.fault("a bracket is not closed.", "Close it with ')'.")
+        if not 1 <= needed <= len(parts):
+            raise self.fault(f"{needed} of {len(parts)} cannot be.", "Need from one to all of them.")
+        self.next()
+        return Among(needed, tuple(parts))
+
+
+def show_chain(part: Part) -> str:
+    """Return the text that ``read_chain`` reads."""
+    if isinstance(part, Among) and part.is_series and len(part.parts) > 1:
+        return ", ".join(_shown(inner) for inner in part.parts)
+    return _shown(part)
+
+
+def _shown(part: Part) -> str:
+    if isinstance(part, Link):
+        return part.name
+    count = "any" if part.needed == 1 and len(part.parts) > 1 else str(part.needed)
+    return f"{count} of ({', '.join(_shown(inner) for inner in part.parts)})"

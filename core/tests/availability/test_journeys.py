@@ -1,0 +1,223 @@
+"""Journeys over a placement, against every joint state written out one by one."""
+
+import math
+import random
+from collections.abc import Iterator
+from decimal import Decimal
+from itertools import product
+from unittest import TestCase
+
+from rombel.availability import Placement, Standing, StandingNode, evaluate
+from rombel.availability.domains import own_failure, whole_away
+from rombel.errors import InputRefused
+from rombel.model.failure import Failure, FailureData, Thing
+from rombel.model.journey import Among, Dependency, Journey, Link, Part, Reach, links_of, read_chain, show_chain
+
+FRAIL = FailureData(
+    things={
+        Thing.REPLICA: Failure(400, 3600 * 2),
+        Thing.NODE: Failure(40, 3600 * 10),
+        Thing.INTERRUPTED: Failure(90, 3600 * 3),
+        Thing.ZONE: Failure(20, 3600 * 20),
+        Thing.REGION: Failure(3, 3600 * 5),
+        Thing.MEMBER: Failure(4, 600),
+    },
+    zone_beta=0.1,
+)
+"""Things that fail so often that every joint state counts."""
+
+
+def placed(seed: int) -> Placement:
+    """Return a random small placement over two zones: some workloads land, some grow, some stand, some share nodes."""
+    rng = random.Random(seed)
+    names = ["w/a", "w/b"][: rng.choice((1, 2, 2))]
+    nodes = tuple(
+        StandingNode(zone, {n: rng.choice((0, 1, 2)) for n in names}, rng.choice((Thing.NODE, Thing.INTERRUPTED)))
+        for zone in ("x", "y")
+        for _ in range(rng.choice((1, 2)))
+    )
+    windows = {name: rng.choice((math.inf, 400.0, 3600.0 * 4, 3600.0 * 7)) for name in names}
+    arrivals: dict[str, dict[int, dict[str, int]]] = {}
+    for zone in ("x", "y"):
+        to = next(number for number, node in enumerate(nodes) if node.zone != zone)
+        arrivals[zone] = {to: {name: sum(n.replicas[name] for n in nodes if n.zone == zone) for name in names}}
+    workloads = {
+        name: Standing(name, rng.choice((1, 2)), windows[name], rng.choice((windows[name], math.inf))) for name in names
+    }
+    return Placement(("x", "y"), nodes, workloads, arrivals)
+
+
+def broken(part: Part, down: set[str]) -> bool:
+    """Return whether a structure is away while these links are."""
+    if isinstance(part, Link):
+        return part.name in down
+    return sum(not broken(inner, down) for inner in part.parts) < part.needed
+
+
+def phases(failure: Failure, edges: set[float]) -> Iterator[tuple[float | None, float]]:
+    """Yield (None: works, or the seconds since its loss that have passed at least) with its share of time."""
+    yield None, 1 - failure.unavailability
+    inside = sorted(edge for edge in {0.0, *edges} if edge < failure.repair_s)
+    for start, end in zip(inside, [*inside[1:], failure.repair_s], strict=True):
+        yield start, failure.unavailability * (end - start) / failure.repair_s
+
+
+def written_out(placement: Placement, chain: Part, dependencies: list[Dependency]) -> float:
+    """Return the share of time away from every joint state of zones, nodes, replicas and dependencies."""
+    windows = {w.zone_window_s for w in placement.workloads.values()} | {
+        w.node_window_s for w in placement.workloads.values()
+    }
+    edges = {window for window in windows if window < math.inf}
+    away = 0.0
+    for ages in product(list(phases(own_failure(FRAIL), edges)), repeat=2):
+        zones = dict(zip(placement.zones, ages, strict=True))
+        weight = math.prod(share for _, share in ages)
+        lost = {zone: age for zone, (age, _) in zones.items() if age is not None}
+        away += weight * _with_nodes(placement, chain, dependencies, lost, edges)
+    whole = whole_away(FRAIL)
+    return whole + (1 - whole) * away
+
+
+def _with_nodes(
+    placement: Placement, chain: Part, dependencies: list[Dependency], lost: dict[str, float], edges: set[float]
+) -> float:
+    standing = []
+    for number, node in enumerate(placement.nodes):
+        if node.zone in lost:
+            continue
+        replicas = dict(node.replicas)
+        if len(lost) == 1:
+            ((zone, age),) = lost.items()
+            for name, count in placement.arrivals[zone].get(number, {}).items():
+                if age >= placement.workloads[name].zone_window_s:
+                    replicas[name] += count
+        standing.append((replicas, node.kind))
+    away = 0.0
+    for ages in product(*(list(node_phases(kind, edges)) for _, kind in standing)):
+        left = dict.fromkeys(placement.workloads, 0)
+        for (replicas, _), (age, _) in zip(standing, ages, strict=True):
+            for name, count in replicas.items():
+                window = math.inf if lost else placement.workloads[name].node_window_s
+                left[name] += count if age is None or age >= window else 0
+        away += math.prod(share for _, share in ages) * _with_replicas(placement, chain, dependencies, lost, left)
+    return away
+
+
+def node_phases(kind: Thing, edges: set[float]) -> list[tuple[float | None, float]]:
+    """Return the phases of a node; an interruptible one is away while either cause has it, since the later of both."""
+    own = list(phases(FRAIL.things[Thing.NODE], edges))
+    if kind is Thing.NODE:
+        return own
+    taken = list(phases(FRAIL.things[Thing.INTERRUPTED], edges))
+    both = []
+    for (one, first), (two, second) in product(own, taken):
+        ages = [age for age in (one, two) if age is not None]
+        both.append((min(ages) if ages else None, first * second))
+    return both
+
+
+def _with_replicas(
+    placement: Placement, chain: Part, dependencies: list[Dependency], lost: dict[str, float], left: dict[str, int]
+) -> float:
+    down = FRAIL.things[Thing.REPLICA].unavailability
+    chances: list[list[tuple[str, bool, float]]] = []
+    for name, workload in placement.workloads.items():
+        fails = 0.0
+        for gone in product((False, True), repeat=left[name]):
+            if left[name] - sum(gone) < workload.needed:
+                fails += down ** sum(gone) * (1 - down) ** (left[name] - sum(gone))
+        chances.append([(name, True, fails), (name, False, 1 - fails)])
+    for entry in dependencies:
+        share = entry.failure.unavailability
+        if entry.reach is Reach.ZONAL and (entry.zone or "x") in lost:
+            share = 1.0
+        elif entry.reach is Reach.SPREAD:
+            share = share ** (2 - len(lost))
+        chances.append([(entry.name, True, share), (entry.name, False, 1 - share)])
+    return sum(
+        math.prod(share for _, _, share in state)
+        for state in product(*chances)
+        if broken(chain, {name for name, fails, _ in state if fails})
+    )
+
+
+class TestJourneys(TestCase):
+    def test_against_every_state_written_out(self) -> None:
+        """The exact share of time away lies between the figure less ``within`` and the figure; a workload's is exact."""
+        for seed in range(14):
+            placement = placed(seed)
+            queue = Dependency("queue", Reach.ZONAL, Failure(30, 3600))
+            mail = Dependency("mail", Reach.SPREAD, Failure(60, 7200))
+            chains: list[Part] = [Link("w/a")]
+            if "w/b" in placement.workloads:
+                chains += [
+                    read_chain("w/a, w/b, queue"),
+                    read_chain("any of (w/a, w/b), mail"),
+                    read_chain("2 of (w/a, w/b, queue)"),
+                ]
+            evaluation = evaluate(placement, FRAIL, [queue, mail])
+            for chain in chains:
+                exact = written_out(
+                    placement, chain, [entry for entry in (queue, mail) if entry.name in links_of(chain)]
+                )
+                away, within = evaluation.away_of(Journey("j", Decimal(99), chain))
+                self.assertLessEqual(exact, away * (1 + 1e-12), f"{seed} {show_chain(chain)}")
+                self.assertGreaterEqual(exact, (away - within) * (1 - 1e-12), f"{seed} {show_chain(chain)}")
+                if isinstance(chain, Link):
+                    self.assertAlmostEqual(evaluation.alone[chain.name] / exact, 1, places=12)
+
+    def test_shared_zones_are_not_a_bare_product(self) -> None:
+        """Two workloads that stand in one zone fall together: the zone's time away counts once."""
+        nodes = (StandingNode("x", {"w/a": 3}), StandingNode("x", {"w/b": 3}))
+        both = Placement(("x", "y"), nodes, {name: Standing(name, 1) for name in ("w/a", "w/b")})
+        evaluation = evaluate(both, FailureData())
+        away, _ = evaluation.away_of(Journey("j", Decimal(99), read_chain("w/a, w/b")))
+        shared = own_failure(FailureData()).unavailability
+        self.assertLess(away, sum(evaluation.alone.values()) - 0.99 * shared)
+        spread = (StandingNode("x", {"w/a": 3}), StandingNode("y", {"w/a": 3}))
+        self.assertLess(evaluate(Placement(("x", "y"), spread, {"w/a": Standing("w/a", 3)}), FailureData()).alone["w/a"],
+                        evaluation.alone["w/a"])  # fmt: skip
+
+    def test_one_replica_more_never_hurts_and_one_needed_more_never_helps(self) -> None:
+        for seed in range(20):
+            placement = placed(seed)
+            before = evaluate(placement, FRAIL).alone["w/a"]
+            first = placement.nodes[0]
+            more = StandingNode(first.zone, {"w/a": 1}, Thing.NODE)
+            grown = Placement(placement.zones, (*placement.nodes, more), placement.workloads, placement.arrivals)
+            self.assertLessEqual(evaluate(grown, FRAIL).alone["w/a"], before * (1 + 1e-12))
+            asked = placement.workloads["w/a"]
+            harder = {
+                **placement.workloads,
+                "w/a": Standing("w/a", asked.needed + 1, asked.zone_window_s, asked.node_window_s),
+            }
+            stricter = Placement(placement.zones, placement.nodes, harder, placement.arrivals)
+            self.assertGreaterEqual(evaluate(stricter, FRAIL).alone["w/a"], before * (1 - 1e-12))
+
+    def test_causes_and_links_take_the_downtime_away(self) -> None:
+        """Without all causes nothing is left; a link that alone fails brings everything; shares sum to one."""
+        placement = placed(5)
+        journey = Journey("j", Decimal(99), read_chain(", ".join([*placement.workloads, "card"])))
+        card = Dependency("card", Reach.OUTSIDE, Failure(20, 600))
+        result = evaluate(placement, FRAIL, [card]).result(journey)
+        self.assertAlmostEqual(sum(loss.share for loss in result.causes), 1)
+        self.assertAlmostEqual(sum(loss.share for loss in result.links), 1)
+        calm = FailureData(things={thing: Failure(0, 60) for thing in Thing}, zone_beta=0)
+        only = evaluate(placement, calm, [card]).result(journey)
+        self.assertAlmostEqual(only.away, card.failure.unavailability, places=12)
+        self.assertEqual((only.links[0].name, round(only.links[0].share, 9)), ("card", 1.0))
+        self.assertFalse(only.met is (only.away > only.allowed))
+
+
+class TestChains(TestCase):
+    def test_text_and_structure(self) -> None:
+        chain = read_chain("a/b, any of (c/d, mail), 2 of (x/1, x/2, any of (x/3, x/4))")
+        self.assertEqual(read_chain(show_chain(chain)), chain)
+        self.assertIsInstance(chain, Among)
+        self.assertEqual(list(links_of(chain)), ["a/b", "c/d", "mail", "x/1", "x/2", "x/3", "x/4"])
+
+    def test_what_is_no_chain_is_refused_with_its_place(self) -> None:
+        for text in ("", "a/b,", "any of (a/b", "3 of (a/b, c/d)", "a/b, a/b", "a/b) c"):
+            with self.assertRaises(InputRefused) as caught:
+                read_chain(text)
+            self.assertTrue(caught.exception.faults[0].mend)

@@ -1,0 +1,159 @@
+"""From availability's values to what the API gives."""
+
+from __future__ import annotations
+
+import math
+import time
+from collections.abc import Iterator
+from dataclasses import asdict
+from decimal import Decimal
+from typing import Any
+
+from api.money import money
+from api.present_failures import figures, minutes
+from rombel.availability import Evaluation, JourneyResult
+from rombel.availability.ways import Way
+from rombel.fit.summary import summarise
+from rombel.formats import read_problem, read_solution
+from rombel.model.demand import parted_name
+from rombel.model.failure import MINUTES_PER_YEAR, FailureData
+from rombel.model.journey import Journey, Link, Part, links_of, show_chain
+from runs.availability import Promises, evaluation_in, promises_of
+from runs.models import Fit
+from runs.queries import latest_fit
+from studies.models import Variant
+
+STOPS = (
+    "nothing that crashed for good or was lost with a node is placed again",
+    "nothing lands from a lost zone, no node is added or taken away",
+    "no release, no change of a workload; what serves goes on serving",
+)
+"""What waits while the control plane has no majority."""
+
+
+def availability(variant: Variant) -> dict[str, Any]:
+    """Return everything of a variant's availability."""
+    started = time.perf_counter()
+    promises, last = promises_of(variant), latest_fit(variant)
+    shown, faults = [], [asdict(fault) for fault in promises.faults]
+    if last is not None and last.status != "infeasible":
+        evaluation = evaluation_in(promises, last)
+        for journey in promises.journeys:
+            if missing := evaluation.missing(journey):
+                mend = "Fit again." if missing[0] in {row.full_name for row in promises.rows} else "Correct its chain."
+                reason = f"'{missing[0]}' of the journey '{journey.name}' does not stand in the last fit."
+                faults.append({"code": "journey.unplaced", "path": journey.name, "reason": reason, "mend": mend})
+            else:
+                shown.append(_journey(journey, evaluation, promises))
+    return {
+        "fit_id": last.pk if shown and last else None,
+        "journeys": shown,
+        "dependencies": variant.study.dependencies,
+        "plane": _plane(promises),
+        "figures": list(figures(promises.data)),
+        "faults": faults,
+        "milliseconds": round(1000 * (time.perf_counter() - started), 1),
+    }
+
+
+def _journey(journey: Journey, evaluation: Evaluation, promises: Promises) -> dict[str, Any]:
+    result = evaluation.result(journey)
+    return {
+        "name": journey.name,
+        "target": format(journey.target, "f"),
+        "stated": journey.target > 0,
+        "chain": show_chain(journey.chain),
+        "structure": structure(journey.chain),
+        "percent": percent(result.away),
+        "away": result.away,
+        "minutes_month": minutes(result.away),
+        "minutes_year": result.away * MINUTES_PER_YEAR,
+        "within_minutes": minutes(result.within),
+        "allowed_minutes": minutes(journey.allowed),
+        "met": result.met,
+        "causes": [{"name": c.name, "minutes": minutes(c.removes), "share": c.share} for c in result.causes],
+        "links": list(_links(journey, result, evaluation, promises)),
+    }
+
+
+def percent(away: float) -> str:
+    """Return an availability in percent with as many digits as tell it from the next nine, rounded down."""
+    digits = 2 if away <= 0 else max(2, min(12, 1 - math.floor(math.log10(away)) - 2 + 1))
+    shown = (100 - Decimal(away) * 100).quantize(Decimal(1).scaleb(-digits), rounding="ROUND_FLOOR")
+    return format(shown, "f")
+
+
+def structure(part: Part) -> dict[str, Any]:
+    """Return a chain as nested parts."""
+    if isinstance(part, Link):
+        return {"name": part.name}
+    return {"needed": part.needed, "parts": [structure(inner) for inner in part.parts]}
+
+
+def _links(
+    journey: Journey, result: JourneyResult, evaluation: Evaluation, promises: Promises
+) -> Iterator[dict[str, Any]]:
+    """Yield the links from the chain's first to its last."""
+    losses = {loss.name: loss for loss in result.links}
+    placement = evaluation.placement
+    outside = {entry.name: entry for entry in promises.dependencies}
+    for name in links_of(journey.chain):
+        known = {
+            "name": name,
+            "minutes": minutes(losses[name].removes),
+            "share": losses[name].share,
+            "alone_minutes": minutes(result.alone[name]),
+        }
+        if name in outside:
+            failure = outside[name].failure
+            why = f"{failure.origin}{f': {failure.why}' if failure.why else ''}"
+            empty = {"replicas": 0, "needed": 0, "by_zone": {}, "windows": []}
+            yield {**known, **empty, "kind": str(outside[name].reach), "why": why}
+            continue
+        stands = placement.workloads[name]
+        windows = [None if w == math.inf else w for w in (stands.node_window_s, stands.zone_window_s)]
+        row = next(entry for entry in promises.rows if entry.full_name == name)
+        why = (
+            f"must serve: {row.serving} of its replicas, as stated"
+            if row.serving
+            else _serving(row.kind, promises.data)
+        )
+        yield {
+            **known,
+            "kind": "workload",
+            "replicas": placement.replicas(name),
+            "needed": stands.needed,
+            "by_zone": placement.by_zone(name),
+            "windows": windows,
+            "why": why,
+        }
+
+
+def _serving(kind: str, data: FailureData) -> str:
+    if kind == "stateful":
+        return "must serve: a majority, as it is stateful and states nothing else"
+    return f"must serve: {data.serving_percent} % of its replicas, as it states nothing else"
+
+
+def _plane(promises: Promises) -> dict[str, Any]:
+    plane = promises.plane
+    return {
+        "members": plane.members,
+        "by_zone": plane.by_zone(),
+        "minutes_month": minutes(plane.away(promises.data)),
+        "promised_minutes": None if plane.promised is None else minutes(plane.promised),
+        "surprises": list(plane.surprises(promises.data)),
+        "stops": list(STOPS),
+    }
+
+
+def way(found: Way, fit: Fit) -> dict[str, Any]:
+    """Return a step that would help; a replica costs what one of its workload does in the fit."""
+    cost = None
+    if found.kind == "replica":
+        problem, solution = read_problem(fit.problem), read_solution(fit.solution)
+        whole = summarise(problem, solution).workload_cost_per_month
+        for unit in problem.workloads:
+            if found.name in dict(parted_name(unit.name)) and unit.replicas:
+                cost = money(whole.get(unit.name, Decimal(0)) / unit.replicas)
+    return {"kind": found.kind, "name": found.name, "minutes": minutes(found.removes), "cost": cost}

@@ -1,0 +1,31 @@
+"""From failure data to what the API gives."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from rombel.model.failure import MINUTES_PER_BUDGET_MONTH, ORIGINS, FailureData, Origin
+
+
+def minutes(share: float) -> float:
+    """Return the minutes of a budget month that a share of time is."""
+    return share * MINUTES_PER_BUDGET_MONTH
+
+
+def figures(data: FailureData) -> Iterator[dict[str, Any]]:
+    """Yield every figure with its origin, what fails first."""
+    for thing, failure in data.things.items():
+        yield {
+            "name": str(thing),
+            "per_year": failure.per_year,
+            "repair_s": failure.repair_s,
+            "minutes_month": minutes(failure.unavailability),
+            "origin": str(failure.origin),
+            "why": failure.why,
+            "stated": failure.origin is Origin.STATED,
+        }
+    for name in ORIGINS:
+        origin, why = data.origins[name]
+        value = float(getattr(data, name))
+        yield {"name": name, "value": value, "origin": str(origin), "why": why, "stated": origin is Origin.STATED}

@@ -1,0 +1,62 @@
+"""The invented journeys of Mareel Line, and what they need from outside."""
+
+from __future__ import annotations
+
+from typing import Any
+
+JOURNEYS: list[dict[str, Any]] = [
+    {
+        "name": "buy a ticket",
+        "target": "99.95",
+        "chain": "platform/gateway, identity/login, bookings/search, bookings/api, bookings/holds, fares/engine, "
+        "seat register, payments/gateway, card clearing, any of (notices/mail, notices/push)",
+    },
+    {
+        "name": "where is my ferry",
+        "target": "99.9",
+        "chain": "platform/gateway, positions/ingest, positions/fan-out, positions/map-tiles, transponder feed, "
+        "any of (notices/push, notices/screens)",
+    },
+    {
+        "name": "back office",
+        "target": "99.5",
+        "chain": "platform/gateway, identity/login, crew/rosters, freight/manifests, freight/ledger, customs exchange, "
+        "support/desk, reports/dashboards",
+    },
+]
+
+DEPENDENCIES: list[dict[str, Any]] = [
+    {
+        "name": "seat register",
+        "reach": "zonal",
+        "zone": "amber",
+        "availability": "99.98",
+        "repair_s": 1800,
+        "origin": "invented for the demo",
+        "why": "a database kept by the provider, in one zone",
+    },
+    {
+        "name": "card clearing",
+        "reach": "outside",
+        "availability": "99.975",
+        "repair_s": 900,
+        "origin": "invented for the demo",
+        "why": "the acquiring bank",
+    },
+    {
+        "name": "transponder feed",
+        "reach": "spread",
+        "availability": "99.6",
+        "repair_s": 2400,
+        "origin": "invented for the demo",
+        "why": "a receiver in every zone, any one will do",
+    },
+    {
+        "name": "customs exchange",
+        "reach": "outside",
+        "availability": "99.7",
+        "repair_s": 7200,
+        "origin": "invented for the demo",
+        "why": "closed for maintenance at night",
+    },
+]
