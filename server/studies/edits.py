@@ -38,6 +38,7 @@ VARIANT_FIELDS = (
     "tier",
     "budget_per_month",
     "level",
+    "sizes",
     "beyond",
 )
 

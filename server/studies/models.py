@@ -73,6 +73,7 @@ class Variant(models.Model):
     tier = models.CharField(max_length=80, blank=True)
     budget_per_month = models.DecimalField(max_digits=18, decimal_places=2, null=True)
     level = models.CharField(max_length=10, default="peak")
+    sizes = models.JSONField(default=dict)
     beyond = models.JSONField(default=dict)
 
     class Meta:

@@ -100,6 +100,7 @@ def _chance(count: int, share: float, first: int, last: int) -> float:
     return float(start * (1 + np.cumprod(ratios).sum()))
 
 
+@lru_cache(maxsize=100_000)
 def fewer_left(groups: tuple[tuple[int, int, float], ...], needed: int, share: float) -> float:
     """Return the probability that fewer than ``needed`` replicas are up, with nodes and replicas that may be away.
 

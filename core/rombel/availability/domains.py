@@ -17,8 +17,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rombel.availability.counts import Floats, fewer_left
-from rombel.availability.placement import Placement, StandingNode
 from rombel.model.failure import Failure, FailureData, Thing
+from rombel.model.placement import Placement, StandingNode
 
 
 @dataclass(frozen=True, slots=True)

@@ -21,9 +21,9 @@ from numpy.typing import NDArray
 from rombel.availability.counts import Floats, fewer_of, fewer_up
 from rombel.availability.domains import Situation, situations, whole_away, workload_away
 from rombel.availability.domains import common_failure as common_of
-from rombel.availability.placement import Placement
 from rombel.model.failure import FailureData, Thing
 from rombel.model.journey import Dependency, Journey, Link, Part, Reach, links_of
+from rombel.model.placement import Placement
 
 
 @dataclass(frozen=True, slots=True)
@@ -144,6 +144,14 @@ class Evaluation:
         """Return the journey's share of time away, never below the exact one, and how far below that can lie."""
         return self.read(journey.chain, _plain)
 
+    def away_given(self, journey: Journey, down: Mapping[str, bool]) -> float:
+        """Return the share of time away given which outside dependencies are down, all regions' common cause left out."""
+        return self.read(journey.chain, View(given=down))[0]
+
+    def ruined(self, journey: Journey) -> float:
+        """Return what a journey is away while every region is: all of the time, but for what stands outside."""
+        return float(structure(journey.chain, lambda name: self._in_ruin(name, _plain)))
+
     def result(self, journey: Journey) -> JourneyResult:
         """Return the journey's figures with its causes and links."""
         away, within = self.away_of(journey)
@@ -187,6 +195,8 @@ class Evaluation:
         """Return by row the probability that a link is away."""
         if name == view.link:
             return np.zeros(1)
+        if view.given is not None and name in view.given:
+            return np.array([float(view.given[name])])
         if name in self._columns:
             return self.away[:, self._columns[name]]
         return np.array([self._dependency_away(self.dependencies[name], entry) for entry in self.rows.states])[
@@ -204,6 +214,8 @@ class Evaluation:
         dependency = self.dependencies.get(name)
         if name == view.link:
             return np.zeros(())
+        if view.given is not None and name in view.given:
+            return np.asarray(float(view.given[name]))
         if dependency is not None and dependency.reach is Reach.OUTSIDE:
             return np.asarray(dependency.failure.unavailability)
         return np.ones(())
@@ -224,10 +236,11 @@ _CAUSES = (REPLICAS, NODES, ZONES, TOGETHER, REGION)
 
 @dataclass(frozen=True, slots=True)
 class View:
-    """A way to read the table as if one cause or one link never failed."""
+    """A way to read the table as if one cause or one link never failed, or with outside dependencies given."""
 
     cause: str = ""
     link: str = ""
+    given: Mapping[str, bool] | None = None
 
     def weights(self, rows: _Rows) -> Floats:
         """Return by state the share of time."""
@@ -243,6 +256,10 @@ class View:
         """Return the share of time in which everything here is away at once."""
         if self.cause == TOGETHER:
             return data.things[Thing.REGION].unavailability
+        if self.given is not None:
+            region = data.things[Thing.REGION]
+            alone = replace(data, things={**data.things, Thing.REGION: region.thinned(1 - data.region_beta)})
+            return whole_away(alone)
         return common_of(data).unavailability if self.cause == REGION else whole_away(data)
 
 

@@ -6,12 +6,12 @@ import math
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 
-from rombel.availability.placement import Placement, Standing, StandingNode
 from rombel.availability.quorum import Plane
 from rombel.model.demand import Demand, WorkloadKind, parted_name
 from rombel.model.failure import FailureData, Thing
 from rombel.model.fit_problem import FitProblem, Purchase, Survival, Workload
 from rombel.model.fit_solution import FitSolution, Landing, NodeBatch
+from rombel.model.placement import Placement, Standing, StandingNode
 
 
 def needed_of(row: Demand, replicas: int, data: FailureData) -> int:
@@ -97,4 +97,5 @@ def _standing(row: Demand, unit: Workload, times: int, problem: FitProblem, data
     from_zone = math.inf if unit.bound_to_zone else away.get(zone, math.inf)
     # Room for a whole lost zone is room for any one of its nodes.
     from_node = away.get(node.how, math.inf) if node.promised else from_zone
-    return Standing(row.full_name, needed_of(row, unit.replicas * times, data), from_zone, from_node)
+    asked = max(0, unit.replicas * times - row.extra)
+    return Standing(row.full_name, needed_of(row, asked, data), from_zone, from_node)

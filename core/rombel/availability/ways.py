@@ -6,9 +6,9 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from rombel.availability.journeys import Evaluation, evaluate
-from rombel.availability.placement import Placement, StandingNode
 from rombel.model.failure import FailureData
 from rombel.model.journey import Dependency, Journey, Reach, links_of
+from rombel.model.placement import Placement, StandingNode
 
 
 @dataclass(frozen=True, slots=True)

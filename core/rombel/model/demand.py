@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 from rombel.errors import Fault
@@ -253,6 +253,8 @@ class Demand:
         As the API's priority classes count: higher goes first.
     serving
         How many of its replicas must serve, a count such as ``4`` or a share such as ``60%``; empty: not stated.
+    extra
+        Replicas that a variant runs on top of those asked for, at every level.
 
     """
 
@@ -279,6 +281,7 @@ class Demand:
     provenance: Provenance = field(default_factory=Provenance)
     survive_zone: Survival | None = None
     serving: str = ""
+    extra: int = 0
 
     def serving_of(self, replicas: int) -> int:
         """Return how many of so many replicas must serve as stated; shares round up."""
@@ -311,6 +314,35 @@ def parted_name(name: str) -> list[tuple[str, int]]:
         count, times, own = part.partition("×")
         parts.append((own, int(count)) if times and count.isdigit() else (part, 1))
     return parts
+
+
+@dataclass(frozen=True, slots=True)
+class Size:
+    """What a variant sizes a workload to: replicas on top of those asked for, and how it survives the loss of a zone."""
+
+    extra: int
+    how: Survival
+
+
+def with_sizes(rows: Sequence[Demand], sizes: Mapping[str, Size]) -> list[Demand]:
+    """Return the rows as sized: more replicas, evenly over the zones, surviving as the sizes say.
+
+    Members of a group that shares nodes follow the one that grows most.
+    """
+    most: dict[str, Size] = {}
+    for row in rows:
+        if row.together and row.full_name in sizes:
+            size, known = sizes[row.full_name], most.get(row.together)
+            most[row.together] = size if known is None or size.extra > known.extra else known
+    return [_sized(row, most.get(row.together) if row.together else sizes.get(row.full_name)) for row in rows]
+
+
+def _sized(row: Demand, size: Size | None) -> Demand:
+    if size is None:
+        return row
+    stays = size.how is Survival.NONE
+    how = None if stays else size.how
+    return replace(row, extra=size.extra, promised=not stays, survive_zone=how, zone_skew=row.zone_skew or 1)
 
 
 def demand_faults(rows: Sequence[Demand]) -> list[Fault]:

@@ -243,8 +243,9 @@ def _unit(group: Sequence[Demand], targets: Targets) -> _Unit:
 
     """
     smallest = min(group, key=lambda row: row.replicas)
-    units = at_level([smallest], targets.level, targets.growth_percent)[0].replicas
     times = [row.replicas // max(smallest.replicas, 1) for row in group]
+    units = at_level([smallest], targets.level, targets.growth_percent)[0].replicas
+    units += max(-(-row.extra // max(count, 1)) for row, count in zip(group, times, strict=True))
     name = joined_name([(row.full_name, count) for row, count in zip(group, times, strict=True)])
     if any(row.replicas != count * smallest.replicas for row, count in zip(group, times, strict=True)):
         reason = f"{name} share nodes, but their replicas are no multiples of each other."

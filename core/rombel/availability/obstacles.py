@@ -1,0 +1,141 @@
+"""Why a target cannot be met, in the planner's terms, and the ways out."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+
+from rombel.availability.counts import Floats
+from rombel.availability.options import Candidate, States
+from rombel.model.failure import MINUTES_PER_BUDGET_MONTH, FailureData, failure_of
+from rombel.model.journey import Dependency, Journey, Reach, links_of
+
+
+@dataclass(frozen=True, slots=True)
+class WayOut:
+    """A change that would help, and the least share of time away that can then be had; ``mends`` says whether it is enough."""
+
+    words: str
+    least: float
+    mends: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Obstacles:
+    """Why one journey's target is out of reach: reasons, the gravest first, and ways out, those that mend first."""
+
+    journey: str
+    least: float
+    allowed: float
+    reasons: tuple[str, ...]
+    ways_out: tuple[WayOut, ...]
+
+
+def obstacles(
+    candidates: Sequence[Candidate],
+    journey: Journey,
+    dependencies: Sequence[Dependency],
+    zones: Sequence[str],
+    data: FailureData,
+) -> Obstacles:
+    """Return why a journey's target cannot be met whatever its workloads are sized to."""
+    bench = _Bench(candidates, journey, zones, data)
+    least = bench.least(dependencies)
+    ways = [WayOut(words, found, found <= journey.allowed) for words, found in bench.ways(dependencies)]
+    helpful = [way for way in ways if way.mends or way.least < least * 0.98]
+    aim = f"A target of {_percent(least)} % or less can be met here."
+    helpful.append(WayOut(aim, least, True))
+    return Obstacles(
+        journey.name,
+        least,
+        journey.allowed,
+        tuple(bench.reasons(dependencies, least)),
+        tuple(sorted(helpful, key=lambda way: not way.mends)),
+    )
+
+
+class _Bench:
+    """What the best sizes reach under changed circumstances."""
+
+    def __init__(
+        self, candidates: Sequence[Candidate], journey: Journey, zones: Sequence[str], data: FailureData
+    ) -> None:
+        self.journey, self.zones, self.data = journey, list(zones), data
+        asked = set(links_of(journey.chain))
+        self.candidates = [entry for entry in candidates if entry.name in asked]
+
+    def least(self, dependencies: Sequence[Dependency], zones: Sequence[str] | None = None) -> float:
+        """Return the least share of time away that any sizes give."""
+        states = States(zones or self.zones, self.data, dependencies, [entry.start_up_s for entry in self.candidates])
+        best: dict[str, Floats] = {}
+        for entry in self.candidates:
+            best[entry.name] = min(
+                (o.away for o in states.options(entry)), key=lambda away: float(states.weights @ away)
+            )
+        return states.away(self.journey, best)
+
+    def reasons(self, dependencies: Sequence[Dependency], least: float) -> Iterator[str]:
+        """Yield sentences: what alone is away longer than the target allows, or what all of it is together."""
+        allowed = f"the target allows {_minutes(self.journey.allowed)} a month"
+        asked = [entry for entry in dependencies if entry.name in set(links_of(self.journey.chain))]
+        said = False
+        for entry in sorted(asked, key=lambda entry: -entry.failure.unavailability):
+            if entry.failure.unavailability > self.journey.allowed:
+                said = True
+                yield f"'{entry.name}' alone is away {_minutes(entry.failure.unavailability)} a month; {allowed}."
+        states = States(self.zones, self.data, dependencies, [])
+        if states.whole > self.journey.allowed:
+            said = True
+            yield f"The region as a whole is away {_minutes(states.whole)} a month; {allowed}. No size of anything in it helps."
+        if len(self.zones) == 1:
+            own = 1 - float(states.weights[states.untouched])
+            yield f"The region has one zone, away {_minutes(own)} a month by itself, and nowhere to land in."
+            said = True
+        together = sum(entry.failure.unavailability for entry in asked)
+        if not said and asked:
+            said = True
+            names = ", ".join(f"'{entry.name}' {_minutes(entry.failure.unavailability)}" for entry in asked)
+            yield f"What it needs from outside is away too long together: {names}, {_minutes(together)} a month in all; {allowed}."
+        if not said:
+            yield f"With every workload as good as can be it is away {_minutes(least)} a month; {allowed}."
+
+    def ways(self, dependencies: Sequence[Dependency]) -> Iterator[tuple[str, float]]:
+        """Yield changes in words, with the least share of time away that each leaves."""
+        asked = set(links_of(self.journey.chain))
+        for entry in dependencies:
+            if entry.name not in asked:
+                continue
+            others = [other for other in dependencies if other.name != entry.name]
+            if entry.reach is Reach.ZONAL:
+                moved = [*others, replace(entry, reach=Reach.REGIONAL)]
+                yield f"Let '{entry.name}' stand in more than one zone (regional).", self.least(moved)
+            if (share := self._needed(entry, others)) is not None:
+                better = replace(entry, failure=failure_of(share, entry.failure.repair_s))
+                words = f"Bring '{entry.name}' to {_percent(share)} % or better, {_minutes(share)} a month."
+                yield words, self.least([*others, better])
+        if len(self.zones) < 5:
+            more = [*self.zones, "one more"]
+            yield f"Use a region with {len(more)} zones.", self.least(dependencies, more)
+
+    def _needed(self, entry: Dependency, others: Sequence[Dependency]) -> float | None:
+        """Return the largest share of time away of one dependency with which the target is met; None: there is none."""
+
+        def least(share: float) -> float:
+            return self.least([*others, replace(entry, failure=failure_of(share, entry.failure.repair_s))])
+
+        if least(0.0) > self.journey.allowed:
+            return None
+        low, high = 0.0, entry.failure.unavailability
+        for _ in range(12):
+            middle = (low + high) / 2
+            low, high = (middle, high) if least(middle) <= self.journey.allowed else (low, middle)
+        return low
+
+
+def _minutes(share: float) -> str:
+    return f"{share * MINUTES_PER_BUDGET_MONTH:.1f} min"
+
+
+def _percent(away: float) -> str:
+    """Return an availability in percent that is not above the true one, with three digits behind the point."""
+    return f"{int((1 - away) * 100_000) / 1000:.3f}"

@@ -1,0 +1,191 @@
+"""What a workload could be sized to, and how long it is then away in every joint state of the zones."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from rombel.availability.counts import Floats, fewer_left
+from rombel.availability.domains import ZoneState, node_share, own_failure, whole_away, zone_states
+from rombel.availability.journeys import structure
+from rombel.availability.ways import deal
+from rombel.model.failure import FailureData, Thing
+from rombel.model.fit_problem import Survival
+from rombel.model.journey import Dependency, Journey, Reach, links_of
+
+STRICTER = (Survival.NONE, Survival.GROWING, Survival.LANDING, Survival.STANDING)
+"""Ways to survive the loss of a zone, from the loosest on."""
+
+
+@dataclass(frozen=True, slots=True)
+class Candidate:
+    """A workload that may get more replicas and a stricter way to survive.
+
+    Parameters
+    ----------
+    name
+        ``namespace/name``.
+    replicas, needed
+        Asked for, and how many must serve.
+    price
+        Of one replica an hour, as the present fit bears it.
+    at_least
+        How it must survive the loss of a zone at the least.
+    bound
+        Whether its replicas cannot leave their zone.
+    per_node
+        Most of its replicas on one node.
+    start_up_s
+        Until a new replica serves.
+
+    """
+
+    name: str
+    replicas: int
+    needed: int
+    price: float
+    at_least: Survival = Survival.NONE
+    bound: bool = False
+    per_node: int = 1
+    start_up_s: float = 30
+
+
+@dataclass(frozen=True, slots=True)
+class Option:
+    """So many replicas on top, surviving so: what it costs an hour more, and how likely it is away, state by state."""
+
+    extra: int
+    how: Survival
+    cost: float
+    away: Floats
+
+
+class States:
+    """The joint states of the zones for a set of candidates, and the availability of journeys over them.
+
+    Replicas are dealt evenly over the zones and heaped on nodes of their own kind; which workloads share nodes is known
+    only once a fit stands, and is then computed exactly.
+    """
+
+    def __init__(
+        self, zones: Sequence[str], data: FailureData, dependencies: Sequence[Dependency], start_ups: Sequence[float]
+    ) -> None:
+        self.zones, self.data = tuple(zones), data
+        windows = [base + start for base in (data.landing_s, data.growing_s) for start in set(start_ups)]
+        self.states: tuple[ZoneState, ...] = tuple(zone_states(zones, own_failure(data), windows))
+        self.weights = np.array([state.weight for state in self.states])
+        self.whole = whole_away(data)
+        self.dependencies = {entry.name: entry for entry in dependencies}
+
+    @cached_property
+    def untouched(self) -> int:
+        """Return the number of the state in which no zone is away."""
+        return next(number for number, state in enumerate(self.states) if not state.away)
+
+    def dependency(self, name: str) -> Floats:
+        """Return by state how likely a dependency is away."""
+        entry = self.dependencies[name]
+        share = entry.failure.unavailability
+        if entry.reach is Reach.ZONAL:
+            zone = entry.zone or self.zones[0]
+            return np.array([1.0 if zone in state.away else share for state in self.states])
+        if entry.reach is Reach.SPREAD:
+            return np.array([share ** (len(self.zones) - len(state.away)) for state in self.states])
+        return np.full(len(self.states), share)
+
+    def away(self, journey: Journey, chosen: Mapping[str, Floats]) -> float:
+        """Return the share of time in which a journey is away, its workloads as chosen."""
+        rows = structure(journey.chain, lambda name: chosen[name] if name in chosen else self.dependency(name))
+        return self.ruin(journey) + (1 - self.whole) * float(self.weights @ rows)
+
+    def away_after(
+        self, journey: Journey, chosen: Mapping[str, Floats], changes: Sequence[tuple[str, Floats]]
+    ) -> Floats:
+        """Return for each of several changes of one workload the share of time in which a journey is then away."""
+
+        def leaf(name: str) -> Floats:
+            if name not in chosen:
+                return self.dependency(name)
+            changed = [number for number, (other, _) in enumerate(changes) if other == name]
+            if not changed:
+                return chosen[name]
+            rows = np.repeat(chosen[name][None, :], len(changes), axis=0)
+            rows[changed] = [changes[number][1] for number in changed]
+            return rows
+
+        away = self.ruin(journey) + (1 - self.whole) * (structure(journey.chain, leaf) @ self.weights)
+        return np.broadcast_to(away, (len(changes),))
+
+    def ruin(self, journey: Journey) -> float:
+        """Return the part of a journey's time away in which the whole region is."""
+        return self.whole * float(structure(journey.chain, self._in_ruin))
+
+    def _in_ruin(self, name: str) -> Floats:
+        entry = self.dependencies.get(name)
+        outside = entry is not None and entry.reach is Reach.OUTSIDE
+        return np.asarray(entry.failure.unavailability if outside and entry else 1.0)
+
+    def options(self, candidate: Candidate) -> list[Option]:
+        """Return what a candidate could become, cheapest first, without what costs more and is nowhere better."""
+        found: list[Option] = []
+        for option in sorted(self._all(candidate), key=lambda option: (option.cost, option.extra)):
+            if not any(np.all(other.away <= option.away * (1 + 1e-9)) for other in found):
+                found.append(option)
+        return found
+
+    def _all(self, candidate: Candidate) -> Iterator[Option]:
+        zones = len(self.zones)
+        whole = candidate.needed * zones // max(1, zones - 1) + 3
+        most = max(4, whole - candidate.replicas + 2)
+        for how in STRICTER[STRICTER.index(candidate.at_least) :]:
+            if how is not Survival.NONE and zones == 1:
+                continue
+            for extra in range(most + 1):
+                stand = candidate.replicas + extra
+                if how is Survival.STANDING:
+                    stand = standing_total(stand, zones)
+                cost = candidate.price * (stand - candidate.replicas)
+                if how is Survival.LANDING and not candidate.bound:
+                    cost += candidate.price * stand / (zones - 1)
+                yield Option(extra, how, cost, self._away(candidate, stand, how))
+
+    def _away(self, candidate: Candidate, stand: int, how: Survival) -> Floats:
+        base = {Survival.LANDING: self.data.landing_s, Survival.GROWING: self.data.growing_s}.get(how, math.inf)
+        window = math.inf if candidate.bound else base + candidate.start_up_s
+        shares = dict(zip(self.zones, deal(stand, len(self.zones)), strict=True))
+        own = self.data.things[Thing.REPLICA].unavailability
+        rows = []
+        for state in self.states:
+            left = [count for zone, count in shares.items() if zone not in state.away]
+            if len(state.away) == 1 and state.after_s >= window:
+                lost = stand - sum(left)
+                left = [count + more for count, more in zip(left, deal(lost, len(left)), strict=True)] if left else []
+            share = node_share(self.data, Thing.NODE, math.inf if state.away else window)
+            heaps = Counter(heap for count in left for heap in _heaps(count, candidate.per_node))
+            groups = tuple((heap, number, share) for heap, number in sorted(heaps.items()))
+            rows.append(1.0 if sum(left) < candidate.needed else fewer_left(groups, candidate.needed, own))
+        return np.array(rows)
+
+
+def standing_total(needed: int, zones: int) -> int:
+    """Return the fewest replicas of which ``needed`` are left after the loss of any one of so many zones."""
+    if zones < 2:
+        return needed
+    total = needed
+    while total - -(-total // zones) < needed:
+        total += 1
+    return total
+
+
+def _heaps(count: int, most: int) -> list[int]:
+    return deal(count, -(-count // most)) if count else []
+
+
+def sized_links(journey: Journey, known: dict[str, Candidate]) -> list[str]:
+    """Return the links of a journey that may be sized."""
+    return [name for name in links_of(journey.chain) if name in known]
