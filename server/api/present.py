@@ -189,7 +189,7 @@ def variant(row: Variant) -> dict[str, Any]:
     """Return a variant's choices."""
     names = ["name", "is_reference", "region_id", "zones", "survive_zone", "lost_nodes", "survive_nodes", "most_pools"]
     names += ["fewest_nodes_per_pool", "fewest_nodes_per_zone", "equal_zones", "most_pods_per_node"]
-    names += ["purchases", "families", "family_rules", "control_plane_members", "tier", "level"]
+    names += ["purchases", "families", "family_rules", "control_plane_members", "tier", "level", "sizes", "beyond"]
     budget = None if row.budget_per_month is None else str(row.budget_per_month)
     sold = list(sold_families(row.region)) if row.region else []
     return {

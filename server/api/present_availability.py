@@ -15,10 +15,11 @@ from rombel.availability import Evaluation, JourneyResult
 from rombel.availability.ways import Way
 from rombel.fit.summary import summarise
 from rombel.formats import read_problem, read_solution
+from rombel.inquiry import World
 from rombel.model.demand import parted_name
 from rombel.model.failure import MINUTES_PER_YEAR, FailureData
 from rombel.model.journey import Journey, Link, Part, links_of, show_chain
-from runs.availability import Promises, evaluation_in, promises_of
+from runs.availability import evaluation_in, world_of
 from runs.models import Fit
 from runs.queries import latest_fit
 from studies.models import Variant
@@ -34,29 +35,29 @@ STOPS = (
 def availability(variant: Variant) -> dict[str, Any]:
     """Return everything of a variant's availability."""
     started = time.perf_counter()
-    promises, last = promises_of(variant), latest_fit(variant)
-    shown, faults = [], [asdict(fault) for fault in promises.faults]
+    (world, known), last = world_of(variant), latest_fit(variant)
+    shown, faults = [], [asdict(fault) for fault in known]
     if last is not None and last.status != "infeasible":
-        evaluation = evaluation_in(promises, last)
-        for journey in promises.journeys:
+        evaluation = evaluation_in(world, last)
+        for journey in world.journeys:
             if missing := evaluation.missing(journey):
-                mend = "Fit again." if missing[0] in {row.full_name for row in promises.rows} else "Correct its chain."
+                mend = "Fit again." if missing[0] in {row.full_name for row in world.rows} else "Correct its chain."
                 reason = f"'{missing[0]}' of the journey '{journey.name}' does not stand in the last fit."
                 faults.append({"code": "journey.unplaced", "path": journey.name, "reason": reason, "mend": mend})
             else:
-                shown.append(_journey(journey, evaluation, promises))
+                shown.append(_journey(journey, evaluation, world))
     return {
         "fit_id": last.pk if shown and last else None,
         "journeys": shown,
         "dependencies": variant.study.dependencies,
-        "plane": _plane(promises),
-        "figures": list(figures(promises.data)),
+        "plane": _plane(world),
+        "figures": list(figures(world.data)),
         "faults": faults,
         "milliseconds": round(1000 * (time.perf_counter() - started), 1),
     }
 
 
-def _journey(journey: Journey, evaluation: Evaluation, promises: Promises) -> dict[str, Any]:
+def _journey(journey: Journey, evaluation: Evaluation, world: World) -> dict[str, Any]:
     result = evaluation.result(journey)
     return {
         "name": journey.name,
@@ -72,7 +73,7 @@ def _journey(journey: Journey, evaluation: Evaluation, promises: Promises) -> di
         "allowed_minutes": minutes(journey.allowed),
         "met": result.met,
         "causes": [{"name": c.name, "minutes": minutes(c.removes), "share": c.share} for c in result.causes],
-        "links": list(_links(journey, result, evaluation, promises)),
+        "links": list(_links(journey, result, evaluation, world)),
     }
 
 
@@ -90,13 +91,11 @@ def structure(part: Part) -> dict[str, Any]:
     return {"needed": part.needed, "parts": [structure(inner) for inner in part.parts]}
 
 
-def _links(
-    journey: Journey, result: JourneyResult, evaluation: Evaluation, promises: Promises
-) -> Iterator[dict[str, Any]]:
+def _links(journey: Journey, result: JourneyResult, evaluation: Evaluation, world: World) -> Iterator[dict[str, Any]]:
     """Yield the links from the chain's first to its last."""
     losses = {loss.name: loss for loss in result.links}
     placement = evaluation.placement
-    outside = {entry.name: entry for entry in promises.dependencies}
+    outside = {entry.name: entry for entry in world.dependencies}
     for name in links_of(journey.chain):
         known = {
             "name": name,
@@ -112,12 +111,8 @@ def _links(
             continue
         stands = placement.workloads[name]
         windows = [None if w == math.inf else w for w in (stands.node_window_s, stands.zone_window_s)]
-        row = next(entry for entry in promises.rows if entry.full_name == name)
-        why = (
-            f"must serve: {row.serving} of its replicas, as stated"
-            if row.serving
-            else _serving(row.kind, promises.data)
-        )
+        row = next(entry for entry in world.rows if entry.full_name == name)
+        why = f"must serve: {row.serving} of its replicas, as stated" if row.serving else _serving(row.kind, world.data)
         yield {
             **known,
             "kind": "workload",
@@ -135,14 +130,15 @@ def _serving(kind: str, data: FailureData) -> str:
     return f"must serve: {data.serving_percent} % of its replicas, as it states nothing else"
 
 
-def _plane(promises: Promises) -> dict[str, Any]:
-    plane = promises.plane
+def _plane(world: World) -> dict[str, Any]:
+    plane = world.plane
+    assert plane is not None
     return {
         "members": plane.members,
         "by_zone": plane.by_zone(),
-        "minutes_month": minutes(plane.away(promises.data)),
+        "minutes_month": minutes(plane.away(world.data)),
         "promised_minutes": None if plane.promised is None else minutes(plane.promised),
-        "surprises": list(plane.surprises(promises.data)),
+        "surprises": list(plane.surprises(world.data)),
         "stops": list(STOPS),
     }
 

@@ -10,7 +10,7 @@ from ninja import Router, Status
 from api import present_availability as present
 from api import schemas_availability as schemas
 from api.session import user_of
-from runs.availability import promises_of, ways_of
+from runs.availability import ways_of, world_of
 from runs.queries import latest_answer
 from studies.actions.state_promises import StatePromises
 from studies.queries import study_by_id, variant_by_id
@@ -31,7 +31,7 @@ def get_ways(request: HttpRequest, variant_id: int, journey: str) -> Any:
     """Say what would help one journey, each step computed anew."""
     variant = variant_by_id(variant_id)
     fit = latest_answer(variant)
-    return [] if fit is None else [present.way(way, fit) for way in ways_of(promises_of(variant), fit, journey)]
+    return [] if fit is None else [present.way(way, fit) for way in ways_of(world_of(variant)[0], fit, journey)]
 
 
 @availability.patch("/studies/{study_id}/promises", operation_id="statePromises", response={204: None})

@@ -111,6 +111,23 @@ class FamilyRule(Schema):
     most_in_zone: Annotated[int, Field(ge=0, le=100_000)] | None = None
 
 
+class SizeIn(Schema):
+    """What a workload is sized to: replicas on top of those asked for, and how it survives the loss of a zone."""
+
+    extra: Annotated[int, Field(ge=0, le=10_000)]
+    how: Survival
+
+
+class BeyondIn(Schema):
+    """Other regions to look at, and what lies between: the entry's availability in percent, and seconds."""
+
+    region_ids: Annotated[list[int], Field(max_length=4)] = []
+    entry: Annotated[str, Field(max_length=20)] = "99.99"
+    redirect_s: Annotated[float, Field(ge=0, le=86_400)] = 60
+    switch_s: Annotated[float, Field(ge=0, le=86_400)] = 900
+    lag_s: Annotated[float, Field(ge=0, le=86_400)] = 30
+
+
 class VariantChange(Schema):
     """Choices to set; what is left out stays."""
 
@@ -131,6 +148,8 @@ class VariantChange(Schema):
     tier: Annotated[str, Field(max_length=80)] = ""
     budget_per_month: Annotated[str, Field(max_length=20)] | None = None
     level: LevelName = "peak"
+    sizes: Annotated[dict[Annotated[str, Field(max_length=510)], SizeIn], Field(max_length=10_000)] = {}
+    beyond: BeyondIn = BeyondIn()
     why: Annotated[str, Field(max_length=400)] = ""
 
 
@@ -294,6 +313,8 @@ class VariantOut(Schema):
     tier: str
     budget_per_month: str | None
     level: LevelName
+    sizes: dict[str, SizeIn]
+    beyond: BeyondIn
 
 
 class EditState(Schema):

@@ -7,10 +7,10 @@ from typing import Literal
 
 from ninja import Field, Schema
 
-from api.schemas import LevelName, LevelReplicas
+from api.schemas import LevelName, LevelReplicas, SizeIn, Survival
 from api.schemas_supply import Purchase
 
-Question = Literal["promises", "conflict", "levels", "steps"]
+Question = Literal["promises", "conflict", "levels", "steps", "sizing", "frontier", "regions", "simulation"]
 
 
 class QuestionIn(Schema):
@@ -159,6 +159,137 @@ class RoadOut(Schema):
     evenness: list[EvennessOut]
 
 
+class ChangedSizeOut(Schema):
+    """A workload whose size changes: replicas asked for, replicas on top now and before, how it survives now and before."""
+
+    workload: str
+    replicas: int
+    extra: int
+    before: int
+    how: Survival
+    how_before: Survival
+
+
+class SizedJourneyOut(Schema):
+    """What a journey may be away and, exactly over the sized fit, is; minutes a month."""
+
+    name: str
+    allowed: float
+    away: float | None
+
+
+class WayOutOut(Schema):
+    """A change in words, the least minutes a month that can then be had, and whether that is enough."""
+
+    words: str
+    least: float
+    mends: bool
+
+
+class ObstacleOut(Schema):
+    """Why a journey's target is out of reach, and the ways out."""
+
+    journey: str
+    least: float
+    allowed: float
+    reasons: list[str]
+    ways_out: list[WayOutOut]
+
+
+class SizingOut(Schema):
+    """Sizes that meet the targets and the fit they lead to; money a month.
+
+    ``guessed`` is what they were thought to cost more at the prices of the fit before, ``least`` what any that meet the
+    targets cost more at those prices; ``exact``: every choice was tried.
+    """
+
+    sizes: dict[str, SizeIn]
+    changed: list[ChangedSizeOut]
+    guessed: str
+    least: str
+    exact: bool
+    rounds: int
+    cost: str | None
+    cost_before: str
+    journeys: list[SizedJourneyOut]
+    obstacles: list[ObstacleOut]
+    reasons: list[str]
+
+
+class FrontierPointOut(Schema):
+    """A computed fit of the frontier: cost and floor a month, minutes a month that each journey is away, replicas."""
+
+    place: int
+    cost: str
+    floor: str
+    away: dict[str, float]
+    replicas: int
+    sizes: dict[str, SizeIn]
+
+
+class FrontierOut(Schema):
+    """The points known so far, by their place among the budgets, and the places that have no fit."""
+
+    points: dict[str, FrontierPointOut]
+    unfit: list[int]
+
+
+class AcrossOut(Schema):
+    """A journey over regions: minutes a month and a year, switches and seconds of data lost a year."""
+
+    minutes: float
+    minutes_year: float
+    switches_per_year: float
+    lost_data_s_per_year: float
+
+
+class RegionWayOut(Schema):
+    """A way to work over regions: its cost a month (none: a region has no fit), and its journeys."""
+
+    together: Literal["one region", "one stands by", "all serve"]
+    regions: list[str]
+    share: float
+    cost: str | None
+    journeys: dict[str, AcrossOut]
+    reasons: list[str]
+
+
+class RegionTimesOut(Schema):
+    """What lies between regions: share of time that the entry is away, and seconds."""
+
+    entry_away: float
+    redirect_s: float
+    switch_s: float
+    lag_s: float
+
+
+class RegionsOut(Schema):
+    """Ways so far, and the regions in which the demand cannot be stated."""
+
+    ways: list[RegionWayOut]
+    left_out: list[str]
+    times: RegionTimesOut
+
+
+class PlayedOut(Schema):
+    """A journey played by chance beside its exact figure; minutes a month, the half width of the 95 % interval."""
+
+    name: str
+    exact: float
+    mean: float
+    half_width: float | None
+    holds: bool
+    outages_per_year: float
+    batches: int
+
+
+class SimulationOut(Schema):
+    """Years played, and what they show."""
+
+    years: float
+    journeys: list[PlayedOut]
+
+
 class InquiryOut(Schema):
     """Where an inquiry stands, and the answer as far as it is known: the part that belongs to its question."""
 
@@ -175,3 +306,7 @@ class InquiryOut(Schema):
     conflict: ConflictOut | None
     levels: DesignOut | None
     steps: RoadOut | None
+    sizing: SizingOut | None
+    frontier: FrontierOut | None
+    regions: RegionsOut | None
+    simulation: SimulationOut | None

@@ -18,6 +18,7 @@ from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
 from rombel.model.present import present_in
 from rombel.model.quantity import HOURS_PER_MONTH
+from runs import promised
 from runs.models import Question
 
 Given = dict[str, Any]
@@ -170,4 +171,7 @@ _ANSWERS: dict[Question, Callable[[Given, FitObserver, Keep], Answer]] = {
     Question.CONFLICT: _conflict,
     Question.LEVELS: _levels,
     Question.STEPS: _steps,
+    Question.SIZING: promised.sizing,
+    Question.REGIONS: promised.regions,
+    Question.SIMULATION: promised.simulation,
 }

@@ -1,37 +1,33 @@
-"""How long a variant's journeys are away over its latest fit, computed when asked."""
+"""What a variant promises, as values to compute with and as plain values to store; journeys read over its latest fit."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import Any
 
-from rombel.availability import Evaluation, Placement, Plane, evaluate, placement_of
+from pydantic import TypeAdapter
+
+from rombel.availability import Evaluation, Plane
 from rombel.availability.ways import Way, ways
 from rombel.errors import Fault
 from rombel.formats import read_problem, read_solution
+from rombel.inquiry import World
 from rombel.model.demand import Demand
 from rombel.model.failure import FailureData
-from rombel.model.journey import Dependency, Journey, links_of
+from rombel.model.journey import Dependency, Journey, links_of, read_chain, show_chain
 from runs.models import Fit
-from studies.adapt import demand_rows, dependencies_of, failures_of, journeys_of, plane_of
+from studies.adapt import dependencies_of, failures_of, journeys_of, percent_of, plane_of, sized_rows
 from studies.models import Variant
 
-
-@dataclass(frozen=True)
-class Promises:
-    """What a variant's study promises, in the core's values; journeys that name what is gone are told apart."""
-
-    rows: tuple[Demand, ...]
-    data: FailureData
-    dependencies: tuple[Dependency, ...]
-    journeys: tuple[Journey, ...]
-    plane: Plane
-    faults: tuple[Fault, ...] = ()
+ROWS = TypeAdapter(list[Demand])
+DATA = TypeAdapter(FailureData)
+DEPENDENCIES = TypeAdapter(list[Dependency])
+PLANE: TypeAdapter[Plane | None] = TypeAdapter(Plane | None)
 
 
-def promises_of(variant: Variant) -> Promises:
+def world_of(variant: Variant) -> tuple[World, list[Fault]]:
     """Return what is promised; a journey with a link that is no longer there is a fault and left out."""
     study = variant.study
-    rows, dependencies = demand_rows(study), dependencies_of(study)
+    rows, dependencies = sized_rows(variant), dependencies_of(study)
     known = {row.full_name for row in rows} | {entry.name for entry in dependencies}
     kept, faults = [], []
     for journey in journeys_of(study, rows):
@@ -41,23 +37,38 @@ def promises_of(variant: Variant) -> Promises:
             faults.append(Fault("journey.link", journey.name, reason, "Correct its chain under Targets."))
         else:
             kept.append(journey)
-    return Promises(tuple(rows), failures_of(study), tuple(dependencies), tuple(kept), plane_of(variant), tuple(faults))
+    return World(tuple(rows), failures_of(study), tuple(dependencies), tuple(kept), plane_of(variant)), faults
 
 
-def placement_in(promises: Promises, fit: Fit) -> Placement:
-    """Return what a fit makes stand where, of the workloads that journeys need."""
-    problem, solution = read_problem(fit.problem), read_solution(fit.solution)
-    placement = placement_of(problem, solution, promises.rows, promises.data, promises.plane)
-    asked = {name for journey in promises.journeys for name in links_of(journey.chain)}
-    return placement.of([name for name in placement.workloads if name in asked])
+def packed(world: World) -> dict[str, Any]:
+    """Return a world as plain values, to be stored with a question."""
+    return {
+        "rows": ROWS.dump_python(list(world.rows), mode="json"),
+        "data": DATA.dump_python(world.data, mode="json"),
+        "dependencies": DEPENDENCIES.dump_python(list(world.dependencies), mode="json"),
+        "plane": PLANE.dump_python(world.plane, mode="json"),
+        "journeys": [[j.name, str(j.target), show_chain(j.chain)] for j in world.journeys],
+    }
 
 
-def evaluation_in(promises: Promises, fit: Fit) -> Evaluation:
+def unpacked(stored: dict[str, Any]) -> World:
+    """Return the world that was packed."""
+    return World(
+        ROWS.validate_python(stored["rows"]),
+        DATA.validate_python(stored["data"]),
+        DEPENDENCIES.validate_python(stored["dependencies"]),
+        [Journey(name, percent_of(target), read_chain(chain)) for name, target, chain in stored["journeys"]],
+        PLANE.validate_python(stored["plane"]),
+    )
+
+
+def evaluation_in(world: World, fit: Fit) -> Evaluation:
     """Return the tables from which every journey over a fit is read."""
-    return evaluate(placement_in(promises, fit), promises.data, promises.dependencies)
+    return world.evaluation(read_problem(fit.problem), read_solution(fit.solution))
 
 
-def ways_of(promises: Promises, fit: Fit, name: str) -> list[Way]:
-    """Return what would help one journey; empty where there is none of that name."""
-    journey = next((entry for entry in promises.journeys if entry.name == name), None)
-    return [] if journey is None else ways(evaluation_in(promises, fit), journey)
+def ways_of(world: World, fit: Fit, name: str) -> list[Way]:
+    """Return what would help one journey; empty where there is none of that name or a link does not stand in the fit."""
+    journey = next((entry for entry in world.journeys if entry.name == name), None)
+    evaluation = evaluation_in(world, fit)
+    return [] if journey is None or evaluation.missing(journey) else ways(evaluation, journey)

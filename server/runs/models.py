@@ -78,6 +78,10 @@ class Question(models.TextChoices):
     CONFLICT = "conflict"
     LEVELS = "levels"
     STEPS = "steps"
+    SIZING = "sizing"
+    FRONTIER = "frontier"
+    REGIONS = "regions"
+    SIMULATION = "simulation"
 
 
 class Inquiry(models.Model):

@@ -13,6 +13,7 @@ from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
 from rombel import __version__
+from rombel.availability.frontier import SHARES
 from rombel.errors import CheckFailed, InputRefused
 from rombel.fit import Progress, fit, refit
 from rombel.formats import read_problem, read_solution, write_solution
@@ -20,6 +21,7 @@ from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
 from runs.answers import answer_of
 from runs.models import Fit, Inquiry, Question, Run, RunStatus
+from runs.promised import one_point
 from runs.queries import latest_answer
 
 log = logging.getLogger("rombel.runs")
@@ -177,6 +179,66 @@ def answer(context: JobContext, inquiry_id: int) -> None:
         _close(inquiry, RunStatus.FAILED, f"The question could not be answered: {type(error).__name__}.")
         return
     _close(inquiry, RunStatus.DONE, "")
+
+
+class PointObserver(InquiryObserver):
+    """Stops a point of a frontier where the planner asks for it, or where a fit waits for a worker: then it comes later."""
+
+    def __init__(self, inquiry_id: int) -> None:
+        super().__init__(inquiry_id)
+        self.gives_way = False
+
+    def on_progress(self, progress: Progress) -> bool:
+        """Return whether to stop; how far the frontier is, its points say."""
+        now = time.monotonic()
+        if now - self._last < REPORT_EVERY_S:
+            return False
+        self._last = now
+        self.gives_way = Run.objects.filter(status=RunStatus.QUEUED).exists()
+        return self.gives_way or bool(
+            Inquiry.objects.filter(pk=self._id).values_list("stop_requested", flat=True).get()
+        )
+
+
+@app.task(queue="points", pass_context=True, retry=RetryStrategy(max_attempts=MOST_ATTEMPTS, wait=1))
+def point(context: JobContext, inquiry_id: int, place: int) -> None:
+    """Compute one point of a frontier and put it to the others; done twice it does nothing the second time."""
+    inquiry = Inquiry.objects.filter(pk=inquiry_id).first()
+    if inquiry is None or inquiry.status in (RunStatus.DONE, RunStatus.FAILED) or _is_known(inquiry.answer, place):
+        return
+    if inquiry.stop_requested:
+        _close(inquiry, RunStatus.DONE, "")
+        return
+    observer = PointObserver(inquiry_id)
+    try:
+        found = one_point(inquiry.given, place, observer)
+    except Exception as error:
+        log.exception("point failed", extra={"inquiry": inquiry_id, "place": place})
+        _close(inquiry, RunStatus.FAILED, f"A point could not be computed: {type(error).__name__}.")
+        return
+    if observer.gives_way:
+        point.configure(schedule_in={"seconds": 2}).defer(inquiry_id=inquiry_id, place=place)
+        return
+    _put(inquiry_id, place, found)
+
+
+def _is_known(answer: dict[str, Any], place: int) -> bool:
+    return str(place) in answer["points"] or place in answer["unfit"]
+
+
+def _put(inquiry_id: int, place: int, found: dict[str, Any] | None) -> None:
+    """Keep a point; the last one closes the inquiry. Several workers may come at once, so the row is held."""
+    with transaction.atomic():
+        inquiry = Inquiry.objects.select_for_update().get(pk=inquiry_id)
+        if found is None:
+            inquiry.answer["unfit"].append(place)
+        else:
+            inquiry.answer["points"][str(place)] = found
+        done = len(inquiry.answer["points"]) + len(inquiry.answer["unfit"])
+        inquiry.share, inquiry.phase = done / len(SHARES), f"{done} of {len(SHARES)}"
+        inquiry.save(update_fields=["answer", "share", "phase"])
+    if done == len(SHARES) or inquiry.stop_requested:
+        _close(inquiry, RunStatus.DONE, "")
 
 
 def _close(inquiry: Inquiry, status: RunStatus, message: str) -> None:

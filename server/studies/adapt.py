@@ -23,8 +23,10 @@ from rombel.model.demand import (
     Partitioned,
     PodDetail,
     Provenance,
+    Size,
     Sizing,
     WorkloadKind,
+    with_sizes,
 )
 from rombel.model.failure import FailureData, Origin, failure_of
 from rombel.model.fit_problem import FitProblem, NodeLoss, Purchase, Survival
@@ -201,7 +203,13 @@ def family_rule(stated: Mapping[str, Any]) -> FamilyRule:
 
 def problem_of(variant: Variant) -> FitProblem:
     """Return the fit problem of a variant as it stands now."""
-    return problem_of_study(supply_of(variant), targets_of(variant), demand_rows(variant.study))
+    return problem_of_study(supply_of(variant), targets_of(variant), sized_rows(variant))
+
+
+def sized_rows(variant: Variant) -> list[Demand]:
+    """Return every row of a variant's demand, with the replicas and the ways to survive that it is sized to."""
+    sizes = {name: Size(entry["extra"], Survival(entry["how"])) for name, entry in variant.sizes.items()}
+    return with_sizes(demand_rows(variant.study), sizes)
 
 
 def demand_rows(study: Study) -> list[Demand]:

@@ -3,12 +3,23 @@
 from rombel.inquiry.conflicts import Conflict, conflict
 from rombel.inquiry.levels import Design, PoolLimit, design
 from rombel.inquiry.promises import PromisePrice, price_promises
+from rombel.inquiry.regions import RegionGiven, RegionWay, region_ways
 from rombel.inquiry.rules import Rule, rules_apart, rules_of
+from rombel.inquiry.sized import FrontierPoint, SizedFit, World, candidates_of, frontier_point, size_and_fit
 from rombel.inquiry.standing import Standing, Standings, TypeStanding, standings
 from rombel.inquiry.steps import Move, Road, Step, road_from
 
 __all__ = [
     "Conflict",
+    "FrontierPoint",
+    "RegionGiven",
+    "RegionWay",
+    "SizedFit",
+    "World",
+    "candidates_of",
+    "frontier_point",
+    "region_ways",
+    "size_and_fit",
     "Design",
     "Move",
     "PoolLimit",

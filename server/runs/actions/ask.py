@@ -9,20 +9,26 @@ from typing import Any, ClassVar
 from accounts.action import Action
 from measured.adapt import running_of
 from measured.models import Listing
+from rombel.availability.frontier import SHARES
 from rombel.errors import refuse
 from rombel.formats import write_problem
 from rombel.model.levels import hour_shares
 from rombel.plan import compile_problem, problem_around, problems_by_level
 from rombel.usage import rise_within
+from runs.availability import packed, world_of
+from runs.beyond import other_regions
 from runs.inputs import inputs_of
 from runs.models import Fit, Inquiry, Question, RunStatus
 from runs.queries import latest_fit, present_digest
-from studies.adapt import demand_rows, supply_of, targets_of
+from studies.adapt import sized_rows, supply_of, targets_of
 from studies.models import Study, Variant
 from studies.usage import study_usage
 
 OF_THE_STUDY = (Question.LEVELS, Question.STEPS)
 """Questions that need no fit."""
+
+PROMISED = (Question.SIZING, Question.FRONTIER, Question.REGIONS, Question.SIMULATION)
+"""Questions about journeys."""
 
 
 @dataclass(frozen=True)
@@ -44,7 +50,7 @@ class Ask(Action[Inquiry]):
 
     def execute(self) -> Inquiry:
         """Return the queued inquiry; a variant without a fit that is up to date is refused."""
-        from runs.tasks import answer
+        from runs.tasks import answer, point
 
         fit = None if self.question in OF_THE_STUDY else self._present_fit()
         active = self.variant.inquiries.filter(question=self.question, status__in=(RunStatus.QUEUED, RunStatus.RUNNING))
@@ -57,8 +63,17 @@ class Ask(Action[Inquiry]):
             inputs=inputs_of(self.variant),
             created_by=self.actor,
         )
+        if self.question == Question.FRONTIER:
+            self.made.answer = {"points": {}, "unfit": []}
+            self.made.status = RunStatus.RUNNING
+            self.made.save()
+            for place in range(len(SHARES)):
+                point.defer(inquiry_id=self.made.pk, place=place)
+            return self.made
         # What a planner asks for goes before what is asked after every fit.
-        answer.configure(priority=1 if fit is None else 0).defer(inquiry_id=self.made.pk)
+        answer.configure(priority=0 if self.question in (Question.PROMISES, Question.CONFLICT) else 1).defer(
+            inquiry_id=self.made.pk
+        )
         return self.made
 
     def _present_fit(self) -> Fit:
@@ -67,6 +82,9 @@ class Ask(Action[Inquiry]):
             raise refuse(
                 "inquiry.fit", "fit", "There is no fit of the variant as it stands.", "Fit it, then ask again."
             )
+        if self.question in PROMISED and not world_of(self.variant)[0].journeys:
+            mend = "State a journey with its target and its chain under Targets."
+            raise refuse("inquiry.journeys", "journeys", "No journey is stated.", mend)
         if (fit.status == "infeasible") != (self.question == Question.CONFLICT):
             mend = "Ask for prices of a fit that stands, and for conflicts where there is none."
             raise refuse("inquiry.question", "question", f"The last fit is {fit.status}.", mend)
@@ -82,7 +100,7 @@ class Ask(Action[Inquiry]):
     def _given(self, fit: Fit | None) -> dict[str, Any]:
         """Return the texts that the worker computes from, taken now, as later edits must not change the question."""
         supply, targets = supply_of(self.variant), targets_of(self.variant)
-        rows, study = demand_rows(self.variant.study), self.variant.study
+        rows, study = sized_rows(self.variant), self.variant.study
         if self.question == Question.STEPS:
             listing = self._listing()
             problem = problem_around(supply, targets, rows, running_of(listing))
@@ -96,7 +114,15 @@ class Ask(Action[Inquiry]):
                 "shares": shares,
                 "rise": _rise(study),
             }
-        given = {"problem": fit.problem, "solution": fit.solution}
+        given: dict[str, Any] = {"problem": fit.problem, "solution": fit.solution}
+        if self.question in PROMISED:
+            given["world"] = packed(world_of(self.variant)[0])
+        if self.question == Question.REGIONS:
+            given |= {
+                "own": self.variant.region.name if self.variant.region else "",
+                "regions": other_regions(self.variant, rows),
+                "times": self.variant.beyond,
+            }
         if self.question == Question.PROMISES:
             given["all_types"] = write_problem(compile_problem(supply, targets, rows))
         return given

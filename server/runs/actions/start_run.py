@@ -37,7 +37,8 @@ class StartRun(Action[Run]):
             seed=self.seed,
             created_by=self.actor,
         )
-        compute.defer(run_id=self.made.pk)
+        # A fit goes before the many small jobs that may wait.
+        compute.configure(priority=5).defer(run_id=self.made.pk)
         return self.made
 
     def subject(self) -> str:

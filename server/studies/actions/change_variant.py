@@ -13,7 +13,7 @@ from house.models import present_rules, rules_of
 from rombel.errors import Fault, InputRefused
 from rombel.model.fit_problem import Purchase
 from rombel.model.house_rules import Deviation, deviations
-from studies.adapt import choices_of, family_rule, sold_families
+from studies.adapt import choices_of, demand_rows, family_rule, percent_of, sold_families
 from studies.edits import Change, record, variant_fields
 from studies.models import StatedDeviation, Survive, Variant
 
@@ -92,7 +92,20 @@ class ChangeVariant(Action[None]):
                     Fault("targets.limit", field, "A limit is from 1 to 10000.", "Leave it empty for no limit.")
                 )
         faults += self._family_faults(after, region)
+        faults += self._size_faults(after) + _beyond_faults(after)
         return faults + self._purchase_faults(after) + self._plane_faults(after, region)
+
+    def _size_faults(self, after: dict[str, Any]) -> list[Fault]:
+        """Return a fault for each size of a workload that is not there; what sizes nothing is left out."""
+        if "sizes" not in self.fields:
+            return []
+        known = {row.full_name for row in demand_rows(self.variant.study)}
+        mend = "Size to the targets again, or take its size away."
+        return [
+            Fault("targets.size", f"sizes.{name}", f"There is no workload '{name[:80]}'.", mend)
+            for name in after["sizes"]
+            if name not in known
+        ]
 
     def _family_faults(self, after: dict[str, Any], region: Region | None) -> list[Fault]:
         """Return what is wrong with rules of families; empty rules are left out."""
@@ -181,6 +194,20 @@ class ChangeVariant(Action[None]):
     def detail(self) -> dict[str, Any]:
         """Return the fields set, and the reason for leaving a rule."""
         return {**self.fields, **({"why": self.why} if self.why else {})}
+
+
+def _beyond_faults(after: dict[str, Any]) -> list[Fault]:
+    beyond = after["beyond"]
+    faults = []
+    try:
+        percent_of(beyond.get("entry") or "99.99")
+    except InputRefused as refused:
+        faults += [replace(fault, path="beyond.entry") for fault in refused.faults]
+    if Region.objects.filter(pk__in=beyond.get("region_ids", [])).count() < len(set(beyond.get("region_ids", []))):
+        faults.append(
+            Fault("supply.region", "beyond.region_ids", "There is no such region.", "Choose one of the catalogue.")
+        )
+    return faults
 
 
 def _zones(region: Region | None) -> list[str]:

@@ -2347,24 +2347,36 @@ export interface components {
         };
         /**
          * SizingOut
-         * @description Proposals for every measured workload, and what taking all would save.
+         * @description Sizes that meet the targets and the fit they lead to; money a month.
+         *
+         *     ``guessed`` is what they were thought to cost more at the prices of the fit before, ``least`` what any that meet the
+         *     targets cost more at those prices; ``exact``: every choice was tried.
          */
         SizingOut: {
-            usage: components["schemas"]["UsageSetOut"] | null;
-            /** Rows */
-            rows: components["schemas"]["ProposalOut"][];
-            /** Floor Now */
-            floor_now: string;
-            /** Floor Then */
-            floor_then: string;
-            /** Per Vcpu */
-            per_vcpu: string;
-            /** Per Gib */
-            per_gib: string;
-            /** Coincidence */
-            coincidence: components["schemas"]["CoincidenceOut"][];
-            /** Faults */
-            faults: string[];
+            /** Sizes */
+            sizes: {
+                [key: string]: components["schemas"]["SizeIn"];
+            };
+            /** Changed */
+            changed: components["schemas"]["ChangedSizeOut"][];
+            /** Guessed */
+            guessed: string;
+            /** Least */
+            least: string;
+            /** Exact */
+            exact: boolean;
+            /** Rounds */
+            rounds: number;
+            /** Cost */
+            cost: string | null;
+            /** Cost Before */
+            cost_before: string;
+            /** Journeys */
+            journeys: components["schemas"]["SizedJourneyOut"][];
+            /** Obstacles */
+            obstacles: components["schemas"]["ObstacleOut"][];
+            /** Reasons */
+            reasons: string[];
         };
         /**
          * ChangedOut
@@ -2376,35 +2388,16 @@ export interface components {
         };
         /**
          * SizeIn
-         * @description Proposals to take; no keys: all.
+         * @description What a workload is sized to: replicas on top of those asked for, and how it survives the loss of a zone.
          */
         SizeIn: {
+            /** Extra */
+            extra: number;
             /**
-             * Cpu Percentile
-             * @default 95
-             */
-            cpu_percentile?: number;
-            /**
-             * Definition
-             * @default nearest rank
+             * How
              * @enum {string}
              */
-            definition?: "nearest rank" | "linear" | "weibull";
-            /**
-             * Cpu Margin Percent
-             * @default 15
-             */
-            cpu_margin_percent?: number;
-            /**
-             * Memory Margin Percent
-             * @default 15
-             */
-            memory_margin_percent?: number;
-            /**
-             * Keys
-             * @default []
-             */
-            keys?: string[];
+            how: "none" | "standing" | "landing" | "growing";
         };
         /**
          * KeysIn
@@ -2819,6 +2812,37 @@ export interface components {
             rate: components["schemas"]["RateOut"] | null;
         };
         /**
+         * BeyondIn
+         * @description Other regions to look at, and what lies between: the entry's availability in percent, and seconds.
+         */
+        BeyondIn: {
+            /**
+             * Region Ids
+             * @default []
+             */
+            region_ids?: number[];
+            /**
+             * Entry
+             * @default 99.99
+             */
+            entry?: string;
+            /**
+             * Redirect S
+             * @default 60
+             */
+            redirect_s?: number;
+            /**
+             * Switch S
+             * @default 900
+             */
+            switch_s?: number;
+            /**
+             * Lag S
+             * @default 30
+             */
+            lag_s?: number;
+        };
+        /**
          * DeviationOut
          * @description Where a variant leaves a house rule, with who said why.
          */
@@ -3180,6 +3204,11 @@ export interface components {
              * @enum {string}
              */
             level: "trough" | "usual" | "peak" | "grown";
+            /** Sizes */
+            sizes: {
+                [key: string]: components["schemas"]["SizeIn"];
+            };
+            beyond: components["schemas"]["BeyondIn"];
         };
         /**
          * WorkloadOut
@@ -3325,6 +3354,23 @@ export interface components {
              */
             level?: "trough" | "usual" | "peak" | "grown";
             /**
+             * Sizes
+             * @default {}
+             */
+            sizes?: {
+                [key: string]: components["schemas"]["SizeIn"];
+            };
+            /**
+             * @default {
+             *       "region_ids": [],
+             *       "entry": "99.99",
+             *       "redirect_s": 60,
+             *       "switch_s": 900,
+             *       "lag_s": 30
+             *     }
+             */
+            beyond?: components["schemas"]["BeyondIn"];
+            /**
              * Why
              * @default
              */
@@ -3381,6 +3427,44 @@ export interface components {
          */
         HandoverFile: "problem.json" | "solution.json" | "problem.schema.json" | "solution.schema.json" | "pools.csv" | "placement.csv";
         /**
+         * AcrossOut
+         * @description A journey over regions: minutes a month and a year, switches and seconds of data lost a year.
+         */
+        AcrossOut: {
+            /** Minutes */
+            minutes: number;
+            /** Minutes Year */
+            minutes_year: number;
+            /** Switches Per Year */
+            switches_per_year: number;
+            /** Lost Data S Per Year */
+            lost_data_s_per_year: number;
+        };
+        /**
+         * ChangedSizeOut
+         * @description A workload whose size changes: replicas asked for, replicas on top now and before, how it survives now and before.
+         */
+        ChangedSizeOut: {
+            /** Workload */
+            workload: string;
+            /** Replicas */
+            replicas: number;
+            /** Extra */
+            extra: number;
+            /** Before */
+            before: number;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "none" | "standing" | "landing" | "growing";
+            /**
+             * How Before
+             * @enum {string}
+             */
+            how_before: "none" | "standing" | "landing" | "growing";
+        };
+        /**
          * ConflictOut
          * @description Rules that together leave no fit, and those whose loss alone would make one.
          */
@@ -3424,6 +3508,40 @@ export interface components {
             deviation: number;
         };
         /**
+         * FrontierOut
+         * @description The points known so far, by their place among the budgets, and the places that have no fit.
+         */
+        FrontierOut: {
+            /** Points */
+            points: {
+                [key: string]: components["schemas"]["FrontierPointOut"];
+            };
+            /** Unfit */
+            unfit: number[];
+        };
+        /**
+         * FrontierPointOut
+         * @description A computed fit of the frontier: cost and floor a month, minutes a month that each journey is away, replicas.
+         */
+        FrontierPointOut: {
+            /** Place */
+            place: number;
+            /** Cost */
+            cost: string;
+            /** Floor */
+            floor: string;
+            /** Away */
+            away: {
+                [key: string]: number;
+            };
+            /** Replicas */
+            replicas: number;
+            /** Sizes */
+            sizes: {
+                [key: string]: components["schemas"]["SizeIn"];
+            };
+        };
+        /**
          * InquiryOut
          * @description Where an inquiry stands, and the answer as far as it is known: the part that belongs to its question.
          */
@@ -3434,7 +3552,7 @@ export interface components {
              * Question
              * @enum {string}
              */
-            question: "promises" | "conflict" | "levels" | "steps";
+            question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation";
             /**
              * Status
              * @enum {string}
@@ -3456,6 +3574,10 @@ export interface components {
             conflict: components["schemas"]["ConflictOut"] | null;
             levels: components["schemas"]["DesignOut"] | null;
             steps: components["schemas"]["RoadOut"] | null;
+            sizing: components["schemas"]["SizingOut"] | null;
+            frontier: components["schemas"]["FrontierOut"] | null;
+            regions: components["schemas"]["RegionsOut"] | null;
+            simulation: components["schemas"]["SimulationOut"] | null;
         };
         /**
          * LeadOut
@@ -3503,6 +3625,42 @@ export interface components {
             source: string;
             /** Target */
             target: string;
+        };
+        /**
+         * ObstacleOut
+         * @description Why a journey's target is out of reach, and the ways out.
+         */
+        ObstacleOut: {
+            /** Journey */
+            journey: string;
+            /** Least */
+            least: number;
+            /** Allowed */
+            allowed: number;
+            /** Reasons */
+            reasons: string[];
+            /** Ways Out */
+            ways_out: components["schemas"]["WayOutOut"][];
+        };
+        /**
+         * PlayedOut
+         * @description A journey played by chance beside its exact figure; minutes a month, the half width of the 95 % interval.
+         */
+        PlayedOut: {
+            /** Name */
+            name: string;
+            /** Exact */
+            exact: number;
+            /** Mean */
+            mean: number;
+            /** Half Width */
+            half_width: number | null;
+            /** Holds */
+            holds: boolean;
+            /** Outages Per Year */
+            outages_per_year: number;
+            /** Batches */
+            batches: number;
         };
         /**
          * PoolLimitOut
@@ -3586,6 +3744,54 @@ export interface components {
             };
         };
         /**
+         * RegionTimesOut
+         * @description What lies between regions: share of time that the entry is away, and seconds.
+         */
+        RegionTimesOut: {
+            /** Entry Away */
+            entry_away: number;
+            /** Redirect S */
+            redirect_s: number;
+            /** Switch S */
+            switch_s: number;
+            /** Lag S */
+            lag_s: number;
+        };
+        /**
+         * RegionWayOut
+         * @description A way to work over regions: its cost a month (none: a region has no fit), and its journeys.
+         */
+        RegionWayOut: {
+            /**
+             * Together
+             * @enum {string}
+             */
+            together: "one region" | "one stands by" | "all serve";
+            /** Regions */
+            regions: string[];
+            /** Share */
+            share: number;
+            /** Cost */
+            cost: string | null;
+            /** Journeys */
+            journeys: {
+                [key: string]: components["schemas"]["AcrossOut"];
+            };
+            /** Reasons */
+            reasons: string[];
+        };
+        /**
+         * RegionsOut
+         * @description Ways so far, and the regions in which the demand cannot be stated.
+         */
+        RegionsOut: {
+            /** Ways */
+            ways: components["schemas"]["RegionWayOut"][];
+            /** Left Out */
+            left_out: string[];
+            times: components["schemas"]["RegionTimesOut"];
+        };
+        /**
          * RoadOut
          * @description The way from what runs: its cost a month and broken rules, the steps so far, and what evens nodes out at last.
          */
@@ -3631,6 +3837,28 @@ export interface components {
             broken: string[];
         };
         /**
+         * SimulationOut
+         * @description Years played, and what they show.
+         */
+        SimulationOut: {
+            /** Years */
+            years: number;
+            /** Journeys */
+            journeys: components["schemas"]["PlayedOut"][];
+        };
+        /**
+         * SizedJourneyOut
+         * @description What a journey may be away and, exactly over the sized fit, is; minutes a month.
+         */
+        SizedJourneyOut: {
+            /** Name */
+            name: string;
+            /** Allowed */
+            allowed: number;
+            /** Away */
+            away: number | null;
+        };
+        /**
          * StandingOut
          * @description Where an instance type stands beside the fit's; prices are by the hour.
          */
@@ -3661,6 +3889,18 @@ export interface components {
             beside: string;
         };
         /**
+         * WayOutOut
+         * @description A change in words, the least minutes a month that can then be had, and whether that is enough.
+         */
+        WayOutOut: {
+            /** Words */
+            words: string;
+            /** Least */
+            least: number;
+            /** Mends */
+            mends: boolean;
+        };
+        /**
          * QuestionIn
          * @description What is asked; of steps also what each must save a month for a replica moved and for a node brought.
          */
@@ -3669,7 +3909,7 @@ export interface components {
              * Question
              * @enum {string}
              */
-            question: "promises" | "conflict" | "levels" | "steps";
+            question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation";
             /**
              * Per Move
              * @default 2
@@ -5216,7 +5456,7 @@ export interface operations {
             header?: never;
             path: {
                 variant_id: number;
-                question: "promises" | "conflict" | "levels" | "steps";
+                question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation";
             };
             cookie?: never;
         };

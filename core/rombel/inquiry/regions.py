@@ -1,0 +1,139 @@
+"""Several regions: the demand really fitted in each, the cost of every way to work together, and the minutes it buys."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+from rombel.availability import Evaluation
+from rombel.availability.regions import Across, RegionTimes, Together, across
+from rombel.fit import FitObserver, FitParams, fit
+from rombel.inquiry.sized import World
+from rombel.model.fit_problem import FitProblem
+from rombel.model.fit_solution import FitSolution, FitStatus
+from rombel.model.journey import Journey
+
+
+@dataclass(frozen=True, slots=True)
+class RegionWay:
+    """One way to work over regions.
+
+    Parameters
+    ----------
+    together, regions
+        How, and which; the first leads where one stands by.
+    cost_per_hour
+        Of all of them; None: one of them has no fit, ``reasons`` say why.
+    share
+        Of the whole demand that each is sized to bear.
+    across
+        By journey.
+
+    """
+
+    together: Together
+    regions: tuple[str, ...]
+    share: float
+    cost_per_hour: Decimal | None
+    across: dict[str, Across]
+    reasons: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class RegionGiven:
+    """A region by name, the problem of the whole demand in it, and a fit of that where one is known."""
+
+    name: str
+    problem: FitProblem
+    solution: FitSolution | None = None
+
+
+def region_ways(
+    regions: Sequence[RegionGiven],
+    world: World,
+    times: RegionTimes,
+    *,
+    seed: int = 0,
+    params: FitParams | None = None,
+    observer: FitObserver | None = None,
+    on_way: Callable[[RegionWay], None] | None = None,
+) -> list[RegionWay]:
+    """Return the first region alone, then with each other standing by, serving with it, and all of them serving.
+
+    Each of several that serve is sized so that one may vanish: of ``n`` regions each bears one part in ``n - 1``.
+    """
+    bench = _Bench(regions, world, seed, params, observer)
+    found = []
+    for together, chosen in _ways(len(regions)):
+        way = bench.way(together, chosen, times)
+        found.append(way)
+        if on_way is not None:
+            on_way(way)
+        if bench.stopped:
+            break
+    return found
+
+
+def _ways(count: int) -> Iterator[tuple[Together, tuple[int, ...]]]:
+    yield Together.ONE, (0,)
+    for other in range(1, count):
+        yield Together.STANDBY, (0, other)
+        yield Together.ALL, (0, other)
+    if count > 2:
+        yield Together.ALL, tuple(range(count))
+
+
+class _Bench:
+    """Fits of regions, each made once."""
+
+    def __init__(
+        self,
+        regions: Sequence[RegionGiven],
+        world: World,
+        seed: int,
+        params: FitParams | None,
+        observer: FitObserver | None,
+    ) -> None:
+        self._regions, self._world, self._seed, self._params = regions, world, seed, params
+        self._observer = observer
+        self._known: dict[tuple[int, int], tuple[FitSolution, Evaluation | None]] = {}
+        self.stopped = False
+
+    def way(self, together: Together, chosen: Sequence[int], times: RegionTimes) -> RegionWay:
+        parts = max(1, len(chosen) - 1) if together is Together.ALL else 1
+        fits = [self._fit(number, parts) for number in chosen]
+        names = tuple(self._regions[number].name for number in chosen)
+        reasons = [
+            f"{name}: {reason}" for name, (made, _) in zip(names, fits, strict=True) for reason in made.reasons[:2]
+        ]
+        evaluations = [evaluation for _, evaluation in fits if evaluation is not None]
+        if len(evaluations) < len(fits):
+            return RegionWay(together, names, 1 / parts, None, {}, tuple(reasons))
+        cost = sum((made.cost_per_hour for made, _ in fits), Decimal(0))
+        found = {
+            j.name: across(evaluations, j, together, times) for j in self._world.journeys if _stands(j, evaluations)
+        }
+        return RegionWay(together, names, 1 / parts, cost, found)
+
+    def _fit(self, number: int, parts: int) -> tuple[FitSolution, Evaluation | None]:
+        """Return the fit of a region that bears one part of so many, and what its journeys are read from."""
+        if (number, parts) not in self._known:
+            given = self._regions[number]
+            problem = given.problem if parts == 1 else shared(given.problem, parts)
+            solution = given.solution if parts == 1 else None
+            if solution is None:
+                solution = fit(problem, seed=self._seed, params=self._params, observer=self._observer)
+                self.stopped = self.stopped or solution.status is FitStatus.STOPPED
+            feasible = solution.status is not FitStatus.INFEASIBLE
+            self._known[number, parts] = solution, self._world.evaluation(problem, solution) if feasible else None
+        return self._known[number, parts]
+
+
+def _stands(journey: Journey, evaluations: Sequence[Evaluation]) -> bool:
+    return not any(evaluation.missing(journey) for evaluation in evaluations)
+
+
+def shared(problem: FitProblem, parts: int) -> FitProblem:
+    """Return the problem with one part of so many of every workload's replicas, rounded up."""
+    return replace(problem, workloads=tuple(replace(w, replicas=-(-w.replicas // parts)) for w in problem.workloads))

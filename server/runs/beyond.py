@@ -1,0 +1,49 @@
+"""Other regions in which a variant's demand could run too."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from catalogue.queries import newest_regions
+from rombel.availability.regions import RegionTimes
+from rombel.errors import InputRefused
+from rombel.formats import write_problem
+from rombel.model.demand import Demand
+from rombel.plan import problem_of_study
+from studies.adapt import percent_of, sold_families, supply_in, targets_of
+from studies.models import Variant
+
+MOST = 2
+"""Other regions looked at where the variant names none."""
+
+
+def other_regions(variant: Variant, rows: Sequence[Demand]) -> list[dict[str, Any]]:
+    """Return the other regions of a variant, by name, each with the problem of the whole demand or why there is none.
+
+    Those that the variant names; where it names none, the first of its own provider.
+    """
+    named = variant.beyond.get("region_ids", [])
+    own = variant.region.edition.provider_id if variant.region else 0
+    found = []
+    for region in newest_regions():
+        if variant.region is not None and region.name == variant.region.name:
+            continue
+        if region.pk in named or (not named and region.edition.provider_id == own):
+            sold = set(sold_families(region))
+            families = [name for name in variant.families if name in sold]
+            zones = tuple(zone.name for zone in region.zones.all())
+            try:
+                problem = problem_of_study(supply_in(variant, region, zones, families), targets_of(variant), rows)
+                found.append({"name": region.name, "problem": write_problem(problem), "reason": ""})
+            except InputRefused as refused:
+                found.append({"name": region.name, "problem": "", "reason": refused.faults[0].reason})
+    return found if named else found[:MOST]
+
+
+def times_of(stated: Mapping[str, Any]) -> RegionTimes:
+    """Return what lies between regions, from its stored form; what is not stated is the default."""
+    plain = RegionTimes()
+    entry = float((100 - percent_of(stated["entry"])) / 100) if stated.get("entry") else plain.entry_away
+    seconds = {name: float(stated.get(name, getattr(plain, name))) for name in ("redirect_s", "switch_s", "lag_s")}
+    return RegionTimes(entry_away=entry, **seconds)

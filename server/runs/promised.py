@@ -1,0 +1,201 @@
+"""What the worker answers to questions about journeys; shares of time are given as minutes of a budget month."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import asdict
+from decimal import Decimal
+from typing import Any
+
+from rombel.availability.obstacles import Obstacles
+from rombel.availability.regions import Across
+from rombel.fit import FitObserver, Progress
+from rombel.formats import read_problem, read_solution
+from rombel.inquiry import (
+    FrontierPoint,
+    RegionGiven,
+    RegionWay,
+    candidates_of,
+    frontier_point,
+    region_ways,
+    size_and_fit,
+)
+from rombel.model.demand import Size
+from rombel.model.failure import MINUTES_PER_BUDGET_MONTH, MINUTES_PER_YEAR
+from rombel.model.quantity import HOURS_PER_MONTH
+from rombel.simulate import OutageParams, play_outages
+from runs.availability import unpacked
+from runs.beyond import times_of
+
+Given = dict[str, Any]
+Answer = dict[str, Any]
+Keep = Callable[[Answer], None]
+
+YEARS = 400
+"""Played by one simulation, in batches."""
+
+
+def month(per_hour: Decimal | float) -> str:
+    """Return an amount an hour as an amount a month."""
+    return format(Decimal(per_hour) * HOURS_PER_MONTH, ".2f")
+
+
+def minutes(share: float) -> float:
+    """Return the minutes of a budget month that a share of time is."""
+    return share * MINUTES_PER_BUDGET_MONTH
+
+
+def sizing(given: Given, observer: FitObserver, keep: Keep) -> Answer:
+    """Return sizes for every journey's target, and the fit that they lead to."""
+    problem, solution, world = (
+        read_problem(given["problem"]),
+        read_solution(given["solution"]),
+        unpacked(given["world"]),
+    )
+    candidates = candidates_of(problem, solution, world)
+    observer.on_progress(Progress("sizing", 0.05, Decimal(0), Decimal(0)))
+    found = size_and_fit(problem, solution, world, candidates, observer=observer)
+    was = {row.full_name: row.extra for row in world.rows}
+    known = {entry.name: entry for entry in candidates}
+    changed = [
+        {
+            "workload": name,
+            "replicas": known[name].replicas,
+            "extra": size.extra,
+            "before": was.get(name, 0),
+            "how": str(size.how),
+            "how_before": str(known[name].at_least),
+        }
+        for name, size in sorted(found.sizes.items())
+        if size.extra != was.get(name, 0) or size.how is not known[name].at_least
+    ]
+    feasible = bool(found.solution.nodes)
+    return {
+        "sizes": plain_sizes(found.sizes),
+        "changed": changed,
+        "guessed": month(found.sizing.cost),
+        "least": month(found.sizing.floor),
+        "exact": found.sizing.exact,
+        "rounds": found.rounds,
+        "cost": month(found.solution.cost_per_hour) if feasible else None,
+        "cost_before": month(solution.cost_per_hour),
+        "journeys": [
+            {
+                "name": j.name,
+                "allowed": minutes(j.allowed),
+                "away": minutes(found.away[j.name]) if j.name in found.away else None,
+            }
+            for j in world.journeys
+        ],
+        "obstacles": [_obstacle(entry) for entry in found.obstacles],
+        "reasons": list(found.solution.reasons[:6]),
+    }
+
+
+def plain_sizes(sizes: Mapping[str, Size]) -> dict[str, dict[str, Any]]:
+    """Return sizes as a variant keeps them."""
+    return {name: {"extra": size.extra, "how": str(size.how)} for name, size in sizes.items()}
+
+
+def _obstacle(entry: Obstacles) -> dict[str, Any]:
+    return {
+        "journey": entry.journey,
+        "least": minutes(entry.least),
+        "allowed": minutes(entry.allowed),
+        "reasons": list(entry.reasons),
+        "ways_out": [{"words": way.words, "least": minutes(way.least), "mends": way.mends} for way in entry.ways_out],
+    }
+
+
+def one_point(given: Given, place: int, observer: FitObserver) -> Answer | None:
+    """Return one point of the frontier; None where it has no fit."""
+    problem, solution, world = (
+        read_problem(given["problem"]),
+        read_solution(given["solution"]),
+        unpacked(given["world"]),
+    )
+    found = frontier_point(place, problem, solution, world, observer=observer)
+    return None if found is None else _point(found)
+
+
+def _point(found: FrontierPoint) -> Answer:
+    return {
+        "place": found.place,
+        "cost": month(found.cost_per_hour),
+        "floor": month(found.floor_per_hour),
+        "away": {name: minutes(away) for name, away in found.away.items()},
+        "replicas": found.replicas,
+        "sizes": plain_sizes(found.sizes),
+    }
+
+
+def regions(given: Given, observer: FitObserver, keep: Keep) -> Answer:
+    """Return the ways to work over regions, each with its cost and what its journeys are away."""
+    world, times = unpacked(given["world"]), times_of(given["times"])
+    own = RegionGiven(given["own"], read_problem(given["problem"]), read_solution(given["solution"]))
+    others = [
+        RegionGiven(entry["name"], read_problem(entry["problem"])) for entry in given["regions"] if entry["problem"]
+    ]
+    left_out = [f"{entry['name']}: {entry['reason']}" for entry in given["regions"] if entry["reason"]]
+    answer: Answer = {"ways": [], "left_out": left_out, "times": asdict(times)}
+
+    def on_way(way: RegionWay) -> None:
+        answer["ways"].append(_way(way))
+        keep(answer)
+
+    region_ways([own, *others], world, times, observer=observer, on_way=on_way)
+    return answer
+
+
+def _way(way: RegionWay) -> Answer:
+    return {
+        "together": str(way.together),
+        "regions": list(way.regions),
+        "share": way.share,
+        "cost": None if way.cost_per_hour is None else month(way.cost_per_hour),
+        "journeys": {name: _across(found) for name, found in way.across.items()},
+        "reasons": list(way.reasons),
+    }
+
+
+def _across(found: Across) -> Answer:
+    return {
+        "minutes": minutes(found.away),
+        "minutes_year": found.away * MINUTES_PER_YEAR,
+        "switches_per_year": found.switches_per_year,
+        "lost_data_s_per_year": found.lost_data_s_per_year,
+    }
+
+
+def simulation(given: Given, observer: FitObserver, keep: Keep) -> Answer:
+    """Return what played years show of every journey beside the exact figure."""
+    problem, solution, world = (
+        read_problem(given["problem"]),
+        read_solution(given["solution"]),
+        unpacked(given["world"]),
+    )
+    placement = world.placement(problem, solution)
+    evaluation = world.evaluation(problem, solution)
+    journeys = [entry for entry in world.journeys if not evaluation.missing(entry)]
+    params = OutageParams(years_per_batch=YEARS / 20)
+
+    def on_batch(done: int, whole: int) -> bool:
+        words = f"{round(done * params.years_per_batch)} of {YEARS} years"
+        return observer.on_progress(Progress(words, done / whole, Decimal(0), Decimal(0)))
+
+    seen = play_outages(placement, world.data, journeys, world.dependencies, params=params, on_batch=on_batch)
+    rows: list[Answer] = []
+    for journey in journeys:
+        played, (exact, within) = seen[journey.name], evaluation.away_of(journey)
+        rows.append(
+            {
+                "name": journey.name,
+                "exact": minutes(exact),
+                "mean": minutes(played.away.mean),
+                "half_width": minutes(played.away.half_width) if played.away.half_width < 1 else None,
+                "holds": played.away.holds(exact) or played.away.holds(exact - within),
+                "outages_per_year": played.outages_per_year,
+                "batches": played.away.batches,
+            }
+        )
+    return {"years": (rows[0]["batches"] if rows else 0) * params.years_per_batch, "journeys": rows}
