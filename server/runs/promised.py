@@ -73,8 +73,8 @@ def sizing(given: Given, observer: FitObserver, keep: Keep) -> Answer:
     return {
         "sizes": plain_sizes(found.sizes),
         "changed": changed,
-        "guessed": month(found.sizing.cost),
-        "least": month(found.sizing.floor),
+        "guessed": month(found.sizing.cost - found.sizing.before),
+        "least": month(found.sizing.floor - found.sizing.before),
         "exact": found.sizing.exact,
         "rounds": found.rounds,
         "cost": month(found.solution.cost_per_hour) if feasible else None,

@@ -13,7 +13,7 @@ from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
 from rombel import __version__
-from rombel.availability.frontier import SHARES
+from rombel.availability.frontier import POINTS
 from rombel.errors import CheckFailed, InputRefused
 from rombel.fit import Progress, fit, refit
 from rombel.formats import read_problem, read_solution, write_solution
@@ -235,9 +235,9 @@ def _put(inquiry_id: int, place: int, found: dict[str, Any] | None) -> None:
         else:
             inquiry.answer["points"][str(place)] = found
         done = len(inquiry.answer["points"]) + len(inquiry.answer["unfit"])
-        inquiry.share, inquiry.phase = done / len(SHARES), f"{done} of {len(SHARES)}"
+        inquiry.share, inquiry.phase = done / POINTS, f"{done} of {POINTS}"
         inquiry.save(update_fields=["answer", "share", "phase"])
-    if done == len(SHARES) or inquiry.stop_requested:
+    if done == POINTS or inquiry.stop_requested:
         _close(inquiry, RunStatus.DONE, "")
 
 

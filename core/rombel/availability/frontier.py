@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from decimal import Decimal
 
-from rombel.availability.options import Candidate, States
+from rombel.availability.options import Candidate, Option, States
 from rombel.model.failure import FailureData
 from rombel.model.fit_problem import Survival
 from rombel.model.journey import Dependency, Journey
 
-SHARES = (1.0, 0.7, 0.5, 0.35, 0.25, 0.17, 0.11, 0.07, 0.04, 0.02, 0.008, 0.0)
-"""Where the points lie between the least (0) and the most (1) that journeys can be away: closer where it is dear."""
+SHARES = (0.7, 0.48, 0.32, 0.21, 0.13, 0.075, 0.04, 0.02, 0.008, 0.0)
+"""Where points lie between the least that can be had (0) and what comes for nothing (1): closer where it is dear."""
+
+POINTS = len(SHARES) + 2
+"""Before them stands what is away with nothing promised, and the best that costs no replica and no room."""
 
 
 def budgets(
@@ -21,24 +24,29 @@ def budgets(
     dependencies: Sequence[Dependency],
     zones: Sequence[str],
     data: FailureData,
-    shares: Sequence[float] = SHARES,
 ) -> list[list[Journey]]:
     """Return the journeys with the targets of each point, the loosest point first; every point can be reached."""
     states = States(zones, data, dependencies, [entry.start_up_s for entry in candidates])
     rows = {entry.name: states.options(entry) for entry in candidates}
-    loose = {name: options[0].away for name, options in rows.items()}
-    best = {
-        name: min((o.away for o in options), key=lambda away: float(states.weights @ away))
-        for name, options in rows.items()
-    }
-    ends = {j.name: (states.away(j, best), max(states.away(j, best), states.away(j, loose))) for j in journeys}
-    return [[_with_budget(journey, *ends[journey.name], share) for journey in journeys] for share in shares]
+
+    def away(options: Callable[[list[Option]], list[Option]]) -> dict[str, float]:
+        best = {
+            name: min((o.away for o in options(known)), key=lambda row: float(states.weights @ row))
+            for name, known in rows.items()
+        }
+        return {journey.name: states.away(journey, best) for journey in journeys}
+
+    loosest = away(lambda options: options[:1])
+    free = away(lambda options: [o for o in options if o.cost <= options[0].cost])
+    least = away(lambda options: options)
+    found = [loosest, free]
+    found += [{name: least[name] + (free[name] - least[name]) * share for name in free} for share in SHARES]
+    return [[_with_budget(journey, point[journey.name]) for journey in journeys] for point in found]
 
 
-def _with_budget(journey: Journey, least: float, most: float, share: float) -> Journey:
-    """Return the journey with a target that lies so far between its ends, a hair looser against rounding."""
-    allowed = (least + (most - least) * share) * (1 + 1e-6) + 1e-15
-    return replace(journey, target=100 - Decimal(allowed) * 100)
+def _with_budget(journey: Journey, allowed: float) -> Journey:
+    """Return the journey with another share of time allowed, a hair looser against rounding."""
+    return replace(journey, target=100 - Decimal(allowed * (1 + 1e-6) + 1e-15) * 100)
 
 
 def unpromised(candidates: Sequence[Candidate]) -> list[Candidate]:

@@ -79,11 +79,12 @@ class _Bench:
         allowed = f"the target allows {_minutes(self.journey.allowed)} a month"
         asked = [entry for entry in dependencies if entry.name in set(links_of(self.journey.chain))]
         said = False
-        for entry in sorted(asked, key=lambda entry: -entry.failure.unavailability):
-            if entry.failure.unavailability > self.journey.allowed:
-                said = True
-                yield f"'{entry.name}' alone is away {_minutes(entry.failure.unavailability)} a month; {allowed}."
         states = States(self.zones, self.data, dependencies, [])
+        alone = {entry.name: float(states.weights @ states.dependency(entry.name)) for entry in asked}
+        for name, share in sorted(alone.items(), key=lambda pair: -pair[1]):
+            if share > self.journey.allowed:
+                said = True
+                yield f"'{name}' alone is away {_minutes(share)} a month; {allowed}."
         if states.whole > self.journey.allowed:
             said = True
             yield f"The region as a whole is away {_minutes(states.whole)} a month; {allowed}. No size of anything in it helps."
@@ -91,11 +92,12 @@ class _Bench:
             own = 1 - float(states.weights[states.untouched])
             yield f"The region has one zone, away {_minutes(own)} a month by itself, and nowhere to land in."
             said = True
-        together = sum(entry.failure.unavailability for entry in asked)
-        if not said and asked:
+        together = sum(alone.values()) + states.whole
+        if not said and together > 0.98 * self.journey.allowed:
             said = True
-            names = ", ".join(f"'{entry.name}' {_minutes(entry.failure.unavailability)}" for entry in asked)
-            yield f"What it needs from outside is away too long together: {names}, {_minutes(together)} a month in all; {allowed}."
+            names = ", ".join(f"'{name}' {_minutes(share)}" for name, share in alone.items())
+            rest = f"{names} and the region as a whole {_minutes(states.whole)}"
+            yield f"What no workload mends is away too long together: {rest}, {_minutes(together)} a month; {allowed}."
         if not said:
             yield f"With every workload as good as can be it is away {_minutes(least)} a month; {allowed}."
 

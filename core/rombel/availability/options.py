@@ -146,13 +146,18 @@ class States:
             if how is not Survival.NONE and zones == 1:
                 continue
             for extra in range(most + 1):
-                stand = candidate.replicas + extra
-                if how is Survival.STANDING:
-                    stand = standing_total(stand, zones)
-                cost = candidate.price * (stand - candidate.replicas)
-                if how is Survival.LANDING and not candidate.bound:
-                    cost += candidate.price * stand / (zones - 1)
-                yield Option(extra, how, cost, self._away(candidate, stand, how))
+                stand = self._stand(candidate, extra, how)
+                yield Option(extra, how, self.cost(candidate, extra, how), self._away(candidate, stand, how))
+
+    def _stand(self, candidate: Candidate, extra: int, how: Survival) -> int:
+        asked = candidate.replicas + extra
+        return standing_total(asked, len(self.zones)) if how is Survival.STANDING else asked
+
+    def cost(self, candidate: Candidate, extra: int, how: Survival) -> float:
+        """Return what an option costs an hour: replicas on top, and room for the share of a zone kept in the others."""
+        stand, zones = self._stand(candidate, extra, how), len(self.zones)
+        kept = stand / (zones - 1) if how is Survival.LANDING and not candidate.bound and zones > 1 else 0.0
+        return candidate.price * (stand - candidate.replicas + kept)
 
     def _away(self, candidate: Candidate, stand: int, how: Survival) -> Floats:
         base = {Survival.LANDING: self.data.landing_s, Survival.GROWING: self.data.growing_s}.get(how, math.inf)

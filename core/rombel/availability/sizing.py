@@ -11,7 +11,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from decimal import Decimal
 
 import numpy as np
 
@@ -29,6 +30,9 @@ ALLOWANCES = 16
 
 LIMITS = 32
 """Most of them told apart in the floor."""
+
+NEAR = 1.02
+"""How near the least that can be had a journey is brought whose target is out of reach."""
 
 AHEAD = 4
 """Dearer options of a workload that a step looks at."""
@@ -50,10 +54,12 @@ class Sizing:
     Parameters
     ----------
     sizes
-        By workload. Where a target cannot be met, its workloads are as good as can be.
+        By workload. Where a target cannot be met, its journey is brought within 2 % of the least it can be away.
     cost, floor
-        More an hour than the candidates as they are, at the prices given; no choice that meets the targets is cheaper
+        An hour of replicas on top and of room kept back, at the prices given; no choice that meets the targets is cheaper
         than the floor.
+    before
+        The same for the candidates as they are asked for, surviving as they must at the least.
     exact
         Whether every choice was tried.
     away
@@ -66,6 +72,7 @@ class Sizing:
     sizes: Mapping[str, Size]
     cost: float
     floor: float
+    before: float
     exact: bool
     away: Mapping[str, float]
     unmet: tuple[Unmet, ...] = ()
@@ -89,10 +96,8 @@ def size(
         for journey in journeys
         if (away := states.away(journey, search.rows(best))) > journey.allowed
     )
-    search.journeys = [journey for journey in journeys if journey.name not in {entry.journey for entry in unmet}]
-    search.fixed = {
-        name for entry in journeys for name in links_of(entry.chain) if entry.name in {u.journey for u in unmet}
-    }
+    nearest = {entry.journey: entry.least * NEAR for entry in unmet}
+    search.journeys = [_aimed(journey, nearest.get(journey.name)) for journey in journeys]
     chosen, exact = search.run(best)
     cost = search.cost(chosen)
     floor = cost if exact else min(cost, search.floor(chosen))
@@ -100,10 +105,16 @@ def size(
         {name: Size(option.extra, option.how) for name, option in chosen.items()},
         cost,
         floor,
+        math.fsum(search.as_asked(known[name]) for name in asked),
         exact,
         {journey.name: states.away(journey, search.rows(chosen)) for journey in journeys},
         unmet,
     )
+
+
+def _aimed(journey: Journey, allowed: float | None) -> Journey:
+    """Return the journey with another share of time allowed."""
+    return journey if allowed is None else replace(journey, target=100 - Decimal(allowed) * 100)
 
 
 Choice = dict[str, Option]
@@ -114,14 +125,16 @@ class _Search:
 
     def __init__(self, states: States, journeys: Sequence[Journey], options: Mapping[str, list[Option]]) -> None:
         self.states, self.journeys, self.options = states, list(journeys), options
-        self.fixed: set[str] = set()
-        """Workloads of journeys out of reach: they stay as good as can be."""
 
     def rows(self, chosen: Choice) -> dict[str, Floats]:
         return {name: option.away for name, option in chosen.items()}
 
     def cost(self, chosen: Choice) -> float:
         return math.fsum(option.cost for option in chosen.values())
+
+    def as_asked(self, candidate: Candidate) -> float:
+        """Return the cost of a candidate as it is."""
+        return self.states.cost(candidate, 0, candidate.at_least)
 
     def best_of_all(self) -> Choice:
         """Return for each workload the option that is away least."""
@@ -136,22 +149,21 @@ class _Search:
 
     def run(self, best: Choice) -> tuple[Choice, bool]:
         """Return the cheapest choice found that meets the targets, and whether every one was tried."""
-        free = {name: rows for name, rows in self.options.items() if name not in self.fixed}
-        combinations = math.prod(len(rows) for rows in free.values())
+        combinations = math.prod(len(rows) for rows in self.options.values())
         if combinations <= SMALL:
-            return self._whole(free, best), True
+            return self._whole(best), True
         found = best
-        for allowance in self._allowances(free):
+        for allowance in self._allowances():
             tried = self._within(allowance, best)
             if tried is not None and self.cost(tried) < self.cost(found):
                 found = tried
         return found, False
 
-    def _whole(self, free: Mapping[str, list[Option]], best: Choice) -> Choice:
+    def _whole(self, best: Choice) -> Choice:
         """Return the cheapest of all choices; what cannot be cheaper any more is left aside."""
         found, cost = best, self.cost(best)
-        names = sorted(free)
-        least = [math.fsum(free[name][0].cost for name in names[place:]) for place in range(len(names) + 1)]
+        names = sorted(self.options)
+        least = [math.fsum(self.options[name][0].cost for name in names[place:]) for place in range(len(names) + 1)]
 
         def down(place: int, chosen: Choice, spent: float) -> None:
             nonlocal found, cost
@@ -161,11 +173,10 @@ class _Search:
                 if self.is_met(chosen):
                     found, cost = dict(chosen), spent
                 return
-            for option in free[names[place]]:
+            for option in self.options[names[place]]:
                 down(place + 1, {**chosen, names[place]: option}, spent + option.cost)
 
-        kept = {name: best[name] for name in best if name not in free}
-        down(0, kept, self.cost(kept))
+        down(0, {}, 0.0)
         return found
 
     def _through(self, option: Option) -> float:
@@ -175,17 +186,16 @@ class _Search:
             - self.states.weights[self.states.untouched] * option.away[self.states.untouched]
         )
 
-    def _allowances(self, free: Mapping[str, list[Option]]) -> list[float]:
-        return _spread(
-            sorted({round(self._through(option), 15) for rows in free.values() for option in rows}), ALLOWANCES
-        )
+    def _allowances(self) -> list[float]:
+        values = {round(self._through(option), 15) for rows in self.options.values() for option in rows}
+        return _spread(sorted(values), ALLOWANCES)
 
     def _within(self, allowance: float, best: Choice) -> Choice | None:
         """Return a choice that meets the targets with options that let no more through, if there is one."""
         chosen: Choice = {}
         for name, rows in self.options.items():
             fitting = [option for option in rows if self._through(option) <= allowance * (1 + 1e-9)]
-            chosen[name] = best[name] if name in self.fixed or not fitting else fitting[0]
+            chosen[name] = fitting[0] if fitting else best[name]
         while not self.is_met(chosen):
             step = self._step(chosen)
             if step is None:
@@ -198,7 +208,7 @@ class _Search:
         rows = self.rows(chosen)
         before = {journey.name: self.states.away(journey, rows) for journey in self.journeys}
         missing = [journey for journey in self.journeys if before[journey.name] > journey.allowed]
-        names = sorted({n for journey in missing for n in links_of(journey.chain) if n in self.options} - self.fixed)
+        names = sorted({n for journey in missing for n in links_of(journey.chain) if n in self.options})
         dearer = {name: [o for o in self.options[name] if o.cost > chosen[name].cost][:AHEAD] for name in names}
         steps = [(name, option) for name, options in dearer.items() for option in options]
         if not steps:
@@ -216,7 +226,7 @@ class _Search:
         """Return the choice with everything taken back that the targets do not need, the dearest first."""
         for name in sorted(chosen, key=lambda name: (-chosen[name].cost, name)):
             cheaper = [option for option in self.options[name] if option.cost < chosen[name].cost]
-            if name in self.fixed or not cheaper:
+            if not cheaper:
                 continue
             rows, changes = self.rows(chosen), [(name, option.away) for option in cheaper]
             fine = np.ones(len(cheaper), dtype=bool)
@@ -234,12 +244,11 @@ class _Search:
         cost beyond is divided among its journeys, evenly or to one of them, whichever bounds more.
         """
         series = {
-            journey.name: [n for n in _in_series(journey.chain) if n in self.options and n not in self.fixed]
-            for journey in self.journeys
+            journey.name: [n for n in _in_series(journey.chain) if n in self.options] for journey in self.journeys
         }
         fitting = {name: [o for o in rows if self._may(name, o, series)] for name, rows in self.options.items()}
         base = {name: min((o.cost for o in rows), default=0.0) for name, rows in fitting.items()}
-        sure = math.fsum(found[name].cost if name in self.fixed else base[name] for name in found)
+        sure = math.fsum(base.values())
         divided = [dict.fromkeys(series, 1.0), *({name: float(name == own) for name in series} for own in series)]
         return sure + max(self._beyond(weights, series, fitting, base, found) for weights in divided)
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from rombel.availability import Evaluation, Placement, Plane, evaluate, needed_of, placement_of
-from rombel.availability.frontier import SHARES, budgets, unpromised
+from rombel.availability.frontier import budgets, unpromised
 from rombel.availability.obstacles import Obstacles, obstacles
 from rombel.availability.options import Candidate
 from rombel.availability.sizing import Sizing, size
@@ -215,7 +215,7 @@ def frontier_point(
     its budget needs, all others stay as they are.
     """
     free = unpromised(candidates_of(problem, solution, world))
-    aims = budgets(free, world.journeys, world.dependencies, problem.zones, world.data, [SHARES[place]])[0]
+    aims = budgets(free, world.journeys, world.dependencies, problem.zones, world.data)[place]
     sizing = size(free, aims, world.dependencies, problem.zones, world.data)
     changed = resized(problem, sizing.sizes, world.rows)
     found = fit(changed, seed=seed, params=params, observer=observer)

@@ -116,7 +116,7 @@ class TestOutOfReach(TestCase):
         found = unpromised(candidates(5, 4))
         asked = journey("j", "99.9", ", ".join(entry.name for entry in found))
         costs = []
-        for point in budgets(found, [asked], [], ZONES, DATA, (1.0, 0.3, 0.05, 0.0)):
+        for point in budgets(found, [asked], [], ZONES, DATA)[::3]:
             answer = size(found, point, [], ZONES, DATA)
             self.assertEqual(answer.unmet, ())
             costs.append(answer.cost)

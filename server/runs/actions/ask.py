@@ -9,7 +9,7 @@ from typing import Any, ClassVar
 from accounts.action import Action
 from measured.adapt import running_of
 from measured.models import Listing
-from rombel.availability.frontier import SHARES
+from rombel.availability.frontier import POINTS
 from rombel.errors import refuse
 from rombel.formats import write_problem
 from rombel.model.levels import hour_shares
@@ -67,7 +67,7 @@ class Ask(Action[Inquiry]):
             self.made.answer = {"points": {}, "unfit": []}
             self.made.status = RunStatus.RUNNING
             self.made.save()
-            for place in range(len(SHARES)):
+            for place in range(POINTS):
                 point.defer(inquiry_id=self.made.pk, place=place)
             return self.made
         # What a planner asks for goes before what is asked after every fit.
