@@ -87,8 +87,8 @@ def percent(away: float) -> str:
 def structure(part: Part) -> dict[str, Any]:
     """Return a chain as nested parts."""
     if isinstance(part, Link):
-        return {"name": part.name}
-    return {"needed": part.needed, "parts": [structure(inner) for inner in part.parts]}
+        return {"name": part.name, "needed": 1, "parts": []}
+    return {"name": None, "needed": part.needed, "parts": [structure(inner) for inner in part.parts]}
 
 
 def _links(journey: Journey, result: JourneyResult, evaluation: Evaluation, world: World) -> Iterator[dict[str, Any]]:
@@ -112,7 +112,7 @@ def _links(journey: Journey, result: JourneyResult, evaluation: Evaluation, worl
         stands = placement.workloads[name]
         windows = [None if w == math.inf else w for w in (stands.node_window_s, stands.zone_window_s)]
         row = next(entry for entry in world.rows if entry.full_name == name)
-        why = f"must serve: {row.serving} of its replicas, as stated" if row.serving else _serving(row.kind, world.data)
+        why = f"{row.serving} of its replicas, as stated" if row.serving else _serving(row.kind, world.data)
         yield {
             **known,
             "kind": "workload",
@@ -126,8 +126,8 @@ def _links(journey: Journey, result: JourneyResult, evaluation: Evaluation, worl
 
 def _serving(kind: str, data: FailureData) -> str:
     if kind == "stateful":
-        return "must serve: a majority, as it is stateful and states nothing else"
-    return f"must serve: {data.serving_percent} % of its replicas, as it states nothing else"
+        return "a majority, as it is stateful and states nothing else"
+    return f"{data.serving_percent} % of its replicas, as it states nothing else"
 
 
 def _plane(world: World) -> dict[str, Any]:

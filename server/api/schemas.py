@@ -111,7 +111,7 @@ class FamilyRule(Schema):
     most_in_zone: Annotated[int, Field(ge=0, le=100_000)] | None = None
 
 
-class SizeIn(Schema):
+class WorkloadSize(Schema):
     """What a workload is sized to: replicas on top of those asked for, and how it survives the loss of a zone."""
 
     extra: Annotated[int, Field(ge=0, le=10_000)]
@@ -148,7 +148,7 @@ class VariantChange(Schema):
     tier: Annotated[str, Field(max_length=80)] = ""
     budget_per_month: Annotated[str, Field(max_length=20)] | None = None
     level: LevelName = "peak"
-    sizes: Annotated[dict[Annotated[str, Field(max_length=510)], SizeIn], Field(max_length=10_000)] = {}
+    sizes: Annotated[dict[Annotated[str, Field(max_length=510)], WorkloadSize], Field(max_length=10_000)] = {}
     beyond: BeyondIn = BeyondIn()
     why: Annotated[str, Field(max_length=400)] = ""
 
@@ -313,7 +313,7 @@ class VariantOut(Schema):
     tier: str
     budget_per_month: str | None
     level: LevelName
-    sizes: dict[str, SizeIn]
+    sizes: dict[str, WorkloadSize]
     beyond: BeyondIn
 
 

@@ -97,9 +97,9 @@ class LinkOut(Schema):
 class PartOut(Schema):
     """A part of a chain: a link by name, or so many needed of its parts."""
 
-    name: str | None = None
-    needed: int = 0
-    parts: list[PartOut] = []
+    name: str | None
+    needed: int
+    parts: list[PartOut]
 
 
 class JourneyOut(Schema):

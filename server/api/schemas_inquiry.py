@@ -7,7 +7,7 @@ from typing import Literal
 
 from ninja import Field, Schema
 
-from api.schemas import LevelName, LevelReplicas, SizeIn, Survival
+from api.schemas import LevelName, LevelReplicas, Survival, WorkloadSize
 from api.schemas_supply import Purchase
 
 Question = Literal["promises", "conflict", "levels", "steps", "sizing", "frontier", "regions", "simulation"]
@@ -196,14 +196,14 @@ class ObstacleOut(Schema):
     ways_out: list[WayOutOut]
 
 
-class SizingOut(Schema):
+class TargetSizingOut(Schema):
     """Sizes that meet the targets and the fit they lead to; money a month.
 
     ``guessed`` is what they were thought to cost more at the prices of the fit before, ``least`` what any that meet the
     targets cost more at those prices; ``exact``: every choice was tried.
     """
 
-    sizes: dict[str, SizeIn]
+    sizes: dict[str, WorkloadSize]
     changed: list[ChangedSizeOut]
     guessed: str
     least: str
@@ -224,7 +224,7 @@ class FrontierPointOut(Schema):
     floor: str
     away: dict[str, float]
     replicas: int
-    sizes: dict[str, SizeIn]
+    sizes: dict[str, WorkloadSize]
 
 
 class FrontierOut(Schema):
@@ -306,7 +306,7 @@ class InquiryOut(Schema):
     conflict: ConflictOut | None
     levels: DesignOut | None
     steps: RoadOut | None
-    sizing: SizingOut | None
+    sizing: TargetSizingOut | None
     frontier: FrontierOut | None
     regions: RegionsOut | None
     simulation: SimulationOut | None

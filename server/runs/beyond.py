@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from catalogue.queries import newest_regions
@@ -10,6 +11,7 @@ from rombel.availability.regions import RegionTimes
 from rombel.errors import InputRefused
 from rombel.formats import write_problem
 from rombel.model.demand import Demand
+from rombel.model.fit_problem import Survival
 from rombel.plan import problem_of_study
 from studies.adapt import percent_of, sold_families, supply_in, targets_of
 from studies.models import Variant
@@ -33,9 +35,13 @@ def other_regions(variant: Variant, rows: Sequence[Demand]) -> list[dict[str, An
             sold = set(sold_families(region))
             families = [name for name in variant.families if name in sold]
             zones = tuple(zone.name for zone in region.zones.all())
+            targets, asked, name = targets_of(variant), rows, region.name
+            if len(zones) == 1:  # Another region stands in for its zone.
+                targets, name = replace(targets, survive_zone=Survival.NONE), f"{name} (its one zone not survived)"
+                asked = [replace(row, survive_zone=None) for row in rows]
             try:
-                problem = problem_of_study(supply_in(variant, region, zones, families), targets_of(variant), rows)
-                found.append({"name": region.name, "problem": write_problem(problem), "reason": ""})
+                problem = problem_of_study(supply_in(variant, region, zones, families), targets, asked)
+                found.append({"name": name, "problem": write_problem(problem), "reason": ""})
             except InputRefused as refused:
                 found.append({"name": region.name, "problem": "", "reason": refused.faults[0].reason})
     return found if named else found[:MOST]

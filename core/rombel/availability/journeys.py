@@ -223,8 +223,7 @@ class Evaluation:
     def _dependency_away(self, dependency: Dependency, situation: Situation) -> float:
         share, away = dependency.failure.unavailability, situation.state.away
         if dependency.reach is Reach.ZONAL:
-            zone = dependency.zone or self.placement.zones[0]
-            return 1.0 if zone in away else share
+            return 1.0 if dependency.zone_in(self.placement.zones) in away else share
         if dependency.reach is Reach.SPREAD:
             return float(share ** (len(self.placement.zones) - len(away)))
         return share

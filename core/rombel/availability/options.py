@@ -92,7 +92,7 @@ class States:
         entry = self.dependencies[name]
         share = entry.failure.unavailability
         if entry.reach is Reach.ZONAL:
-            zone = entry.zone or self.zones[0]
+            zone = entry.zone_in(self.zones)
             return np.array([1.0 if zone in state.away else share for state in self.states])
         if entry.reach is Reach.SPREAD:
             return np.array([share ** (len(self.zones) - len(state.away)) for state in self.states])

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
@@ -33,6 +33,10 @@ class Dependency:
     reach: Reach
     failure: Failure
     zone: str = ""
+
+    def zone_in(self, zones: Sequence[str]) -> str:
+        """Return the zone in which a zonal one stands: its own, or a region's first where that has no such zone."""
+        return self.zone if self.zone in zones else zones[0]
 
 
 @dataclass(frozen=True, slots=True)

@@ -249,7 +249,7 @@ class _World:
             return True
         lost = [since is not None for since in self._zones.away_since]
         if entry.reach is Reach.ZONAL:
-            return own[0] or lost[self._placement.zones.index(entry.zone) if entry.zone else 0]
+            return own[0] or lost[self._placement.zones.index(entry.zone_in(self._placement.zones))]
         return all(a or b for a, b in zip(own, lost, strict=True)) if entry.reach is Reach.SPREAD else own[0]
 
     def _look(self, name: str) -> None:

@@ -29,7 +29,7 @@ export function useBench(variant: Ref<number>) {
 /** Every change that the bench can make; each is followed by a fit of the variant as it then stands. */
 export function useBenchActions(variant: Ref<number>, study: Ref<number | undefined>) {
   const queries = useQueryClient()
-  const again = () => queries.invalidateQueries({ predicate: (query) => ['bench', 'matrix', 'type', 'outlooks', 'workload', 'levels', 'proposals', 'growth', 'running', 'series'].includes(String(query.queryKey[0])) })
+  const again = () => queries.invalidateQueries({ predicate: (query) => ['bench', 'matrix', 'type', 'outlooks', 'workload', 'levels', 'proposals', 'growth', 'running', 'series', 'availability', 'ways', 'inquiry'].includes(String(query.queryKey[0])) })
   const path = computed(() => ({ path: { variant_id: variant.value } }))
   const studyPath = computed(() => ({ path: { study_id: study.value ?? 0 } }))
 

@@ -2347,36 +2347,24 @@ export interface components {
         };
         /**
          * SizingOut
-         * @description Sizes that meet the targets and the fit they lead to; money a month.
-         *
-         *     ``guessed`` is what they were thought to cost more at the prices of the fit before, ``least`` what any that meet the
-         *     targets cost more at those prices; ``exact``: every choice was tried.
+         * @description Proposals for every measured workload, and what taking all would save.
          */
         SizingOut: {
-            /** Sizes */
-            sizes: {
-                [key: string]: components["schemas"]["SizeIn"];
-            };
-            /** Changed */
-            changed: components["schemas"]["ChangedSizeOut"][];
-            /** Guessed */
-            guessed: string;
-            /** Least */
-            least: string;
-            /** Exact */
-            exact: boolean;
-            /** Rounds */
-            rounds: number;
-            /** Cost */
-            cost: string | null;
-            /** Cost Before */
-            cost_before: string;
-            /** Journeys */
-            journeys: components["schemas"]["SizedJourneyOut"][];
-            /** Obstacles */
-            obstacles: components["schemas"]["ObstacleOut"][];
-            /** Reasons */
-            reasons: string[];
+            usage: components["schemas"]["UsageSetOut"] | null;
+            /** Rows */
+            rows: components["schemas"]["ProposalOut"][];
+            /** Floor Now */
+            floor_now: string;
+            /** Floor Then */
+            floor_then: string;
+            /** Per Vcpu */
+            per_vcpu: string;
+            /** Per Gib */
+            per_gib: string;
+            /** Coincidence */
+            coincidence: components["schemas"]["CoincidenceOut"][];
+            /** Faults */
+            faults: string[];
         };
         /**
          * ChangedOut
@@ -2388,16 +2376,35 @@ export interface components {
         };
         /**
          * SizeIn
-         * @description What a workload is sized to: replicas on top of those asked for, and how it survives the loss of a zone.
+         * @description Proposals to take; no keys: all.
          */
         SizeIn: {
-            /** Extra */
-            extra: number;
             /**
-             * How
+             * Cpu Percentile
+             * @default 95
+             */
+            cpu_percentile?: number;
+            /**
+             * Definition
+             * @default nearest rank
              * @enum {string}
              */
-            how: "none" | "standing" | "landing" | "growing";
+            definition?: "nearest rank" | "linear" | "weibull";
+            /**
+             * Cpu Margin Percent
+             * @default 15
+             */
+            cpu_margin_percent?: number;
+            /**
+             * Memory Margin Percent
+             * @default 15
+             */
+            memory_margin_percent?: number;
+            /**
+             * Keys
+             * @default []
+             */
+            keys?: string[];
         };
         /**
          * KeysIn
@@ -3206,7 +3213,7 @@ export interface components {
             level: "trough" | "usual" | "peak" | "grown";
             /** Sizes */
             sizes: {
-                [key: string]: components["schemas"]["SizeIn"];
+                [key: string]: components["schemas"]["WorkloadSize"];
             };
             beyond: components["schemas"]["BeyondIn"];
         };
@@ -3266,6 +3273,19 @@ export interface components {
             cut: boolean;
             /** Sized */
             sized: boolean;
+        };
+        /**
+         * WorkloadSize
+         * @description What a workload is sized to: replicas on top of those asked for, and how it survives the loss of a zone.
+         */
+        WorkloadSize: {
+            /** Extra */
+            extra: number;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "none" | "standing" | "landing" | "growing";
         };
         /**
          * VariantIn
@@ -3358,7 +3378,7 @@ export interface components {
              * @default {}
              */
             sizes?: {
-                [key: string]: components["schemas"]["SizeIn"];
+                [key: string]: components["schemas"]["WorkloadSize"];
             };
             /**
              * @default {
@@ -3538,7 +3558,7 @@ export interface components {
             replicas: number;
             /** Sizes */
             sizes: {
-                [key: string]: components["schemas"]["SizeIn"];
+                [key: string]: components["schemas"]["WorkloadSize"];
             };
         };
         /**
@@ -3574,7 +3594,7 @@ export interface components {
             conflict: components["schemas"]["ConflictOut"] | null;
             levels: components["schemas"]["DesignOut"] | null;
             steps: components["schemas"]["RoadOut"] | null;
-            sizing: components["schemas"]["SizingOut"] | null;
+            sizing: components["schemas"]["TargetSizingOut"] | null;
             frontier: components["schemas"]["FrontierOut"] | null;
             regions: components["schemas"]["RegionsOut"] | null;
             simulation: components["schemas"]["SimulationOut"] | null;
@@ -3889,6 +3909,39 @@ export interface components {
             beside: string;
         };
         /**
+         * TargetSizingOut
+         * @description Sizes that meet the targets and the fit they lead to; money a month.
+         *
+         *     ``guessed`` is what they were thought to cost more at the prices of the fit before, ``least`` what any that meet the
+         *     targets cost more at those prices; ``exact``: every choice was tried.
+         */
+        TargetSizingOut: {
+            /** Sizes */
+            sizes: {
+                [key: string]: components["schemas"]["WorkloadSize"];
+            };
+            /** Changed */
+            changed: components["schemas"]["ChangedSizeOut"][];
+            /** Guessed */
+            guessed: string;
+            /** Least */
+            least: string;
+            /** Exact */
+            exact: boolean;
+            /** Rounds */
+            rounds: number;
+            /** Cost */
+            cost: string | null;
+            /** Cost Before */
+            cost_before: string;
+            /** Journeys */
+            journeys: components["schemas"]["SizedJourneyOut"][];
+            /** Obstacles */
+            obstacles: components["schemas"]["ObstacleOut"][];
+            /** Reasons */
+            reasons: string[];
+        };
+        /**
          * WayOutOut
          * @description A change in words, the least minutes a month that can then be had, and whether that is enough.
          */
@@ -4057,17 +4110,11 @@ export interface components {
          */
         PartOut: {
             /** Name */
-            name?: string | null;
-            /**
-             * Needed
-             * @default 0
-             */
-            needed?: number;
-            /**
-             * Parts
-             * @default []
-             */
-            parts?: components["schemas"]["PartOut"][];
+            name: string | null;
+            /** Needed */
+            needed: number;
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
         };
         /**
          * PlaneOut

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { NButton } from 'naive-ui'
 import { computed } from 'vue'
+import type { Journey } from '../api/availability'
 import type { Bench } from '../api/client'
 import { exactMoney, gapWords, money, percent, plural, resourceWord } from '../domain/format'
+import { felt } from '../domain/minutes'
 import Reason from './Reason.vue'
 
-const props = defineProps<{ bench: Bench; mayEdit: boolean; busy: boolean }>()
+const props = defineProps<{ bench: Bench; hardest: Journey | null; mayEdit: boolean; busy: boolean }>()
 const emit = defineEmits<{ variant: [id: number]; fit: []; home: [] }>()
 
 const fit = computed(() => (props.bench.fit && props.bench.fit.status !== 'infeasible' ? props.bench.fit : null))
@@ -41,6 +43,17 @@ const costLines = computed(() => (fit.value ? [
   ...(ceiling.value ? [`Ceiling: ${exactMoney(ceiling.value)} ${fit.value.currency}, nodes and control plane.`] : []),
 ] : ['There is no fit yet.']))
 
+const availabilityLines = computed(() => {
+  const journey = props.hardest
+  if (!journey) return ['No journey has a target, or there is no fit yet. State one under Targets, Journeys.']
+  return [
+    `'${journey.name}' is nearest to its target: away ${felt(journey.minutes_month)} of a month of 30 days, ${journey.target} % allows ${felt(journey.allowed_minutes)}.`,
+    `${felt(journey.minutes_year)} of a year of 365 days; ${journey.percent} % available.`,
+    `Most of it: ${journey.causes.slice(0, 3).map((cause) => `${cause.name} ${felt(cause.minutes)}`).join(', ')}.`,
+    'Evaluated jointly over zones and nodes on this fit; its chain stands under Targets, Journeys.',
+  ]
+})
+
 function step(by: number): void {
   const target = variants.value[(place.value + by + variants.value.length) % variants.value.length]
   if (target) emit('variant', target.id)
@@ -74,6 +87,12 @@ function step(by: number): void {
       <span class="figure" :class="{ late }">{{ fit ? `${money(fit.cost_per_month)} ${fit.currency}` : '—' }}</span>
       <span class="word petrol">{{ late ? 'before the last edit' : fit ? gapWords(fit.gap) : 'no fit yet' }}</span>
       <span class="meter"><i :style="{ width: fit ? `${(100 * Number(fit.floor_per_month)) / Number(fit.cost_per_month)}%` : '0' }" /></span>
+    </Reason>
+    <Reason class="verdict" title="Availability against target" :lines="availabilityLines">
+      <span class="label">Available</span>
+      <span class="figure" :class="{ late }">{{ hardest ? `${hardest.percent} %` : '—' }}</span>
+      <span class="word" :class="hardest && !hardest.met ? 'madder' : 'petrol'" :title="hardest?.name">{{ !hardest ? 'no target stated' : hardest.met ? `${felt(hardest.allowed_minutes - hardest.minutes_month)} a month to spare` : `${felt(hardest.minutes_month - hardest.allowed_minutes)} a month over` }}</span>
+      <span class="meter"><i :class="{ hot: hardest && !hardest.met }" :style="{ width: hardest ? `${Math.min(100, (100 * hardest.minutes_month) / hardest.allowed_minutes)}%` : '0' }" /></span>
     </Reason>
     <Reason
       class="verdict" title="Losses survived"
@@ -111,7 +130,7 @@ function step(by: number): void {
 </template>
 
 <style scoped>
-.band { display: grid; grid-template-columns: minmax(320px, 1.5fr) repeat(4, minmax(120px, 1fr)) 96px; align-items: stretch; background: var(--panel); border-bottom: 1px solid var(--line); height: 76px; }
+.band { display: grid; grid-template-columns: minmax(330px, 1.7fr) repeat(5, minmax(116px, 1fr)) 92px; align-items: stretch; background: var(--panel); border-bottom: 1px solid var(--line); height: 76px; }
 .study { display: flex; gap: 12px; align-items: center; padding: 0 14px; min-width: 0; }
 .names { min-width: 0; flex: 1; }
 .names h1, .names p { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }

@@ -2,6 +2,7 @@
 import { NModal, useMessage } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import { tightest, useAvailability } from '../api/availability'
 import { useBench, useBenchActions } from '../api/bench'
 import { useMatrix } from '../api/catalogue'
 import { underWay, type Problem } from '../api/client'
@@ -29,6 +30,8 @@ const bench = useBench(variant)
 const data = computed(() => bench.data.value)
 // Asked for at once, so that Supply stands there when it is opened, whatever the size of the price list.
 useMatrix(variant, computed(() => data.value?.variant.region_id ?? null))
+const availability = useAvailability(variant, computed(() => data.value?.fit?.id ?? 0))
+const hardest = computed(() => tightest(availability.data.value))
 const actions = useBenchActions(variant, computed(() => data.value?.study.id))
 const mayEdit = computed(() => ['planner', 'lead'].includes(person.data.value?.role ?? ''))
 const running = computed(() => underWay(data.value?.run))
@@ -43,7 +46,7 @@ const places = computed<Place[]>(() => {
   const fit = !bench?.fit ? 'empty' : bench.fit.status === 'infeasible' || !bench.fit_is_current ? 'look' : 'settled'
   return [
     { name: 'supply', title: 'Supply', key: '1', state: supply },
-    { name: 'targets', title: 'Targets', key: '2', state: bench?.variant.survive_zone === 'none' || bench?.deviations.length || bench?.findings.some((entry) => entry.place === 'targets' && entry.level === 'stop') ? 'look' : 'settled' },
+    { name: 'targets', title: 'Targets', key: '2', state: bench?.variant.survive_zone === 'none' || bench?.deviations.length || hardest.value?.met === false || availability.data.value?.faults.length || bench?.findings.some((entry) => entry.place === 'targets' && entry.level === 'stop') ? 'look' : 'settled' },
     { name: 'demand', title: 'Demand', key: '3', state: demand },
     { name: 'fit', title: 'Fit', key: '4', state: fit },
     { name: 'handover', title: 'Handover', key: '9', state: fit === 'settled' ? 'settled' : 'empty' },
@@ -103,7 +106,7 @@ useKeys((event) => {
 
 <template>
   <div v-if="data" class="bench">
-    <VerdictBand :bench="data" :may-edit="mayEdit" :busy="Boolean(running)" @variant="go(here, $event)" @fit="actions.fit.mutate()" @home="router.push('/')">
+    <VerdictBand :bench="data" :hardest="hardest" :may-edit="mayEdit" :busy="Boolean(running)" @variant="go(here, $event)" @fit="actions.fit.mutate()" @home="router.push('/')">
       <button type="button" class="plain-button quiet keys" @click="showKeys = true">? keys</button>
     </VerdictBand>
     <Thread :places="places" :here="here" @go="go($event)" />

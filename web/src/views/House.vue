@@ -7,6 +7,7 @@ import { useHouse, useStateRules } from '../api/house'
 import { usePerson } from '../api/session'
 import { day, gibibytes } from '../domain/format'
 import FaultList from '../ui/FaultList.vue'
+import FigureTable from '../ui/FigureTable.vue'
 import ReservationForm from './house/ReservationForm.vue'
 
 /** The organisation's defaults and limits: a lead states them, everybody sees them. */
@@ -19,6 +20,8 @@ const state = useStateRules()
 const mayState = computed(() => person.data.value?.role === 'lead')
 const draft = ref<HouseRules | null>(null)
 watch(house.data, (rules) => rules && (draft.value = JSON.parse(JSON.stringify(rules)) as HouseRules), { immediate: true })
+/** Failure figures changed and not stated yet, by name. */
+const failures = ref<Record<string, unknown>>({})
 const error = computed(() => state.error.value as Problem | null)
 /** Each fault with the field it stands in, as the form names it. */
 const faults = computed(() => (error.value?.faults ?? []).map((fault) => ({ ...fault, reason: `${fault.path.replace('reservation.', '').replaceAll('_', ' ').replace(/[.[\]]+/g, ' ').replace(/ (\d+) /, (_, place) => `, step ${Number(place) + 1}, `)}: ${fault.reason}` })))
@@ -38,11 +41,18 @@ const kept = computed(() => draft.value?.example.reduce((sum, step) => ({ cpu: s
 function open(rule: string, may: boolean): void {
   if (draft.value) draft.value.open_rules = may ? [...draft.value.open_rules, rule] : draft.value.open_rules.filter((name) => name !== rule)
 }
+function setFigure(change: Record<string, unknown>): void {
+  failures.value = { ...failures.value, ...change }
+  for (const figure of draft.value?.figures ?? []) {
+    const now = change[figure.name]
+    if (now !== undefined) Object.assign(figure, typeof now === 'object' ? now : { value: now }, { origin: 'not stated yet', why: '' })
+  }
+}
 function save(): void {
   if (!draft.value) return
   const names = ['survive_zone', 'fewest_nodes_per_pool', 'most_pods_per_node', 'most_pools', 'control_plane_members', 'purchases', 'families', 'regions', 'required_labels', 'reservation', 'sign_off_above', 'currency', 'open_rules', 'intake_cpu', 'intake_memory', 'intake_per_replica'] as const
   const body = Object.fromEntries(names.map((name) => [name, draft.value?.[name]]))
-  state.mutate({ ...body, sign_off_above: draft.value.sign_off_above || null }, { onSuccess: () => message.success('Stated. Studies say from now on where they leave these rules.') })
+  state.mutate({ ...body, failures: failures.value, sign_off_above: draft.value.sign_off_above || null }, { onSuccess: () => (failures.value = {}) && message.success('Stated. Studies say from now on where they leave these rules.') })
 }
 </script>
 
@@ -110,6 +120,11 @@ function save(): void {
         <p v-if="kept && house.data.value" class="quiet">By the rules stated, a node of 8 vCPU and 32 GiB keeps {{ (kept.cpu / 1000).toFixed(2) }} vCPU and {{ gibibytes(kept.memory) }} GiB: {{ draft.example.map((step) => step.name).join(', ') }}.</p>
       </section>
     </div>
+    <section>
+      <h2>How often things fail, and how long they are away</h2>
+      <p class="quiet">Availability is computed from these; a study may state its own under Targets.</p>
+      <FigureTable :figures="draft.figures" :may-edit="mayState" @set="setFigure" />
+    </section>
   </main>
 </template>
 

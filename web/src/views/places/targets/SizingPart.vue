@@ -1,0 +1,65 @@
+<script setup lang="ts">
+import { NButton } from 'naive-ui'
+import { computed, toRef } from 'vue'
+import type { BenchActions } from '../../../api/bench'
+import { underWay, type Bench } from '../../../api/client'
+import { useInquiry } from '../../../api/inquiries'
+import { exactMoney, plural } from '../../../domain/format'
+import { felt } from '../../../domain/minutes'
+import InquiryLine from '../../../ui/InquiryLine.vue'
+import Reason from '../../../ui/Reason.vue'
+import SizesTable from './SizesTable.vue'
+
+/** The inverse: fewest replicas and loosest ways that meet every target, really fitted; or why a target is out of reach. */
+const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
+const inquiry = useInquiry(toRef(() => props.bench.variant.id), 'sizing')
+const answer = computed(() => inquiry.now.value?.sizing ?? null)
+const sized = computed(() => Object.keys(props.bench.variant.sizes).length)
+const difference = computed(() => (answer.value?.cost ? Number(answer.value.cost) - Number(answer.value.cost_before) : null))
+const ways = { none: 'nothing', standing: 'standing', landing: 'landing', growing: 'growing' }
+</script>
+
+<template>
+  <h2>Size to the targets</h2>
+  <p class="quiet">The fewest replicas on top and the loosest ways to survive a zone with which every journey keeps its target, at the prices of this fit; then fitted, and computed exactly over that fit.</p>
+  <InquiryLine :inquiry="inquiry.now.value" :may-edit="mayEdit" doing="working:" @stop="inquiry.stop.mutate($event)" @ask="inquiry.ask.mutate()" />
+  <NButton v-if="mayEdit && bench.fit_is_current && !underWay(inquiry.now.value)" size="small" :type="answer ? 'default' : 'primary'" @click="inquiry.ask.mutate()">{{ answer ? 'Size again' : 'Size to the targets' }}</NButton>
+  <template v-if="answer">
+    <p v-if="!inquiry.now.value?.is_current" class="amber">Answered before the last change.</p>
+    <Reason title="What it costs" :lines="[`This fit ${exactMoney(answer.cost_before)}, the sized one ${answer.cost ? exactMoney(answer.cost) : 'none'} ${bench.study.currency} a month: both really fitted.`, `At this fit’s price of a replica the change was thought to cost ${exactMoney(answer.guessed)}; no choice that meets the targets costs less than ${exactMoney(answer.least)} at those prices${answer.exact ? ', as every choice was tried' : ' (bound by dynamic programming)'}.`, `${plural(answer.rounds, 'fit')} made: where nodes are shared by more than was thought, targets are tightened and fitted again.`]">
+      <span v-if="difference !== null" class="big">{{ difference >= 0.005 ? `${exactMoney(difference)} ${bench.study.currency} a month more` : difference <= -0.005 ? `${exactMoney(-difference)} ${bench.study.currency} a month less` : 'no dearer' }}</span>
+      <span v-else class="big madder">no fit: {{ answer.reasons[0] }}</span>
+    </Reason>
+    <table>
+      <thead><tr><th>journey</th><th class="number">sized, away</th><th class="number">allowed</th></tr></thead>
+      <tbody><tr v-for="entry in answer.journeys" :key="entry.name"><td>{{ entry.name }}</td><td class="number"><strong :class="{ madder: (entry.away ?? 0) > entry.allowed }">{{ entry.away === null ? '—' : felt(entry.away) }}</strong></td><td class="number quiet">{{ felt(entry.allowed) }}</td></tr></tbody>
+    </table>
+    <div v-for="entry in answer.obstacles" :key="entry.journey" class="obstacle">
+      <h3 class="madder">{{ entry.journey }} cannot keep its target here</h3>
+      <p v-for="reason in entry.reasons" :key="reason">{{ reason }}</p>
+      <ul><li v-for="way in entry.ways_out" :key="way.words">{{ way.words }} <span class="quiet">{{ way.mends ? `mends it: ${felt(way.least)}` : `not enough alone: ${felt(way.least)}` }}</span></li></ul>
+    </div>
+    <template v-if="answer.changed.length">
+      <h3>what changes</h3>
+      <table>
+        <thead><tr><th>workload</th><th class="number">replicas</th><th>survives a zone</th></tr></thead>
+        <tbody><tr v-for="row in answer.changed" :key="row.workload"><td>{{ row.workload }}</td><td class="number">{{ row.replicas }}<strong v-if="row.extra"> +{{ row.extra }}</strong></td><td>{{ row.how === row.how_before ? ways[row.how] : `${ways[row.how_before]} → ${ways[row.how]}` }}</td></tr></tbody>
+      </table>
+      <NButton v-if="mayEdit && answer.cost" size="small" type="primary" @click="actions.change.mutate({ sizes: answer.sizes })">Take these sizes into the variant</NButton>
+    </template>
+    <p v-else-if="answer.cost" class="quiet">Nothing changes: the present sizes are the cheapest that do it.</p>
+  </template>
+  <div v-if="sized" class="taken">
+    <h3>sizes taken into this variant</h3>
+    <SizesTable :sizes="bench.variant.sizes" />
+    <NButton v-if="mayEdit" size="small" @click="actions.change.mutate({ sizes: {} })">Give them back</NButton>
+  </div>
+</template>
+
+<style scoped>
+p { font-size: 12px; } .big { font-size: 17px; font-weight: 680; font-variant-numeric: tabular-nums; }
+table { width: 100%; } td, th { padding: 3px 6px 3px 0; font-size: 12px; }
+.amber { color: var(--amber); }
+.obstacle { border-left: 3px solid var(--madder); padding-left: 10px; display: grid; gap: 4px; } ul { margin: 0; padding-left: 16px; font-size: 12px; } li { padding: 1px 0; }
+.taken { display: grid; gap: 6px; justify-items: start; border-top: 1px solid var(--line); padding-top: 8px; width: 100%; }
+</style>
