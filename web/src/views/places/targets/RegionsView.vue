@@ -66,8 +66,8 @@ function more(way: RegionWay): string {
             <td class="number">{{ way.cost ? exactMoney(way.cost) : 'no fit' }}</td>
             <td class="number quiet">{{ more(way) }}</td>
             <td v-for="entry in journeys" :key="entry.name" class="number"><strong v-if="way.journeys[entry.name]" :class="{ madder: entry.stated && (way.journeys[entry.name]?.minutes ?? 0) > entry.allowed_minutes }">{{ felt(way.journeys[entry.name]?.minutes ?? 0) }}</strong><span v-else class="quiet" :title="way.reasons.join(' ')">—</span></td>
-            <td class="number">{{ way.together === 'one stands by' ? Math.max(0, ...Object.values(way.journeys).map((entry) => entry.switches_per_year)).toFixed(2) : '–' }}</td>
-            <td class="number">{{ way.together === 'one stands by' ? felt(Math.max(0, ...Object.values(way.journeys).map((entry) => entry.lost_data_s_per_year)) / 60) : '–' }}</td>
+            <td class="number">{{ way.cost && way.together === 'one stands by' ? Math.max(0, ...Object.values(way.journeys).map((entry) => entry.switches_per_year)).toFixed(2) : '–' }}</td>
+            <td class="number">{{ way.cost && way.together === 'one stands by' ? felt(Math.max(0, ...Object.values(way.journeys).map((entry) => entry.lost_data_s_per_year)) / 60) : '–' }}</td>
           </tr>
         </tbody>
       </table>

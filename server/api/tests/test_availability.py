@@ -1,0 +1,228 @@
+"""Journeys through the API: stated, read over a fit, sized, drawn as a frontier, played by chance, over several regions."""
+
+from __future__ import annotations
+
+from typing import Any
+from unittest.mock import patch
+
+from procrastinate.contrib.django.models import ProcrastinateJob
+
+from api.tests.base import ApiCase
+from runs import promised
+from runs.actions.start_run import StartRun
+from runs.models import Inquiry, Run, RunStatus
+from runs.tasks import answer, compute, point
+from studies.models import Study, Variant
+
+JOURNEY = {"name": "buy", "target": "99.9", "chain": "bookings/api, bookings/search, register"}
+REGISTER = {"name": "register", "reach": "zonal", "zone": "amber", "availability": "99.99", "repair_s": 1800}
+POINT: Any = point
+ANSWER: Any = answer
+COMPUTE: Any = compute
+
+
+class TestPromises(ApiCase):
+    def setUp(self) -> None:
+        self.variant = self.make()
+        self.client = self.signed_in("planner")
+        self.path = f"/studies/{self.variant.study.pk}/promises"
+
+    def availability(self) -> Any:
+        return self.client.get(f"/api/variants/{self.variant.pk}/availability").json()
+
+    def test_a_fault_refuses_all_and_says_where(self) -> None:
+        cases: list[tuple[dict[str, Any], str]] = [
+            ({"journeys": [{**JOURNEY, "chain": "bookings/api, any of (register"}]}, "journeys[0].chain"),
+            ({"journeys": [{**JOURNEY, "chain": "bookings/none"}]}, "journeys[0].chain"),
+            ({"journeys": [{**JOURNEY, "target": "0"}]}, "journeys[0].target"),
+            ({"journeys": [{**JOURNEY, "name": " "}]}, "journeys[0].name"),
+            ({"journeys": [{**JOURNEY, "chain": ""}]}, "journeys[0].chain"),
+            ({"dependencies": [{**REGISTER, "availability": "101"}]}, "dependencies[0].availability"),
+            ({"dependencies": [REGISTER, REGISTER]}, "dependencies[1].name"),
+        ]
+        for body, where in cases:
+            answer = self.send(self.client, "patch", self.path, {"dependencies": [REGISTER], **body})
+            self.assertEqual(answer.status_code, 422, body)
+            self.assertIn(where, [fault["path"] for fault in answer.json()["faults"]])
+            self.assertTrue(all(fault["mend"] for fault in answer.json()["faults"]))
+        self.assertEqual(Study.objects.get().journeys, [])
+
+    def test_what_is_stated_is_one_edit_that_can_be_undone(self) -> None:
+        body = {
+            "journeys": [JOURNEY],
+            "dependencies": [REGISTER],
+            "failures": {"zone": {"per_year": 2, "repair_s": 600}},
+        }
+        self.assertEqual(self.send(self.client, "patch", self.path, body).status_code, 204)
+        zone = next(figure for figure in self.availability()["figures"] if figure["name"] == "zone")
+        self.assertEqual((zone["per_year"], zone["origin"], zone["stated"]), (2, "stated here", True))
+        self.send(self.client, "post", f"/studies/{self.variant.study.pk}/undo")
+        study = Study.objects.get()
+        self.assertEqual((study.journeys, study.dependencies, study.failures), ([], [], {}))
+
+    def test_house_figures_are_every_studys_defaults(self) -> None:
+        lead = self.signed_in("lead")
+        self.assertEqual(self.send(lead, "patch", "/house", {"failures": {"detect_s": 90}}).status_code, 200)
+        answer = self.send(lead, "patch", "/house", {"failures": {"zone": {"per_year": 1, "repair_s": 60}}})
+        figures = {figure["name"]: figure for figure in answer.json()["figures"]}
+        self.assertEqual((figures["detect_s"]["value"], figures["zone"]["per_year"]), (90, 1))
+        self.assertEqual(figures["node"]["origin"], "common practice, no source")
+        shown = {figure["name"]: figure for figure in self.availability()["figures"]}
+        self.assertEqual(shown["detect_s"]["value"], 90)
+
+    def test_owners_may_look_and_not_state(self) -> None:
+        answer = self.send(self.signed_in("owner"), "patch", self.path, {"journeys": []})
+        self.assertEqual(answer.status_code, 403)
+
+
+class TestJourneys(ApiCase):
+    """What a worker does is done here at once, so that one fit serves every test."""
+
+    made: Variant
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        variant = cls().make(rows=3)
+        study = variant.study
+        study.journeys, study.dependencies = [JOURNEY], [REGISTER]
+        study.save()
+        study.workloads.update(journey="")
+        COMPUTE(None, StartRun(study.created_by, variant).run().pk)
+        cls.made = variant
+
+    def setUp(self) -> None:
+        self.variant = Variant.objects.get(pk=self.made.pk)
+        self.client = self.signed_in("planner")
+
+    def fit(self) -> None:
+        COMPUTE(None, self.send(self.client, "post", f"/variants/{self.variant.pk}/runs").json()["id"])
+
+    def availability(self) -> Any:
+        return self.client.get(f"/api/variants/{self.variant.pk}/availability").json()
+
+    def ask(self, question: str) -> Any:
+        answer = self.send(self.client, "post", f"/variants/{self.variant.pk}/inquiries", {"question": question})
+        self.assertEqual(answer.status_code, 201, answer.content)
+        if question != "frontier":
+            ANSWER(None, answer.json()["id"])
+        return answer.json()
+
+    def answer(self, question: str) -> Any:
+        return self.client.get(f"/api/variants/{self.variant.pk}/inquiries/{question}").json()
+
+    def state(self, **fields: Any) -> None:
+        answer = self.send(self.client, "patch", f"/studies/{self.variant.study.pk}/promises", fields)
+        self.assertEqual(answer.status_code, 204)
+
+    def test_a_journey_is_read_over_the_fit_with_what_it_hangs_on(self) -> None:
+        (journey,) = self.availability()["journeys"]
+        self.assertAlmostEqual(journey["allowed_minutes"], 43.2)
+        self.assertTrue(journey["met"])
+        links = {link["name"]: link for link in journey["links"]}
+        api = links["bookings/api"]
+        self.assertEqual((api["replicas"], api["needed"], sum(map(sum, api["by_zone"].values()))), (24, 17, 24))
+        self.assertEqual(journey["links"][0]["name"], "bookings/api")
+        ways = self.client.get(f"/api/variants/{self.variant.pk}/ways", {"journey": "buy"}).json()
+        regional = next(way for way in ways if way["kind"] == "regional")
+        self.state(dependencies=[{**REGISTER, "reach": "regional"}])
+        (after,) = self.availability()["journeys"]
+        self.assertAlmostEqual(journey["minutes_month"] - after["minutes_month"], regional["minutes"], places=6)
+
+    def test_a_link_that_is_gone_is_said_and_the_rest_still_shown(self) -> None:
+        self.state(journeys=[JOURNEY, {"name": "hold", "target": "99", "chain": "bookings/holds"}])
+        study = self.variant.study
+        study.workloads.get(name="search").delete()
+        answer = self.availability()
+        self.assertEqual([journey["name"] for journey in answer["journeys"]], ["hold"])
+        self.assertIn("'bookings/search', which is no longer there", answer["faults"][0]["reason"])
+
+    def test_sizes_for_a_target_are_fitted_taken_and_then_kept(self) -> None:
+        self.send(self.client, "patch", f"/variants/{self.variant.pk}", {"survive_zone": "none"})
+        self.fit()
+        self.state(dependencies=[], journeys=[{**JOURNEY, "target": "99.99", "chain": "bookings/api, bookings/search"}])
+        self.assertFalse(self.availability()["journeys"][0]["met"])
+        self.ask("sizing")
+        found = self.answer("sizing")["sizing"]
+        (journey,) = found["journeys"]
+        self.assertLessEqual(journey["away"], journey["allowed"])
+        self.assertTrue(found["changed"])
+        self.assertLessEqual(float(found["least"]), float(found["guessed"]) + 0.01)
+        unknown = {"sizes": {"no/one": {"extra": 1, "how": "none"}}}
+        refused = self.send(self.client, "patch", f"/variants/{self.variant.pk}", unknown)
+        self.assertEqual(refused.json()["faults"][0]["path"], "sizes.no/one")
+        self.send(self.client, "patch", f"/variants/{self.variant.pk}", {"sizes": found["sizes"]})
+        self.fit()
+        (after,) = self.availability()["journeys"]
+        self.assertTrue(after["met"])
+        self.assertLessEqual(after["minutes_month"], after["allowed_minutes"])
+
+    def test_a_target_out_of_reach_says_why_and_the_ways_out(self) -> None:
+        self.state(journeys=[{**JOURNEY, "target": "99.999"}])
+        self.ask("sizing")
+        (obstacle,) = self.answer("sizing")["sizing"]["obstacles"]
+        self.assertIn("'register' alone is away", obstacle["reasons"][0])
+        self.assertTrue(any(way["mends"] for way in obstacle["ways_out"]))
+
+    def test_points_of_a_frontier_come_one_by_one_and_give_way_to_fits(self) -> None:
+        self.ask("frontier")
+        inquiry = Inquiry.objects.get(question="frontier")
+        with patch("runs.tasks.one_point", side_effect=_point) as computed:
+            POINT(None, inquiry.pk, 4)
+            POINT(None, inquiry.pk, 4)
+            self.assertEqual(computed.call_count, 1)
+            self.assertEqual(list(self.answer("frontier")["frontier"]["points"]), ["4"])
+            Run.objects.update(status=RunStatus.QUEUED)
+            before = ProcrastinateJob.objects.filter(task_name="runs.tasks.point", status="todo").count()
+            with patch("runs.tasks.REPORT_EVERY_S", -1.0):
+                POINT(None, inquiry.pk, 5)
+            jobs = ProcrastinateJob.objects.filter(task_name="runs.tasks.point", status="todo")
+            self.assertEqual(jobs.count(), before + 1)
+            self.assertNotIn("5", self.answer("frontier")["frontier"]["points"])
+            Run.objects.update(status=RunStatus.DONE)
+            for place in range(12):
+                POINT(None, inquiry.pk, place)
+        answer = self.answer("frontier")
+        self.assertEqual((answer["status"], answer["share"]), ("done", 1.0))
+        self.assertEqual(sorted(map(int, answer["frontier"]["points"])), list(range(11)))
+        self.assertEqual(answer["frontier"]["unfit"], [11])
+
+    def test_a_real_point_is_a_checked_fit_with_its_exact_figure(self) -> None:
+        inquiry = Inquiry.objects.get(pk=self.ask("frontier")["id"])
+        POINT(None, inquiry.pk, 0)
+        found = self.answer("frontier")["frontier"]["points"]["0"]
+        own = self.client.get(f"/api/variants/{self.variant.pk}/bench").json()["fit"]
+        self.assertLess(float(found["cost"]), float(own["cost_per_month"]))
+        self.assertGreater(found["away"]["buy"], self.availability()["journeys"][0]["minutes_month"])
+
+    def test_chance_confirms_and_a_stopped_play_keeps_what_it_saw(self) -> None:
+        with patch.object(promised, "YEARS", 60):
+            self.ask("simulation")
+        answer = self.answer("simulation")["simulation"]
+        (journey,) = answer["journeys"]
+        self.assertEqual((answer["years"], journey["batches"]), (60, 20))
+        self.assertLess(abs(journey["mean"] - journey["exact"]), 2 * journey["half_width"])
+
+    def test_regions_cost_and_buy(self) -> None:
+        self.ask("regions")
+        ways = self.answer("regions")["regions"]["ways"]
+        one, standby, both = ways[0], ways[1], ways[2]
+        self.assertEqual([way["together"] for way in ways[:3]], ["one region", "one stands by", "all serve"])
+        self.assertGreater(float(standby["cost"]), 1.5 * float(one["cost"]))
+        self.assertLess(standby["journeys"]["buy"]["minutes"], one["journeys"]["buy"]["minutes"])
+        self.assertGreater(standby["journeys"]["buy"]["switches_per_year"], 0)
+        self.assertEqual(both["cost"], standby["cost"])
+        self.assertTrue(any("its one zone not survived" in name for way in ways for name in way["regions"]))
+
+    def test_questions_about_journeys_need_one(self) -> None:
+        self.state(journeys=[])
+        body = {"question": "frontier"}
+        answer = self.send(self.client, "post", f"/variants/{self.variant.pk}/inquiries", body)
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("State a journey", answer.json()["faults"][0]["mend"])
+
+
+def _point(given: dict[str, Any], place: int, observer: Any) -> dict[str, Any] | None:
+    """Return a point without any fit; the last place has none."""
+    observer.on_progress(None)
+    known = {"place": place, "cost": "1.00", "floor": "1.00", "away": {"buy": 1.0}, "replicas": 1, "sizes": {}}
+    return None if place == 11 else known
