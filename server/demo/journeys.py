@@ -60,3 +60,27 @@ DEPENDENCIES: list[dict[str, Any]] = [
         "why": "closed for maintenance at night",
     },
 ]
+
+EDGE_JOURNEYS: list[dict[str, Any]] = [
+    {
+        "name": "board a ferry",
+        "target": "99.99",
+        "chain": "positions/ingest, berths/board, notices/screens, identity/login, harbour link",
+    },
+]
+
+EDGE_DEPENDENCIES: list[dict[str, Any]] = [
+    {
+        "name": "harbour link",
+        "reach": "outside",
+        "availability": "99.996",
+        "repair_s": 600,
+        "origin": "invented for the demo",
+        "why": "the radio link to the mainland",
+    },
+]
+
+EDGE_WORKLOADS = frozenset(
+    {"positions/ingest", "positions/map-tiles", "berths/board", "notices/screens", "identity/login", "cafes/till-sync"}
+)
+"""What runs on the island, of the summer's demand."""

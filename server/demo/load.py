@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+from dataclasses import replace
 
 from django.db import transaction
 
@@ -12,7 +13,7 @@ from catalogue.adapt import store_edition
 from catalogue.models import Provider, RateSheet, Region
 from demo.cluster import demo_listing
 from demo.demand import summer_demand
-from demo.journeys import DEPENDENCIES, JOURNEYS
+from demo.journeys import DEPENDENCIES, EDGE_DEPENDENCIES, EDGE_JOURNEYS, EDGE_WORKLOADS, JOURNEYS
 from demo.samples import ZONES
 from demo.supply import POUND, demo_price_list
 from demo.usage import demo_usage
@@ -23,6 +24,7 @@ from intake.models import IntakeStatus
 from measured.adapt import store_listing, store_usage
 from measured.models import UsageSet
 from rombel.formats import read_manifests
+from rombel.model.demand import Sizing
 from rombel.usage import assemble
 from runs.actions.start_run import StartRun
 from studies.adapt import fields_of
@@ -55,6 +57,7 @@ def load_demo() -> bool:
     if Study.objects.filter(name="Summer timetable").exists():
         return False
     _summer(User.objects.get(username="planner"))
+    _edge(User.objects.get(username="planner"))
     return True
 
 
@@ -120,6 +123,35 @@ def _summer(planner: User) -> None:
         StartRun(planner, variant).run()
     _measured(study, planner)
     _intakes(study)
+
+
+def _edge(planner: User) -> None:
+    """Load a study of an island's own platform, in a region of one zone that cannot keep its promise."""
+    study = Study.objects.create(
+        name="Island edge",
+        organisation="Mareel Line",
+        created_by=planner,
+        rates=RateSheet.objects.first(),
+        journeys=EDGE_JOURNEYS,
+        dependencies=EDGE_DEPENDENCIES,
+    )
+    rows = [replace(row, together="", journey="") for row in summer_demand() if row.full_name in EDGE_WORKLOADS]
+    Workload.objects.bulk_create(
+        Workload(study=study, **fields_of(replace(row, replicas=max(2, row.replicas // 3), sizing=Sizing()), position))
+        for position, row in enumerate(rows)
+    )
+    isle = Region.objects.get(name="far-isle")
+    variant = Variant.objects.create(
+        study=study,
+        name="reference",
+        position=0,
+        is_reference=True,
+        region=isle,
+        zones=list(isle.zones.values_list("name", flat=True)),
+        most_pods_per_node=110,
+        tier="single",
+    )
+    StartRun(planner, variant).run()
 
 
 def _measured(study: Study, planner: User) -> None:
