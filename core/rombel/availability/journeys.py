@@ -104,6 +104,11 @@ class _Rows:
         """Return by row whether no node is lost besides the zones."""
         return np.asarray(np.diff(self.of, prepend=-1) > 0)
 
+    @property
+    def beyond(self) -> Floats:
+        """Return by state the probability that two or more nodes are lost at once."""
+        return np.maximum(0.0, 1 - np.bincount(self.of, self.chances, minlength=len(self.states)))
+
 
 @dataclass(frozen=True)
 class Evaluation:
@@ -183,10 +188,8 @@ class Evaluation:
         weights, chances = view.weights(self.rows), view.chances(self.rows)
         away = structure(chain, lambda name: self._leaf(name, view))
         rest = most_of_tail(chain, lambda name: self._tail(name, view))
-        inside, slack = (
-            float((weights[self.rows.of] * chances) @ np.broadcast_to(away, chances.shape)),
-            float(weights @ rest),
-        )
+        inside = float((weights[self.rows.of] * chances) @ np.broadcast_to(away, chances.shape))
+        slack = float(weights @ rest)
         whole = view.whole(self.data)
         ruin = float(structure(chain, lambda name: self._in_ruin(name, view)))
         return min(1.0, (1 - whole) * (inside + slack) + whole * ruin), (1 - whole) * slack
@@ -199,15 +202,21 @@ class Evaluation:
             return np.array([float(view.given[name])])
         if name in self._columns:
             return self.away[:, self._columns[name]]
-        return np.array([self._dependency_away(self.dependencies[name], entry) for entry in self.rows.states])[
-            self.rows.of
-        ]
+        return self._by_state(name)[self.rows.of]
+
+    def _by_state(self, name: str) -> Floats:
+        """Return by state the probability that a dependency is away."""
+        entry = self.dependencies[name]
+        return np.array([self._dependency_away(entry, situation) for situation in self.rows.states])
 
     def _tail(self, name: str, view: View) -> Floats:
         """Return by state the probability that a link is away with two or more nodes lost at once."""
-        if name == view.link or name not in self._columns or view.cause == NODES:
+        if name == view.link or view.cause == NODES:
             return np.zeros(len(self.rows.states))
-        return self.rest[:, self._columns[name]]
+        if name in self._columns:
+            return self.rest[:, self._columns[name]]
+        given = None if view.given is None else view.given.get(name)
+        return self.rows.beyond * (self._by_state(name) if given is None else float(given))
 
     def _in_ruin(self, name: str, view: View) -> Floats:
         """Return what a link is away while the whole region is: everything but what stands outside."""

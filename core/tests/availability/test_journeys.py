@@ -148,7 +148,7 @@ class TestJourneys(TestCase):
             placement = placed(seed)
             queue = Dependency("queue", Reach.ZONAL, Failure(30, 3600))
             mail = Dependency("mail", Reach.SPREAD, Failure(60, 7200))
-            chains: list[Part] = [Link("w/a")]
+            chains: list[Part] = [Link("w/a"), read_chain("any of (w/a, mail), queue")]
             if "w/b" in placement.workloads:
                 chains += [
                     read_chain("w/a, w/b, queue"),
