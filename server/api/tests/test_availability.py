@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from contextlib import ExitStack
 from typing import Any
 from unittest.mock import patch
 
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from api.tests.base import ApiCase
+from rombel.fit import FitParams, SearchParams, fit
+from rombel.model.fit_problem import FitProblem
+from rombel.model.fit_solution import FitSolution
 from runs import promised
 from runs.actions.start_run import StartRun
 from runs.models import Inquiry, Run, RunStatus
@@ -16,9 +20,23 @@ from studies.models import Study, Variant
 
 JOURNEY = {"name": "buy", "target": "99.9", "chain": "bookings/api, bookings/search, register"}
 REGISTER = {"name": "register", "reach": "zonal", "zone": "amber", "availability": "99.99", "repair_s": 1800}
+LITTLE = FitParams(search=SearchParams(work=200_000), chunks=2)
 POINT: Any = point
 ANSWER: Any = answer
 COMPUTE: Any = compute
+
+
+def little(problem: FitProblem, **given: Any) -> FitSolution:
+    """Return a fit that is searched for a moment only: what it costs is not what these tests are about."""
+    return fit(problem, **{**given, "params": LITTLE})
+
+
+def quickly() -> ExitStack:
+    """Let every fit be searched for a moment only."""
+    stack = ExitStack()
+    for place in ("runs.tasks", "rombel.inquiry.sized", "rombel.inquiry.regions"):
+        stack.enter_context(patch(f"{place}.fit", little))
+    return stack
 
 
 class TestPromises(ApiCase):
@@ -87,10 +105,12 @@ class TestJourneys(ApiCase):
         study.journeys, study.dependencies = [JOURNEY], [REGISTER]
         study.save()
         study.workloads.update(journey="")
-        COMPUTE(None, StartRun(study.created_by, variant).run().pk)
+        with quickly():
+            COMPUTE(None, StartRun(study.created_by, variant).run().pk)
         cls.made = variant
 
     def setUp(self) -> None:
+        self.enterContext(quickly())
         self.variant = Variant.objects.get(pk=self.made.pk)
         self.client = self.signed_in("planner")
 
