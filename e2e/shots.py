@@ -34,7 +34,6 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page = context(browser).new_page()
         page.goto(f"{address}/sign-in")
         page.get_by_label("Name").wait_for()
-        shot(page, "sign-in")
         sign_in(page, address)
         shot(page, "studies")
         page.get_by_role("link", name="Summer timetable").click()
@@ -60,6 +59,14 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_text("Look again").wait_for(timeout=300_000)
         page.get_by_text("looking for").wait_for(state="hidden", timeout=300_000)
         shot(page, "fit-steps")
+        for view, words in (("journeys", "what would help"), ("cost", "Size to the targets")):
+            page.goto(bench.replace("/fit", f"/targets?show={view}&journey=where+is+my+ferry"))
+            page.get_by_text(words).first.wait_for()
+            if view == "cost" and page.get_by_role("button", name="Compute the frontier").is_visible():
+                page.get_by_role("button", name="Compute the frontier").click()
+            page.wait_for_load_state("networkidle")
+            page.get_by_text("fitting point").wait_for(state="hidden", timeout=900_000)
+            shot(page, f"targets-{view}")
         for place in ("targets", "demand", "handover"):
             page.goto(bench.replace("/fit", f"/{place}"))
             page.get_by_role("navigation", name="places of the study").wait_for()
@@ -88,7 +95,6 @@ def main(address: str, folder: Path, only: list[str]) -> None:
             ("levels", "this variant fits it"),
             ("use", "Peaks that do not coincide"),
             ("growth", "Planned events"),
-            ("running", "Runs in other numbers"),
         ):
             page.goto(bench.replace("/fit", f"/demand?show={view}"))
             page.get_by_text(words).wait_for()
