@@ -96,6 +96,25 @@ class TestStructures(TestCase):
             )
             self.assertAlmostEqual(float(fewer_of(needed, mixed)), away, places=15)
 
+    def test_bridge_by_pivoting(self) -> None:
+        """The bridge has no series of parallels; conditioned on its cross link it is one either way (Trivedi)."""
+        for up, expected in (
+            ([0.9] * 5, 0.97848),
+            ([0.99] * 5, 0.9997980498),
+            ([0.95, 0.9, 0.8, 0.85, 0.99], 0.9906095),
+        ):
+            first, second, cross, third, fourth = (1 - share for share in up)
+            whole = series_away([fewer_of(1, [first, second]), fewer_of(1, [third, fourth])])
+            split = fewer_of(1, [series_away([first, third]), series_away([second, fourth])])
+            away = (1 - cross) * float(whole) + cross * float(split)
+            self.assertAlmostEqual(1 - away, expected, delta=5e-11)
+
+    def test_repairable_with_a_crew_each(self) -> None:
+        """At rates .001 and .1 an hour: 1 of 2, 2 of 3 and 3 of 5 (Markov models; a shared crew is not assumed here)."""
+        share = Failure(8.76, 36_000).unavailability
+        for needed, count, expected in ((1, 2, 9.8029604941e-5), (2, 3, 2.9214763453e-4), (3, 5, 9.5623253070e-6)):
+            self.assertAlmostEqual(fewer_up(count, needed, share) / expected, 1, places=9)
+
 
 class TestZones(TestCase):
     def test_common_cause(self) -> None:
