@@ -126,6 +126,7 @@ class BeyondIn(Schema):
     redirect_s: Annotated[float, Field(ge=0, le=86_400)] = 60
     switch_s: Annotated[float, Field(ge=0, le=86_400)] = 900
     lag_s: Annotated[float, Field(ge=0, le=86_400)] = 30
+    first_percent: Annotated[int, Field(ge=1, le=99)] | None = None
 
 
 class VariantChange(Schema):

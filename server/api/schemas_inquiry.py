@@ -248,7 +248,7 @@ class RegionWayOut(Schema):
 
     together: Literal["one region", "one stands by", "all serve"]
     regions: list[str]
-    share: float
+    bears: list[float]
     cost: str | None
     journeys: dict[str, AcrossOut]
     reasons: list[str]
@@ -261,6 +261,7 @@ class RegionTimesOut(Schema):
     redirect_s: float
     switch_s: float
     lag_s: float
+    first_share: float | None
 
 
 class RegionsOut(Schema):

@@ -52,4 +52,5 @@ def times_of(stated: Mapping[str, Any]) -> RegionTimes:
     plain = RegionTimes()
     entry = float((100 - percent_of(stated["entry"])) / 100) if stated.get("entry") else plain.entry_away
     seconds = {name: float(stated.get(name, getattr(plain, name))) for name in ("redirect_s", "switch_s", "lag_s")}
-    return RegionTimes(entry_away=entry, **seconds)
+    percent = stated.get("first_percent")
+    return RegionTimes(entry_away=entry, first_share=None if percent is None else percent / 100, **seconds)

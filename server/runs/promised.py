@@ -151,7 +151,7 @@ def _way(way: RegionWay) -> Answer:
     return {
         "together": str(way.together),
         "regions": list(way.regions),
-        "share": way.share,
+        "bears": list(way.bears),
         "cost": None if way.cost_per_hour is None else month(way.cost_per_hour),
         "journeys": {name: _across(found) for name, found in way.across.items()},
         "reasons": list(way.reasons),

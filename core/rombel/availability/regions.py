@@ -34,6 +34,8 @@ class RegionTimes:
         Until the region that stands by has taken over (one stands by).
     lag_s
         How far its copy of the data lies behind.
+    first_share
+        Share of the requests that the first region serves where all do, the others alike; None: all alike.
 
     """
 
@@ -41,6 +43,23 @@ class RegionTimes:
     redirect_s: float = 60
     switch_s: float = 900
     lag_s: float = 30
+    first_share: float | None = None
+
+    def shares(self, count: int) -> list[float]:
+        """Return the share of the requests that each of so many regions serves."""
+        if self.first_share is None or count < 2:
+            return [1 / count] * count
+        return [self.first_share, *[(1 - self.first_share) / (count - 1)] * (count - 1)]
+
+    def bears(self, count: int) -> list[float]:
+        """Return what part of everything each must be able to bear so that any one of so many may vanish."""
+        shares = self.shares(count)
+        if count < 2:
+            return [1.0]
+        return [
+            max(own / (1 - lost) for other, lost in enumerate(shares) if other != place)
+            for place, own in enumerate(shares)
+        ]
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,7 +80,6 @@ def across(
     journey: Journey,
     together: Together,
     times: RegionTimes,
-    shares: Sequence[float] = (),
 ) -> Across:
     """Return what a journey is away over regions that fail by themselves but for their common cause.
 
@@ -71,8 +89,6 @@ def across(
         One for each, the first leads where one stands by; all with the same dependencies and failure data.
     journey, together, times
         What, and how.
-    shares
-        Of the requests, by region; even where none are given.
 
     Notes
     -----
@@ -83,7 +99,6 @@ def across(
     data, outside = regions[0].data, _outside(regions[0], journey)
     if together is Together.ONE:
         return Across(regions[0].away_of(journey)[0])
-    even = shares or [1 / len(regions)] * len(regions)
     common = data.things[Thing.REGION].thinned(data.region_beta).unavailability
     parts = [_Region(region, journey, data) for region in regions]
     away, switches = 0.0, 0.0
@@ -94,7 +109,7 @@ def across(
             share = entry.failure.unavailability
             weight *= share if gone else 1 - share
         if together is Together.ALL:
-            away += weight * _all_serve(parts, even, times, down)
+            away += weight * _all_serve(parts, times.shares(len(parts)), times, down)
         else:
             found, often = _one_by(parts, times, down)
             away, switches = away + weight * found, switches + weight * often

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -25,8 +26,8 @@ class RegionWay:
         How, and which; the first leads where one stands by.
     cost_per_hour
         Of all of them; None: one of them has no fit, ``reasons`` say why.
-    share
-        Of the whole demand that each is sized to bear.
+    bears
+        By region, the part of the whole demand that it is sized to bear.
     across
         By journey.
 
@@ -34,7 +35,7 @@ class RegionWay:
 
     together: Together
     regions: tuple[str, ...]
-    share: float
+    bears: tuple[float, ...]
     cost_per_hour: Decimal | None
     across: dict[str, Across]
     reasons: tuple[str, ...] = ()
@@ -61,7 +62,7 @@ def region_ways(
 ) -> list[RegionWay]:
     """Return the first region alone, then with each other standing by, serving with it, and all of them serving.
 
-    Each of several that serve is sized so that one may vanish: of ``n`` regions each bears one part in ``n - 1``.
+    Each of several that serve is sized so that any one may vanish: alike, of ``n`` regions each bears one in ``n - 1``.
     """
     bench = _Bench(regions, world, seed, params, observer)
     found = []
@@ -97,43 +98,44 @@ class _Bench:
     ) -> None:
         self._regions, self._world, self._seed, self._params = regions, world, seed, params
         self._observer = observer
-        self._known: dict[tuple[int, int], tuple[FitSolution, Evaluation | None]] = {}
+        self._known: dict[tuple[int, float], tuple[FitSolution, Evaluation | None]] = {}
         self.stopped = False
 
     def way(self, together: Together, chosen: Sequence[int], times: RegionTimes) -> RegionWay:
-        parts = max(1, len(chosen) - 1) if together is Together.ALL else 1
-        fits = [self._fit(number, parts) for number in chosen]
+        bears = tuple(times.bears(len(chosen))) if together is Together.ALL else (1.0,) * len(chosen)
+        fits = [self._fit(number, part) for number, part in zip(chosen, bears, strict=True)]
         names = tuple(self._regions[number].name for number in chosen)
         reasons = [
             f"{name}: {reason}" for name, (made, _) in zip(names, fits, strict=True) for reason in made.reasons[:2]
         ]
         evaluations = [evaluation for _, evaluation in fits if evaluation is not None]
         if len(evaluations) < len(fits):
-            return RegionWay(together, names, 1 / parts, None, {}, tuple(reasons))
+            return RegionWay(together, names, bears, None, {}, tuple(reasons))
         cost = sum((made.cost_per_hour for made, _ in fits), Decimal(0))
         found = {
             j.name: across(evaluations, j, together, times) for j in self._world.journeys if _stands(j, evaluations)
         }
-        return RegionWay(together, names, 1 / parts, cost, found)
+        return RegionWay(together, names, bears, cost, found)
 
-    def _fit(self, number: int, parts: int) -> tuple[FitSolution, Evaluation | None]:
-        """Return the fit of a region that bears one part of so many, and what its journeys are read from."""
-        if (number, parts) not in self._known:
-            given = self._regions[number]
-            problem = given.problem if parts == 1 else shared(given.problem, parts)
-            solution = given.solution if parts == 1 else None
+    def _fit(self, number: int, part: float) -> tuple[FitSolution, Evaluation | None]:
+        """Return the fit of a region that bears a part of the whole, and what its journeys are read from."""
+        if (number, part) not in self._known:
+            given, whole = self._regions[number], part > 1 - 1e-9
+            problem = given.problem if whole else shared(given.problem, part)
+            solution = given.solution if whole else None
             if solution is None:
                 solution = fit(problem, seed=self._seed, params=self._params, observer=self._observer)
                 self.stopped = self.stopped or solution.status is FitStatus.STOPPED
             feasible = solution.status is not FitStatus.INFEASIBLE
-            self._known[number, parts] = solution, self._world.evaluation(problem, solution) if feasible else None
-        return self._known[number, parts]
+            self._known[number, part] = solution, self._world.evaluation(problem, solution) if feasible else None
+        return self._known[number, part]
 
 
 def _stands(journey: Journey, evaluations: Sequence[Evaluation]) -> bool:
     return not any(evaluation.missing(journey) for evaluation in evaluations)
 
 
-def shared(problem: FitProblem, parts: int) -> FitProblem:
-    """Return the problem with one part of so many of every workload's replicas, rounded up."""
-    return replace(problem, workloads=tuple(replace(w, replicas=-(-w.replicas // parts)) for w in problem.workloads))
+def shared(problem: FitProblem, part: float) -> FitProblem:
+    """Return the problem with a part of every workload's replicas, rounded up."""
+    workloads = tuple(replace(w, replicas=math.ceil(w.replicas * part - 1e-9)) for w in problem.workloads)
+    return replace(problem, workloads=workloads)

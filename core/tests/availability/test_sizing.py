@@ -152,6 +152,14 @@ class TestRegions(TestCase):
         often = self.data.things[Thing.REGION].per_year
         self.assertAlmostEqual(found.lost_data_s_per_year / (30 * often), 1, delta=0.01)
 
+    def test_any_one_of_several_may_vanish(self) -> None:
+        """Alike, n regions bear one part in n - 1 each; with shares of 60, 20 and 20 % the first must bear three quarters."""
+        for count, part in ((1, 1.0), (2, 1.0), (3, 0.5), (5, 0.25)):
+            self.assertAlmostEqual(RegionTimes().bears(count)[0], part)
+        uneven = RegionTimes(first_share=0.6).bears(3)
+        self.assertAlmostEqual(uneven[0], 0.75)
+        self.assertAlmostEqual(uneven[1], 0.5)
+
     def test_what_stands_outside_is_shared(self) -> None:
         card = Dependency("card", Reach.OUTSIDE, failure_of(2e-4, 900))
         region = evaluate(self.region.placement, self.data, [card])

@@ -2848,6 +2848,8 @@ export interface components {
              * @default 30
              */
             lag_s?: number;
+            /** First Percent */
+            first_percent?: number | null;
         };
         /**
          * DeviationOut
@@ -3386,7 +3388,8 @@ export interface components {
              *       "entry": "99.99",
              *       "redirect_s": 60,
              *       "switch_s": 900,
-             *       "lag_s": 30
+             *       "lag_s": 30,
+             *       "first_percent": null
              *     }
              */
             beyond?: components["schemas"]["BeyondIn"];
@@ -3776,6 +3779,8 @@ export interface components {
             switch_s: number;
             /** Lag S */
             lag_s: number;
+            /** First Share */
+            first_share: number | null;
         };
         /**
          * RegionWayOut
@@ -3789,8 +3794,8 @@ export interface components {
             together: "one region" | "one stands by" | "all serve";
             /** Regions */
             regions: string[];
-            /** Share */
-            share: number;
+            /** Bears */
+            bears: number[];
             /** Cost */
             cost: string | null;
             /** Journeys */

@@ -6,7 +6,7 @@ import type { BenchActions } from '../../../api/bench'
 import { useRegions } from '../../../api/catalogue'
 import { underWay, type Bench, type Problem, type Schemas } from '../../../api/client'
 import { useInquiry } from '../../../api/inquiries'
-import { exactMoney, plural } from '../../../domain/format'
+import { exactMoney, percent, plural } from '../../../domain/format'
 import { felt } from '../../../domain/minutes'
 import FaultList from '../../../ui/FaultList.vue'
 import InquiryLine from '../../../ui/InquiryLine.vue'
@@ -62,7 +62,7 @@ function more(way: RegionWay): string {
         <tbody>
           <tr v-for="way in found.ways" :key="way.together + way.regions.join()">
             <td><strong>{{ way.regions.join(', ') }}</strong> <span class="quiet">{{ words[way.together] }}</span></td>
-            <td class="quiet">{{ way.share === 1 ? 'all' : `1 part in ${Math.round(1 / way.share)}` }}</td>
+            <td class="quiet">{{ way.bears.every((part) => part > 0.999) ? 'all' : way.bears.map((part) => percent(part, 0)).join(', ') }}</td>
             <td class="number">{{ way.cost ? exactMoney(way.cost) : 'no fit' }}</td>
             <td class="number quiet">{{ more(way) }}</td>
             <td v-for="entry in journeys" :key="entry.name" class="number"><strong v-if="way.journeys[entry.name]" :class="{ madder: entry.stated && (way.journeys[entry.name]?.minutes ?? 0) > entry.allowed_minutes }">{{ felt(way.journeys[entry.name]?.minutes ?? 0) }}</strong><span v-else class="quiet" :title="way.reasons.join(' ')">—</span></td>
@@ -80,6 +80,7 @@ function more(way: RegionWay): string {
       <p class="quiet">Regions looked at besides {{ bench.region?.name }}; none chosen: the first two of the same provider.</p>
       <NCheckbox v-for="region in known" :key="region.id" :checked="(beyond.region_ids ?? []).includes(region.id)" :disabled="!mayEdit" @update:checked="pick(region.id, $event)">{{ region.provider }}, {{ region.name }} <span class="quiet">{{ plural(region.zones.length, 'zone') }}{{ region.note ? `, ${region.note}` : '' }}</span></NCheckbox>
       <label v-for="[field, title, text] in figures" :key="field"><span>{{ title }} <span class="quiet">{{ text }}</span></span><input inputmode="decimal" :value="beyond[field]" :readonly="!mayEdit" :aria-label="title" @change="edit(field, $event)"></label>
+      <label><span>requests to {{ bench.region?.name }}, % <span class="quiet">where all serve; empty: all regions alike</span></span><input inputmode="numeric" :value="beyond.first_percent" :readonly="!mayEdit" aria-label="share of requests to the first region in percent" @change="set({ first_percent: Number(($event.target as HTMLInputElement).value) || null })"></label>
       <FaultList v-if="faults.length" :faults="faults" :title="error?.message ?? ''" />
     </section>
     <section v-if="answer.data.value">
