@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
 from typing import Any
 
 from pydantic import TypeAdapter
@@ -15,7 +16,7 @@ from rombel.model.demand import Demand
 from rombel.model.failure import FailureData
 from rombel.model.journey import Dependency, Journey, links_of, read_chain, show_chain
 from runs.models import Fit
-from studies.adapt import dependencies_of, failures_of, journeys_of, percent_of, plane_of, sized_rows
+from studies.adapt import dependencies_of, failures_of, journeys_of, plane_of, sized_rows
 from studies.models import Variant
 
 ROWS = TypeAdapter(list[Demand])
@@ -57,7 +58,7 @@ def unpacked(stored: dict[str, Any]) -> World:
         ROWS.validate_python(stored["rows"]),
         DATA.validate_python(stored["data"]),
         DEPENDENCIES.validate_python(stored["dependencies"]),
-        [Journey(name, percent_of(target), read_chain(chain)) for name, target, chain in stored["journeys"]],
+        [Journey(name, Decimal(target), read_chain(chain)) for name, target, chain in stored["journeys"]],
         PLANE.validate_python(stored["plane"]),
     )
 

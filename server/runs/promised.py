@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from decimal import Decimal
 from typing import Any
 
@@ -52,6 +52,7 @@ def sizing(given: Given, observer: FitObserver, keep: Keep) -> Answer:
         read_solution(given["solution"]),
         unpacked(given["world"]),
     )
+    world = replace(world, journeys=[journey for journey in world.journeys if journey.target > 0])
     candidates = candidates_of(problem, solution, world)
     observer.on_progress(Progress("sizing", 0.05, Decimal(0), Decimal(0)))
     found = size_and_fit(problem, solution, world, candidates, observer=observer)

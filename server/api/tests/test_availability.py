@@ -177,6 +177,7 @@ class TestJourneys(ApiCase):
         self.assertLessEqual(after["minutes_month"], after["allowed_minutes"])
 
     def test_a_target_out_of_reach_says_why_and_the_ways_out(self) -> None:
+        self.variant.study.workloads.update(journey="named by its rows alone, without a target")
         self.state(journeys=[{**JOURNEY, "target": "99.999"}])
         self.ask("sizing")
         (obstacle,) = self.answer("sizing")["sizing"]["obstacles"]
