@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from decimal import Decimal
 from typing import Any
 
@@ -13,7 +13,7 @@ from api import present_supply
 from api.money import money
 from rombel.fit.summary import FitSummary, summarise
 from rombel.formats import read_problem, read_solution, show_labels
-from rombel.model.demand import parted_name
+from rombel.model.demand import by_member, parted_name
 from rombel.model.fit_solution import FitSolution
 from rombel.model.levels import levels_of
 from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
@@ -93,11 +93,6 @@ def run(row: Run) -> dict[str, Any]:
     }
 
 
-def _by_member(placed: Mapping[str, int]) -> dict[str, int]:
-    """Return replicas by workload, groups that are placed as one taken apart."""
-    return {own: count * times for name, count in placed.items() for own, times in parted_name(name)}
-
-
 def _cost_by_member(summary: FitSummary, workloads: Iterable[Workload]) -> dict[str, str]:
     """Return each workload's cost a month; a group's is shared by what its members request."""
     weights = {f"{row.namespace}/{row.name}": row.cpu_millicores / 1000 + row.memory_bytes / 2**32 for row in workloads}
@@ -115,8 +110,8 @@ def _nodes(summary: FitSummary) -> list[dict[str, Any]]:
         {
             **{name: getattr(node, name) for name in names},
             "purchase": str(node.purchase),
-            "replicas": _by_member(node.replicas),
-            "landing": {zone: _by_member(part) for zone, part in node.landing.items()},
+            "replicas": by_member(node.replicas),
+            "landing": {zone: by_member(part) for zone, part in node.landing.items()},
             "arriving": {zone: dict(part) for zone, part in node.arriving.items()},
         }
         for node in summary.nodes

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import math
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import asdict
 from decimal import Decimal
 from typing import Any
 
 from api.money import money
-from api.present_failures import figures, minutes
+from api.present_failures import figures
 from rombel.availability import Evaluation, JourneyResult
 from rombel.availability.ways import Way
 from rombel.fit.summary import summarise
@@ -18,6 +18,7 @@ from rombel.formats import read_problem, read_solution
 from rombel.inquiry import World
 from rombel.model.demand import parted_name
 from rombel.model.failure import MINUTES_PER_YEAR, FailureData
+from rombel.model.failure import budget_minutes as minutes
 from rombel.model.journey import Journey, Link, Part, links_of, show_chain
 from runs.availability import evaluation_in, world_of
 from runs.models import Fit
@@ -143,13 +144,22 @@ def _plane(world: World) -> dict[str, Any]:
     }
 
 
-def way(found: Way, fit: Fit) -> dict[str, Any]:
-    """Return a step that would help; a replica costs what one of its workload does in the fit."""
-    cost = None
-    if found.kind == "replica":
-        problem, solution = read_problem(fit.problem), read_solution(fit.solution)
-        whole = summarise(problem, solution).workload_cost_per_month
-        for unit in problem.workloads:
-            if found.name in dict(parted_name(unit.name)) and unit.replicas:
-                cost = money(whole.get(unit.name, Decimal(0)) / unit.replicas)
-    return {"kind": found.kind, "name": found.name, "minutes": minutes(found.removes), "cost": cost}
+def ways(found: Sequence[Way], fit: Fit) -> list[dict[str, Any]]:
+    """Return steps that would help; a replica costs what one of its workload does in the fit."""
+    problem, solution = read_problem(fit.problem), read_solution(fit.solution)
+    whole = summarise(problem, solution).workload_cost_per_month
+    costs = {
+        name: money(whole.get(unit.name, Decimal(0)) / unit.replicas)
+        for unit in problem.workloads
+        if unit.replicas
+        for name, _ in parted_name(unit.name)
+    }
+    return [
+        {
+            "kind": way.kind,
+            "name": way.name,
+            "minutes": minutes(way.removes),
+            "cost": costs.get(way.name) if way.kind == "replica" else None,
+        }
+        for way in found
+    ]

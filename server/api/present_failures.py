@@ -5,12 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-from rombel.model.failure import MINUTES_PER_BUDGET_MONTH, ORIGINS, FailureData, Origin
-
-
-def minutes(share: float) -> float:
-    """Return the minutes of a budget month that a share of time is."""
-    return share * MINUTES_PER_BUDGET_MONTH
+from rombel.model.failure import ORIGINS, FailureData, Origin, budget_minutes
 
 
 def figures(data: FailureData) -> Iterator[dict[str, Any]]:
@@ -20,7 +15,7 @@ def figures(data: FailureData) -> Iterator[dict[str, Any]]:
             "name": str(thing),
             "per_year": failure.per_year,
             "repair_s": failure.repair_s,
-            "minutes_month": minutes(failure.unavailability),
+            "minutes_month": budget_minutes(failure.unavailability),
             "origin": str(failure.origin),
             "why": failure.why,
             "stated": failure.origin is Origin.STATED,

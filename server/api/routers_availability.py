@@ -31,7 +31,7 @@ def get_ways(request: HttpRequest, variant_id: int, journey: str) -> Any:
     """Say what would help one journey, each step computed anew."""
     variant = variant_by_id(variant_id)
     fit = latest_answer(variant)
-    return [] if fit is None else [present.way(way, fit) for way in ways_of(world_of(variant)[0], fit, journey)]
+    return [] if fit is None else present.ways(ways_of(world_of(variant)[0], fit, journey), fit)
 
 
 @availability.patch("/studies/{study_id}/promises", operation_id="statePromises", response={204: None})

@@ -20,6 +20,7 @@ from rombel.model.present import present_in
 from rombel.model.quantity import HOURS_PER_MONTH
 from runs import promised
 from runs.models import Question
+from runs.promised import month
 
 Given = dict[str, Any]
 Answer = dict[str, Any]
@@ -65,11 +66,7 @@ def _price(price: PromisePrice) -> dict[str, Any]:
         "without": price.without_per_hour,
         "without_floor": price.without_floor_per_hour,
     }
-    return {"key": price.key, "words": price.words, **{name: _month(amount) for name, amount in amounts.items()}}
-
-
-def _month(per_hour: Decimal) -> str:
-    return format(per_hour * HOURS_PER_MONTH, ".2f")
+    return {"key": price.key, "words": price.words, **{name: month(amount) for name, amount in amounts.items()}}
 
 
 def _conflict(given: Given, observer: FitObserver, keep: Keep) -> Answer:
@@ -89,14 +86,14 @@ def _levels(given: Given, observer: FitObserver, keep: Keep) -> Answer:
         {
             "level": level,
             "share": float(shares[level]),
-            "cost": _month(solution.cost_per_hour),
+            "cost": month(solution.cost_per_hour),
             "nodes": sum(batch.count for batch in solution.nodes),
         }
         for level, solution in found.fits.items()
     ]
     return {
-        "cost": _month(found.cost_per_hour),
-        "floor": _month(found.floor_per_hour),
+        "cost": month(found.cost_per_hour),
+        "floor": month(found.floor_per_hour),
         "reasons": list(found.reasons),
         "levels": levels,
         "lead": _lead(given.get("rise"), problems, found.fits),
@@ -145,7 +142,7 @@ def _steps(given: Given, observer: FitObserver, keep: Keep) -> Answer:
     present = present_in(problem, running_of(Listing.objects.get(pk=given["listing"])))
     found = road_from(problem, present, params=ChangeParams(per_move, per_node), observer=observer, on_step=on_step)
     return answer | {
-        "cost": _month(found.cost_per_hour),
+        "cost": month(found.cost_per_hour),
         "broken": list(found.broken),
         "unsold": list(found.unsold),
         "unplaced": found.unplaced,
@@ -156,8 +153,8 @@ def _steps(given: Given, observer: FitObserver, keep: Keep) -> Answer:
 
 def _step(step: Step) -> dict[str, Any]:
     return {
-        "saving": _month(step.saving_per_hour),
-        "cost": _month(step.cost_per_hour),
+        "saving": month(step.saving_per_hour),
+        "cost": month(step.cost_per_hour),
         "new": [asdict(node) for node in step.new],
         "gone": [asdict(node) for node in step.gone],
         "moves": [asdict(move) for move in step.moves],

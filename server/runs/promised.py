@@ -21,7 +21,8 @@ from rombel.inquiry import (
     size_and_fit,
 )
 from rombel.model.demand import Size
-from rombel.model.failure import MINUTES_PER_BUDGET_MONTH, MINUTES_PER_YEAR
+from rombel.model.failure import MINUTES_PER_YEAR
+from rombel.model.failure import budget_minutes as minutes
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.simulate import OutageParams, play_outages
 from runs.availability import unpacked
@@ -38,11 +39,6 @@ YEARS = 400
 def month(per_hour: Decimal | float) -> str:
     """Return an amount an hour as an amount a month."""
     return format(Decimal(per_hour) * HOURS_PER_MONTH, ".2f")
-
-
-def minutes(share: float) -> float:
-    """Return the minutes of a budget month that a share of time is."""
-    return share * MINUTES_PER_BUDGET_MONTH
 
 
 def sizing(given: Given, observer: FitObserver, keep: Keep) -> Answer:
@@ -175,7 +171,6 @@ def simulation(given: Given, observer: FitObserver, keep: Keep) -> Answer:
         read_solution(given["solution"]),
         unpacked(given["world"]),
     )
-    placement = world.placement(problem, solution)
     evaluation = world.evaluation(problem, solution)
     journeys = [entry for entry in world.journeys if not evaluation.missing(entry)]
     params = OutageParams(years_per_batch=YEARS / 20)
@@ -184,7 +179,9 @@ def simulation(given: Given, observer: FitObserver, keep: Keep) -> Answer:
         words = f"{round(done * params.years_per_batch)} of {YEARS} years"
         return observer.on_progress(Progress(words, done / whole, Decimal(0), Decimal(0)))
 
-    seen = play_outages(placement, world.data, journeys, world.dependencies, params=params, on_batch=on_batch)
+    seen = play_outages(
+        evaluation.placement, world.data, journeys, world.dependencies, params=params, on_batch=on_batch
+    )
     rows: list[Answer] = []
     for journey in journeys:
         played, (exact, within) = seen[journey.name], evaluation.away_of(journey)

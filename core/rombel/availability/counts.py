@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from functools import lru_cache
 
 import numpy as np
@@ -42,17 +42,9 @@ def binomial_lost(count: int, share: float) -> Floats:
     return chances[: int(kept[-1]) + 1]
 
 
-def poisson_binomial_lost(shares: Iterable[float]) -> Floats:
-    """Return the probabilities that 0, 1, ... of things with different shares are away; exact convolution."""
-    chances = np.ones(1)
-    for share in shares:
-        chances = np.convolve(chances, [1 - share, share])
-    return chances
-
-
 @lru_cache(maxsize=10_000)
 def lost_with_nodes(groups: tuple[tuple[int, int, float], ...]) -> Floats:
-    """Return the distribution of replicas lost with their nodes.
+    """Return the distribution of replicas lost with their nodes; with one replica a node, the Poisson-binomial one.
 
     Parameters
     ----------

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import product
 
@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from rombel.availability.counts import Floats, fewer_left
 from rombel.model.failure import Failure, FailureData, Thing
+from rombel.model.journey import Dependency, Reach
 from rombel.model.placement import Placement, StandingNode
 
 
@@ -136,6 +137,21 @@ def _nodes_in(placement: Placement, state: ZoneState) -> list[StandingNode]:
     return found
 
 
+def dependency_away(entry: Dependency, zones: Sequence[str], away: Collection[str]) -> float:
+    """Return the share of time in which a dependency is away while some of the zones are."""
+    share = entry.failure.unavailability
+    if entry.reach is Reach.ZONAL:
+        return 1.0 if entry.zone_in(zones) in away else share
+    if entry.reach is Reach.SPREAD:
+        return float(share ** (len(zones) - len(away)))
+    return share
+
+
+def away_in_ruin(entry: Dependency | None) -> float:
+    """Return what a link is away while the whole region is: all of the time, but for a dependency that stands outside."""
+    return entry.failure.unavailability if entry is not None and entry.reach is Reach.OUTSIDE else 1.0
+
+
 def node_share(data: FailureData, kind: Thing, window_s: float) -> float:
     """Return the share of time in which a replica is away because its node is; an interruptible node fails both ways."""
     share = data.things[Thing.NODE].away_at_most(window_s)
@@ -156,8 +172,6 @@ def workload_away(situation: Situation, column: int, needed: int, data: FailureD
     groups = Counter(loads)
     whole = sum(size * number for (size, _), number in groups.items())
     own = data.things[Thing.REPLICA].unavailability
-    return (
-        fewer_left(tuple((size, number, share) for (size, share), number in sorted(groups.items())), needed, own)
-        if whole >= needed
-        else 1.0
-    )
+    if whole < needed:
+        return 1.0
+    return fewer_left(tuple((size, number, share) for (size, share), number in sorted(groups.items())), needed, own)

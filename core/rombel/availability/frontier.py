@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
-from decimal import Decimal
 
 from rombel.availability.options import Candidate, Option, States
 from rombel.model.failure import FailureData
@@ -30,10 +29,7 @@ def budgets(
     rows = {entry.name: states.options(entry) for entry in candidates}
 
     def away(options: Callable[[list[Option]], list[Option]]) -> dict[str, float]:
-        best = {
-            name: min((o.away for o in options(known)), key=lambda row: float(states.weights @ row))
-            for name, known in rows.items()
-        }
+        best = {name: states.least_away(options(known)).away for name, known in rows.items()}
         return {journey.name: states.away(journey, best) for journey in journeys}
 
     loosest = away(lambda options: options[:1])
@@ -41,12 +37,8 @@ def budgets(
     least = away(lambda options: options)
     found = [loosest, free]
     found += [{name: least[name] + (free[name] - least[name]) * share for name in free} for share in SHARES]
-    return [[_with_budget(journey, point[journey.name]) for journey in journeys] for point in found]
-
-
-def _with_budget(journey: Journey, allowed: float) -> Journey:
-    """Return the journey with another share of time allowed, a hair looser against rounding."""
-    return replace(journey, target=100 - Decimal(allowed * (1 + 1e-6) + 1e-15) * 100)
+    # A hair looser against rounding.
+    return [[j.allowing(point[j.name] * (1 + 1e-6) + 1e-15) for j in journeys] for point in found]
 
 
 def unpromised(candidates: Sequence[Candidate]) -> list[Candidate]:

@@ -19,10 +19,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rombel.availability.counts import Floats, fewer_of, fewer_up
-from rombel.availability.domains import Situation, situations, whole_away, workload_away
+from rombel.availability.domains import Situation, away_in_ruin, dependency_away, situations, whole_away, workload_away
 from rombel.availability.domains import common_failure as common_of
 from rombel.model.failure import FailureData, Thing
-from rombel.model.journey import Dependency, Journey, Link, Part, Reach, links_of
+from rombel.model.journey import Dependency, Journey, Link, Part, links_of
 from rombel.model.placement import Placement
 
 
@@ -206,8 +206,8 @@ class Evaluation:
 
     def _by_state(self, name: str) -> Floats:
         """Return by state the probability that a dependency is away."""
-        entry = self.dependencies[name]
-        return np.array([self._dependency_away(entry, situation) for situation in self.rows.states])
+        entry, zones = self.dependencies[name], self.placement.zones
+        return np.array([dependency_away(entry, zones, situation.state.away) for situation in self.rows.states])
 
     def _tail(self, name: str, view: View) -> Floats:
         """Return by state the probability that a link is away with two or more nodes lost at once."""
@@ -220,22 +220,11 @@ class Evaluation:
 
     def _in_ruin(self, name: str, view: View) -> Floats:
         """Return what a link is away while the whole region is: everything but what stands outside."""
-        dependency = self.dependencies.get(name)
         if name == view.link:
             return np.zeros(())
         if view.given is not None and name in view.given:
             return np.asarray(float(view.given[name]))
-        if dependency is not None and dependency.reach is Reach.OUTSIDE:
-            return np.asarray(dependency.failure.unavailability)
-        return np.ones(())
-
-    def _dependency_away(self, dependency: Dependency, situation: Situation) -> float:
-        share, away = dependency.failure.unavailability, situation.state.away
-        if dependency.reach is Reach.ZONAL:
-            return 1.0 if dependency.zone_in(self.placement.zones) in away else share
-        if dependency.reach is Reach.SPREAD:
-            return float(share ** (len(self.placement.zones) - len(away)))
-        return share
+        return np.asarray(away_in_ruin(self.dependencies.get(name)))
 
 
 REPLICAS, NODES, ZONES, TOGETHER, REGION = "replicas", "nodes", "single zones", "all zones at once", "the region"

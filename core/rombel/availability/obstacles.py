@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from rombel.availability.counts import Floats
 from rombel.availability.options import Candidate, States
-from rombel.model.failure import MINUTES_PER_BUDGET_MONTH, FailureData, failure_of
+from rombel.model.failure import FailureData, budget_minutes, failure_of
 from rombel.model.journey import Dependency, Journey, Reach, links_of
 
 
@@ -63,16 +63,16 @@ class _Bench:
         self.journey, self.zones, self.data = journey, list(zones), data
         asked = set(links_of(journey.chain))
         self.candidates = [entry for entry in candidates if entry.name in asked]
+        self._best: dict[tuple[str, ...], dict[str, Floats]] = {}
 
     def least(self, dependencies: Sequence[Dependency], zones: Sequence[str] | None = None) -> float:
         """Return the least share of time away that any sizes give."""
         states = States(zones or self.zones, self.data, dependencies, [entry.start_up_s for entry in self.candidates])
-        best: dict[str, Floats] = {}
-        for entry in self.candidates:
-            best[entry.name] = min(
-                (o.away for o in states.options(entry)), key=lambda away: float(states.weights @ away)
-            )
-        return states.away(self.journey, best)
+        if states.zones not in self._best:  # No dependency changes what workloads can be sized to.
+            self._best[states.zones] = {
+                entry.name: states.least_away(states.options(entry)).away for entry in self.candidates
+            }
+        return states.away(self.journey, self._best[states.zones])
 
     def reasons(self, dependencies: Sequence[Dependency], least: float) -> Iterator[str]:
         """Yield sentences: what alone is away longer than the target allows, or what all of it is together."""
@@ -135,7 +135,7 @@ class _Bench:
 
 
 def _minutes(share: float) -> str:
-    return f"{share * MINUTES_PER_BUDGET_MONTH:.1f} min"
+    return f"{budget_minutes(share):.1f} min"
 
 
 def _percent(away: float) -> str:

@@ -11,12 +11,20 @@ from functools import cached_property
 import numpy as np
 
 from rombel.availability.counts import Floats, fewer_left
-from rombel.availability.domains import ZoneState, node_share, own_failure, whole_away, zone_states
+from rombel.availability.domains import (
+    ZoneState,
+    away_in_ruin,
+    dependency_away,
+    node_share,
+    own_failure,
+    whole_away,
+    zone_states,
+)
 from rombel.availability.journeys import structure
-from rombel.availability.ways import deal
+from rombel.availability.ways import deal, heaps_of
 from rombel.model.failure import FailureData, Thing
 from rombel.model.fit_problem import Survival
-from rombel.model.journey import Dependency, Journey, Reach, links_of
+from rombel.model.journey import Dependency, Journey
 
 STRICTER = (Survival.NONE, Survival.GROWING, Survival.LANDING, Survival.STANDING)
 """Ways to survive the loss of a zone, from the loosest on."""
@@ -76,7 +84,7 @@ class States:
         self, zones: Sequence[str], data: FailureData, dependencies: Sequence[Dependency], start_ups: Sequence[float]
     ) -> None:
         self.zones, self.data = tuple(zones), data
-        windows = [base + start for base in (data.landing_s, data.growing_s) for start in set(start_ups)]
+        windows = [data.window_s(how, start) for how in STRICTER for start in set(start_ups)]
         self.states: tuple[ZoneState, ...] = tuple(zone_states(zones, own_failure(data), windows))
         self.weights = np.array([state.weight for state in self.states])
         self.whole = whole_away(data)
@@ -90,13 +98,7 @@ class States:
     def dependency(self, name: str) -> Floats:
         """Return by state how likely a dependency is away."""
         entry = self.dependencies[name]
-        share = entry.failure.unavailability
-        if entry.reach is Reach.ZONAL:
-            zone = entry.zone_in(self.zones)
-            return np.array([1.0 if zone in state.away else share for state in self.states])
-        if entry.reach is Reach.SPREAD:
-            return np.array([share ** (len(self.zones) - len(state.away)) for state in self.states])
-        return np.full(len(self.states), share)
+        return np.array([dependency_away(entry, self.zones, state.away) for state in self.states])
 
     def away(self, journey: Journey, chosen: Mapping[str, Floats]) -> float:
         """Return the share of time in which a journey is away, its workloads as chosen."""
@@ -123,12 +125,13 @@ class States:
 
     def ruin(self, journey: Journey) -> float:
         """Return the part of a journey's time away in which the whole region is."""
-        return self.whole * float(structure(journey.chain, self._in_ruin))
+        return self.whole * float(
+            structure(journey.chain, lambda name: np.asarray(away_in_ruin(self.dependencies.get(name))))
+        )
 
-    def _in_ruin(self, name: str) -> Floats:
-        entry = self.dependencies.get(name)
-        outside = entry is not None and entry.reach is Reach.OUTSIDE
-        return np.asarray(entry.failure.unavailability if outside and entry else 1.0)
+    def least_away(self, options: Sequence[Option]) -> Option:
+        """Return the option that is away least, the cheaper of equal ones."""
+        return min(options, key=lambda option: (float(self.weights @ option.away), option.cost))
 
     def options(self, candidate: Candidate) -> list[Option]:
         """Return what a candidate could become, cheapest first, without what costs more and is nowhere better."""
@@ -160,8 +163,7 @@ class States:
         return candidate.price * (stand - candidate.replicas + kept)
 
     def _away(self, candidate: Candidate, stand: int, how: Survival) -> Floats:
-        base = {Survival.LANDING: self.data.landing_s, Survival.GROWING: self.data.growing_s}.get(how, math.inf)
-        window = math.inf if candidate.bound else base + candidate.start_up_s
+        window = math.inf if candidate.bound else self.data.window_s(how, candidate.start_up_s)
         shares = dict(zip(self.zones, deal(stand, len(self.zones)), strict=True))
         own = self.data.things[Thing.REPLICA].unavailability
         rows = []
@@ -171,7 +173,7 @@ class States:
                 lost = stand - sum(left)
                 left = [count + more for count, more in zip(left, deal(lost, len(left)), strict=True)] if left else []
             share = node_share(self.data, Thing.NODE, math.inf if state.away else window)
-            heaps = Counter(heap for count in left for heap in _heaps(count, candidate.per_node))
+            heaps = Counter(heap for count in left for heap in heaps_of(count, candidate.per_node))
             groups = tuple((heap, number, share) for heap, number in sorted(heaps.items()))
             rows.append(1.0 if sum(left) < candidate.needed else fewer_left(groups, candidate.needed, own))
         return np.array(rows)
@@ -185,12 +187,3 @@ def standing_total(needed: int, zones: int) -> int:
     while total - -(-total // zones) < needed:
         total += 1
     return total
-
-
-def _heaps(count: int, most: int) -> list[int]:
-    return deal(count, -(-count // most)) if count else []
-
-
-def sized_links(journey: Journey, known: dict[str, Candidate]) -> list[str]:
-    """Return the links of a journey that may be sized."""
-    return [name for name in links_of(journey.chain) if name in known]

@@ -11,8 +11,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
-from decimal import Decimal
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -97,7 +96,9 @@ def size(
         if (away := states.away(journey, search.rows(best))) > journey.allowed
     )
     nearest = {entry.journey: entry.least * NEAR for entry in unmet}
-    search.journeys = [_aimed(journey, nearest.get(journey.name)) for journey in journeys]
+    search.journeys = [
+        journey.allowing(nearest[journey.name]) if journey.name in nearest else journey for journey in journeys
+    ]
     chosen, exact = search.run(best)
     cost = search.cost(chosen)
     floor = cost if exact else min(cost, search.floor(chosen))
@@ -110,11 +111,6 @@ def size(
         {journey.name: states.away(journey, search.rows(chosen)) for journey in journeys},
         unmet,
     )
-
-
-def _aimed(journey: Journey, allowed: float | None) -> Journey:
-    """Return the journey with another share of time allowed."""
-    return journey if allowed is None else replace(journey, target=100 - Decimal(allowed) * 100)
 
 
 Choice = dict[str, Option]
@@ -138,10 +134,7 @@ class _Search:
 
     def best_of_all(self) -> Choice:
         """Return for each workload the option that is away least."""
-        return {
-            name: min(rows, key=lambda o: (float(self.states.weights @ o.away), o.cost))
-            for name, rows in self.options.items()
-        }
+        return {name: self.states.least_away(rows) for name, rows in self.options.items()}
 
     def is_met(self, chosen: Choice) -> bool:
         rows = self.rows(chosen)

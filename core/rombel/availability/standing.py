@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 
 from rombel.availability.quorum import Plane
-from rombel.model.demand import Demand, WorkloadKind, parted_name
+from rombel.model.demand import Demand, WorkloadKind, by_member, parted_name
 from rombel.model.failure import FailureData, Thing
-from rombel.model.fit_problem import FitProblem, Purchase, Survival, Workload
+from rombel.model.fit_problem import FitProblem, Purchase, Workload
 from rombel.model.fit_solution import FitSolution, Landing, NodeBatch
 from rombel.model.placement import Placement, Standing, StandingNode
 
@@ -21,6 +21,11 @@ def needed_of(row: Demand, replicas: int, data: FailureData) -> int:
     if row.kind is WorkloadKind.STATEFUL:
         return replicas // 2 + 1
     return max(1, -(-replicas * data.serving_percent // 100)) if replicas else 0
+
+
+def start_up_of(row: Demand, data: FailureData) -> float:
+    """Return the seconds until a new replica serves: its own, or those of the data."""
+    return data.start_up_s if row.pod.start_up_s is None else row.pod.start_up_s
 
 
 def placement_of(
@@ -66,7 +71,7 @@ def _nodes(batches: Iterable[NodeBatch]) -> tuple[StandingNode, ...]:
     return tuple(
         StandingNode(
             batch.zone,
-            apart(batch.replicas),
+            by_member(batch.replicas),
             Thing.INTERRUPTED if batch.purchase is Purchase.INTERRUPTIBLE else Thing.NODE,
         )
         for batch in batches
@@ -74,28 +79,19 @@ def _nodes(batches: Iterable[NodeBatch]) -> tuple[StandingNode, ...]:
     )
 
 
-def apart(replicas: Mapping[str, int]) -> dict[str, int]:
-    """Return replicas by workload, from replicas by what is placed as one."""
-    found: Counter[str] = Counter()
-    for unit, count in replicas.items():
-        found.update({name: times * count for name, times in parted_name(unit)})
-    return dict(found)
-
-
 def _arrivals(landings: Iterable[Landing]) -> dict[int, dict[str, int]]:
     found: dict[int, Counter[str]] = {}
     for landing in landings:
-        found.setdefault(landing.node, Counter()).update(apart(landing.replicas))
+        found.setdefault(landing.node, Counter()).update(by_member(landing.replicas))
     return {node: dict(replicas) for node, replicas in found.items()}
 
 
 def _standing(row: Demand, unit: Workload, times: int, problem: FitProblem, data: FailureData) -> Standing:
     """Return a workload as it stands, with the windows that its promises give it."""
     zone, node = problem.promise_of(unit), problem.node_promise_of(unit)
-    start = data.start_up_s if row.pod.start_up_s is None else row.pod.start_up_s
-    away = {Survival.LANDING: data.landing_s + start, Survival.GROWING: data.growing_s + start}
-    from_zone = math.inf if unit.bound_to_zone else away.get(zone, math.inf)
+    start = start_up_of(row, data)
+    from_zone = math.inf if unit.bound_to_zone else data.window_s(zone, start)
     # Room for a whole lost zone is room for any one of its nodes.
-    from_node = away.get(node.how, math.inf) if node.promised else from_zone
+    from_node = data.window_s(node.how, start) if node.promised else from_zone
     asked = max(0, unit.replicas * times - row.extra)
     return Standing(row.full_name, needed_of(row, asked, data), from_zone, from_node)

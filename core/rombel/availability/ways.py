@@ -31,7 +31,7 @@ def ways(evaluation: Evaluation, journey: Journey) -> list[Way]:
     now = evaluate(placement, data, dependencies).away_of(journey)[0]
     found = [Way(kind, name, now - away) for kind, name, away in _steps(placement, data, dependencies, journey, names)]
     even = [
-        evaluate(dealt(placement, zones, data), data, dependencies).away_of(journey)[0]
+        evaluate(dealt(placement, zones), data, dependencies).away_of(journey)[0]
         for zones in (placement.zones, (*placement.zones, ANOTHER))
     ]
     found.append(Way("zone", ANOTHER, even[0] - even[1]))
@@ -63,7 +63,7 @@ def one_more(placement: Placement, name: str) -> Placement:
     return replace(placement, nodes=(*placement.nodes, StandingNode(zone, {name: 1})))
 
 
-def dealt(placement: Placement, zones: Sequence[str], data: FailureData) -> Placement:
+def dealt(placement: Placement, zones: Sequence[str]) -> Placement:
     """Return the same replicas dealt evenly over zones, as many on a node as now at most; what lands is dealt likewise.
 
     It makes numbers of zones comparable where no fit exists.
@@ -77,7 +77,7 @@ def dealt(placement: Placement, zones: Sequence[str], data: FailureData) -> Plac
         StandingNode(zone, {name: count})
         for place, zone in enumerate(zones)
         for name, share in shares.items()
-        for count in _heaps(share[place], loads[name])
+        for count in heaps_of(share[place], loads[name])
     ]
     at = {node.zone: number for number, node in reversed(list(enumerate(nodes)))}
     arrivals: dict[str, Mapping[int, Mapping[str, int]]] = {}
@@ -97,6 +97,6 @@ def deal(count: int, places: int) -> list[int]:
     return [each + (place < more) for place in range(places)]
 
 
-def _heaps(count: int, most: int) -> list[int]:
+def heaps_of(count: int, most: int) -> list[int]:
     """Return a count in heaps of at most ``most``."""
     return deal(count, -(-count // most)) if count else []

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Sequence
 from decimal import ROUND_HALF_EVEN, Decimal
 
 from rombel.formats.problem_json import plain_decimal
-from rombel.model.demand import parted_name
+from rombel.model.demand import by_member
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
 from rombel.model.quantity import HOURS_PER_MONTH
@@ -43,10 +43,8 @@ def write_placement_csv(solution: FitSolution) -> str:
     number = 0
     for group in solution.nodes:
         for _ in range(group.count):
-            placed = [
-                (own, count * times) for name, count in group.replicas.items() for own, times in parted_name(name)
-            ]
-            rows += [[number, group.instance_type, group.purchase, group.zone, *entry] for entry in sorted(placed)]
+            placed = sorted(by_member(group.replicas).items())
+            rows += [[number, group.instance_type, group.purchase, group.zone, *entry] for entry in placed]
             number += 1
     return _csv(["node", "instance_type", "purchase", "zone", "workload", "replicas"], rows)
 

@@ -11,9 +11,10 @@ from rombel.availability.frontier import budgets, unpromised
 from rombel.availability.obstacles import Obstacles, obstacles
 from rombel.availability.options import Candidate
 from rombel.availability.sizing import Sizing, size
+from rombel.availability.standing import start_up_of
 from rombel.fit import FitObserver, FitParams, fit
 from rombel.fit.summary import summarise
-from rombel.model.demand import Demand, Size, parted_name, with_sizes
+from rombel.model.demand import Demand, Size, grown_most, parted_name, with_sizes
 from rombel.model.failure import FailureData
 from rombel.model.fit_problem import FitProblem, Workload
 from rombel.model.fit_solution import FitSolution, FitStatus
@@ -109,7 +110,7 @@ def _candidate(
         at_least=problem.promise_of(unit),
         bound=unit.bound_to_zone,
         per_node=max(heaps, default=1),
-        start_up_s=data.start_up_s if row.pod.start_up_s is None else row.pod.start_up_s,
+        start_up_s=start_up_of(row, data),
     )
 
 
@@ -121,10 +122,13 @@ def resized(problem: FitProblem, sizes: Mapping[str, Size], rows: Sequence[Deman
         members = [(name, times) for name, times in parted_name(unit.name) if name in sizes]
         if not members:
             return unit
-        extra = max(-(-sizes[name].extra // times) for name, times in members)
+        size = grown_most(sizes[name] for name, _ in members)
+        assert size is not None
+        extra = max(-(-size.extra // times) for _, times in members)
         known = max(-(-before.get(name, 0) // times) for name, times in members)
-        how = max((sizes[name].how for name, _ in members), key=list(type(sizes[members[0][0]].how)).index)
-        return replace(unit, replicas=unit.replicas - known + extra, survive_zone=how, zone_skew=unit.zone_skew or 1)
+        return replace(
+            unit, replicas=unit.replicas - known + extra, survive_zone=size.how, zone_skew=unit.zone_skew or 1
+        )
 
     return replace(problem, workloads=tuple(of(unit) for unit in problem.workloads))
 
@@ -170,7 +174,7 @@ def size_and_fit(
         if not missed or found.status is FitStatus.STOPPED or number == ROUNDS:
             break
         aims = [
-            _tighter(aim, away[aim.name], goal) if aim.name in missed else aim
+            aim.allowing(aim.allowed * goal.allowed / away[aim.name] * 0.98) if aim.name in missed else aim
             for aim, goal in zip(aims, world.journeys, strict=True)
         ]
     why = tuple(
@@ -179,12 +183,6 @@ def size_and_fit(
         if journey.name in beyond
     )
     return SizedFit(sizing, changed, found, away, why, number)
-
-
-def _tighter(aim: Journey, away: float, goal: Journey) -> Journey:
-    """Return an aim stricter by as much as the fit missed the goal, and a little more."""
-    allowed = aim.allowed * goal.allowed / away * 0.98
-    return replace(aim, target=100 - Decimal(allowed) * 100)
 
 
 @dataclass(frozen=True, slots=True)

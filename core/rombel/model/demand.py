@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections import Counter
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
@@ -329,20 +330,31 @@ def with_sizes(rows: Sequence[Demand], sizes: Mapping[str, Size]) -> list[Demand
 
     Members of a group that shares nodes follow the one that grows most.
     """
-    most: dict[str, Size] = {}
-    for row in rows:
-        if row.together and row.full_name in sizes:
-            size, known = sizes[row.full_name], most.get(row.together)
-            most[row.together] = size if known is None or size.extra > known.extra else known
+    most = {
+        name: grown_most(sizes[row.full_name] for row in members if row.full_name in sizes)
+        for name, members in groups(rows).items()
+    }
     return [_sized(row, most.get(row.together) if row.together else sizes.get(row.full_name)) for row in rows]
+
+
+def grown_most(sizes: Iterable[Size]) -> Size | None:
+    """Return the size that members of a group follow: the one that grows most; None where there is none."""
+    return max(sizes, key=lambda size: size.extra, default=None)
 
 
 def _sized(row: Demand, size: Size | None) -> Demand:
     if size is None:
         return row
-    stays = size.how is Survival.NONE
-    how = None if stays else size.how
-    return replace(row, extra=size.extra, promised=not stays, survive_zone=how, zone_skew=row.zone_skew or 1)
+    promised = row.promised or size.how is not Survival.NONE
+    return replace(row, extra=size.extra, promised=promised, survive_zone=size.how, zone_skew=row.zone_skew or 1)
+
+
+def by_member(placed: Mapping[str, int]) -> dict[str, int]:
+    """Return replicas by workload, from replicas by what is placed as one."""
+    found: Counter[str] = Counter()
+    for unit, count in placed.items():
+        found.update({name: times * count for name, times in parted_name(unit)})
+    return dict(found)
 
 
 def demand_faults(rows: Sequence[Demand]) -> list[Fault]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
@@ -9,6 +10,7 @@ from types import MappingProxyType
 from typing import Any
 
 from rombel.errors import Fault, InputRefused, refuse
+from rombel.model.fit_problem import Survival
 from rombel.model.quantity import DAYS_PER_BUDGET_MONTH
 
 HOURS_PER_YEAR = 8760
@@ -17,6 +19,11 @@ HOURS_PER_YEAR = 8760
 MINUTES_PER_YEAR = 60 * HOURS_PER_YEAR
 MINUTES_PER_BUDGET_MONTH = 24 * 60 * DAYS_PER_BUDGET_MONTH
 SECONDS_PER_YEAR = 3600 * HOURS_PER_YEAR
+
+
+def budget_minutes(share: float) -> float:
+    """Return the minutes of a budget month that a share of time is."""
+    return share * MINUTES_PER_BUDGET_MONTH
 
 
 class Origin(StrEnum):
@@ -167,7 +174,7 @@ class FailureData:
         for name in ("zone_beta", "region_beta"):
             if not 0 <= getattr(self, name) <= 1:
                 yield Fault("failure.beta", name, "A common share is from 0 to 1.", "Write 0 where nothing is common.")
-        for name in ("detect_s", "evict_s", "place_s", "node_start_s", "start_up_s"):
+        for name in TIMES:
             if not 0 <= getattr(self, name) <= 86_400:
                 yield Fault("failure.time", name, "A time is from 0 s to a day.", "Write seconds.")
         if not 1 <= self.serving_percent <= 100:
@@ -184,6 +191,10 @@ class FailureData:
     def growing_s(self) -> float:
         """Return how long until a lost replica is placed again on a new node."""
         return self.landing_s + self.node_start_s
+
+    def window_s(self, how: Survival, start_up_s: float) -> float:
+        """Return how long a lost replica is away until it serves elsewhere; infinite where it waits for the repair."""
+        return {Survival.LANDING: self.landing_s, Survival.GROWING: self.growing_s}.get(how, math.inf) + start_up_s
 
     def overlaid(self, stated: Mapping[str, Any], origin: Origin = Origin.STATED) -> FailureData:
         """Return the same with some figures stated anew.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import StrEnum
 
@@ -75,6 +75,10 @@ class Journey:
     def allowed(self) -> float:
         """Return the share of time that it may be away."""
         return float((100 - self.target) / 100)
+
+    def allowing(self, share: float) -> Journey:
+        """Return the journey with a target that allows another share of time."""
+        return replace(self, target=100 - Decimal(share) * 100)
 
 
 def links_of(part: Part) -> Iterator[str]:

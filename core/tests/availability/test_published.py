@@ -13,7 +13,7 @@ from unittest import TestCase
 import numpy as np
 from scipy.stats import binom
 
-from rombel.availability.counts import fewer_of, fewer_up, poisson_binomial_lost, series_away
+from rombel.availability.counts import Floats, fewer_of, fewer_up, lost_with_nodes, series_away
 from rombel.availability.domains import common_failure, own_failure, whole_away, zone_states
 from rombel.availability.quorum import Plane, majority, quorum_away
 from rombel.model.failure import (
@@ -26,6 +26,11 @@ from rombel.model.failure import (
     failure_of,
 )
 from rombel.model.quantity import HOURS_PER_MONTH
+
+
+def ones(shares: list[float]) -> Floats:
+    """Return how many are lost of nodes that carry one replica each."""
+    return lost_with_nodes(tuple((1, 1, share) for share in shares))
 
 
 class TestNines(TestCase):
@@ -83,9 +88,9 @@ class TestStructures(TestCase):
             self.assertAlmostEqual(fewer_up(count, needed, away) / reference, 1, places=9)
 
     def test_poisson_binomial_against_enumeration(self) -> None:
-        self.assertTrue(np.allclose(poisson_binomial_lost([0.1, 0.2, 0.3]), [0.504, 0.398, 0.092, 0.006], atol=1e-15))
+        self.assertTrue(np.allclose(ones([0.1, 0.2, 0.3]), [0.504, 0.398, 0.092, 0.006], atol=1e-15))
         up = (0.99, 0.95, 0.9, 0.999)
-        lost = poisson_binomial_lost([1 - share for share in up])
+        lost = ones([1 - share for share in up])
         self.assertTrue(np.allclose(lost[::-1], [5e-8, 5.63e-5, 0.0064908, 0.1478493, 0.84560355], rtol=1e-9))
         mixed = [0.3, 0.05, 0.2, 0.11]
         for needed in (1, 2, 3, 4):

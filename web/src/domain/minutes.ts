@@ -12,6 +12,14 @@ export function felt(minutes: number): string {
   return whole % 60 ? `${rest} min ${whole % 60} s` : `${rest} min`
 }
 
+/** A budget month has 30 days, as the server counts it. */
+const BUDGET_MINUTES = 30 * 24 * 60
+
+/** Minutes of a budget month that an availability in percent, as typed, allows to be lost. */
+export function allowedMinutes(percent: string): number {
+  return ((100 - Number(percent.replace(',', '.'))) / 100) * BUDGET_MINUTES
+}
+
 /** Seconds as a window of time. */
 export function lasting(seconds: number | null): string {
   return seconds === null ? 'until the repair' : felt(seconds / 60)

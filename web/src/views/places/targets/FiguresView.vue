@@ -3,7 +3,7 @@ import { NButton } from 'naive-ui'
 import { computed, ref, toRef, watch } from 'vue'
 import { useAvailability, useStatePromises, type Dependency, type Figure } from '../../../api/availability'
 import type { Bench, Problem } from '../../../api/client'
-import { felt, often } from '../../../domain/minutes'
+import { allowedMinutes, felt, often } from '../../../domain/minutes'
 import FaultList from '../../../ui/FaultList.vue'
 import FigureTable from '../../../ui/FigureTable.vue'
 
@@ -61,7 +61,7 @@ function drop(place: number): void {
             <td><select v-if="row.reach === 'zonal'" :value="row.zone || bench.variant.zones[0]" :disabled="!mayEdit" :aria-label="`zone of ${row.name}`" @change="edit(place, 'zone', $event)"><option v-for="zone in bench.variant.zones" :key="zone">{{ zone }}</option></select></td>
             <td class="number"><input class="count" :value="row.availability" :readonly="!mayEdit" :aria-label="`availability of ${row.name} in percent`" @change="edit(place, 'availability', $event)"></td>
             <td class="number"><input class="count" inputmode="numeric" :value="row.repair_s" :readonly="!mayEdit" :aria-label="`repair of ${row.name} in seconds`" @change="edit(place, 'repair_s', $event)"></td>
-            <td class="number quiet away" :title="often((((100 - Number(row.availability)) / 100) * 31_536_000) / row.repair_s)">{{ felt((100 - Number(row.availability)) * 432) }}</td>
+            <td class="number quiet away" :title="often((((100 - Number(row.availability)) / 100) * 31_536_000) / row.repair_s)">{{ felt(allowedMinutes(row.availability)) }}</td>
             <td class="quiet from" :title="row.why">{{ row.origin || 'stated here' }}</td>
             <td><button v-if="mayEdit" type="button" class="plain-button madder" :aria-label="`remove ${row.name}`" @click="drop(place)">×</button></td>
           </tr>

@@ -3,7 +3,7 @@ import { NButton, NInput } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { Journey, useStatePromises } from '../../../api/availability'
 import type { Bench, Problem } from '../../../api/client'
-import { felt } from '../../../domain/minutes'
+import { allowedMinutes, felt } from '../../../domain/minutes'
 import FaultList from '../../../ui/FaultList.vue'
 
 /** States a journey anew, changes one, or takes one away; the chain is text, and its faults say where they are. */
@@ -13,7 +13,7 @@ const name = ref(props.journey?.name ?? '')
 const target = ref(props.journey?.stated ? props.journey.target : '99.9')
 const chain = ref(props.journey?.chain ?? '')
 const error = computed(() => props.state.error.value as Problem | null)
-const allowed = computed(() => (100 - Number(target.value.replace(',', '.'))) * 432)
+const allowed = computed(() => allowedMinutes(target.value))
 
 function rows(without: boolean) {
   const kept = props.journeys.filter((entry) => entry.stated && entry.name !== props.journey?.name).map((entry) => ({ name: entry.name, target: entry.target, chain: entry.chain }))
@@ -28,7 +28,7 @@ function save(without = false): void {
   <form class="form cut" @submit.prevent="save()">
     <label><span>what users do</span><NInput v-model:value="name" size="small" placeholder="buy a ticket" :input-props="{ 'aria-label': 'name of the journey' }" /></label>
     <label><span>target, %</span><NInput v-model:value="target" size="small" placeholder="99.95" :input-props="{ 'aria-label': 'target of the journey in percent' }" /></label>
-    <p class="quiet budget">{{ allowed > 0 && allowed < 43_200 ? `${felt(allowed)} a month may be lost` : 'percent above 0, below 100' }}</p>
+    <p class="quiet budget">{{ allowed > 0 && allowed < allowedMinutes('0') ? `${felt(allowed)} a month may be lost` : 'percent above 0, below 100' }}</p>
     <label class="wide"><span>chain: names with commas are all needed; <code>any of (a, b)</code>, <code>2 of (a, b, c)</code>; empty: every workload that names this journey</span><NInput v-model:value="chain" type="textarea" size="small" :rows="3" :input-props="{ 'aria-label': 'chain of the journey', spellcheck: 'false' }" /></label>
     <FaultList v-if="error" class="wide" :faults="error.faults" :title="error.message" />
     <div class="wide act">
