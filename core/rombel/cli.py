@@ -1,6 +1,7 @@
 """The command line: ``python -m rombel fit | check | warm``.
 
-Exit status: 0 fit found (or the solution holds), 1 the solution breaks a rule, 2 infeasible, 3 bad input.
+Exit status: 0 fit found (or the solution holds), 1 the solution breaks a rule, 2 infeasible (proved), 3 bad input, 4 nothing
+found and nothing proved, 5 a defect of ours: an answer that breaks a rule, with a file to send.
 Progress and errors go to standard error.
 """
 
@@ -15,13 +16,14 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from rombel import __version__
-from rombel.errors import InputRefused, refuse
+from rombel.errors import CheckFailed, InputRefused, refuse
 from rombel.fit import FitParams, Progress, check, fit, proved_floor
-from rombel.formats import read_problem, read_solution, write_solution
+from rombel.formats import read_problem, read_solution, write_problem, write_solution
 from rombel.model.fit_solution import FitStatus
 from rombel.plan import warm_up
 
-FOUND, BROKEN, INFEASIBLE, BAD_INPUT = 0, 1, 2, 3
+FOUND, BROKEN, INFEASIBLE, BAD_INPUT, NOTHING_FOUND, DEFECT = range(6)
+REPORT = Path("rombel-defect.txt")
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -113,7 +115,10 @@ def _fit(options: argparse.Namespace) -> int:
     problem = read_problem(_read(options.problem))
     params = FitParams(seconds=options.seconds)
     with _libraries_on_standard_error():
-        solution = fit(problem, seed=options.seed, params=params, observer=None if options.quiet else _Printer())
+        try:
+            solution = fit(problem, seed=options.seed, params=params, observer=None if options.quiet else _Printer())
+        except CheckFailed as failed:
+            return _report(failed, write_problem(problem), options.seed)
     text = write_solution(solution) + "\n"
     if options.out is None:
         sys.stdout.write(text)
@@ -123,11 +128,22 @@ def _fit(options: argparse.Namespace) -> int:
         except OSError as error:
             reason = f"It cannot be written: {error.strerror}."
             raise refuse("file.write", str(options.out), reason, "Name a file in a folder you may write to.") from None
-    if solution.status is FitStatus.INFEASIBLE:
-        for reason in solution.reasons:
-            print(f"rombel: {reason}", file=sys.stderr)
-        return INFEASIBLE
-    return FOUND
+    for reason in solution.reasons:
+        print(f"rombel: {reason}", file=sys.stderr)
+    without = {FitStatus.INFEASIBLE: INFEASIBLE, FitStatus.UNKNOWN: NOTHING_FOUND}
+    return without.get(solution.status, FOUND)
+
+
+def _report(failed: CheckFailed, problem: str, seed: int) -> int:
+    """Write down what somebody must know to mend a defect of ours, and return the exit status of one."""
+    lines = [f"rombel {__version__}, seed {seed}", *failed.violations, problem, ""]
+    print("rombel: the answer found breaks a rule. That is a defect of ours; no answer is given.", file=sys.stderr)
+    try:
+        REPORT.write_text("\n".join(lines), "utf-8")
+        print(f"rombel: please send the file {REPORT}.", file=sys.stderr)
+    except OSError as error:
+        print(f"rombel: {REPORT} cannot be written: {error.strerror}.", file=sys.stderr)
+    return DEFECT
 
 
 def _check(options: argparse.Namespace) -> int:

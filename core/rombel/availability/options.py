@@ -23,11 +23,8 @@ from rombel.availability.domains import (
 from rombel.availability.journeys import structure
 from rombel.availability.ways import deal, heaps_of
 from rombel.model.failure import FailureData, Thing
-from rombel.model.fit_problem import Survival
+from rombel.model.fit_problem import STRICTER, Survival
 from rombel.model.journey import Dependency, Journey
-
-STRICTER = (Survival.NONE, Survival.GROWING, Survival.LANDING, Survival.STANDING)
-"""Ways to survive the loss of a zone, from the loosest on."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,9 +5,12 @@ from rombel.fit.changes import ChangeParams, Changing, stand_on
 from rombel.fit.checker import CheckReport, check
 from rombel.fit.dominance import undominated
 from rombel.fit.evenness import Evenness, even_weight, evenness
+from rombel.fit.exact import ExactParams
+from rombel.fit.observing import FitObserver, Progress, SilentObserver
 from rombel.fit.refit import RefitParams, refit
+from rombel.fit.run import FitParams
 from rombel.fit.search import SearchParams
-from rombel.fit.solve import FitObserver, FitParams, Progress, QuickFloor, SilentObserver, fit, quick_floor
+from rombel.fit.solve import QuickFloor, fit, quick_floor
 from rombel.fit.worths import OfferWorth, Worths, offer_worths
 
 __all__ = [
@@ -15,6 +18,7 @@ __all__ = [
     "Changing",
     "CheckReport",
     "Evenness",
+    "ExactParams",
     "FitObserver",
     "FitParams",
     "OfferWorth",

@@ -45,7 +45,10 @@ def proved_floor(problem: FitProblem, certificate: Certificate) -> Decimal:
     Time is in proportion to offers times workloads, and for spread and standing rules to the replicas.
     """
     workloads = [entry for entry in problem.workloads if entry.replicas > 0]
-    sold = [_sold(problem, workloads, entry, offer) for entry in problem.instance_types for offer in entry.offers]
+    grains = [gcd(*amounts) or 1 for amounts in zip(*(w.request for w in workloads), strict=True)]
+    sold = [
+        _sold(problem, workloads, entry, offer, grains) for entry in problem.instance_types for offer in entry.offers
+    ]
     landing = any(problem.promise_of(entry) is Survival.LANDING for entry in workloads)
     states = problem.zones if landing else ("",)
     worth = [{name: _units(price) for name, price in certificate.worth.get(w.name, {}).items()} for w in workloads]
@@ -68,8 +71,11 @@ def _units(amount: Decimal) -> int:
     return int(amount.scaleb(DIGITS))
 
 
-def _sold(problem: FitProblem, workloads: Sequence[Workload], entry: InstanceType, offer: Offer) -> _Sold:
-    room = tuple(max(amount, 0) for amount in problem.usable(entry))
+def _sold(
+    problem: FitProblem, workloads: Sequence[Workload], entry: InstanceType, offer: Offer, grains: Sequence[int]
+) -> _Sold:
+    """Return an offer; of its room in each resource only multiples of what divides every request can be filled."""
+    room = tuple(max(have, 0) // grain * grain for have, grain in zip(problem.usable(entry), grains, strict=True))
     most = {}
     for place, workload in enumerate(workloads):
         if problem.may_run(workload, entry, offer):
@@ -196,7 +202,10 @@ def _zones_of(problem: FitProblem, workload: Workload) -> set[str]:
         offer.zone
         for entry in problem.instance_types
         for offer in entry.offers
-        if problem.may_run(workload, entry, offer)
+        if offer.most_nodes != 0
+        and workload.most_per_node != 0
+        and problem.may_run(workload, entry, offer)
+        and all(asked <= have for asked, have in zip(workload.request, problem.usable(entry), strict=True))
     }
 
 

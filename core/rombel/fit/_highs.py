@@ -5,7 +5,9 @@ Columns are added in batches; every solve starts from the last basis. Results co
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Any
 
 import highspy
 import numpy as np
@@ -14,6 +16,13 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
 INFINITY = float(highspy.kHighsInf)
+Stop = Callable[[], bool]
+"""Says whether somebody wishes to stop; it is asked often, from whatever thread solves."""
+
+
+def never() -> bool:
+    """Return False: nobody wishes to stop."""
+    return False
 
 
 @dataclass(slots=True)
@@ -39,9 +48,14 @@ class Columns:
 
 @dataclass(frozen=True, slots=True)
 class LinearResult:
-    """A solved program: whether it is optimal, its value, columns (primal, reduced costs) and rows (dual), by index."""
+    """A solved program: how it ended, its value, columns (primal, reduced costs) and rows (dual), by index.
+
+    ``impossible``: no values meet all rows and bounds. ``stopped``: somebody wished to stop, or its work was used up.
+    """
 
     optimal: bool
+    impossible: bool
+    stopped: bool
     objective: float
     primal: Floats
     dual: Floats
@@ -56,11 +70,14 @@ class LinearModel:
     ----------
     lower, upper
         Bounds of the first rows.
+    stop
+        Asked while it is solved.
 
     """
 
-    def __init__(self, lower: list[float], upper: list[float]) -> None:
-        self._highs = highspy.Highs()
+    def __init__(self, lower: list[float], upper: list[float], stop: Stop = never) -> None:
+        self._highs, self._stop = highspy.Highs(), stop
+        self._checks_left, self._ended = INFINITY, False
         self._highs.setOptionValue("output_flag", False)
         self._highs.setOptionValue("threads", 1)
         none_i, none_f = np.zeros(0, np.int32), np.zeros(0)
@@ -114,15 +131,40 @@ class LinearModel:
         kinds = np.full(len(columns), highspy.HighsVarType.kInteger if wanted else highspy.HighsVarType.kContinuous)
         self._highs.changeColsIntegrality(len(columns), columns, kinds)
 
-    def solve(self, most_nodes: int | None = None, seconds: float = INFINITY) -> LinearResult:
-        """Return the solved program; ``most_nodes`` and ``seconds`` bound the tree of an integer program."""
+    def solve(self, most_nodes: int | None = None, most_checks: float = INFINITY) -> LinearResult:
+        """Return the solved program; ``most_nodes`` and ``most_checks`` bound the tree of an integer program.
+
+        Work is counted in the solver's own checks of its limits, and not in seconds, so that the same program ends the same
+        everywhere.
+        """
         if most_nodes is not None:
-            self._highs.setOptionValue("mip_max_nodes", most_nodes)
-            self._highs.setOptionValue("time_limit", seconds)
+            for name, value in (("mip_max_nodes", most_nodes), ("mip_rel_gap", 0.0), ("mip_abs_gap", 1e-7)):
+                self._highs.setOptionValue(name, value)
+        self._checks_left, self._ended = most_checks, False
+        watched = ((self._highs.cbSimplexInterrupt, self._watch), (self._highs.cbMipInterrupt, self._count))
+        for event, told in watched:
+            event.subscribe(told)
         self._highs.run()
+        for event, told in watched:
+            event.unsubscribe(told)
         solution, info = self._highs.getSolution(), self._highs.getInfo()
-        optimal = self._highs.getModelStatus() == highspy.HighsModelStatus.kOptimal
+        status = self._highs.getModelStatus()
+        optimal = status == highspy.HighsModelStatus.kOptimal
         primal = np.array(solution.col_value, float)
         dual, reduced = np.array(solution.row_dual, float), np.array(solution.col_dual, float)
         bound = float(info.mip_dual_bound) if most_nodes is not None else float(info.objective_function_value)
-        return LinearResult(optimal, float(info.objective_function_value), primal, dual, reduced, bound)
+        impossible = status == highspy.HighsModelStatus.kInfeasible
+        value = float(info.objective_function_value)
+        return LinearResult(optimal, impossible, self._ended, value, primal, dual, reduced, bound)
+
+    def _watch(self, event: Any) -> None:
+        """End the solve when somebody wishes to stop."""
+        if self._ended or self._stop():
+            self._ended = True
+            event.interrupt()
+
+    def _count(self, event: Any) -> None:
+        """End the tree when its work is used up or somebody wishes to stop."""
+        self._checks_left -= 1
+        self._ended = self._ended or self._checks_left < 0
+        self._watch(event)

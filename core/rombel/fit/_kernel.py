@@ -72,6 +72,8 @@ def _best_landing(given: Given, plan: Plan, i: int, state: int, noise: float) ->
         j = offer[node]
         if j == NOWHERE or zones[j] == state or base[node, i] + land[node, state, i] >= per_node[j, i]:
             continue
+        if given.sure_landing[i] and given.interruptible[j]:
+            continue
         rest, fits = 0.0, True
         for r in range(width):
             fits = fits and free[node, state, r] >= request[i, r]
@@ -116,7 +118,7 @@ def _land_waiting(given: Given, plan: Plan, i: int, state: int, order: Ints, noi
                 return
             allowed = np.ones(plan.zones.shape[1], np.bool_)
             allowed[state] = False
-            offer = best_offer(given, plan, i, allowed, order, noise)
+            offer = best_offer(given, plan, i, allowed, order, noise, True)
             node = NOWHERE if offer == NOWHERE else open_node(given, plan, offer)
             if node == NOWHERE:
                 return

@@ -95,8 +95,8 @@ def _filled(given: Given, offer: int, classes: Ints, counts: Ints, room: Ints, l
 
 
 @njit(cache=True, nogil=True)
-def best_offer(given: Given, plan: Plan, i: int, allowed: Flags, order: Ints, noise: float) -> int:
-    """Return the offer in an allowed zone that gives most worth for its price; NOWHERE when none may open.
+def best_offer(given: Given, plan: Plan, i: int, allowed: Flags, order: Ints, noise: float, landing: bool) -> int:
+    """Return the offer in an allowed zone that gives most worth for its price, to run there or for a landing; NOWHERE: none may open.
 
     Offers that the relaxation does not think much of are looked at by chance; all of them when none else serves.
     """
@@ -112,6 +112,8 @@ def best_offer(given: Given, plan: Plan, i: int, allowed: Flags, order: Ints, no
             if turn == 0 and np.random.random() > given.appeal[offer]:
                 continue
             if not may_open(given, plan, offer) or kind_room(given, plan, i, offer) == 0:
+                continue
+            if landing and given.sure_landing[i] and given.interruptible[offer]:
                 continue
             rate = given.price[offer] / (1e-9 + _filled(given, offer, classes, counts, room, load))
             rate *= 1.0 + noise * np.random.random()
@@ -316,5 +318,5 @@ def open_for(given: Given, plan: Plan, i: int, order: Ints, noise: float) -> int
     allowed = np.zeros(plan.zones.shape[1], np.bool_)
     for zone in range(len(allowed)):
         allowed[zone] = zone_room(given, plan, i, zone) > 0
-    offer = best_offer(given, plan, i, allowed, order, noise)
+    offer = best_offer(given, plan, i, allowed, order, noise, False)
     return NOWHERE if offer == NOWHERE else open_node(given, plan, offer)

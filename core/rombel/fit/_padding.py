@@ -27,20 +27,48 @@ def padding(given: Given, plan: Plan) -> Ints:
         return extra
     for offer in range(len(given.price)):
         if plan.nodes[offer] > 0:
-            extra[offer] = max(0, given.limits[2] - plan.nodes[offer])
+            extra[offer] = max(0, min(given.limits[2], given.quota[offer]) - plan.nodes[offer])
     for pool in range(len(plan.pools)):
-        if plan.pools[pool] == 0:
+        missing = given.limits[1] - plan.pools[pool]
+        for offer in range(len(given.price)):
+            if given.pool[offer] == pool:
+                missing -= extra[offer]
+        while plan.pools[pool] > 0 and missing > 0:
+            offer = _cheapest_spare(given, plan, extra, pool)
+            if offer == NOWHERE:
+                break
+            more = min(missing, given.quota[offer] - plan.nodes[offer] - extra[offer])
+            extra[offer] += more
+            missing -= more
+    return extra
+
+
+@njit(cache=True, nogil=True)
+def _cheapest_spare(given: Given, plan: Plan, extra: Ints, pool: int) -> int:
+    """Return the cheapest offer of a pool whose quota leaves a node and whose zone needs no further ones for it; NOWHERE: none."""
+    cheapest, least = NOWHERE, PENALTY
+    for offer in range(len(given.price)):
+        if given.pool[offer] != pool or given.quota[offer] <= plan.nodes[offer] + extra[offer]:
             continue
-        count, cheapest, least = 0, NOWHERE, PENALTY
+        if (plan.nodes[offer] + extra[offer] > 0 or given.limits[2] <= 1) and given.price[offer] < least:
+            cheapest, least = offer, given.price[offer]
+    return cheapest
+
+
+@njit(cache=True, nogil=True)
+def _short(given: Given, plan: Plan, extra: Ints) -> int:
+    """Return the nodes that pools and zones which run lack of their fewest, in spite of what is added."""
+    short = 0
+    for pool in range(len(plan.pools)):
+        count = 0
         for offer in range(len(given.price)):
             if given.pool[offer] == pool:
                 count += plan.nodes[offer] + extra[offer]
-                spare = given.quota[offer] > plan.nodes[offer] and (plan.nodes[offer] > 0 or given.limits[2] <= 1)
-                if spare and given.price[offer] < least:
-                    cheapest, least = offer, given.price[offer]
-        if cheapest != NOWHERE:
-            extra[cheapest] += max(0, given.limits[1] - count)
-    return extra
+                if plan.nodes[offer] > 0:
+                    short += max(0, given.limits[2] - plan.nodes[offer] - extra[offer])
+        if count > 0:
+            short += max(0, given.limits[1] - count)
+    return short
 
 
 @njit(cache=True, nogil=True)
@@ -60,8 +88,11 @@ def _level(given: Given, plan: Plan, extra: Ints) -> None:
 
 @njit(cache=True, nogil=True)
 def cost(given: Given, plan: Plan) -> float:
-    """Return the price of all nodes, with the padding and a penalty for each replica that still waits."""
-    total: float = np.sum((plan.nodes + padding(given, plan)) * given.price)
+    """Return the price of all nodes, with the padding and a penalty for each replica that still waits, and each node a pool lacks."""
+    extra = padding(given, plan)
+    total: float = np.sum((plan.nodes + extra) * given.price)
     waiting = float(np.sum(plan.wait) + np.sum(plan.wait_land))
+    if given.limits[1] > 1 or given.limits[2] > 1:
+        waiting += _short(given, plan, extra)
     dearest: float = np.max(given.price)
     return total + PENALTY * min(1.0, waiting) / 1e3 + waiting * dearest

@@ -31,7 +31,7 @@ UNLIMITED = 10**9
 class Given(NamedTuple):
     """What does not change. I classes, J offers, R resources, Z zones, S states (1, or Z with landing), Q quotas.
 
-    ``size`` (I,) orders the classes; ``worth`` (J, I) values a replica on an offer; ``weight`` (S, J, R) prices room and
+    ``sure_landing`` (I,) classes that keep a share of interruptible nodes, and so land on others only; ``size`` (I,) orders the classes; ``worth`` (J, I) values a replica on an offer; ``weight`` (S, J, R) prices room and
     ``price_of_room`` (J, R) is its sum; ``waste`` (J, I) and ``waste_land`` (S, J, I) say how much more the room of a
     replica is worth than the replica; ``appeal`` (J,) how often an offer is looked at when one replica needs a node; ``full``
     (J,) what a node's room is worth; ``best_worth`` (I,) most that a replica is worth anywhere; ``apart`` (I, I) classes that may
@@ -52,6 +52,7 @@ class Given(NamedTuple):
     total: Ints
     window: Ints
     lands: Flags
+    sure_landing: Flags
     interruptible: Flags
     interruptible_most: Ints
     size: Floats
@@ -319,6 +320,8 @@ def base_room(given: Given, plan: Plan, node: int, i: int) -> int:
 @njit(cache=True, nogil=True)
 def landing_room(given: Given, plan: Plan, node: int, state: int, i: int) -> int:
     """Return how many replicas lost with the zone of this state may land on the node."""
+    if given.sure_landing[i] and given.interruptible[plan.offer[node]]:
+        return 0
     room = given.per_node[plan.offer[node], i] - plan.base[node, i] - plan.land[node, state, i]
     for r in range(given.request.shape[1]):
         if given.request[i, r] > 0:

@@ -83,7 +83,9 @@ def divisible_load(values: Floats, shares: Floats, limits: Floats, basis: Ints) 
             if entering == SLACK:
                 break
             direction, own = (-1.0 if upper[entering] else 1.0), limits[entering]
-            column = direction * (inverse @ shares[entering])
+            column = np.zeros(width)
+            for row in range(width):  # A matrix product would need a linear-algebra library at run time.
+                column[row] = direction * np.sum(inverse[row] * shares[entering])
         row, step, at_limit = _leaving(room, column, basis, limits, own)
         if step >= UNLIMITED:
             break

@@ -28,14 +28,18 @@ def certificate_of(coupling: Coupling, prices: Divisible) -> Certificate:
         paid = {}
         for place, zone in enumerate(zones):
             state, here = (place, instance.zone != place) if landing else (0, instance.zone == place)
-            amount = float(prices.worth[state, here, i].max(initial=0.0)) / instance.scale
+            amount = float(prices.worth[state, here, i].max(initial=0.0)) * instance.money_per_cost
             if amount > FAINT:
                 paid[zone] = _money(amount)
         worth[workload.name] = paid
     room = [
         RoomPrice(instance.offers[offer][0].key(instance.offers[offer][1]), zones[state] if landing else "", amounts)
         for state, offer in np.argwhere(coupling.nodes >= 0)
-        if (amounts := _named(instance.problem.resources, prices.weight[state, offer] / instance.scale))
+        if (
+            amounts := _named(
+                instance.resources, prices.weight[state, offer] * instance.money_per_cost / instance.grain
+            )
+        )
     ]
     return Certificate(worth, tuple(room))
 

@@ -13,7 +13,7 @@ from rombel.fit._plan import NOWHERE
 from rombel.fit.coupling import build_coupling
 from rombel.fit.grouping import relax
 from rombel.fit.instance import Instance, Ints, build_instance
-from rombel.fit.search import Prices, Search, SearchParams
+from rombel.fit.search import Prices, Search, SearchParams, landings_of
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import Landing
 from rombel.model.present import PresentNode
@@ -85,7 +85,7 @@ class Changing(Search):
 
         While replicas wait, nothing is emptied as long as they find places without.
         """
-        per_move, per_node = (float(amount * self.instance.scale) for amount in self._changes.toll)
+        per_move, per_node = (float(amount) / self.instance.money_per_cost for amount in self._changes.toll)
         waits = int(self.unplaced.sum()) > 0
         for most in (0, *self._changes.most_emptied) if waits else self._changes.most_emptied:
             self._outside()
@@ -108,7 +108,10 @@ class Changing(Search):
     def landing(self) -> dict[str, tuple[Landing, ...]] | None:
         """Return where each zone's replicas land, by the place of a node among the slots in use; None: nothing lands."""
         slots, _ = self.state
-        return self._landing(np.flatnonzero(slots != NOWHERE).tolist()) if self.instance.lands.any() else None
+        if not self.instance.lands.any():
+            return None
+        places, land = np.flatnonzero(slots != NOWHERE), self._best.land
+        return landings_of(self.instance, [dict(enumerate(land[place])) for place in places])
 
 
 def stand_on(problem: FitProblem, nodes: Sequence[PresentNode], *, seed: int = 0, params: ChangeParams) -> Changing:

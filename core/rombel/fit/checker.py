@@ -71,23 +71,33 @@ class _Reading:
         return [group for group in self.solution.nodes for _ in range(group.count)]
 
     def zones_of(self, workload: Workload) -> list[str]:
-        """Return the zones it may use: allowed, and with an offer it may run on."""
+        """Return the zones it may use: some offer there, with a quota, has room for one replica on an empty node."""
         return [
             zone
             for zone in self.problem.zones
             if any(
-                offer.zone == zone and self.problem.may_run(workload, entry, offer)
+                offer.zone == zone and offer.most_nodes != 0 and self._holds_one(workload, entry, offer)
                 for entry in self.problem.instance_types
                 for offer in entry.offers
             )
         ]
 
+    def _holds_one(self, workload: Workload, entry: InstanceType, offer: Offer) -> bool:
+        """Return whether an empty node of the offer takes a replica."""
+        room = self.usable[entry.name]
+        return (
+            min(room) >= 0
+            and workload.most_per_node != 0
+            and self.problem.may_run(workload, entry, offer)
+            and all(asked <= have for asked, have in zip(workload.request, room, strict=True))
+        )
+
 
 def check(problem: FitProblem, solution: FitSolution) -> CheckReport:
     """Return the report on a solution; every rule is looked at, not only the first that breaks."""
     reading = _Reading(problem, solution)
-    if solution.status is FitStatus.INFEASIBLE:
-        return CheckReport(tuple(_infeasible_rules(solution)), Decimal(0), "not promised")
+    if not solution.found:
+        return CheckReport(tuple(_rules_without_answer(solution)), Decimal(0), "not promised")
     known = list(_unknown_names(reading))
     if known:
         return CheckReport(tuple(known), Decimal(0), "not promised")
@@ -99,11 +109,11 @@ def check(problem: FitProblem, solution: FitSolution) -> CheckReport:
     return CheckReport((*violations, *broken, *_growing_rules(reading)), cost, landing)
 
 
-def _infeasible_rules(solution: FitSolution) -> Iterator[str]:
+def _rules_without_answer(solution: FitSolution) -> Iterator[str]:
     if solution.nodes:
-        yield "The status is infeasible, yet there are nodes."
+        yield f"The status is {solution.status}, yet there are nodes."
     if not solution.reasons:
-        yield "The status is infeasible without a reason."
+        yield f"The status is {solution.status} without a reason."
 
 
 def _key(group: NodeBatch) -> OfferKey:
@@ -156,7 +166,7 @@ def _room(reading: _Reading, group: NodeBatch, replicas: Mapping[str, int], wher
         if most is not None and number > most:
             yield f"{where}: {number} replicas of {name} on one node, at most {most} allowed."
     for place, resource in enumerate(reading.problem.resources):
-        if asked[place] > max(usable[place], 0):
+        if asked[place] > usable[place]:
             yield f"{where}: {asked[place]} {resource} requested, {usable[place]} usable on {group.instance_type}."
     if reading.apart:
         yield from apart_rules(reading.workloads, replicas, where)
@@ -288,6 +298,9 @@ def _given_landing(
             continue
         per_node.setdefault(entry.node, Counter()).update(entry.replicas)
         landed.update(entry.replicas)
+    yield from _share_after(
+        reading, zone, {number: counts for number, counts in per_node.items() if number < len(nodes)}
+    )
     for name in need.keys() | landed.keys():
         if landed[name] < need[name] or landed[name] > reading.zone_counts.get(name, Counter())[zone]:
             yield f"Losing {zone}: {landed[name]} replicas of {name} land, {need[name]} must."
@@ -300,6 +313,22 @@ def _given_landing(
             continue
         yield from _room(reading, group, Counter(group.replicas) + arrivals, where)
         yield from (f"{where}: {name} may not run there." for name in arrivals if _barred(reading, group, name))
+
+
+def _share_after(reading: _Reading, zone: str, arrivals: Mapping[int, Counter[str]]) -> Iterator[str]:
+    """Yield the workloads of which more than their share is on interruptible nodes once they have landed."""
+    nodes = reading.nodes()
+    risky: Counter[str] = Counter()
+    for number, group in enumerate(nodes):
+        if group.purchase is Purchase.INTERRUPTIBLE:
+            risky.update(group.replicas if group.zone != zone else {})
+            risky.update(arrivals.get(number, {}))
+    for name, number in risky.items():
+        workload = reading.workloads.get(name)
+        if workload is not None and reading.problem.promise_of(workload) is Survival.LANDING:
+            placed = sum(reading.zone_counts[name].values())
+            if number > workload.interruptible_share * placed + 1e-9:
+                yield f"Losing {zone}: {number} of {placed} replicas of {name} are on interruptible nodes, more than their share."
 
 
 def _search_landing(reading: _Reading, nodes: list[NodeBatch], zone: str, need: Counter[str]) -> set[str]:
@@ -322,13 +351,19 @@ def _best_fit(reading: _Reading, nodes: list[NodeBatch], zone: str, need: Counte
             options = [
                 (_free(reading, alive[number], loads[number], place), number)
                 for number in range(len(alive))
-                if _takes(reading, alive[number], loads[number], name)
+                if _is_sure(reading, alive[number], name) and _takes(reading, alive[number], loads[number], name)
             ]
             if not options:
                 left.add(name)
                 break
             loads[min(options)[1]][name] += 1
     return left
+
+
+def _is_sure(reading: _Reading, group: NodeBatch, name: str) -> bool:
+    """Return whether a landing there surely keeps the share of replicas on interruptible nodes."""
+    share = reading.workloads[name].interruptible_share
+    return group.purchase is not Purchase.INTERRUPTIBLE or share >= 1
 
 
 def _free(reading: _Reading, group: NodeBatch, load: Counter[str], place: int) -> int:

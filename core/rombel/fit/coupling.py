@@ -19,7 +19,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from rombel.fit._highs import INFINITY, Columns, Floats
+from rombel.fit._highs import INFINITY, Columns, Floats, Stop, never
 from rombel.fit.instance import UNLIMITED, Instance
 from rombel.model.fit_problem import Survival
 
@@ -42,6 +42,8 @@ class Coupling:
         (S, J) row that holds ``nodes used in state s <= n(offer)``; -1: the offer is gone in that state.
     extra
         (offer, row, coefficient) of every other row in which the nodes of an offer count.
+    stop
+        Says whether somebody wishes to stop; asked while programs on these rows are solved.
 
     """
 
@@ -52,6 +54,7 @@ class Coupling:
     cover: np.ndarray = field(default_factory=lambda: np.zeros((0, 0, 0), np.int32))
     nodes: np.ndarray = field(default_factory=lambda: np.zeros((0, 0), np.int32))
     extra: list[tuple[int, int, float]] = field(default_factory=list)
+    stop: Stop = never
 
     def row(self, lower: float, upper: float = INFINITY) -> int:
         """Add a row and return its index."""
@@ -99,17 +102,17 @@ class Coupling:
         instance = self.instance
         pay = asked + self.extra_pay(dual)
         limited = instance.quota < UNLIMITED
-        quota_pay = np.where(limited, np.maximum(pay - instance.price, 0.0), 0.0)
+        quota_pay = np.where(limited, np.maximum(pay - instance.cost, 0.0), 0.0)
         taken = np.where(limited, np.maximum(-reduced, 0.0), 0.0)
         value = objective - float(((quota_pay - taken) * np.where(limited, instance.quota, 0)).sum())
         pay -= quota_pay
-        ratio = float(np.min(np.where(pay > 0, instance.price / np.maximum(pay, 1e-300), 1.0), initial=1.0))
+        ratio = float(np.min(np.where(pay > 0, instance.cost / np.maximum(pay, 1e-300), 1.0), initial=1.0))
         return value * ratio
 
 
-def build_coupling(instance: Instance) -> Coupling:
+def build_coupling(instance: Instance, stop: Stop = never) -> Coupling:
     """Return the rows and columns that every relaxation of the instance shares."""
-    coupling = Coupling(instance)
+    coupling = Coupling(instance, stop=stop)
     landing = bool(instance.lands.any())
     states = len(instance.problem.zones) if landing else 1
     offers, classes = instance.per_node.shape
@@ -147,7 +150,7 @@ def _node_columns(coupling: Coupling) -> None:
     for offer in range(len(instance.offers)):
         entries = [(int(row), 1.0) for row in coupling.nodes[:, offer] if row >= 0] + own[offer]
         quota = float(instance.quota[offer])
-        coupling.columns.add(float(instance.price[offer]), entries, INFINITY if quota >= UNLIMITED else quota)
+        coupling.columns.add(float(instance.cost[offer]), entries, INFINITY if quota >= UNLIMITED else quota)
 
 
 def _class_rows(coupling: Coupling, i: int, landing: bool, tail: Columns) -> None:
@@ -168,6 +171,7 @@ def _class_rows(coupling: Coupling, i: int, landing: bool, tail: Columns) -> Non
             entries[zone].append((row, -1.0))
             here = instance.zone == zone
             coupling.cover[0, here, i] = row
+    _spread_rows(coupling, i, entries, tail)
     for zone in zones:
         low, high = instance.bounds[i, zone]
         tail.add(0.0, entries[zone], INFINITY if high >= UNLIMITED else float(high), float(low))
@@ -190,6 +194,20 @@ def _total_rows(coupling: Coupling, i: int, entries: dict[int, list[tuple[int, f
         for zone in entries:
             if zone != lost:
                 entries[zone].append((row, 1.0))
+
+
+def _spread_rows(coupling: Coupling, i: int, entries: dict[int, list[tuple[int, float]]], tail: Columns) -> None:
+    """Keep the counts of a class over its zones within its largest difference, where the bounds of each zone do not say it all."""
+    instance, skew = coupling.instance, int(coupling.instance.skew[i])
+    if skew < 0 or (skew < 2 and instance.promise(i) is not Survival.STANDING):
+        return
+    fewest = []
+    for zone in entries:
+        row = coupling.row(0.0, float(skew))
+        entries[zone].append((row, 1.0))
+        fewest.append((row, -1.0))
+    full = instance.domains[i].sum() > len(entries)  # A zone that cannot hold any has the fewest, and that is none.
+    tail.add(0.0, fewest, 0.0 if full else INFINITY)
 
 
 def _state_rows(coupling: Coupling, i: int, entries: dict[int, list[tuple[int, float]]]) -> None:

@@ -9,16 +9,19 @@ divisible load of its node at the prices so far; what all offers answer makes th
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rombel.fit._highs import Columns, Floats, LinearModel, LinearResult
 from rombel.fit._simplex import MANY, SLACK, divisible_loads
 from rombel.fit.coupling import Coupling, scaled_resources, tail_entries
-from rombel.fit.instance import Instance, Ints
+from rombel.fit.instance import DEAREST, Instance, Ints
 
 MOST_ROUNDS = 60
+MOST_PAIRS = 60_000
+"""Pairs of class and offer added at most to prove that replicas find no room."""
 CLOSE_ENOUGH = 2e-6
 """Rounds end when the floor is this close to the program's value, as a share."""
 FIRST_OFFERS = 2
@@ -34,7 +37,9 @@ class Divisible:
     Parameters
     ----------
     feasible
-        Whether it has a solution; without one the problem has none.
+        Whether it has a solution.
+    proved
+        Whether, where it has none, the problem has none either: no pair of class and offer that was left out would help.
     floor
         Lower bound on the cost, in whole-number prices.
     worth
@@ -53,6 +58,7 @@ class Divisible:
     """
 
     feasible: bool
+    proved: bool
     floor: float
     worth: Floats
     weight: Floats
@@ -79,7 +85,7 @@ class Relaxation:
         self._capacity, self._request = scaled_resources(instance)
         self._pairs = np.argwhere(coupling.nodes >= 0)
         self._room = np.full(coupling.nodes.shape, -1, np.int64)
-        self.model = LinearModel(coupling.lower, coupling.upper)
+        self.model = LinearModel(coupling.lower, coupling.upper, coupling.stop)
         self.model.add(self._coupled())
         self._made = np.zeros(coupling.cover.shape, np.bool_)
         self._owners = self._add_missing()
@@ -92,6 +98,17 @@ class Relaxation:
 
     def solve(self, rounds: int = MOST_ROUNDS) -> Divisible:
         """Return the relaxation solved in at most so many rounds of new columns; its floor is valid after any."""
+        found = self._solved(rounds)
+        if not found.feasible and not found.proved:
+            missing = self._least_missing()
+            if missing is None or missing.sum() > 1e-6:
+                return replace(
+                    found, proved=missing is not None, unplaced=found.unplaced if missing is None else missing
+                )
+            found = self._solved(rounds)
+        return found
+
+    def _solved(self, rounds: int) -> Divisible:
         coupling, instance = self.coupling, self.coupling.instance
         floor, nothing = 0.0, np.zeros(len(instance.workloads))
         worth, weight = np.zeros(coupling.cover.shape), np.zeros((*coupling.nodes.shape, self._request.shape[1]))
@@ -107,14 +124,13 @@ class Relaxation:
                 break
             self._add(fresh)
             result = self.model.solve()
-        missing = nothing.copy()
-        if result.optimal:
-            left = result.primal[self._owners[0] : self._owners[0] + len(self._owners[1])]
-            np.add.at(missing, self._owners[1], left)
+        missing = self._missing(result)
         if not result.optimal or missing.sum() > 1e-6:
-            return Divisible(False, 0.0, worth, weight, np.zeros(self._first), missing, result.dual, worth[0])
+            none = np.zeros(self._first)
+            return Divisible(False, result.impossible, 0.0, worth, weight, none, missing, result.dual, worth[0])
         return Divisible(
             True,
+            False,
             floor,
             coupling.worth(result.dual),
             weight,
@@ -123,6 +139,43 @@ class Relaxation:
             result.dual,
             self.loads_of(result),
         )
+
+    def _missing(self, result: LinearResult) -> Floats:
+        """Return (I,) the replicas of each class that find no room."""
+        missing = np.zeros(len(self.coupling.instance.workloads))
+        if result.optimal:
+            np.add.at(missing, self._owners[1], result.primal[self._missing_columns])
+        return missing
+
+    @property
+    def _missing_columns(self) -> NDArray[np.int32]:
+        return np.arange(self._owners[0], self._owners[0] + len(self._owners[1]), dtype=np.int32)
+
+    def _least_missing(self) -> Floats | None:
+        """Return (I,) what is missing at least whatever nodes cost, all pairs made columns; None: they are too many.
+
+        However dear a missing replica is, to find room for it may cost more, so a price on it proves nothing. Where none need
+        be missing, none may be from here on.
+        """
+        rest = self.coupling.pairs & ~self._made
+        if rest.sum() > MOST_PAIRS:
+            return None
+        self._add([(s, j, i) for s, j, i in np.argwhere(rest).tolist()])
+        costs, columns = np.zeros(self.model.columns), self._missing_columns
+        costs[columns] = 1.0
+        self.model.set_costs(costs)
+        result = self.model.solve()
+        while result.optimal and self._limit(result):
+            result = self.model.solve()
+        missing = self._missing(result)
+        costs[columns] = 10.0 * DEAREST
+        costs[: self._first] = self.coupling.instance.cost
+        self.model.set_costs(costs)
+        if not result.optimal:
+            return None
+        if missing.sum() <= 1e-6:
+            self.model.bound_columns(columns, np.zeros(len(columns)), np.zeros(len(columns)))
+        return missing
 
     def loads_of(self, result: LinearResult) -> Floats:
         """Return (J, I) replicas of each class on all nodes of each offer, in parts, in the first state."""
@@ -144,8 +197,8 @@ class Relaxation:
         asked = np.zeros(len(instance.offers))
         np.add.at(asked, offers, pay)
         extra = self.coupling.extra_pay(result.dual)
-        gain = asked - (instance.price - np.minimum(result.reduced[: self._first], 0.0) - extra)
-        wanted = (gain > CLOSE_ENOUGH / 4 * instance.price)[offers]
+        gain = asked - (instance.cost - np.minimum(result.reduced[: self._first], 0.0) - extra)
+        wanted = (gain > CLOSE_ENOUGH / 4 * instance.cost)[offers]
         rooms = rates @ instance.request.T
         near = allowed & wanted[:, None] & (values > 0) & (rooms <= values * (1 + NEAR))
         for place in np.flatnonzero(wanted):
@@ -158,7 +211,7 @@ class Relaxation:
         instance, chosen = self.coupling.instance, []
         served = set(np.unique(self.coupling.cover[wanted]).tolist())
         shares = (instance.request[None] / np.maximum(instance.capacity, 1)[:, None]).max(axis=2)
-        alone = np.where(instance.per_node > 0, instance.price[:, None] * np.maximum(shares, 1e-9), np.inf)
+        alone = np.where(instance.per_node > 0, instance.cost[:, None] * np.maximum(shares, 1e-9), np.inf)
         for state in range(self.coupling.states):
             cover = self.coupling.cover[state]
             for i in range(cover.shape[1]):
@@ -220,7 +273,7 @@ class Relaxation:
     def _add_missing(self) -> tuple[int, Ints]:
         """Add a dear column to every cover row, for replicas without room; return the first and their classes."""
         cover, batch, owners = self.coupling.cover, Columns(), []
-        dear = 10.0 * float(self.coupling.instance.price.max(initial=1))
+        dear = 10.0 * DEAREST
         for i in range(cover.shape[2]):
             for row in np.unique(cover[:, :, i]):
                 if row >= 0:

@@ -43,7 +43,7 @@ def relax(coupling: Coupling) -> Divisible:
     if coupling.states > 1:
         return _by_zone(coupling) or solve_divisible(coupling)
     member = _members(instance, FINE)
-    few = build_coupling(_grouped(instance, member))
+    few = build_coupling(_grouped(instance, member), coupling.stop)
     small = Relaxation(few, _first_pairs(instance, few)).solve()
     if not small.feasible:
         return solve_divisible(coupling)
@@ -54,7 +54,7 @@ def _first_pairs(instance: Instance, few: Coupling) -> np.ndarray | None:
     """Return (S, J, G) pairs of group and offer that pay at the prices of blunter groups, which forget what limits a class on a node."""
     workloads = tuple(replace(w, most_per_node=None) for w in instance.workloads)
     free = replace(instance, workloads=workloads)
-    blunt = solve_divisible(build_coupling(_grouped(free, _members(free, BLUNT))))
+    blunt = solve_divisible(build_coupling(_grouped(free, _members(free, BLUNT)), few.stop))
     return _near(few, blunt.weight, blunt.nodes) if blunt.feasible else None
 
 
@@ -67,7 +67,7 @@ def _near(few: Coupling, weight: Floats, nodes: Floats) -> np.ndarray:
     rates, asked = _pay(few, prices, states, offers)
     rooms = np.zeros(few.cover.shape)
     rooms[states, offers] = rates @ instance.request.T
-    earns = asked >= PROMISING * instance.price
+    earns = asked >= PROMISING * instance.cost
     return few.pairs & earns[None, :, None] & (rooms <= few.worth(prices) * (1 + WORTHY))
 
 
@@ -134,10 +134,22 @@ def _grouped(instance: Instance, member: Ints) -> Instance:
         least_total=summed(instance.least_total),
         window=summed(instance.window),
         bounds=summed(instance.bounds),
+        skew=_summed_skew(instance, member, size),
+        domains=instance.domains[firsts],
         lands=instance.lands[firsts],
         interruptible_most=summed(instance.interruptible_most),
         apart=np.zeros((size, size), np.bool_),
     )
+
+
+def _summed_skew(instance: Instance, member: Ints, size: int) -> Ints:
+    """Return (G,) the largest difference over zones of each group's counts: the sum of its classes', where all have one and the same zones."""
+    total = np.full(size, -1, np.int64)
+    for group in range(size):
+        own = np.flatnonzero(member == group)
+        if (instance.skew[own] >= 0).all() and (instance.domains[own] == instance.domains[own[0]]).all():
+            total[group] = instance.skew[own].sum()
+    return total
 
 
 def _told_apart(coupling: Coupling, few: Coupling, small: Divisible, member: Ints) -> Divisible:
@@ -164,7 +176,7 @@ def tighten(coupling: Coupling, rounds: int) -> Divisible | None:
     """Return the relaxation with landing, its states tied together, slower than ``relax`` and tighter; None: it is too large."""
     instance = coupling.instance
     member = _members(instance, FINE)
-    few = build_coupling(_grouped(instance, member))
+    few = build_coupling(_grouped(instance, member), coupling.stop)
     if len(few.lower) > TIED_ROWS:
         return None
     start = _by_zone(few)
@@ -193,15 +205,15 @@ def _priced(coupling: Coupling, prices: Floats, nodes: Floats, loads: Floats) ->
         found = _floor_of(coupling, prices, asked)
         if found > floor:
             floor, best, kept = found, prices.copy(), weight.copy()
-        dear = asked > instance.price * (1 + 1e-6)
+        dear = asked > instance.cost * (1 + 1e-6)
         if not dear.any():
             break
-        fair = weight * (instance.price / np.maximum(asked, 1e-300))[None, :, None]
+        fair = weight * (instance.cost / np.maximum(asked, 1e-300))[None, :, None]
         rooms = np.einsum("sjr,ir->sji", fair[:, dear], instance.request)
         covered = coupling.pairs[:, dear]
         np.minimum.at(prices, coupling.cover[:, dear][covered], rooms[covered])
     nothing = np.zeros(len(instance.workloads))
-    return Divisible(True, floor, coupling.worth(best), kept, nodes, nothing, best, loads)
+    return Divisible(True, False, floor, coupling.worth(best), kept, nodes, nothing, best, loads)
 
 
 def _by_zone(coupling: Coupling) -> Divisible | None:
@@ -219,7 +231,7 @@ def _by_zone(coupling: Coupling) -> Divisible | None:
         here = np.flatnonzero(instance.zone == zone)
         if not len(here) or (instance.most_on_node[here] == 0).all(axis=0).any():
             return None
-        own = build_coupling(_only(instance, here))
+        own = build_coupling(_only(instance, here), coupling.stop)
         found = relax(own)
         if not found.feasible:
             return None
@@ -243,7 +255,7 @@ def _lost_shares(instance: Instance, price: Floats) -> Floats:
     values = np.ascontiguousarray(np.where(instance.per_node > 0, price, 0.0))
     _, _, earned = divisible_loads(values, divisible_limits(instance), instance.request, instance.capacity)
     zones = range(len(instance.problem.zones))
-    times = np.array([(earned / instance.price)[instance.zone == zone].max(initial=1e-9) for zone in zones])
+    times = np.array([(earned / instance.cost)[instance.zone == zone].max(initial=1e-9) for zone in zones])
     shares: Floats = (1 / times).sum() / (len(times) - 1) - 1 / times
     return shares
 
@@ -268,6 +280,7 @@ def _only(instance: Instance, offers: Ints) -> Instance:
         workloads=workloads,
         offers=tuple(instance.offers[offer] for offer in offers),
         price=instance.price[offers],
+        cost=instance.cost[offers],
         capacity=instance.capacity[offers],
         zone=instance.zone[offers],
         pool=instance.pool[offers],
@@ -279,6 +292,7 @@ def _only(instance: Instance, offers: Ints) -> Instance:
         least_total=np.array([w.replicas for w in workloads], np.int64),
         bounds=np.stack([0 * instance.bounds[..., 0], 0 * instance.bounds[..., 1] + UNLIMITED], axis=-1),
         lands=np.zeros(len(workloads), np.bool_),
+        skew=np.full(len(workloads), -1, np.int64),
         shared_use=instance.shared_use[:, offers],
     )
 

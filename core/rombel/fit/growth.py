@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import replace
 
-from rombel.model.fit_problem import FitProblem, InstanceType, Limits, Offer, Survival
+from rombel.model.fit_problem import FitProblem, InstanceType, Limits, NodeLoss, Offer, Survival
 from rombel.model.fit_solution import FitSolution
 
 
@@ -62,4 +62,40 @@ def growth_problem(problem: FitProblem, solution: FitSolution, zone: str, *, own
         workloads=workloads,
         survive_zone=Survival.NONE,
         limits=Limits(),
+    )
+
+
+def without_zone(problem: FitProblem, zone: str) -> FitProblem:
+    """Return what must run at least in the other zones once a zone is gone, whatever the plan was: all that is promised.
+
+    Where this has no answer the promise cannot be kept. Old nodes and new ones together keep to the offers' quotas and to the most
+    pools; quotas over several offers are not asked of the state after a loss.
+    """
+    workloads = tuple(
+        replace(
+            entry,
+            zones=None if entry.zones is None else entry.zones - {zone},
+            zone_skew=None,
+            equal_zones=False,
+            survive_zone=Survival.NONE,
+            survive_nodes=NodeLoss(),
+            stands={},
+            node_skew=None,
+            interruptible_share=1.0 if entry.interruptible_share else 0.0,
+        )
+        for entry in problem.workloads
+        if problem.promise_of(entry) is not Survival.NONE
+    )
+    types = tuple(
+        replace(entry, offers=tuple(offer for offer in entry.offers if offer.zone != zone))
+        for entry in problem.instance_types
+    )
+    return replace(
+        problem,
+        zones=tuple(name for name in problem.zones if name != zone),
+        instance_types=types,
+        workloads=workloads,
+        survive_zone=Survival.NONE,
+        survive_nodes=NodeLoss(),
+        limits=Limits(most_pools=problem.limits.most_pools),
     )

@@ -38,8 +38,9 @@ class PatternParams:
         Knapsacks solved at most on the way; a round solves one for each offer and state.
     first_effort, last_effort
         Branches looked at for one knapsack: in the rounds on the way, and in rounds that find nothing new.
-    most_integral_columns, most_tree_nodes, tree_s
-        The program is solved in whole numbers too when it has at most so many columns; its tree is bounded, and the seconds for it.
+    most_integral_columns, most_tree_nodes, most_checks
+        The program is solved in whole numbers too when it has at most so many columns; its tree is bounded, and the solver's
+        checks in it.
     close_enough
         Stop when floor and program value are this close, as a share.
     dives, dive_rounds
@@ -52,7 +53,7 @@ class PatternParams:
     last_effort: int = 60_000
     most_integral_columns: int = 900
     most_tree_nodes: int = 400
-    tree_s: float = 4.0
+    most_checks: int = 80
     close_enough: float = 2e-4
     dives: int = 6
     dive_rounds: int = 12
@@ -172,7 +173,7 @@ def _left(coupling: Coupling, found: Patterns, bought: dict[int, int]) -> Ints:
 def _whole_nodes(found: Patterns, master: _Master, params: PatternParams) -> list[tuple[int, Ints]]:
     """Return the nodes of the program solved in whole numbers over the columns found; none when it gave nothing."""
     master.model.integral(np.arange(master.first, master.model.columns, dtype=np.int32))
-    primal = master.model.solve(params.most_tree_nodes, params.tree_s).primal
+    primal = master.model.solve(params.most_tree_nodes, params.most_checks).primal
     if len(primal) != master.model.columns:
         return []
     counts = np.round(primal[master.first :]).astype(int)
@@ -184,7 +185,7 @@ class _Master:
 
     def __init__(self, coupling: Coupling) -> None:
         self.coupling = coupling
-        self.model = LinearModel(coupling.lower, coupling.upper)
+        self.model = LinearModel(coupling.lower, coupling.upper, coupling.stop)
         self.model.add(coupling.columns)
         self.first = self.model.columns
         self.solve = self.model.solve

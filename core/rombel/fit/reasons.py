@@ -2,23 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from rombel.fit.instance import Floats, Instance, Ints
+from rombel.fit._highs import Stop
+from rombel.fit.exact import ExactParams, Without, solve_exact
+from rombel.fit.instance import UNLIMITED, Floats, Instance, Ints
 from rombel.model.fit_problem import FitProblem, InstanceType, Offer, Survival, Vector, Workload
 from rombel.model.quantity import show_cpu, show_memory
 
 
 @dataclass(frozen=True, slots=True)
 class _Allowed:
-    """The offers that a workload may run on, (N, R) what is usable on a node of each, and their zones."""
+    """The offers that a workload may run on, and (N, R) what is usable on a node of each."""
 
     offers: tuple[tuple[InstanceType, Offer], ...]
     room: Ints
-    zones: frozenset[str]
 
 
 def plain_reasons(problem: FitProblem) -> Iterator[str]:
@@ -41,7 +42,7 @@ def _allowed(problem: FitProblem, workload: Workload, usable: Mapping[str, Vecto
         if offer.most_nodes != 0 and problem.may_run(workload, entry, offer)
     )
     room = np.array([usable[entry.name] for entry, _ in offers], np.int64).reshape(-1, len(problem.resources))
-    return _Allowed(offers, room, frozenset(offer.zone for _, offer in offers))
+    return _Allowed(offers, room)
 
 
 def show_amount(resource: str, amount: int) -> str:
@@ -64,7 +65,7 @@ def _workload_reasons(problem: FitProblem, workload: Workload, allowed: _Allowed
     if not fitting:
         yield _too_large(problem, workload, allowed.offers)
         return
-    yield from _zone_reasons(problem, workload, fitting, allowed.zones)
+    yield from _zone_reasons(problem, workload, fitting)
 
 
 def _too_large(problem: FitProblem, workload: Workload, allowed: Sequence[tuple[InstanceType, Offer]]) -> str:
@@ -84,7 +85,7 @@ def _too_large(problem: FitProblem, workload: Workload, allowed: Sequence[tuple[
     )
 
 
-def _zone_reasons(problem: FitProblem, workload: Workload, fitting: set[str], domains: frozenset[str]) -> Iterator[str]:
+def _zone_reasons(problem: FitProblem, workload: Workload, fitting: set[str]) -> Iterator[str]:
     promise, count = problem.promise_of(workload), len(fitting)
     if promise is not Survival.NONE and count < 2:
         yield (
@@ -98,34 +99,123 @@ def _zone_reasons(problem: FitProblem, workload: Workload, fitting: set[str], do
             "Let enough of them stand, or drop the promise for it."
         )
         return
-    skew = 0 if workload.equal_zones else workload.zone_skew
-    if skew is None:
-        return
-    missing = sorted(domains - fitting)
-    if missing and workload.replicas > skew * count:
-        yield (
-            f"{workload.name}: nothing offered in {', '.join(missing)} has room for a replica, so the spread rule "
-            f"(at most {skew} apart) allows {skew * count} replicas, not {workload.replicas}."
-        )
-    elif skew == 0 and promise is not Survival.STANDING and workload.replicas % count:
+    skew, loss = 0 if workload.equal_zones else workload.zone_skew, problem.node_promise_of(workload)
+    spare = promise is Survival.STANDING or (loss.promised and loss.how is Survival.STANDING)
+    if skew == 0 and not spare and workload.replicas % count:
         yield (
             f"{workload.name}: {workload.replicas} replicas cannot stand in equal counts over {count} zones. "
             f"Ask for a multiple of {count} or allow a difference of 1."
         )
 
 
-def room_reasons(instance: Instance, unplaced: Floats) -> Iterator[str]:
-    """Yield one sentence for each class that finds no room although each replica alone would fit."""
-    limits = instance.problem.limits
-    causes = []
-    if (instance.quota < 10**9).any():
-        causes.append("the quotas")
-    if limits.most_pools is not None:
-        causes.append(f"at most {limits.most_pools} pools")
-    if instance.lands.any():
-        causes.append("room for the replicas of a lost zone")
-    cause = " and ".join(causes) or "the rules together"
+def count_reasons(instance: Instance) -> Iterator[str]:
+    """Yield the workloads whose own spread, promise and quotas leave no counts over the zones, whatever the others do."""
+    for i, workload in enumerate(instance.workloads):
+        zones, rules = instance.rules_of(i)
+        if not zones or rules.total() is not None:
+            continue
+        names = [instance.problem.zones[zone] for zone in zones]
+        room = [
+            f"{name} has room for {cap}"
+            for name, cap in zip(names, rules.caps.tolist(), strict=True)
+            if cap < UNLIMITED
+        ]
+        held = "the spread over zones" if rules.skew is not None else "the quotas"
+        if rules.skew is not None and room:
+            held = f"the spread over zones (at most {rules.skew} apart) and the quotas"
+        if rules.standing:
+            yield (
+                f"{workload.name}: no counts over {_words(names)} leave {workload.replicas} replicas standing without any one "
+                f"zone, held back by {held}{': ' + _words(room) if room else ''}."
+            )
+        else:
+            yield (
+                f"{workload.name}: {rules.most_placed()} of {workload.replicas} replicas can be placed at most; "
+                f"{_find(workload.replicas - rules.most_placed())} no room, held back by {held}{': ' + _words(room) if room else ''}."
+            )
+
+
+def room_reasons(instance: Instance, unplaced: Floats, *, proved: bool) -> Iterator[str]:
+    """Yield one sentence for each class that finds no room although each replica alone would fit.
+
+    Parameters
+    ----------
+    instance
+        The problem.
+    unplaced
+        (I,) replicas without a place: at least so many in any answer when proved, else in the best that was tried.
+    proved
+        Whether no answer can do better.
+
+    """
+    cause = _words([word for word, there in _RULES.items() if there[1](instance)]) or "the rules together"
     for i in np.flatnonzero(unplaced > 1e-6):
         workload = instance.workloads[int(i)]
         missing = int(np.ceil(unplaced[i] - 1e-6))
-        yield f"{workload.name}: {missing} of {instance.total[i]} replicas find no room under {cause}."
+        if proved:
+            yield f"{workload.name}: at least {missing} of {instance.total[i]} replicas find no room under {cause}."
+        else:
+            yield (
+                f"{workload.name}: {missing} of {instance.total[i]} replicas found no room under {cause} in what was tried; "
+                "that they cannot is not proved."
+            )
+    if not proved and not (unplaced > 1e-6).any():
+        yield "It was stopped before an answer was found."
+
+
+def placed_reasons(instance: Instance, params: ExactParams, stop: Stop) -> tuple[str, ...]:
+    """Return for a small problem without an answer how many replicas can be placed at most, and which rules hold the others back.
+
+    A rule holds others back where more could be placed without it. Nothing is returned where the problem is too large to be
+    searched to the end.
+    """
+    found = solve_exact(instance, params, stop=stop, most=True)
+    if found is None or not found.optimal or not found.unplaced.any():
+        return ()
+    missing = int(found.unplaced.sum())
+    causes = []
+    for word, (without, there) in _RULES.items():
+        if there(instance):
+            freed = solve_exact(instance, params, stop=stop, most=True, without=without)
+            if freed is not None and freed.optimal and int(freed.unplaced.sum()) < missing:
+                causes.append(word)
+    held = f"held back by {_words(causes)}" if causes else "held back by the rules together"
+    alone = len(instance.workloads) == 1
+    return tuple(
+        f"{instance.workloads[i].name}: {instance.workloads[i].replicas - int(found.unplaced[i])} of "
+        f"{instance.workloads[i].replicas} replicas can be placed at most{'' if alone else ' with the others'}; "
+        f"{_find(int(found.unplaced[i]))} no room, {held}."
+        for i in np.flatnonzero(found.unplaced)
+    )
+
+
+def _find(count: int) -> str:
+    return f"{count} {'finds' if count == 1 else 'find'}"
+
+
+def _words(parts: Sequence[str]) -> str:
+    """Return the parts as a list in words."""
+    return parts[0] if len(parts) == 1 else f"{', '.join(parts[:-1])} and {parts[-1]}" if parts else ""
+
+
+def _limits_pools(instance: Instance) -> bool:
+    limits = instance.problem.limits
+    sizes = (limits.fewest_nodes_per_pool or 0, limits.fewest_nodes_per_zone or 0)
+    return limits.most_pools is not None or max(sizes) > 1 or limits.equal_zones
+
+
+_RULES: dict[str, tuple[Without, Callable[[Instance], bool]]] = {
+    "the quotas": (Without(quotas=True), lambda i: bool((i.quota < UNLIMITED).any() or len(i.shared_most))),
+    "the spread over zones": (Without(spread=True), lambda i: bool((i.skew >= 0).any())),
+    "the limits on pools": (Without(pools=True), _limits_pools),
+    "room for the replicas of a lost zone": (Without(promise=True), lambda i: bool(i.lands.any())),
+    "replicas that must stand without any one zone": (
+        Without(promise=True),
+        lambda i: any(i.promise(place) is Survival.STANDING for place in range(len(i.workloads))),
+    ),
+    "the shares on interruptible nodes": (
+        Without(share=True),
+        lambda i: bool(i.interruptible.any()) and any(0 < w.interruptible_share < 1 for w in i.workloads),
+    ),
+}
+"""In words, each family of rules: what leaves it out, and whether a problem has any of it."""

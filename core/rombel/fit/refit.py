@@ -67,7 +67,7 @@ def refit(
     coupling = build_coupling(instance)
     prices = _prices_of(coupling, certificate)
     search = _standing(instance, before, prices, seed, params or RefitParams())
-    if search.unplaced.any():
+    if not search.complete:
         return None
     found = _answer(coupling, search, prices)
     solution = with_spares(narrow, found) if landing_loss(narrow).promised else found
@@ -107,7 +107,7 @@ def _prices_of(coupling: Coupling, certificate: Certificate) -> Divisible:
             for i in np.flatnonzero(rows >= 0):
                 own = certificate.worth.get(instance.workloads[i].name)
                 if own is not None:
-                    prices[rows[i]] = float(own.get(zones[state] if landing else zone, 0)) * instance.scale
+                    prices[rows[i]] = float(own.get(zones[state] if landing else zone, 0)) / instance.money_per_cost
                 elif np.isfinite(least[i]):
                     prices[rows[i]] = max(prices[rows[i]], least[i])
     return price_rows(coupling, prices)
@@ -123,8 +123,8 @@ def _weights(coupling: Coupling, certificate: Certificate) -> Floats:
         offer = place.get(room.offer)
         if offer is not None and bool(room.lost) == landing and room.lost in (states if landing else ("",)):
             state = states[room.lost] if landing else 0
-            for r, name in enumerate(instance.problem.resources):
-                weight[state, offer, r] = float(room.prices.get(name, 0)) * instance.scale
+            prices = [float(room.prices.get(name, 0)) for name in instance.resources]
+            weight[state, offer] = np.array(prices) * instance.grain / instance.money_per_cost
     return weight
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -15,6 +16,8 @@ from rombel.model.fit_solution import FitSolution, Landing, NodeBatch
 
 MOSTLY = 0.9
 """A part of a node that a relaxation buys is rounded up to a whole one from here on."""
+FEW_REPLICAS, LEAST_WORK = 150, 0.1
+"""Problems with fewer replicas are given less of the budget, down to this part: most of it would look at the same nodes again."""
 MOST_LOGGED = 2048
 """Nodes that a step may touch and still be taken back."""
 
@@ -171,6 +174,8 @@ class Search:
         zones = self.instance.zone[plan.offer]
         for i in np.flatnonzero(self.instance.lands):
             hosts = np.flatnonzero((holes[:, i] > 0) & (plan.offer != NOWHERE))
+            if self._given.sure_landing[i]:
+                hosts = hosts[~self.instance.interruptible[plan.offer[hosts]]]
             for state in np.flatnonzero(real[i]):
                 count = int(real[i, state])
                 for node in hosts[zones[hosts] != state]:
@@ -197,8 +202,19 @@ class Search:
     @property
     def steps(self) -> int:
         """Return how many steps the budget buys; large problems are given more of it."""
-        grown = min(10.0, max(1.0, 2.0 * (int(self.instance.total.sum()) / 1000) ** 0.5))
-        return max(50, self.few_steps(grown))
+        return max(50, self.few_steps(self._grown))
+
+    @property
+    def _grown(self) -> float:
+        replicas = int(self.instance.total.sum())
+        if replicas < FEW_REPLICAS:
+            return max(LEAST_WORK, replicas / FEW_REPLICAS)
+        return float(min(10.0, max(1.0, 2.0 * (replicas / 1000) ** 0.5)))
+
+    @property
+    def work(self) -> float:
+        """Return the whole budget of placements looked at."""
+        return self.params.work * self._grown
 
     def few_steps(self, part: float) -> int:
         """Return how many steps a part of the budget buys, at least one."""
@@ -292,38 +308,59 @@ class Search:
         return waiting
 
     @property
+    def complete(self) -> bool:
+        """Return whether the best answer places all replicas, and every pool and zone that runs has its fewest nodes."""
+        limits, nodes = self.instance.problem.limits, self._best.nodes
+        here, pools = nodes[nodes > 0], self._best.pools[self._best.pools > 0]
+        per_zone, per_pool = limits.fewest_nodes_per_zone or 0, limits.fewest_nodes_per_pool or 0
+        return not self.unplaced.any() and bool((here >= per_zone).all() and (pools >= per_pool).all())
+
+    @property
     def cost(self) -> int:
         """Return the cost of the best answer in whole-number prices."""
         return int((self._best.nodes * self.instance.price).sum())
 
     def answer(self) -> tuple[tuple[NodeBatch, ...], dict[str, tuple[Landing, ...]] | None]:
         """Return the best answer's nodes in groups, and where each zone's replicas land."""
-        best = self._best
+        best, states = self._best, range(self._best.land.shape[1])
         nodes = [int(node) for node in np.flatnonzero(best.offer[: best.top[0]] != NOWHERE)]
-        nodes.sort(key=lambda node: (int(best.offer[node]), tuple((-best.base[node]).tolist()), node))
-        groups: Counter[tuple[int, bytes]] = Counter()
-        for node in nodes:
-            groups[int(best.offer[node]), best.base[node].tobytes()] += 1
-        result = tuple(self._group(offer, np.frombuffer(base, np.int16), n) for (offer, base), n in groups.items())
-        return result, self._landing(nodes) if self.instance.lands.any() else None
+        return batches_of(
+            self.instance,
+            [(int(best.offer[n]), best.base[n].astype(np.int64), {s: best.land[n, s] for s in states}) for n in nodes],
+        )
 
-    def _group(self, offer: int, base: Ints, count: int) -> NodeBatch:
-        instance_type, sold = self.instance.offers[offer]
-        names = self.instance.workloads
-        replicas = {names[i].name: int(base[i]) for i in np.flatnonzero(base)}
-        return NodeBatch(instance_type.name, sold.purchase, sold.zone, count, replicas)
 
-    def _landing(self, nodes: list[int]) -> dict[str, tuple[Landing, ...]]:
-        workloads = self.instance.workloads
-        result: dict[str, tuple[Landing, ...]] = {}
-        for state, zone in enumerate(self.instance.problem.zones):
-            entries = []
-            for place, node in enumerate(nodes):
-                land = self._best.land[node, state]
-                if land.any():
-                    entries.append(Landing(place, {workloads[i].name: int(land[i]) for i in np.flatnonzero(land)}))
-            result[zone] = tuple(entries)
-        return result
+def batches_of(
+    instance: Instance, nodes: list[tuple[int, Ints, dict[int, Any]]]
+) -> tuple[tuple[NodeBatch, ...], dict[str, tuple[Landing, ...]] | None]:
+    """Return nodes, each an offer, (I,) replicas and by zone lost (I,) landings, in groups, and where each zone's replicas land."""
+    nodes = sorted(nodes, key=lambda node: (node[0], tuple((-node[1]).tolist())))
+    groups: Counter[tuple[int, bytes]] = Counter()
+    for offer, load, _ in nodes:
+        groups[offer, load.tobytes()] += 1
+    batches = tuple(_batch(instance, offer, np.frombuffer(load, np.int64), n) for (offer, load), n in groups.items())
+    arrivals = [landing for _, _, landing in nodes]
+    return batches, landings_of(instance, arrivals) if instance.lands.any() else None
+
+
+def _batch(instance: Instance, offer: int, load: Ints, count: int) -> NodeBatch:
+    instance_type, sold = instance.offers[offer]
+    replicas = {instance.workloads[i].name: int(load[i]) for i in np.flatnonzero(load)}
+    return NodeBatch(instance_type.name, sold.purchase, sold.zone, count, replicas)
+
+
+def landings_of(instance: Instance, arrivals: list[dict[int, Any]]) -> dict[str, tuple[Landing, ...]]:
+    """Return where the replicas of each zone land, from what lands on each node by the zone lost."""
+    result: dict[str, tuple[Landing, ...]] = {}
+    for state, zone in enumerate(instance.problem.zones):
+        entries = []
+        for place, arrival in enumerate(arrivals):
+            landing = arrival.get(state)
+            if landing is not None and landing.any():
+                names = {instance.workloads[i].name: int(landing[i]) for i in np.flatnonzero(landing)}
+                entries.append(Landing(place, names))
+        result[zone] = tuple(entries)
+    return result
 
 
 class Team:
@@ -339,11 +376,16 @@ class Team:
     @property
     def best(self) -> Search:
         """Return the member with the cheapest complete answer; the first of equals."""
-        return min(self.members, key=lambda member: (int(member.unplaced.sum()), member.cost))
+        return min(self.members, key=lambda member: (not member.complete, int(member.unplaced.sum()), member.cost))
 
     def improve(self, begin: float, end: float, steps: int) -> None:
         """Let every member run steps at the same time."""
         list(self._threads.map(lambda member: member.improve(begin, end, steps), self.members))
+
+    def restart(self) -> None:
+        """Let every member go on from its best answer."""
+        for member in self.members:
+            member.restart()
 
     def close(self) -> None:
         """Give the threads back."""
@@ -398,12 +440,12 @@ def _given(instance: Instance, prices: Prices) -> Given:
     bounds += [int(limits.equal_zones), int(instance.apart.any())]
     room = np.einsum("sjr,ir->sji", prices.weight, instance.request)
     worth, price_of_room = prices.worth.sum(axis=0), prices.weight.sum(axis=0)
-    states_pay = (price_of_room * instance.capacity).sum(axis=1) / np.maximum(instance.price, 1)
+    states_pay = (price_of_room * instance.capacity).sum(axis=1) / np.maximum(instance.cost, 1e-9)
     appeal = np.clip((states_pay - 0.7) / 0.3, 0.03, 1.0) ** 3
     return Given(
         request=instance.request.copy(),
         capacity=instance.capacity.copy(),
-        price=instance.price.astype(float),
+        price=instance.cost.copy(),
         zone=instance.zone.copy(),
         pool=instance.pool.copy(),
         quota=instance.quota.copy(),
@@ -411,6 +453,7 @@ def _given(instance: Instance, prices: Prices) -> Given:
         total=instance.total.copy(),
         window=instance.window.copy(),
         lands=instance.lands.copy(),
+        sure_landing=np.array([0 < w.interruptible_share < 1 for w in instance.workloads], np.bool_),
         interruptible=instance.interruptible.copy(),
         interruptible_most=instance.interruptible_most.copy(),
         size=worth.max(axis=0, initial=0.0),

@@ -18,12 +18,22 @@ from rombel.fit.instance import UNLIMITED, Ints
 
 @dataclass(frozen=True, slots=True)
 class WholeParams:
-    """How far the tree goes: most pairs of class and offer at all, and where replicas land; most nodes of the tree, most seconds."""
+    """How far the tree goes.
+
+    Parameters
+    ----------
+    most_pairs, most_landing_pairs
+        Pairs of class and offer at most, at all and where replicas land.
+    most_tree_nodes, most_checks, most_work
+        Nodes of the tree, and the solver's checks of its limits: at most so many, and fewer where each looks at many pairs.
+
+    """
 
     most_pairs: int = 6000
     most_landing_pairs: int = 2500
-    most_tree_nodes: int = 1500
-    seconds: float = 4.0
+    most_tree_nodes: int = 20_000
+    most_checks: int = 1500
+    most_work: int = 400_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +58,8 @@ def solve_whole(coupling: Coupling, most_cost: float, params: WholeParams) -> Wh
     model, offers = relaxation.model, len(instance.offers)
     model.integral(np.arange(offers, dtype=np.int32))
     _limit_pools(coupling, model, most_cost)
-    result = model.solve(params.most_tree_nodes, params.seconds)
+    checks = min(params.most_checks, params.most_work // max(1, int(coupling.pairs.sum())))
+    result = model.solve(params.most_tree_nodes, checks)
     if len(result.primal) != model.columns or not np.isfinite(result.objective):
         return WholeNodes(max(0.0, result.bound) if np.isfinite(result.bound) else 0.0, None, None)
     loads = relaxation.loads_of(result)
@@ -66,7 +77,7 @@ def _limit_pools(coupling: Coupling, model: LinearModel, most_cost: float) -> No
     sizes = {"pool": limits.fewest_nodes_per_pool or 0, "zone": limits.fewest_nodes_per_zone or 0}
     if limits.most_pools is None and max(sizes.values()) <= 1:
         return
-    most = np.minimum(np.ceil(most_cost / np.maximum(instance.price, 1)), instance.quota)
+    most = np.minimum(np.ceil(most_cost / np.maximum(instance.cost, 1e-9)), instance.quota)
     runs = _switches(model, pools)
     for pool, offers in enumerate(own):
         entries = [(int(offer), 1.0) for offer in offers]

@@ -42,14 +42,14 @@ def offer_worths(narrow: FitProblem, wide: FitProblem) -> Worths:
     At the optimum of the relaxation no offer earns more than it costs, and those it buys earn what they cost. Where the
     relaxation is infeasible nothing is returned.
     """
-    instance = build_instance(narrow)
+    instance = build_instance(narrow, keep=None)
     found = relax(build_coupling(instance))
     if not found.feasible:
         return Worths((), {})
     offers = [(entry, offer) for entry in wide.instance_types for offer in entry.offers if min(wide.usable(entry)) >= 0]
     earned = np.zeros(len(offers))
     for state in range(len(found.worth)):
-        earned += _earned(instance, found.worth[state], wide, offers) / instance.scale
+        earned += _earned(instance, found.worth[state], wide, offers) * instance.money_per_cost
     worths = tuple(
         OfferWorth(entry.name, offer.purchase, offer.zone, offer.price_per_hour, float(amount))
         for (entry, offer), amount in zip(offers, earned, strict=True)
@@ -65,7 +65,7 @@ def _earned(instance: Instance, worth: Floats, wide: FitProblem, offers: list[tu
         by_zone[zone] = worth[instance.zone == zone].max(axis=0, initial=0.0)
     values = by_zone[[zones[offer.zone] for _, offer in offers]]
     limits = np.array([[_most(wide, w, entry, offer) for w in instance.workloads] for entry, offer in offers], np.int64)
-    capacity = np.array([wide.usable(entry) for entry, _ in offers], np.int64)
+    capacity = np.array([wide.usable(entry) for entry, _ in offers], np.int64) // instance.grain
     _, _, pay = divisible_loads(values, limits.reshape(values.shape), instance.request, capacity)
     return np.asarray(pay)
 
@@ -78,11 +78,11 @@ def _most(problem: FitProblem, workload: Workload, entry: InstanceType, offer: O
 
 def _unit_prices(instance: Instance, found: Divisible) -> dict[str, dict[str, float]]:
     """Return the least that a unit costs on the offers that the relaxation buys in each zone."""
-    weight = found.weight.sum(axis=0) / instance.scale
+    weight = found.weight.sum(axis=0) * instance.money_per_cost / instance.grain
     prices: dict[str, dict[str, float]] = {}
     for number, zone in enumerate(instance.problem.zones):
         bought = (instance.zone == number) & (found.nodes > 1e-6)
         if bought.any():
             least = weight[bought].min(axis=0)
-            prices[zone] = dict(zip(instance.problem.resources, least.tolist(), strict=True))
+            prices[zone] = dict(zip(instance.resources, least.tolist(), strict=True))
     return prices

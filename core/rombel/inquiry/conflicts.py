@@ -16,8 +16,8 @@ from rombel.model.fit_solution import FitStatus
 class Conflict:
     """Rules that together leave no fit, each of them needed for that.
 
-    ``rules`` empty: the demand finds no room even without any rule. ``proved``: every set was shown infeasible by a
-    relaxation or by a replica without room; else the search found no answer to one of them, which is no proof.
+    ``rules`` empty: the demand finds no room even without any rule. ``proved``: of every set it was proved that there is no
+    answer; else the search found none to one of them, which is no proof.
     ``ways_out``: those of them whose loss alone makes a fit possible; none where several conflicts stand.
     """
 
@@ -78,10 +78,8 @@ class _Search:
         if quick_floor(problem).reasons:
             return False
         found = fit(problem, seed=self._seed, params=replace(self._params, chunks=2), observer=_FirstAnswer())
-        if found.status is FitStatus.INFEASIBLE:
-            self.proved = False
-            return False
-        return True
+        self.proved = self.proved and found.status is not FitStatus.UNKNOWN
+        return found.found
 
 
 class _FirstAnswer:

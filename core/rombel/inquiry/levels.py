@@ -11,7 +11,7 @@ from fractions import Fraction
 from rombel.fit import FitObserver, FitParams, Progress, SilentObserver, fit
 from rombel.model.demand import Level
 from rombel.model.fit_problem import FitProblem, Purchase
-from rombel.model.fit_solution import FitSolution, FitStatus, NodeBatch
+from rombel.model.fit_solution import FitSolution, NodeBatch
 
 UPGRADE_SURGE = 1
 """Nodes that an upgrade adds to a pool in a zone before it takes one away."""
@@ -89,7 +89,7 @@ def design(
     work = _Work(problems, seed, params, observer or SilentObserver())
     alone = {level: work.fitted(level, None) for level in problems}
     for level, found in alone.items():
-        if found.status is FitStatus.INFEASIBLE:
+        if not found.found:
             reasons = tuple(f"At {WORDS[level]}: {reason}" for reason in found.reasons)
             return Design({}, shares, Decimal(0), Decimal(0), reasons=reasons)
     floor = _mean(shares, lambda level: alone[level].floor_per_hour)
@@ -115,7 +115,7 @@ def _shared(
             tried[pools] = {
                 level: found if _pools(found) <= pools else work.fitted(level, pools) for level, found in alone.items()
             }
-    whole = [fits for fits in tried.values() if all(f.status is not FitStatus.INFEASIBLE for f in fits.values())]
+    whole = [fits for fits in tried.values() if all(f.found for f in fits.values())]
     return min(whole, key=lambda fits: _mean(shares, lambda level: fits[level].cost_per_hour), default=None)
 
 

@@ -9,7 +9,7 @@ from decimal import Decimal
 from rombel.fit import FitObserver, FitParams, Progress, SilentObserver, fit
 from rombel.inquiry.rules import Rule, rules_of
 from rombel.model.fit_problem import FitProblem
-from rombel.model.fit_solution import FitSolution, FitStatus
+from rombel.model.fit_solution import FitSolution
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,7 +81,7 @@ def _price(
 ) -> PromisePrice | None:
     """Return the price of a rule; None where there is no answer without it, which is then no answer of ours."""
     found = fit(rule.dropped(problem), seed=seed, params=params, observer=watch)
-    if found.status is FitStatus.INFEASIBLE:
+    if not found.found:
         return None
     without = min(found.cost_per_hour, solution.cost_per_hour)
     floor = min(found.floor_per_hour, without)

@@ -126,7 +126,7 @@ class _Bench:
             if solution is None:
                 solution = fit(problem, seed=self._seed, params=self._params, observer=self._observer)
                 self.stopped = self.stopped or solution.status is FitStatus.STOPPED
-            feasible = solution.status is not FitStatus.INFEASIBLE
+            feasible = solution.found
             self._known[number, part] = solution, self._world.evaluation(problem, solution) if feasible else None
         return self._known[number, part]
 

@@ -165,7 +165,7 @@ def size_and_fit(
             on_sized(sizing)
         changed = resized(problem, sizing.sizes, world.rows)
         found = fit(changed, seed=seed, params=params, observer=observer)
-        if found.status is FitStatus.INFEASIBLE:
+        if not found.found:
             return SizedFit(sizing, changed, found, {}, rounds=number)
         evaluation = world.evaluation(changed, found, sizing.sizes)
         away = {journey.name: evaluation.away_of(journey)[0] for journey in world.journeys}
@@ -217,7 +217,7 @@ def frontier_point(
     sizing = size(free, aims, world.dependencies, problem.zones, world.data)
     changed = resized(problem, sizing.sizes, world.rows)
     found = fit(changed, seed=seed, params=params, observer=observer)
-    if found.status is FitStatus.INFEASIBLE:
+    if not found.found:
         return None
     evaluation = world.evaluation(changed, found, sizing.sizes)
     away = {journey.name: evaluation.away_of(journey)[0] for journey in world.journeys}

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 from rombel.errors import Fault
-from rombel.model.fit_problem import Survival
+from rombel.model.fit_problem import STRICTER, Survival
 from rombel.model.pod import Amounts
 
 
@@ -198,11 +198,22 @@ class Budget:
     min_available: str = ""
     max_unavailable: str = ""
 
-    def allowed(self, replicas: int) -> int:
-        """Return how many of so many healthy replicas may be down at once; shares round up, as the API's text asks."""
-        if self.min_available:
-            return max(0, replicas - _count(self.min_available, replicas))
-        return min(replicas, _count(self.max_unavailable, replicas)) if self.max_unavailable else replicas
+    def allowed(self, replicas: int, healthy: int | None = None) -> int:
+        """Return how many more replicas may be taken down now; shares are of the replicas wished for, and round up, as the API's text asks.
+
+        Parameters
+        ----------
+        replicas
+            How many are wished for.
+        healthy
+            How many of them serve now; None: all.
+
+        """
+        healthy = replicas if healthy is None else healthy
+        needed = _count(self.min_available, replicas) if self.min_available else 0
+        if self.max_unavailable:
+            needed = replicas - min(replicas, _count(self.max_unavailable, replicas))
+        return max(0, healthy - needed)
 
 
 def _count(text: str, replicas: int) -> int:
@@ -328,7 +339,7 @@ class Size:
 def with_sizes(rows: Sequence[Demand], sizes: Mapping[str, Size]) -> list[Demand]:
     """Return the rows as sized: more replicas, evenly over the zones, surviving as the sizes say.
 
-    Members of a group that shares nodes follow the one that grows most.
+    Members of a group that shares nodes grow as the one that grows most, and survive as the strictest asks.
     """
     most = {
         name: grown_most(sizes[row.full_name] for row in members if row.full_name in sizes)
@@ -338,8 +349,11 @@ def with_sizes(rows: Sequence[Demand], sizes: Mapping[str, Size]) -> list[Demand
 
 
 def grown_most(sizes: Iterable[Size]) -> Size | None:
-    """Return the size that members of a group follow: the one that grows most; None where there is none."""
-    return max(sizes, key=lambda size: size.extra, default=None)
+    """Return the size that members of a group follow: the most replicas and the strictest way to survive of them; None: of none."""
+    known = list(sizes)
+    if not known:
+        return None
+    return Size(max(size.extra for size in known), max((size.how for size in known), key=STRICTER.index))
 
 
 def _sized(row: Demand, size: Size | None) -> Demand:

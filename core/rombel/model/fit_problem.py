@@ -35,6 +35,9 @@ class Survival(StrEnum):
     GROWING = "growing"
 
 
+STRICTER = (Survival.NONE, Survival.GROWING, Survival.LANDING, Survival.STANDING)
+"""Ways to survive, from the loosest on: each keeps what those before it keep, and keeps it sooner."""
+
 OfferKey = tuple[str, Purchase, str]
 """What names an offer: instance type, purchase, zone."""
 

@@ -11,12 +11,16 @@ from rombel.model.fit_problem import OfferKey, Purchase
 
 
 class FitStatus(StrEnum):
-    """How the search ended. Infeasible is an answer too."""
+    """How the search ended.
+
+    ``INFEASIBLE``: it is proved that there is no answer. ``UNKNOWN``: none was found, and none is proved not to exist.
+    """
 
     OPTIMAL = "optimal"
     FEASIBLE = "feasible"
     STOPPED = "stopped"
     INFEASIBLE = "infeasible"
+    UNKNOWN = "unknown"
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,13 +84,13 @@ class FitSolution:
     currency
         The problem's.
     cost_per_hour, floor_per_hour
-        What the nodes cost, and the proven lower bound no answer can go under. Zero when infeasible.
+        What the nodes cost, and the proven lower bound no answer can go under. Zero without an answer.
     nodes
         The nodes in groups.
     landing
         For each zone that may be lost, where its replicas land. None where nothing has to land.
     reasons
-        In the planner's terms; always there when infeasible.
+        In the planner's terms; always there when there is no answer.
     growing
         For each zone that may be lost, the new nodes that its waiting replicas run on. None where nothing grows.
     certificate
@@ -103,6 +107,11 @@ class FitSolution:
     reasons: tuple[str, ...] = field(default=())
     growing: Mapping[str, tuple[NodeBatch, ...]] | None = None
     certificate: Certificate | None = None
+
+    @property
+    def found(self) -> bool:
+        """Return whether there is an answer; one to a problem that asks for nothing has no nodes."""
+        return self.status not in (FitStatus.INFEASIBLE, FitStatus.UNKNOWN)
 
     @property
     def gap(self) -> float:

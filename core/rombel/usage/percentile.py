@@ -5,14 +5,16 @@ Source: Hyndman & Fan 1996, "Sample quantiles in statistical packages", The Amer
 
 from __future__ import annotations
 
+import math
 from enum import StrEnum
+from fractions import Fraction
 from typing import Literal, cast
 
 import numpy as np
 
 from rombel.usage.series import Values
 
-_Method = Literal["inverted_cdf", "linear", "weibull"]
+_Method = Literal["linear", "weibull"]
 
 
 class Definition(StrEnum):
@@ -24,7 +26,6 @@ class Definition(StrEnum):
 
 
 _METHODS = {
-    Definition.NEAREST_RANK: "inverted_cdf",
     Definition.LINEAR: "linear",
     Definition.WEIBULL: "weibull",
 }
@@ -46,4 +47,8 @@ def percentile(values: Values, percent: float, definition: Definition = Definiti
     present = values[~np.isnan(values)]
     if not len(present):
         return float("nan")
+    if definition is Definition.NEAREST_RANK:
+        # The rank is a whole number where p * n / 100 is one: floats may miss it by a hair, and then take the next sample.
+        rank = max(1, math.ceil(Fraction(str(percent)) * len(present) / 100))
+        return float(np.partition(present, rank - 1)[rank - 1])
     return float(np.quantile(present, percent / 100, method=cast("_Method", _METHODS[definition])))

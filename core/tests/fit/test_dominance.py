@@ -73,7 +73,7 @@ class TestDominance(unittest.TestCase):
                 limits=Limits(most_pools=4),
             )
             before, after = (build_instance(entry) for entry in (whole, undominated(whole)))
-            floors = [float(i.money(10**9)) * solve_divisible(build_coupling(i)).floor for i in (before, after)]
+            floors = [i.money_per_cost * solve_divisible(build_coupling(i)).floor for i in (before, after)]
             self.assertLess(len(after.offers), len(before.offers))
             self.assertAlmostEqual(floors[1] / floors[0], 1.0, 9)
             self.assertGreaterEqual(fit(whole).cost_per_hour, quick_floor(whole).floor_per_hour)

@@ -97,7 +97,7 @@ class TestInfeasible(unittest.TestCase):
         self.assertIn("equal counts", self.reasons(node, [{**one[0], "equal_zones": True}], ("a", "b")))
         short = {"instance_types": [{"name": "m", "allocatable": {"x": 1}, "offers": [
             {"zone": "amber", "purchase": "on-demand", "price_per_hour": "1", "most_nodes": 2}]}]}  # fmt: skip
-        self.assertIn("1 of 3 replicas find no room", self.reasons(node, one, **short))
+        self.assertIn("2 of 3 replicas can be placed at most", self.reasons(node, one, **short))
 
     def test_nothing_asked_costs_nothing(self) -> None:
         solution = fit(problem([("m", (5,), "1")], []))

@@ -1,0 +1,77 @@
+"""What a fit tells while it works, and the wish to stop that it hears."""
+
+from __future__ import annotations
+
+import threading
+import time
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Protocol
+
+ASKED_EVERY_S = 0.1
+"""A wish is asked for so often at most while a program is solved."""
+
+
+@dataclass(frozen=True, slots=True)
+class Progress:
+    """Where a fit stands: phase, share done (0 to 1), best cost and floor an hour (0: none yet)."""
+
+    phase: str
+    share: float
+    cost_per_hour: Decimal
+    floor_per_hour: Decimal
+
+
+class FitObserver(Protocol):
+    """Is told of progress, and says when to stop."""
+
+    def on_progress(self, progress: Progress) -> bool:
+        """Return True to stop and keep the best so far."""
+        ...
+
+
+class SilentObserver:
+    """Watches without a word and never stops."""
+
+    def on_progress(self, progress: Progress) -> bool:
+        """Return False."""
+        return False
+
+
+class Wish:
+    """The wish to stop, heard once and then by every part of a fit; also the end of the time that was given.
+
+    Parameters
+    ----------
+    observer
+        Is told, and says when to stop; it is asked by the thread that made the wish alone.
+    seconds
+        Stop after this time; None: when told.
+
+    """
+
+    def __init__(self, observer: FitObserver, seconds: float | None = None) -> None:
+        self._observer, self._owner = observer, threading.get_ident()
+        self._end = None if seconds is None else time.monotonic() + seconds
+        self._asked = 0.0
+        self._last = Progress("relaxing", 0.0, Decimal(0), Decimal(0))
+        self.heard = False
+
+    @property
+    def timed(self) -> bool:
+        """Return whether there is an end of time."""
+        return self._end is not None
+
+    def on_progress(self, progress: Progress) -> bool:
+        """Tell the observer, and return whether anybody has ever wished to stop."""
+        self._last = progress
+        late = self._end is not None and time.monotonic() > self._end
+        self.heard = self._observer.on_progress(progress) or late or self.heard
+        self._asked = time.monotonic()
+        return self.heard
+
+    def ask(self) -> bool:
+        """Return whether anybody has wished to stop; asks again from time to time, from the thread that owns the wish."""
+        if not self.heard and threading.get_ident() == self._owner and time.monotonic() - self._asked > ASKED_EVERY_S:
+            self.on_progress(self._last)
+        return self.heard
