@@ -21,6 +21,10 @@ class Missing(Exception):
     """What the action is about does not exist."""
 
 
+class Overtaken(Exception):
+    """Somebody changed what the action is about since its sender last saw it; nothing was done."""
+
+
 @dataclass
 class Action(ABC, Generic[T]):
     """One mutation: checked, executed in a transaction, and written to the trail.
@@ -45,9 +49,19 @@ class Action(ABC, Generic[T]):
         if self.actor.role not in self.roles:
             raise NotAllowed(f"A {self.actor.role} may not do this.")
         with transaction.atomic():
+            self.lock()
             result = self.execute()
+            if not self.changed_anything():
+                return result
             AuditEntry.objects.create(actor=self.actor, action=self.name, subject=self.subject(), detail=self.detail())
         return result
+
+    def lock(self) -> None:
+        """Hold what will be changed until the end, and read it anew: what was read before may be somebody else's past."""
+
+    def changed_anything(self) -> bool:
+        """Return whether there is anything to write to the trail."""
+        return True
 
     @abstractmethod
     def execute(self) -> T:

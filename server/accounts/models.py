@@ -40,3 +40,32 @@ class AuditEntry(models.Model):
 
         ordering = ("id",)
         indexes = (models.Index(fields=("subject",)),)
+
+
+class SignInTries(models.Model):
+    """Failures to sign in, in a row, under a name or from an address; until when no further one is looked at."""
+
+    key = models.CharField(max_length=140, primary_key=True)
+    failures = models.PositiveIntegerField(default=0)
+    last_at = models.DateTimeField(null=True)
+    until = models.DateTimeField(null=True)
+
+
+class SentOnce(models.Model):
+    """What was answered to a request that carried a key of its own, so that the same request sent again is not done again.
+
+    ``status`` is 0 while the first one is still being answered.
+    """
+
+    actor = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    key = models.CharField(max_length=80)
+    digest = models.CharField(max_length=64)
+    status = models.PositiveSmallIntegerField(default=0)
+    content = models.BinaryField(default=b"")
+    content_type = models.CharField(max_length=80, blank=True)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        """One of each key a person."""
+
+        constraints = (models.UniqueConstraint(fields=("actor", "key"), name="sent_once"),)

@@ -11,6 +11,7 @@ from django.db.models import prefetch_related_objects
 from accounts.models import User
 from api import present_supply
 from api.money import money
+from jobs.claims import is_left
 from rombel.fit.summary import FitSummary, summarise
 from rombel.formats import read_problem, read_solution, show_labels
 from rombel.model.demand import by_member, parted_name
@@ -83,7 +84,7 @@ def run(row: Run) -> dict[str, Any]:
     return {
         "id": row.pk,
         "status": row.status,
-        "phase": row.phase,
+        "phase": "its worker is gone; another one takes it up" if is_left(row) else row.phase,
         "share": row.share,
         "cost_per_month": money(row.cost_per_hour * HOURS_PER_MONTH),
         "floor_per_month": money(row.floor_per_hour * HOURS_PER_MONTH),
@@ -208,7 +209,12 @@ def bench(row: Variant) -> dict[str, Any]:
         "variant": variant(row),
         "region": present_supply.region(row.region) if row.region else None,
         "workloads": [workload(entry, row.study.growth_percent) for entry in workloads],
-        "edits": {"undo": undo.summary if undo else None, "redo": redo.summary if redo else None},
+        "edits": {
+            "undo": undo.summary if undo else None,
+            "redo": redo.summary if redo else None,
+            "undo_id": undo.pk if undo else None,
+            "redo_id": redo.pk if redo else None,
+        },
         "faults": faults,
         "fit": fit(last_fit, workloads) if last_fit else None,
         "fit_is_current": last_fit is not None and last_fit.digest == digest,

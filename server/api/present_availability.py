@@ -22,7 +22,7 @@ from rombel.model.failure import budget_minutes as minutes
 from rombel.model.journey import Journey, Link, Part, links_of, show_chain
 from runs.availability import evaluation_in, world_of
 from runs.models import Fit
-from runs.queries import latest_fit
+from runs.queries import WITHOUT_ANSWER, latest_fit
 from studies.models import Variant
 
 STOPS = (
@@ -38,7 +38,7 @@ def availability(variant: Variant) -> dict[str, Any]:
     started = time.perf_counter()
     (world, known), last = world_of(variant), latest_fit(variant)
     shown, faults = [], [asdict(fault) for fault in known]
-    if last is not None and last.status != "infeasible":
+    if last is not None and last.status not in WITHOUT_ANSWER:
         evaluation = evaluation_in(world, last)
         for journey in world.journeys:
             if missing := evaluation.missing(journey):

@@ -24,7 +24,7 @@ from rombel.model.pod import Amounts
 from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
 from rombel.model.row_facts import Fact, basis_words, eligibility, facts_of
 from rombel.model.study import Supply, matches
-from runs.queries import latest_fit
+from runs.queries import WITHOUT_ANSWER, latest_fit
 from studies.adapt import demand_of, demand_rows, supply_of, targets_of
 from studies.importing import differences
 from studies.models import Study, Variant, Workload
@@ -106,7 +106,7 @@ def detail(row: Workload, variant: Variant) -> dict[str, Any]:
 def _on_the_fleet(value: Demand, variant: Variant) -> Iterator[Fact]:
     """Yield how many nodes of the fit a daemon workload runs on, and what it takes in all."""
     fit = latest_fit(variant)
-    if fit is None or fit.status == "infeasible":
+    if fit is None or fit.status in WITHOUT_ANSWER:
         return
     labels = {entry.name: entry.labels() for entry in supply_of(variant).types}
     groups = read_solution(fit.solution).nodes
@@ -164,7 +164,7 @@ def running(variant: Variant) -> dict[str, Any] | None:
     unpriced = sum(pool["nodes"] for pool in pools if pool["price_per_month"] is None)
     cost = sum((Decimal(pool["price_per_month"]) for pool in pools if pool["price_per_month"]), Decimal(0))
     fit = latest_fit(variant)
-    planned = fit is not None and fit.status != "infeasible"
+    planned = fit is not None and fit.status not in WITHOUT_ANSWER
     counted: Counter[str] = Counter()
     for here in found.replicas.values():
         counted.update(here)

@@ -6,10 +6,12 @@ from typing import Any
 
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest, HttpResponse
-from ninja import NinjaAPI, Router, Status
+from ninja import Router, Status
 from ninja.errors import HttpError
 from ninja.security import SessionAuth
+from ninja.utils import check_csrf
 
+from accounts import throttle
 from accounts.models import AuditEntry
 from api import (
     present,
@@ -21,7 +23,9 @@ from api import (
     schemas,
     schemas_supply,
 )
+from api.contract import RombelAPI
 from api.session import user_of
+from api.strict import StrictParser, StrictRenderer
 from handover.files import HandoverFile, handover_file
 from runs.actions.start_run import StartRun
 from runs.actions.stop_run import StopRun
@@ -29,16 +33,19 @@ from runs.queries import fit_by_id, run_by_id
 from studies.actions.change_variant import ChangeVariant
 from studies.actions.create_study import CreateStudy
 from studies.actions.create_variant import CreateVariant
+from studies.actions.delete import DeleteVariant
 from studies.actions.edit_demand import EditDemand
 from studies.actions.step_edits import StepEdits
 from studies.queries import all_studies, study_by_id, variant_by_id
 
-api = NinjaAPI(
+api = RombelAPI(
     title="Rombel",
     version="1",
     description="Studies, demand, fits and handover files. Errors are problem documents (RFC 9457).",
     auth=SessionAuth(csrf=True),
     docs_url=None,
+    parser=StrictParser(),
+    renderer=StrictRenderer(),
 )
 problems.register(api)
 sessions, studies, runs = Router(), Router(), Router()
@@ -47,9 +54,16 @@ sessions, studies, runs = Router(), Router(), Router()
 @sessions.post("", auth=None, operation_id="signIn", response={200: schemas.PersonOut, 401: schemas.ProblemOut})
 def sign_in(request: HttpRequest, body: schemas.SignIn) -> Any:
     """Sign in with name and password."""
+    if check_csrf(request, sign_in) is not None:
+        raise HttpError(403, "The page is out of date. Load it again, then sign in.")
+    address = request.META.get("REMOTE_ADDR", "")
+    if wait := throttle.waiting_s(body.username, address):
+        raise HttpError(429, f"Too many tries. Wait {wait} s, then try again.")
     user = authenticate(request, username=body.username, password=body.password)
     if user is None:
+        throttle.failed(body.username, address)
         raise HttpError(401, "Name and password do not belong together.")
+    throttle.succeeded(body.username)
     login(request, user)
     return present.person(user)
 
@@ -77,6 +91,13 @@ def list_studies(request: HttpRequest) -> Any:
 def create_study(request: HttpRequest, body: schemas.StudyIn) -> Any:
     """Create an empty study."""
     return Status(201, present.study(CreateStudy(user_of(request), body.name, body.organisation).run()))
+
+
+@studies.delete("/variants/{variant_id}", operation_id="deleteVariant", response={204: None})
+def delete_variant(request: HttpRequest, variant_id: int, body: schemas.DeleteIn) -> Any:
+    """Delete a variant that is not the reference; its name must be typed."""
+    DeleteVariant(user_of(request), variant_by_id(variant_id), body.name).run()
+    return Status(204, None)
 
 
 @studies.get("/variants/{variant_id}/bench", operation_id="getBench", response=schemas_supply.BenchOut)
@@ -110,16 +131,16 @@ def edit_demand(request: HttpRequest, study_id: int, body: schemas.DemandEdit) -
 
 
 @studies.post("/studies/{study_id}/undo", operation_id="undoEdit", response={204: None})
-def undo_edit(request: HttpRequest, study_id: int) -> Any:
-    """Take back the last edit."""
-    StepEdits(user_of(request), study_by_id(study_id), forward=False).run()
+def undo_edit(request: HttpRequest, study_id: int, edit_id: int | None = None) -> Any:
+    """Take back the last edit; with ``edit_id`` only if that is it."""
+    StepEdits(user_of(request), study_by_id(study_id), forward=False, expected=edit_id).run()
     return Status(204, None)
 
 
 @studies.post("/studies/{study_id}/redo", operation_id="redoEdit", response={204: None})
-def redo_edit(request: HttpRequest, study_id: int) -> Any:
-    """Do the last undone edit again."""
-    StepEdits(user_of(request), study_by_id(study_id), forward=True).run()
+def redo_edit(request: HttpRequest, study_id: int, edit_id: int | None = None) -> Any:
+    """Do the last undone edit again; with ``edit_id`` only if that is it."""
+    StepEdits(user_of(request), study_by_id(study_id), forward=True, expected=edit_id).run()
     return Status(204, None)
 
 

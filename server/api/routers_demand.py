@@ -13,7 +13,7 @@ from pydantic import Field
 from api import present_demand as present
 from api import present_usage
 from api import schemas_demand as schemas
-from api.schemas import TakenOut
+from api.schemas import DeleteIn, StudyName, TakenOut
 from api.session import user_of
 from intake.actions.decide import DecideIntake
 from intake.actions.hand_in import HandIn
@@ -23,13 +23,14 @@ from intake.queries import intake_by_id, intakes_for
 from rombel.formats import Headings, Mapped, read_headings, write_demand_csv
 from rombel.usage import Definition, GrowthParams, SizingPolicy, Trend
 from studies.actions.change_study import ChangeStudy
+from studies.actions.delete import DeleteStudy
 from studies.actions.follow_usage import FollowUsage
 from studies.actions.size_requests import GiveBackRequests, SizeRequests
 from studies.actions.take_demand import TakeDemand
 from studies.actions.take_usage import TakeUsage
 from studies.adapt import demand_rows
 from studies.importing import Source, read_source
-from studies.queries import study_by_id, variant_by_id, workload_by_key
+from studies.queries import all_studies, study_by_id, variant_by_id, workload_by_key
 from studies.usage import ReadUsage, StopUsage, usage_set
 
 demand, intake = Router(), Router()
@@ -85,6 +86,13 @@ def change_study(request: HttpRequest, study_id: int, body: schemas.StudyChange)
     return Status(204, None)
 
 
+@demand.delete("/studies/{study_id}", operation_id="deleteStudy", response={204: None})
+def delete_study(request: HttpRequest, study_id: int, body: DeleteIn) -> Any:
+    """Delete a study; its name must be typed."""
+    DeleteStudy(user_of(request), study_by_id(study_id), body.name).run()
+    return Status(204, None)
+
+
 @demand.post("/studies/{study_id}/usage", operation_id="readUsage", response={201: schemas.UsageSetOut})
 def read_usage(
     request: HttpRequest,
@@ -101,20 +109,20 @@ def read_usage(
 @demand.get("/studies/{study_id}/usage/{usage_id}", operation_id="getUsage", response=schemas.UsageSetOut)
 def get_usage(request: HttpRequest, study_id: int, usage_id: int) -> Any:
     """Say how far measurements are read, and what they hold."""
-    return present_usage.usage_set(usage_set(usage_id), study_by_id(study_id))
+    return present_usage.usage_set(usage_set(usage_id, study_id), study_by_id(study_id))
 
 
 @demand.post("/studies/{study_id}/usage/{usage_id}/stop", operation_id="stopUsage", response={204: None})
 def stop_usage(request: HttpRequest, study_id: int, usage_id: int) -> Any:
     """Stop reading; nothing is kept."""
-    StopUsage(user_of(request), usage_set(usage_id)).run()
+    StopUsage(user_of(request), usage_set(usage_id, study_id)).run()
     return Status(204, None)
 
 
 @demand.put("/studies/{study_id}/usage/{usage_id}", operation_id="takeUsage", response={204: None})
 def take_usage(request: HttpRequest, study_id: int, usage_id: int) -> Any:
     """Make a set of series the study's own."""
-    TakeUsage(user_of(request), study_by_id(study_id), usage_set(usage_id)).run()
+    TakeUsage(user_of(request), study_by_id(study_id), usage_set(usage_id, study_id)).run()
     return Status(204, None)
 
 
@@ -181,6 +189,12 @@ def list_intakes(request: HttpRequest) -> Any:
     """List requests for capacity: owners see their own."""
     user = user_of(request)
     return present.intakes(intakes_for(user), user)
+
+
+@intake.get("/studies", operation_id="listIntakeStudies", response=list[StudyName])
+def list_intake_studies(request: HttpRequest) -> Any:
+    """List the names of the studies that capacity can be asked of."""
+    return [{"id": row.pk, "name": row.name} for row in all_studies()]
 
 
 @intake.post("/outlooks", operation_id="previewIntake", response=schemas.IntakeOutlookOut)

@@ -26,7 +26,8 @@ def shown(row: Inquiry) -> dict[str, Any]:
     names = ("question", "status", "phase", "share", "stop_requested", "message", "fit_id")
     known = {str(question): row.answer if row.answer and row.question == question else None for question in Question}
     current = row.inputs == inputs_of(row.variant)
-    current = current and row.given.get("listing") in (None, row.variant.study.running_id)
+    if row.question == Question.STEPS:
+        current = current and row.given.get("listing") == row.variant.study.running_id
     return {"id": row.pk, "is_current": current, **{name: getattr(row, name) for name in names}, **known}
 
 

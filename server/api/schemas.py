@@ -9,10 +9,13 @@ from uuid import UUID
 from ninja import Schema
 from pydantic import Field
 
+from api.strict import Body
+
 Survival = Literal["none", "standing", "landing", "growing"]
 Kind = Literal["replicated", "stateful", "daemon", "job"]
 LevelName = Literal["trough", "usual", "peak", "grown"]
 Name = Annotated[str, Field(max_length=120, pattern=r"^[^\x00-\x1f]*$")]
+Key = Annotated[UUID, Field(strict=False)]
 Limit = Annotated[int, Field(ge=1, le=10_000)]
 
 
@@ -37,7 +40,7 @@ class ProblemOut(Schema):
     faults: list[FaultOut]
 
 
-class SignIn(Schema):
+class SignIn(Body):
     """Name and password."""
 
     username: Name
@@ -77,14 +80,27 @@ class StudyOut(Schema):
     created_at: datetime
 
 
-class StudyIn(Schema):
+class StudyIn(Body):
     """A new study."""
 
     name: Name
     organisation: Name = ""
 
 
-class VariantIn(Schema):
+class DeleteIn(Body):
+    """The name of what is to be deleted, typed."""
+
+    name: Name
+
+
+class StudyName(Schema):
+    """A study to ask capacity of."""
+
+    id: int
+    name: str
+
+
+class VariantIn(Body):
     """A new variant, copied from another."""
 
     name: Annotated[str, Field(max_length=80, pattern=r"^[^\x00-\x1f]*$")]
@@ -103,7 +119,7 @@ class RegionOut(Schema):
     types: int
 
 
-class FamilyRule(Schema):
+class FamilyRule(Body):
     """What is asked of the nodes of a family: a taint they carry, the most of them in the region and in a zone."""
 
     taint: Annotated[str, Field(max_length=330)] = ""
@@ -111,14 +127,14 @@ class FamilyRule(Schema):
     most_in_zone: Annotated[int, Field(ge=0, le=100_000)] | None = None
 
 
-class WorkloadSize(Schema):
+class WorkloadSize(Body):
     """What a workload is sized to: replicas on top of those asked for, and how it survives the loss of a zone."""
 
     extra: Annotated[int, Field(ge=0, le=10_000)]
     how: Survival
 
 
-class BeyondIn(Schema):
+class BeyondIn(Body):
     """Other regions to look at, and what lies between: the entry's availability in percent, and seconds."""
 
     region_ids: Annotated[list[int], Field(max_length=4)] = []
@@ -129,7 +145,7 @@ class BeyondIn(Schema):
     first_percent: Annotated[int, Field(ge=1, le=99)] | None = None
 
 
-class VariantChange(Schema):
+class VariantChange(Body):
     """Choices to set; what is left out stays."""
 
     region_id: int | None = None
@@ -191,12 +207,12 @@ class WorkloadOut(Schema):
     sized: bool
 
 
-class DemandEdit(Schema):
+class DemandEdit(Body):
     """Cells as typed, by row key and column; rows to remove."""
 
-    cells: dict[UUID, dict[str, Annotated[str, Field(max_length=2000)]]] = {}
-    removed: list[UUID] = []
-    copies: dict[UUID, Annotated[list[Annotated[str, Field(max_length=253)]], Field(max_length=50)]] = {}
+    cells: dict[Key, dict[str, Annotated[str, Field(max_length=2000)]]] = {}
+    removed: list[Key] = []
+    copies: dict[Key, Annotated[list[Annotated[str, Field(max_length=253)]], Field(max_length=50)]] = {}
 
 
 class TakenOut(Schema):
@@ -265,7 +281,7 @@ class FitOut(Schema):
     """A finished fit in figures."""
 
     id: int
-    status: Literal["optimal", "feasible", "stopped", "infeasible"]
+    status: Literal["optimal", "feasible", "stopped", "infeasible", "unknown"]
     currency: str
     cost_per_month: str
     floor_per_month: str
@@ -319,10 +335,12 @@ class VariantOut(Schema):
 
 
 class EditState(Schema):
-    """What undo and redo would do."""
+    """What undo and redo would do, and the edits that they mean."""
 
     undo: str | None
     redo: str | None
+    undo_id: int | None
+    redo_id: int | None
 
 
 class AuditOut(Schema):

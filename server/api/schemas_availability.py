@@ -8,12 +8,13 @@ from ninja import Schema
 from pydantic import Field
 
 from api.schemas import FaultOut
+from api.strict import Body
 
 Text = Annotated[str, Field(max_length=120)]
 Reach = Literal["zonal", "spread", "regional", "outside"]
 
 
-class JourneyIn(Schema):
+class JourneyIn(Body):
     """A journey as stated: its target in percent, and its chain in text (empty: all workloads that name it)."""
 
     name: Text
@@ -21,7 +22,7 @@ class JourneyIn(Schema):
     chain: Annotated[str, Field(max_length=4000)] = ""
 
 
-class DependencyIn(Schema):
+class DependencyIn(Body):
     """Something outside the study's workloads: how far it goes down with what, its availability in percent, its repair."""
 
     name: Text
@@ -33,14 +34,14 @@ class DependencyIn(Schema):
     why: Annotated[str, Field(max_length=200)] = ""
 
 
-class FailureIn(Schema):
+class FailureIn(Body):
     """How often one thing fails in a year of working, and the seconds of its repair."""
 
     per_year: Annotated[float, Field(ge=0, le=1_000_000)]
     repair_s: Annotated[float, Field(gt=0, le=31_536_000)]
 
 
-class FailuresIn(Schema):
+class FailuresIn(Body):
     """Figures stated over the defaults; what is left out stays the default."""
 
     replica: FailureIn | None = None
@@ -59,7 +60,7 @@ class FailuresIn(Schema):
     serving_percent: Annotated[int, Field(ge=1, le=100)] | None = None
 
 
-class PromisesIn(Schema):
+class PromisesIn(Body):
     """Journeys, dependencies and failure figures; what is left out stays, what is there is stated whole."""
 
     journeys: Annotated[list[JourneyIn], Field(max_length=200)] = []

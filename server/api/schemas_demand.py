@@ -10,16 +10,18 @@ from ninja import Schema
 from pydantic import Field
 
 from api.schemas import FaultOut, Kind, LevelReplicas
+from api.strict import Body
 
 LevelName = Literal["trough", "usual", "peak", "grown"]
 Cell = Annotated[str, Field(max_length=2000)]
+Key = Annotated[UUID, Field(strict=False)]
 Column = Annotated[str, Field(max_length=40)]
 Definition = Literal["nearest rank", "linear", "weibull"]
 Trend = Literal["linear", "robust", "smoothed"]
 Percent = Annotated[int, Field(ge=0, le=500)]
 
 
-class MappedIn(Schema):
+class MappedIn(Body):
     """How a CSV's columns are read: ours to the file's heading, units after plain numbers, texts for columns it lacks."""
 
     columns: dict[Column, Cell] = {}
@@ -27,7 +29,7 @@ class MappedIn(Schema):
     fixed: dict[Column, Cell] = {}
 
 
-class ImportIn(Schema):
+class ImportIn(Body):
     """A text to read demand from."""
 
     format: Literal["manifests", "compose", "csv"]
@@ -175,7 +177,7 @@ class LevelsOut(Schema):
     growth_percent: int
 
 
-class EventIn(Schema):
+class EventIn(Body):
     """A planned event."""
 
     name: Annotated[str, Field(max_length=120)]
@@ -184,7 +186,7 @@ class EventIn(Schema):
     factor: float
 
 
-class StudyChange(Schema):
+class StudyChange(Body):
     """Choices of a study; what is left out stays."""
 
     growth_percent: Annotated[int, Field(ge=0, le=1000)] = 0
@@ -280,13 +282,15 @@ class PolicyIn(Schema):
 class SizeIn(PolicyIn):
     """Proposals to take; no keys: all."""
 
-    keys: list[UUID] = []
+    model_config = Body.model_config
+
+    keys: list[Key] = []
 
 
-class KeysIn(Schema):
+class KeysIn(Body):
     """Rows; none named: all."""
 
-    keys: list[UUID] = []
+    keys: list[Key] = []
 
 
 class FollowIn(KeysIn):
@@ -399,7 +403,7 @@ class RunningOut(Schema):
     currency: str
 
 
-class IntakeIn(Schema):
+class IntakeIn(Body):
     """A short form, as typed."""
 
     study_id: int
@@ -445,7 +449,7 @@ class IntakeOut(Schema):
     steps: list[IntakeStepOut]
 
 
-class DecisionIn(Schema):
+class DecisionIn(Body):
     """What becomes of a request."""
 
     status: Literal["taken", "declined", "withdrawn"]

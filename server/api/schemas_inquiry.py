@@ -9,16 +9,17 @@ from ninja import Field, Schema
 
 from api.schemas import LevelName, LevelReplicas, Survival, WorkloadSize
 from api.schemas_supply import Purchase
+from api.strict import Body
 
 Question = Literal["promises", "conflict", "levels", "steps", "sizing", "frontier", "regions", "simulation"]
 
 
-class QuestionIn(Schema):
+class QuestionIn(Body):
     """What is asked; of steps also what each must save a month for a replica moved and for a node brought."""
 
     question: Question
-    per_move: Decimal = Field(Decimal(2), ge=0, le=1_000_000, decimal_places=2)
-    per_node: Decimal = Field(Decimal(20), ge=0, le=1_000_000, decimal_places=2)
+    per_move: Decimal = Field(Decimal(2), strict=False, ge=0, le=1_000_000, decimal_places=2)
+    per_node: Decimal = Field(Decimal(20), strict=False, ge=0, le=1_000_000, decimal_places=2)
 
 
 class PriceOut(Schema):

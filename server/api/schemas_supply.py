@@ -22,6 +22,7 @@ from api.schemas import (
     WorkloadOut,
 )
 from api.schemas_availability import FailuresIn, FigureOut
+from api.strict import Body
 
 Purchase = Literal["on-demand", "interruptible", "committed"]
 Quantity = Annotated[str, Field(max_length=40)]
@@ -207,7 +208,7 @@ class ProviderOut(Schema):
     reading: ListReadingOut | None
 
 
-class ListFileIn(Schema):
+class ListFileIn(Body):
     """A price list as text; what CSV cannot say stands beside it."""
 
     form: Literal["json", "csv"]
@@ -278,13 +279,13 @@ class RateSheetOut(Schema):
     source: str
 
 
-class UseRatesIn(Schema):
+class UseRatesIn(Body):
     """The sheet of rates that a study is to use."""
 
     sheet_id: int
 
 
-class RatesIn(Schema):
+class RatesIn(Body):
     """Rates to state for a day."""
 
     dated: Annotated[str, Field(max_length=10)]
@@ -293,21 +294,21 @@ class RatesIn(Schema):
     source: Name = ""
 
 
-class SliceIn(Schema):
+class SliceIn(Body):
     """A share of the next slice of capacity; no width: all the rest."""
 
     width: Quantity | None
     percent: Percent
 
 
-class AmountsIn(Schema):
+class AmountsIn(Body):
     """CPU and memory, as quantities: ``250m``, ``512Mi``."""
 
     cpu: Quantity
     memory: Quantity
 
 
-class ReservationIn(Schema):
+class ReservationIn(Body):
     """What every node keeps for itself."""
 
     kubelet: AmountsIn
@@ -319,7 +320,7 @@ class ReservationIn(Schema):
     per_pod: AmountsIn
 
 
-class RulesChange(Schema):
+class RulesChange(Body):
     """House rules to set; what is left out stays."""
 
     survive_zone: Survival = "none"

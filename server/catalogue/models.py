@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.db import models
 
 from accounts.models import User
+from jobs.models import Work
 
 
 class Provider(models.Model):
@@ -157,7 +158,7 @@ ACTIVE = (ReadingStatus.QUEUED, ReadingStatus.RUNNING)
 OPEN = (ReadingStatus.READY, ReadingStatus.PARTIAL)
 
 
-class Reading(models.Model):
+class Reading(Work):
     """A price list being read, or read and waiting to be taken: nothing of it counts before that.
 
     ``base`` is the edition it is compared with; ``missing`` lists the regions that could not be read.
@@ -171,7 +172,6 @@ class Reading(models.Model):
     share = models.FloatField(default=0.0)
     pages = models.PositiveIntegerField(default=0)
     retries = models.PositiveIntegerField(default=0)
-    attempts = models.PositiveSmallIntegerField(default=0)
     stop_requested = models.BooleanField(default=False)
     message = models.CharField(max_length=400, blank=True)
     document = models.JSONField(null=True)

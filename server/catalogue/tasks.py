@@ -13,12 +13,14 @@ from procrastinate.contrib.django import app
 from catalogue.comparing import compare
 from catalogue.models import ACTIVE, Reading, ReadingStatus
 from catalogue.offer_service import OfferService, Page, ServiceFailed
+from jobs.claims import AWAY, MOST_ATTEMPTS, Claim, StillHeld, claim, patiently
+from jobs.tasks import queue, rescued
 from rombel.errors import InputRefused
 from rombel.formats import check_price_list
 
 log = logging.getLogger("rombel.catalogue")
 
-MOST_ATTEMPTS = 3
+COME_BACK_S = 5
 
 
 class Stopped(Exception):
@@ -28,41 +30,58 @@ class Stopped(Exception):
 @app.task(queue="plan", pass_context=True, retry=RetryStrategy(max_attempts=MOST_ATTEMPTS, wait=1))
 def read_service(context: JobContext | None, reading_id: int) -> None:
     """Read the service of a reading's provider; done twice it does nothing the second time."""
-    reading = Reading.objects.select_related("provider").filter(pk=reading_id).first()
-    if reading is None or reading.status not in ACTIVE:
+    try:
+        held = claim(Reading, reading_id, ACTIVE, status=ReadingStatus.RUNNING)
+    except StillHeld:
+        queue_reading(reading_id, after_s=COME_BACK_S)
         return
-    reading.attempts += 1
-    reading.status = ReadingStatus.RUNNING
-    reading.save(update_fields=["attempts", "status"])
-    if reading.attempts > MOST_ATTEMPTS:
-        _close(reading, ReadingStatus.FAILED, "The worker died three times on this reading.")
+    if held is None:
+        return
+    if held.spent:
+        _close(held, ReadingStatus.FAILED, "Three workers began this reading and none came to its end; start it anew.")
         return
     try:
-        _Tour(reading).run()
+        with held.beating():
+            _Tour(held).run()
     except Stopped:
-        _close(reading, ReadingStatus.DISCARDED, "Stopped before the end; nothing was taken.")
+        _close(held, ReadingStatus.DISCARDED, "Stopped before the end; nothing was taken.")
     except ServiceFailed as failed:
-        _close(reading, ReadingStatus.FAILED, f"{failed} Nothing was changed; try again.")
+        _close(held, ReadingStatus.FAILED, f"{failed} Nothing was changed; try again.")
     except InputRefused as refused:
         first = refused.faults[0]
         more = f" and {len(refused.faults) - 1} more" if len(refused.faults) > 1 else ""
-        _close(reading, ReadingStatus.FAILED, f"The service's list has faults: {first}{more}. Nothing was changed.")
-    except Exception as error:
-        log.exception("reading failed", extra={"reading": reading_id})
-        _close(reading, ReadingStatus.FAILED, f"Reading failed: {type(error).__name__}. Nothing was changed.")
+        _close(held, ReadingStatus.FAILED, f"The service's list has faults: {first}{more}. Nothing was changed.")
+    except AWAY:
+        raise
+    except Exception:
+        log.exception("reading failed", extra={"job": f"reading {reading_id}"})
+        _close(
+            held,
+            ReadingStatus.FAILED,
+            "The service's answer could not be read by us; nothing was changed. The log says more.",
+        )
 
 
-def _close(reading: Reading, status: ReadingStatus, message: str) -> None:
-    reading.status, reading.message, reading.finished_at = status, message[:400], timezone.now()
-    reading.phase = "done"
-    reading.save()
+def queue_reading(reading_id: int, *, after_s: int = 0) -> bool:
+    """Queue a reading; return whether it did not wait already."""
+    return queue(read_service, f"reading-{reading_id}", after_s=after_s, reading_id=reading_id)
+
+
+def _close(held: Claim[Reading], status: ReadingStatus, message: str) -> None:
+    """Keep how the reading ended, as long as it is this worker's."""
+    reading = held.row
+    names = ("document", "missing", "dated", "changes", "change_count", "share", "pages", "retries", "base_id")
+    found = {name: getattr(reading, name) for name in names}
+    words = {"status": status, "message": message[:400], "finished_at": timezone.now(), "phase": "done"}
+    patiently(lambda: held.close(**found, **words))
 
 
 class _Tour:
     """One tour over all pages of a service: heading, types, then each region's offers."""
 
-    def __init__(self, reading: Reading) -> None:
-        self.reading, self.service = reading, OfferService(reading.provider.service_url)
+    def __init__(self, held: Claim[Reading]) -> None:
+        reading = held.row
+        self.held, self.reading, self.service = held, reading, OfferService(reading.provider.service_url)
         self.parts = 1
         # A tour that a dead worker began is made anew, from the first page.
         reading.pages = reading.retries = 0
@@ -90,7 +109,7 @@ class _Tour:
         self.reading.document, self.reading.missing, self.reading.share = document, missing, 1.0
         compare(self.reading, listed)
         words = f"{len(document['offers'])} offers of {len(document['types'])} types read."
-        _close(self.reading, ReadingStatus.PARTIAL if missing else ReadingStatus.READY, words)
+        _close(self.held, ReadingStatus.PARTIAL if missing else ReadingStatus.READY, words)
 
     def _items(self, pages: Iterator[Page], what: str, part: int) -> list[dict[str, Any]]:
         items: list[dict[str, Any]] = []
@@ -104,7 +123,11 @@ class _Tour:
 
     def _tell(self, phase: str, share: float) -> None:
         """Write down where the tour stands; stop when told."""
-        row = Reading.objects.filter(pk=self.reading.pk)
-        row.update(phase=phase[:80], share=share, pages=self.reading.pages, retries=self.reading.retries)
+        row, pages, retries = Reading.objects.filter(pk=self.reading.pk), self.reading.pages, self.reading.retries
+        if not self.held.write(phase=phase[:80], share=share, pages=pages, retries=retries):
+            raise Stopped
         if row.values_list("stop_requested", flat=True).get():
             raise Stopped
+
+
+rescued(Reading, ReadingStatus.RUNNING, lambda row: queue_reading(row.pk))

@@ -6,6 +6,9 @@ import json
 import logging
 from datetime import UTC, datetime
 
+EXTRAS = ("method", "path", "status", "ms", "person", "job", "address", "digest", "place")
+"""What lines carry beside the message, where it is known."""
+
 
 class JsonFormatter(logging.Formatter):
     """Formats a record as one JSON object with time, level, logger and message."""
@@ -18,6 +21,7 @@ class JsonFormatter(logging.Formatter):
             "logger": record.name,
             "message": record.getMessage(),
         }
+        entry |= {name: value for name, value in vars(record).items() if name in EXTRAS}
         if record.exc_info:
             entry["exception"] = self.formatException(record.exc_info)
-        return json.dumps(entry, ensure_ascii=False)
+        return json.dumps(entry, ensure_ascii=False, default=str)

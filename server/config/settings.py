@@ -28,6 +28,7 @@ INSTALLED_APPS = [
     "csp",
     "ninja",
     "accounts",
+    "jobs",
     "catalogue",
     "house",
     "measured",
@@ -42,11 +43,13 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "csp.middleware.CSPMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.middleware.gzip.GZipMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "api.gate.Gate",
 ]
 
 ROOT_URLCONF = "config.urls"
@@ -147,6 +150,7 @@ LOGGING = {
     "root": {"handlers": ["stderr"], "level": os.environ.get("ROMBEL_LOG_LEVEL", "WARNING")},
     "loggers": {
         "procrastinate": {"level": "WARNING"},
+        "django.request": {"level": "ERROR"},
         "rombel": {"level": os.environ.get("ROMBEL_LOG_LEVEL", "INFO")},
     },
 }

@@ -17,13 +17,19 @@ def healthz(_: HttpRequest) -> HttpResponse:
 
 
 def readyz(_: HttpRequest) -> HttpResponse:
-    """Answer whether the database can be reached."""
+    """Answer whether the database can be reached and workers live: without one, what is asked waits."""
     try:
         with connection.cursor() as cursor:
-            cursor.execute("select 1")
+            cursor.execute(
+                "select count(*) from procrastinate_workers where last_heartbeat > now() - interval '40 seconds'"
+            )
+            workers = cursor.fetchone()[0]
     except Exception:
-        return JsonResponse({"status": "no database"}, status=503)
-    return JsonResponse({"status": "ready"})
+        connection.close()
+        return JsonResponse({"status": "no database", "workers": 0}, status=503)
+    return JsonResponse(
+        {"status": "ready" if workers else "no workers", "workers": workers}, status=200 if workers else 503
+    )
 
 
 @ensure_csrf_cookie

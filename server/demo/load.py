@@ -160,7 +160,7 @@ def _measured(study: Study, planner: User) -> None:
     replicas = {row.full_name: max(row.replicas, 1) for row in rows}
     series = list(demo_usage(rows))
     samples = sum(len(entry.values) for entry in series)
-    study.usage = UsageSet.objects.create(origin="four weeks of Mareel Line", read_by=planner)
+    study.usage = UsageSet.objects.create(study_id=study.pk, origin="four weeks of Mareel Line", read_by=planner)
     store_usage(study.usage, assemble(series, replicas), samples)
     listed = read_manifests(json.dumps(demo_listing(rows, ZONES))).running
     if listed is not None:

@@ -16,13 +16,21 @@ from rombel.errors import Fault, InputRefused
 from rombel.formats.demand_columns import read_count
 from rombel.model.demand import Demand
 from rombel.model.intake import Importance, IntakeForm, row_of_form
-from rombel.model.levels import levels_of
+from rombel.model.levels import levels_of, sheet_faults
 from rombel.model.quantity import cpu_millicores, memory_bytes, parse_day, show_cpu, show_memory, typed_quantity
 from rombel.plan import addition
 from studies.adapt import demand_rows, supply_of, targets_of
 from studies.models import Study
 
 _FORM = TypeAdapter(IntakeForm)
+FIELD = {
+    "demand.owner": "owner",
+    "demand.name": "name",
+    "demand.text": "name",
+    "demand.cpu": "cpu",
+    "demand.memory": "memory",
+}
+"""The field of the form that a fault of its row belongs to."""
 
 
 def form_of(stored: dict[str, Any]) -> IntakeForm:
@@ -73,6 +81,9 @@ def read_form(typed: dict[str, str]) -> IntakeForm:
         until=take("until", parse_day, None),
     )
     faults += form.faults(timezone.now().date())
+    if not faults:
+        row, _ = row_of_form(form, rules_of(present_rules()))
+        faults += [Fault(f.code, FIELD.get(f.code, "peak_rate"), f.reason, f.mend) for f in sheet_faults([row])]
     if faults:
         raise InputRefused(faults)
     return form

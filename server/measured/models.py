@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.db import models
 
 from accounts.models import User
+from jobs.models import Work
 
 
 class Listing(models.Model):
@@ -26,9 +27,13 @@ class UsageStatus(models.TextChoices):
     FAILED = "failed"
 
 
-class UsageSet(models.Model):
-    """Series read from one text, on one grid of time; the text itself is kept until a worker has read it."""
+class UsageSet(Work):
+    """Series read from one text, on one grid of time; the text itself is kept until a worker has read it.
 
+    ``study_id`` is the study that it was read for, and the only one that may take it.
+    """
+
+    study_id = models.BigIntegerField(null=True, db_index=True)
     origin = models.CharField(max_length=200, blank=True)
     format = models.CharField(max_length=20, blank=True)
     content = models.BinaryField(null=True)
@@ -37,7 +42,6 @@ class UsageSet(models.Model):
     phase = models.CharField(max_length=40, blank=True)
     share = models.FloatField(default=0)
     stop_requested = models.BooleanField(default=False)
-    attempts = models.PositiveSmallIntegerField(default=0)
     message = models.CharField(max_length=400, blank=True)
     faults = models.JSONField(default=list)
     start_s = models.BigIntegerField(default=0)

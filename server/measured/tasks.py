@@ -7,21 +7,27 @@ import time
 import zlib
 from collections.abc import Callable, Mapping
 from dataclasses import asdict
+from itertools import islice
 
 from django.db import transaction
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
+from jobs.claims import AWAY, MOST_ATTEMPTS, Claim, StillHeld, claim, patiently
+from jobs.tasks import queue, rescued
 from measured.adapt import store_usage
 from measured.models import UsageSet, UsageStatus
 from rombel.errors import Fault, InputRefused, refuse
 from rombel.formats import UsageReading, read_openmetrics, read_range_query, read_usage_csv
-from rombel.formats.usage_text import Watch
+from rombel.formats.usage_text import Watch, value_faults
 from rombel.usage import assemble
 
 log = logging.getLogger("rombel.measured")
 
-MOST_ATTEMPTS = 3
+COME_BACK_S = 5
+ACTIVE = (UsageStatus.QUEUED, UsageStatus.RUNNING)
+MOST_FAULTS = 500
+"""Faults kept of one text: whoever has so many mends the first and reads it again."""
 TELL_EVERY_S = 0.3
 
 READERS: Mapping[str, Callable[[str, Watch], UsageReading]] = {
@@ -38,54 +44,65 @@ class Stopped(Exception):
 @app.task(queue="plan", pass_context=True, retry=RetryStrategy(max_attempts=MOST_ATTEMPTS, wait=1))
 def read_measurements(context: JobContext | None, usage_id: int) -> None:
     """Read a set's text; done twice it does nothing the second time."""
-    usage = UsageSet.objects.filter(pk=usage_id).first()
-    if usage is None or usage.status not in (UsageStatus.QUEUED, UsageStatus.RUNNING):
+    try:
+        held = claim(UsageSet, usage_id, ACTIVE, status=UsageStatus.RUNNING, phase="reading")
+    except StillHeld:
+        queue_measurements(usage_id, after_s=COME_BACK_S)
         return
-    usage.attempts += 1
-    usage.status, usage.phase = UsageStatus.RUNNING, "reading"
-    usage.save(update_fields=["attempts", "status", "phase"])
-    if usage.attempts > MOST_ATTEMPTS:
-        _close(usage, "The worker died three times on this text.")
+    if held is None:
+        return
+    if held.spent:
+        _close(held, "Three workers began this text and none came to its end; read it in parts.")
         return
     try:
-        _read(usage)
+        with held.beating():
+            _read(held)
     except Stopped:
-        _close(usage, "Stopped before the end; nothing was kept.")
+        _close(held, "Stopped before the end; nothing was kept.")
     except InputRefused as refused:
-        _close(usage, "The measurements were refused; nothing was changed.", refused.faults)
-    except Exception as error:
-        log.exception("reading measurements failed", extra={"usage": usage_id})
-        _close(usage, f"Reading failed: {type(error).__name__}. Nothing was changed.")
+        _close(held, "The measurements were refused; nothing was changed.", refused.faults)
+    except AWAY:
+        raise
+    except Exception:
+        log.exception("reading measurements failed", extra={"job": f"usage {usage_id}"})
+        _close(held, "The text could not be read by us; nothing was changed. The log says more.")
 
 
-def _read(usage: UsageSet) -> None:
+def queue_measurements(usage_id: int, *, after_s: int = 0) -> bool:
+    """Queue the reading of a text; return whether it did not wait already."""
+    return queue(read_measurements, f"usage-{usage_id}", after_s=after_s, usage_id=usage_id)
+
+
+def _read(held: Claim[UsageSet]) -> None:
+    usage = held.row
     text = _text(zlib.decompress(bytes(usage.content or b"")))
-    reading = READERS[usage.format](text, _Teller(usage.pk))
-    if reading.faults:
-        raise InputRefused(reading.faults)
-    UsageSet.objects.filter(pk=usage.pk).update(phase="laying on one grid", share=0.95)
+    reading = READERS[usage.format](text, _Teller(held))
+    if faults := [*reading.faults, *islice(value_faults(reading.series), MOST_FAULTS)]:
+        raise InputRefused(faults)
+    held.write(phase="laying on one grid", share=0.95)
     found = assemble(reading.series, usage.replicas)
     if not found.usage:
         whys = "; ".join(list(found.left_out)[:5])
         mend = "Name namespace and workload (or pod) in labels or columns as the study does."
         raise refuse("usage.unmatched", "", f"No series belongs to a workload of the study: {whys}.", mend)
     with transaction.atomic():
-        store_usage(usage, found, reading.samples)
+        if held.write():  # Holds the row until the series are stored.
+            store_usage(usage, found, reading.samples)
 
 
 class _Teller:
     """Writes the share that was read to the set's row, and stops where somebody asked to."""
 
-    def __init__(self, usage_id: int) -> None:
-        self._row, self._last = UsageSet.objects.filter(pk=usage_id), time.monotonic()
+    def __init__(self, held: Claim[UsageSet]) -> None:
+        self._held, self._last = held, time.monotonic()
 
     def __call__(self, share: float) -> None:
         now = time.monotonic()
         if now - self._last < TELL_EVERY_S:
             return
         self._last = now
-        self._row.update(share=0.9 * share)
-        if self._row.values_list("stop_requested", flat=True).get():
+        row = UsageSet.objects.filter(pk=self._held.row.pk)
+        if not self._held.write(share=0.9 * share) or row.values_list("stop_requested", flat=True).get():
             raise Stopped
 
 
@@ -98,8 +115,10 @@ def _text(content: bytes) -> str:
         raise InputRefused([fault]) from error
 
 
-def _close(usage: UsageSet, message: str, faults: tuple[Fault, ...] = ()) -> None:
-    usage.status, usage.message, usage.content = UsageStatus.FAILED, message[:400], None
-    usage.faults = [asdict(fault) for fault in faults]
-    usage.phase = "done"
-    usage.save(update_fields=["status", "message", "content", "faults", "phase"])
+def _close(held: Claim[UsageSet], message: str, faults: tuple[Fault, ...] = ()) -> None:
+    words = {"status": UsageStatus.FAILED, "message": message[:400], "content": None, "phase": "done"}
+    listed = [asdict(fault) for fault in faults[:MOST_FAULTS]]
+    patiently(lambda: held.close(**words, faults=listed))
+
+
+rescued(UsageSet, UsageStatus.RUNNING, lambda row: queue_measurements(row.pk))

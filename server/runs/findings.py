@@ -19,6 +19,7 @@ from rombel.model.house_rules import deviations, unlabelled
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.model.row_facts import facts_of
 from runs.models import Fit
+from runs.queries import WITHOUT_ANSWER
 from studies.adapt import choices_of, demand_rows, exchange_for
 from studies.models import Variant
 
@@ -102,7 +103,7 @@ def _some(names: list[str]) -> str:
 
 def _money(at: Situation) -> Iterator[Finding]:
     variant, fit, rules = at.variant, at.fit, at.rules
-    if fit is None or fit.status == "infeasible":
+    if fit is None or fit.status in WITHOUT_ANSWER:
         return
     fees, currency = at.fees_per_month, variant.study.currency
     cost, floor = (amount * HOURS_PER_MONTH + fees for amount in (fit.cost_per_hour, fit.floor_per_hour))
@@ -162,7 +163,7 @@ def supply_news(at: Situation) -> SupplyNews | None:
     there = newest.regions.filter(name=region.name).first()
     changes = changes_between(region.edition_id, newest.pk)
     now = then = None
-    if fit is not None and fit.status != "infeasible":
+    if fit is not None and fit.status not in WITHOUT_ANSWER:
         now = fit.cost_per_hour * HOURS_PER_MONTH
         nodes = read_solution(fit.solution).nodes
         found = reprice(nodes, listed_offers(newest, {batch.instance_type for batch in nodes}), region.name)

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import hashlib
 from decimal import Decimal
+from typing import Any
 
 from django.db import models
 
 from accounts.models import User
+from jobs.models import Work
 from studies.models import Variant
 
 
@@ -19,7 +22,20 @@ class RunStatus(models.TextChoices):
     FAILED = "failed"
 
 
-class Run(models.Model):
+class StatedProblem(models.Model):
+    """The text of a problem, kept once however many runs and answers are of it, and read only by who computes or hands it out."""
+
+    digest = models.CharField(max_length=64, unique=True)
+    text = models.TextField()
+
+    @classmethod
+    def of(cls, text: str) -> StatedProblem:
+        """Return the stored text."""
+        digest = hashlib.sha256(text.encode()).hexdigest()
+        return cls.objects.get_or_create(digest=digest, defaults={"text": text})[0]
+
+
+class Run(Work):
     """A fit being computed: the exact inputs, and how far it is."""
 
     variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="runs")
@@ -29,12 +45,11 @@ class Run(models.Model):
     cost_per_hour = models.DecimalField(max_digits=24, decimal_places=9, default=Decimal(0))
     floor_per_hour = models.DecimalField(max_digits=24, decimal_places=9, default=Decimal(0))
     stop_requested = models.BooleanField(default=False)
-    problem = models.TextField()
+    stated = models.ForeignKey(StatedProblem, on_delete=models.PROTECT, related_name="+")
     digest = models.CharField(max_length=64)
     inputs = models.CharField(max_length=64, blank=True, db_index=True)
     seed = models.PositiveIntegerField(default=0)
     message = models.TextField(blank=True)
-    attempts = models.PositiveSmallIntegerField(default=0)
     created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
     finished_at = models.DateTimeField(null=True)
@@ -44,6 +59,11 @@ class Run(models.Model):
 
         ordering = ("id",)
 
+    @property
+    def problem(self) -> str:
+        """Return the text of the problem."""
+        return self.stated.text
+
 
 class Fit(models.Model):
     """A computed answer, with all it takes to compute it again; a run stores a quick one where it can, and the whole one.
@@ -51,10 +71,10 @@ class Fit(models.Model):
     ``after`` is the answer that it started from.
     """
 
-    run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="fits")
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="fits")
     after = models.ForeignKey("self", on_delete=models.SET_NULL, related_name="+", null=True)
     variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="fits")
-    problem = models.TextField()
+    stated = models.ForeignKey(StatedProblem, on_delete=models.PROTECT, related_name="+")
     digest = models.CharField(max_length=64)
     solution = models.TextField()
     status = models.CharField(max_length=12)
@@ -70,6 +90,11 @@ class Fit(models.Model):
 
         ordering = ("id",)
 
+    @property
+    def problem(self) -> str:
+        """Return the text of the problem."""
+        return self.stated.text
+
 
 class Question(models.TextChoices):
     """What can be asked of a variant beside its fit."""
@@ -84,10 +109,10 @@ class Question(models.TextChoices):
     SIMULATION = "simulation"
 
 
-class Inquiry(models.Model):
+class Inquiry(Work):
     """A question that takes a while: what it is asked of, how far the answer is, and the answer as far as it is known.
 
-    ``given`` are the texts that the worker computes from; ``inputs`` is the fingerprint of the variant they come from.
+    ``given`` is what the worker computes from beside the fit; ``inputs`` is the fingerprint of the variant it comes from.
     """
 
     variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="inquiries")
@@ -101,7 +126,6 @@ class Inquiry(models.Model):
     inputs = models.CharField(max_length=64)
     answer = models.JSONField(default=dict)
     message = models.TextField(blank=True)
-    attempts = models.PositiveSmallIntegerField(default=0)
     created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
     finished_at = models.DateTimeField(null=True)
@@ -110,3 +134,9 @@ class Inquiry(models.Model):
         """Oldest first."""
 
         ordering = ("id",)
+
+    @property
+    def inputs_given(self) -> dict[str, Any]:
+        """Return all that the worker computes from, the texts of the fit included."""
+        texts = {} if self.fit is None else {"problem": self.fit.problem, "solution": self.fit.solution}
+        return {**texts, **self.given}

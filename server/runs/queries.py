@@ -10,9 +10,12 @@ from rombel import __version__
 from rombel.errors import InputRefused
 from rombel.formats import read_solution, write_problem
 from runs.inputs import digest_of, inputs_of
-from runs.models import Fit, Inquiry, Question, Run
+from runs.models import Fit, Inquiry, Question, Run, StatedProblem
 from studies.adapt import problem_of
 from studies.models import Variant
+
+WITHOUT_ANSWER = ("infeasible", "unknown")
+"""Statuses of fits that hold no plan."""
 
 
 def run_by_id(run_id: int) -> Run:
@@ -32,13 +35,14 @@ def fit_by_id(fit_id: int) -> Fit:
 
 
 def latest_fit(variant: Variant) -> Fit | None:
-    """Return the newest fit of a variant."""
-    return variant.fits.last()
+    """Return the newest fit of a variant: of its newest run that has one, and not the one that came last."""
+    return variant.fits.select_related("stated").order_by("run_id", "pk").last()
 
 
 def latest_answer(variant: Variant) -> Fit | None:
     """Return the newest fit of a variant that has nodes."""
-    return variant.fits.exclude(status="infeasible").last()
+    found = variant.fits.exclude(status__in=WITHOUT_ANSWER)
+    return found.select_related("stated").order_by("run_id", "pk").last()
 
 
 def latest_run(variant: Variant) -> Run | None:
@@ -62,7 +66,7 @@ def present_digest(variant: Variant) -> tuple[str | None, list[dict[str, Any]]]:
 
 def latest_inquiry(variant: Variant, question: str) -> Inquiry | None:
     """Return the newest inquiry of a question of a variant."""
-    return variant.inquiries.filter(question=Question(question)).last()
+    return variant.inquiries.filter(question=Question(question)).defer("given").last()
 
 
 def inquiry_by_id(inquiry_id: int) -> Inquiry:
@@ -82,7 +86,7 @@ def level_fit(inquiry: Inquiry, level: str) -> Fit:
     return Fit(
         pk=0,
         variant=inquiry.variant,
-        problem=inquiry.given["problems"][level],
+        stated=StatedProblem(text=inquiry.given["problems"][level]),
         solution=text,
         status=str(solution.status),
         cost_per_hour=solution.cost_per_hour,

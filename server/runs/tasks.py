@@ -1,4 +1,4 @@
-"""What the worker does: compute fits, and rescue those whose worker died."""
+"""What the worker does: compute fits, answer questions, compute points of a frontier."""
 
 from __future__ import annotations
 
@@ -8,91 +8,147 @@ import time
 from typing import Any
 
 from django.db import transaction
+from django.db.models import QuerySet
 from django.utils import timezone
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
+from jobs.claims import AWAY, MOST_ATTEMPTS, Claim, StillHeld, claim, is_held, patiently
+from jobs.tasks import queue, rescued
 from rombel import __version__
 from rombel.availability.frontier import POINTS
 from rombel.errors import CheckFailed, InputRefused
 from rombel.fit import Progress, fit, refit
 from rombel.formats import read_problem, read_solution, write_solution
 from rombel.model.fit_problem import FitProblem
-from rombel.model.fit_solution import FitSolution
+from rombel.model.fit_solution import FitSolution, FitStatus
 from runs.answers import answer_of
 from runs.models import Fit, Inquiry, Question, Run, RunStatus
 from runs.promised import one_point
-from runs.queries import latest_answer
+from runs.queries import WITHOUT_ANSWER, latest_answer
 
 log = logging.getLogger("rombel.runs")
 
-MOST_ATTEMPTS = 3
 REPORT_EVERY_S = 0.15
+COME_BACK_S = 5
+"""A job that another worker holds, or that gives way, is looked at again after so many seconds."""
+ACTIVE = (RunStatus.QUEUED, RunStatus.RUNNING)
+RETRY = RetryStrategy(max_attempts=MOST_ATTEMPTS, wait=1)
+SPENT = "Three workers began this and none came to its end; it is not begun again."
 
 
-class RunObserver:
-    """Writes progress to the run's row and reads whether to stop."""
+class Teller:
+    """Writes progress to a claimed row at most so often, and reads whether to stop; a database that is away is no reason to."""
 
-    def __init__(self, run_id: int) -> None:
-        self._run_id, self._last = run_id, 0.0
+    def __init__(self, held: Claim[Any]) -> None:
+        self.held, self._last, self._stop = held, 0.0, False
 
-    def on_progress(self, progress: Progress) -> bool:
-        """Return whether the planner, or a newer run, asked to stop."""
+    def is_due(self) -> bool:
+        """Return whether it is time to write again."""
         now = time.monotonic()
         if now - self._last < REPORT_EVERY_S:
             return False
         self._last = now
-        row = Run.objects.filter(pk=self._run_id)
-        row.update(
+        return True
+
+    def tell(self, **fields: Any) -> bool:
+        """Return whether to stop: it was wished, or the row belongs to another worker by now."""
+        try:
+            if not self.held.write(**fields):
+                return True
+            rows: QuerySet[Any] = QuerySet(type(self.held.row)).filter(pk=self.held.row.pk)
+            self._stop = bool(rows.values_list("stop_requested", flat=True).get())
+        except AWAY:
+            log.warning("the database is away; computing goes on")
+        return self._stop
+
+
+class RunObserver(Teller):
+    """Tells how far a fit is."""
+
+    def on_progress(self, progress: Progress) -> bool:
+        """Return whether the planner, or a newer run, asked to stop."""
+        return self.is_due() and self.tell(
             phase=progress.phase,
             share=progress.share,
             cost_per_hour=progress.cost_per_hour,
             floor_per_hour=progress.floor_per_hour,
         )
-        return bool(row.values_list("stop_requested", flat=True).get())
 
 
-@app.task(queue="plan", pass_context=True, retry=RetryStrategy(max_attempts=MOST_ATTEMPTS, wait=1))
+def queue_run(run_id: int, *, after_s: int = 0) -> bool:
+    """Queue the fit of a run, before the many small jobs that may wait; return whether it did not wait already."""
+    return queue(compute, f"run-{run_id}", priority=5, after_s=after_s, run_id=run_id)
+
+
+@app.task(queue="plan", pass_context=True, retry=RETRY)
 def compute(context: JobContext, run_id: int) -> None:
     """Compute the fit of a run; done twice it does nothing the second time."""
-    run = Run.objects.filter(pk=run_id).first()
-    if run is None or run.status in (RunStatus.DONE, RunStatus.FAILED):
+    try:
+        held = claim(Run, run_id, ACTIVE, status=RunStatus.RUNNING)
+    except StillHeld:
+        queue_run(run_id, after_s=COME_BACK_S)
         return
-    run.attempts += 1
-    run.status = RunStatus.RUNNING
-    run.save(update_fields=["attempts", "status"])
-    if run.attempts > MOST_ATTEMPTS:
-        _fail(run, "The worker died three times on this fit.")
+    if held is None:
+        return
+    if held.spent:
+        _end(held, RunStatus.FAILED, SPENT)
+        return
+    if held.row.stop_requested and _is_superseded(held.row):
+        _end(held, RunStatus.DONE, "A newer fit took its place before it began.")
         return
     started = time.monotonic()
     try:
-        problem = read_problem(run.problem)
-        before = _quick(run, problem, latest_answer(run.variant))
-        known = None if before is None else read_solution(before.solution)
-        solution = fit(problem, seed=run.seed, observer=RunObserver(run_id), before=known)
-    except Exception as error:
-        log.exception("fit failed", extra={"run": run_id})
-        _fail(run, f"The fit failed and was not stored: {type(error).__name__}.")
+        with held.beating():
+            problem = read_problem(held.row.problem)
+            last = latest_answer(held.row.variant)
+            before = _quick(held, problem, last)
+            known = None if before is None else read_solution(before.solution)
+            solution = fit(problem, seed=held.row.seed, observer=RunObserver(held), before=known)
+    except AWAY:
+        raise
+    except CheckFailed as failed:
+        log.exception("an answer breaks a rule", extra={"job": f"run {run_id}", "digest": held.row.digest})
+        _end(held, RunStatus.FAILED, _defect(failed))
         return
-    _store(run, solution, time.monotonic() - started, before)
+    except Exception as error:
+        log.exception("fit failed", extra={"job": f"run {run_id}"})
+        _end(
+            held,
+            RunStatus.FAILED,
+            f"The fit failed and was not stored ({type(error).__name__}); the last answer stands.",
+        )
+        return
+    patiently(lambda: _store(held, solution, time.monotonic() - started, last))
 
 
-def _quick(run: Run, problem: FitProblem, before: Fit | None) -> Fit | None:
+def _defect(failed: CheckFailed) -> str:
+    """Return what the planner is told of an answer that breaks a rule."""
+    more = f" and {len(failed.violations) - 1} more" if len(failed.violations) > 1 else ""
+    return (
+        f"The answer found breaks a rule ({failed.violations[0]}{more}). That is a defect of ours: it was not stored, the last "
+        "answer stands. Please send the problem file of this fit."
+    )
+
+
+def _is_superseded(run: Run) -> bool:
+    return Run.objects.filter(variant_id=run.variant_id, pk__gt=run.pk).exists()
+
+
+def _quick(held: Claim[Run], problem: FitProblem, before: Fit | None) -> Fit | None:
     """Store at once an answer close to the last one, where that serves; return the answer to start from."""
     started = time.monotonic()
     if before is None:
         return None
     try:
-        found = refit(problem, read_solution(before.solution), seed=run.seed)
+        found = refit(problem, read_solution(before.solution), seed=held.row.seed)
     except CheckFailed:  # A defect of ours, which the whole fit does without.
-        log.exception("re-fit failed", extra={"run": run.pk})
+        log.exception("re-fit failed", extra={"job": f"run {held.row.pk}"})
         found = None
-    return before if found is None else _keep(run, found, time.monotonic() - started, before)
-
-
-def _fail(run: Run, message: str) -> None:
-    run.status, run.message, run.finished_at = RunStatus.FAILED, message, timezone.now()
-    run.save(update_fields=["status", "message", "finished_at"])
+    if found is None:
+        return before
+    with transaction.atomic():
+        return _keep(held.row, found, time.monotonic() - started, before) if held.write() else before
 
 
 def _keep(run: Run, solution: FitSolution, seconds: float, before: Fit | None) -> Fit:
@@ -101,7 +157,7 @@ def _keep(run: Run, solution: FitSolution, seconds: float, before: Fit | None) -
         run=run,
         variant_id=run.variant_id,
         after=before,
-        problem=run.problem,
+        stated_id=run.stated_id,
         digest=run.digest,
         solution=write_solution(solution),
         status=str(solution.status),
@@ -113,113 +169,170 @@ def _keep(run: Run, solution: FitSolution, seconds: float, before: Fit | None) -
     )
 
 
-def _store(run: Run, solution: FitSolution, seconds: float, before: Fit | None) -> None:
-    """Store the whole answer and close the run."""
+def _store(held: Claim[Run], solution: FitSolution, seconds: float, before: Fit | None) -> None:
+    """Store the whole answer and close the run; the quick one gives way, and so does what a newer run has overtaken."""
+    run, made = held.row, None
     with transaction.atomic():
-        made = _keep(run, solution, seconds, before)
-        run.status, run.share, run.phase, run.finished_at = RunStatus.DONE, 1.0, "done", timezone.now()
-        run.cost_per_hour, run.floor_per_hour = solution.cost_per_hour, solution.floor_per_hour
-        run.save()
-    _ask_after(run, made)
+        fields = {"cost_per_hour": solution.cost_per_hour, "floor_per_hour": solution.floor_per_hour}
+        if not held.close(status=RunStatus.DONE, share=1.0, phase="done", finished_at=timezone.now(), **fields):
+            return
+        if solution.status is FitStatus.UNKNOWN and Run.objects.filter(pk=run.pk, stop_requested=True).exists():
+            Run.objects.filter(pk=run.pk).update(message="Stopped before an answer was found; the last answer stands.")
+            return
+        overtaken = solution.status is FitStatus.STOPPED and _is_superseded(run)
+        if not overtaken or not run.fits.exists():
+            quick = run.fits.filter(inquiries=None)
+            made = _keep(run, solution, seconds, before)
+            quick.exclude(pk=made.pk).delete()
+    if made is not None and not overtaken:
+        _ask_after(run, made)
 
 
-def _ask_after(run: Run, fit: Fit) -> None:
+def _ask_after(run: Run, made: Fit) -> None:
     """Ask at once what the planner looks at first: the price of each promise, or why there is no fit."""
     from runs.actions.ask import Ask
 
-    if fit.status == "stopped" or run.created_by.role not in Ask.roles:
+    if made.status == "stopped" or run.created_by.role not in Ask.roles:
         return
-    question = Question.CONFLICT if fit.status == "infeasible" else Question.PROMISES
+    question = Question.CONFLICT if made.status in WITHOUT_ANSWER else Question.PROMISES
     with contextlib.suppress(InputRefused):  # Edited meanwhile: the next fit asks.
         Ask(run.created_by, run.variant, question).run()
 
 
-class InquiryObserver:
-    """Writes progress to the inquiry's row, lets fits go first, and reads whether to stop."""
-
-    def __init__(self, inquiry_id: int) -> None:
-        self._id, self._last = inquiry_id, 0.0
+class InquiryObserver(Teller):
+    """Tells how far an answer is, and lets fits that are being computed go first."""
 
     def on_progress(self, progress: Progress) -> bool:
         """Return whether the planner, or the same question asked anew, wants it to stop."""
-        now = time.monotonic()
-        if now - self._last < REPORT_EVERY_S:
+        if not self.is_due():
             return False
-        row = Inquiry.objects.filter(pk=self._id)
-        row.update(phase=progress.phase, share=progress.share)
-        while not (stop := bool(row.values_list("stop_requested", flat=True).get())):
-            if not Run.objects.filter(status=RunStatus.RUNNING).exists():
-                break
+        while not (stop := self.tell(phase=progress.phase, share=progress.share)) and _fits_run():
             time.sleep(REPORT_EVERY_S)
-        self._last = time.monotonic()
         return stop
 
     def keep(self, answer: dict[str, Any]) -> None:
         """Store what is known so far."""
-        Inquiry.objects.filter(pk=self._id).update(answer=answer)
+        patiently(lambda: self.held.write(answer=answer))
 
 
-@app.task(queue="ask", pass_context=True, retry=RetryStrategy(max_attempts=MOST_ATTEMPTS, wait=1))
+def _fits_run() -> bool:
+    """Return whether a worker that is alive computes a fit: one that died must not keep others waiting."""
+    return any(is_held(run) for run in Run.objects.filter(status=RunStatus.RUNNING).only("worker", "seen_at"))
+
+
+def queue_inquiry(inquiry_id: int, *, priority: int = 0, after_s: int = 0) -> bool:
+    """Queue a question; what a planner asks goes before what is asked after every fit."""
+    return queue(answer, f"inquiry-{inquiry_id}", priority=priority, after_s=after_s, inquiry_id=inquiry_id)
+
+
+@app.task(queue="ask", pass_context=True, retry=RETRY)
 def answer(context: JobContext, inquiry_id: int) -> None:
     """Answer an inquiry; done twice it does nothing the second time."""
-    inquiry = Inquiry.objects.filter(pk=inquiry_id).first()
-    if inquiry is None or inquiry.status in (RunStatus.DONE, RunStatus.FAILED):
-        return
-    inquiry.attempts += 1
-    inquiry.status = RunStatus.RUNNING
-    inquiry.save(update_fields=["attempts", "status"])
-    if inquiry.attempts > MOST_ATTEMPTS:
-        _close(inquiry, RunStatus.FAILED, "The worker died three times on this question.")
-        return
-    observer = InquiryObserver(inquiry_id)
     try:
-        observer.keep(answer_of(Question(inquiry.question), inquiry.given, observer, observer.keep))
-    except Exception as error:
-        log.exception("inquiry failed", extra={"inquiry": inquiry_id})
-        _close(inquiry, RunStatus.FAILED, f"The question could not be answered: {type(error).__name__}.")
+        held = claim(Inquiry, inquiry_id, ACTIVE, status=RunStatus.RUNNING)
+    except StillHeld:
+        queue_inquiry(inquiry_id, after_s=COME_BACK_S)
         return
-    _close(inquiry, RunStatus.DONE, "")
+    if held is None:
+        return
+    if held.spent:
+        _end(held, RunStatus.FAILED, SPENT)
+        return
+    observer = InquiryObserver(held)
+    try:
+        with held.beating():
+            found = answer_of(Question(held.row.question), held.row.inputs_given, observer, observer.keep)
+    except AWAY:
+        raise
+    except Exception as error:
+        log.exception("inquiry failed", extra={"job": f"inquiry {inquiry_id}"})
+        _end(held, RunStatus.FAILED, f"The question could not be answered ({type(error).__name__}).")
+        return
+    observer.keep(found)
+    _end(held, RunStatus.DONE, "")
 
 
-class PointObserver(InquiryObserver):
+def _end(held: Claim[Any], status: RunStatus, message: str) -> None:
+    """Close a row as long as it is this worker's."""
+    patiently(lambda: held.close(status=status, message=message, phase=str(status), finished_at=timezone.now()))
+
+
+class PointObserver:
     """Stops a point of a frontier where the planner asks for it, or where a fit waits for a worker: then it comes later."""
 
     def __init__(self, inquiry_id: int) -> None:
-        super().__init__(inquiry_id)
-        self.gives_way = False
+        self._id, self._last = inquiry_id, 0.0
+        self.gives_way = self.stops = False
 
     def on_progress(self, progress: Progress) -> bool:
-        """Return whether to stop; how far the frontier is, its points say."""
+        """Return whether to stop, once for all parts of the point; how far the frontier is, its points say."""
         now = time.monotonic()
-        if now - self._last < REPORT_EVERY_S:
-            return False
-        self._last = now
-        self.gives_way = Run.objects.filter(status=RunStatus.QUEUED).exists()
-        return self.gives_way or bool(
-            Inquiry.objects.filter(pk=self._id).values_list("stop_requested", flat=True).get()
-        )
+        if now - self._last >= REPORT_EVERY_S and not (self.gives_way or self.stops):
+            self._last = now
+            self.gives_way = Run.objects.filter(status=RunStatus.QUEUED).exists()
+            rows = Inquiry.objects.filter(pk=self._id)
+            rows.update(seen_at=timezone.now())
+            self.stops = bool(rows.values_list("stop_requested", flat=True).get())
+        return self.gives_way or self.stops
 
 
-@app.task(queue="points", pass_context=True, retry=RetryStrategy(max_attempts=MOST_ATTEMPTS, wait=1))
+def queue_point(inquiry_id: int, place: int, *, after_s: int = 0) -> bool:
+    """Queue a point of a frontier."""
+    return queue(point, f"point-{inquiry_id}-{place}", after_s=after_s, inquiry_id=inquiry_id, place=place)
+
+
+@app.task(queue="points", pass_context=True, retry=RETRY)
 def point(context: JobContext, inquiry_id: int, place: int) -> None:
     """Compute one point of a frontier and put it to the others; done twice it does nothing the second time."""
-    inquiry = Inquiry.objects.filter(pk=inquiry_id).first()
-    if inquiry is None or inquiry.status in (RunStatus.DONE, RunStatus.FAILED) or _is_known(inquiry.answer, place):
-        return
-    if inquiry.stop_requested:
-        _close(inquiry, RunStatus.DONE, "")
+    inquiry = _begun(inquiry_id, place)
+    if inquiry is None:
         return
     observer = PointObserver(inquiry_id)
     try:
-        found = one_point(inquiry.given, place, observer)
+        found = one_point(inquiry.inputs_given, place, observer)
+    except AWAY:
+        raise
     except Exception as error:
-        log.exception("point failed", extra={"inquiry": inquiry_id, "place": place})
-        _close(inquiry, RunStatus.FAILED, f"A point could not be computed: {type(error).__name__}.")
+        log.exception("point failed", extra={"job": f"inquiry {inquiry_id}", "place": place})
+        _close(inquiry, RunStatus.FAILED, f"A point could not be computed ({type(error).__name__}).")
         return
-    if observer.gives_way:
-        point.configure(schedule_in={"seconds": 2}).defer(inquiry_id=inquiry_id, place=place)
+    if observer.gives_way:  # What was found on the way is no answer: it was stopped half-way.
+        _given_way(inquiry_id, place)
         return
-    _put(inquiry_id, place, found)
+    if observer.stops:
+        _close(inquiry, RunStatus.DONE, "")
+        return
+    patiently(lambda: _put(inquiry_id, place, found))
+
+
+def _begun(inquiry_id: int, place: int) -> Inquiry | None:
+    """Count a try of a point, and return its inquiry; None where there is nothing left to do, or it was tried too often."""
+    with transaction.atomic():
+        inquiry = Inquiry.objects.select_for_update(of=("self",)).filter(pk=inquiry_id).first()
+        if inquiry is None or inquiry.status not in ACTIVE or _is_known(inquiry.answer, place):
+            return None
+        if inquiry.stop_requested:
+            _close(inquiry, RunStatus.DONE, "")
+            return None
+        tries = inquiry.answer.setdefault("tries", {})
+        tries[str(place)] = tries.get(str(place), 0) + 1
+        if tries[str(place)] > MOST_ATTEMPTS:
+            inquiry.answer["unfit"].append(place)
+        inquiry.seen_at = timezone.now()
+        inquiry.save(update_fields=["answer", "seen_at"])
+    if tries[str(place)] <= MOST_ATTEMPTS:
+        return inquiry
+    _finish(inquiry)
+    return None
+
+
+def _given_way(inquiry_id: int, place: int) -> None:
+    """Take back the try of a point that gave way, and queue it again."""
+    with transaction.atomic():
+        inquiry = Inquiry.objects.select_for_update(of=("self",)).get(pk=inquiry_id)
+        inquiry.answer["tries"][str(place)] -= 1
+        inquiry.save(update_fields=["answer"])
+    queue_point(inquiry_id, place, after_s=2)
 
 
 def _is_known(answer: dict[str, Any], place: int) -> bool:
@@ -229,7 +342,9 @@ def _is_known(answer: dict[str, Any], place: int) -> bool:
 def _put(inquiry_id: int, place: int, found: dict[str, Any] | None) -> None:
     """Keep a point; the last one closes the inquiry. Several workers may come at once, so the row is held."""
     with transaction.atomic():
-        inquiry = Inquiry.objects.select_for_update().get(pk=inquiry_id)
+        inquiry = Inquiry.objects.select_for_update(of=("self",)).get(pk=inquiry_id)
+        if _is_known(inquiry.answer, place) or inquiry.status not in ACTIVE:
+            return
         if found is None:
             inquiry.answer["unfit"].append(place)
         else:
@@ -237,7 +352,12 @@ def _put(inquiry_id: int, place: int, found: dict[str, Any] | None) -> None:
         done = len(inquiry.answer["points"]) + len(inquiry.answer["unfit"])
         inquiry.share, inquiry.phase = done / POINTS, f"{done} of {POINTS}"
         inquiry.save(update_fields=["answer", "share", "phase"])
-    if done == POINTS or inquiry.stop_requested:
+    _finish(inquiry)
+
+
+def _finish(inquiry: Inquiry) -> None:
+    """Close a frontier whose points are all there."""
+    if len(inquiry.answer["points"]) + len(inquiry.answer["unfit"]) >= POINTS or inquiry.stop_requested:
         _close(inquiry, RunStatus.DONE, "")
 
 
@@ -247,10 +367,13 @@ def _close(inquiry: Inquiry, status: RunStatus, message: str) -> None:
     )
 
 
-@app.periodic(cron="* * * * *")
-@app.task(queue="plan", queueing_lock="rescue", pass_context=True)
-async def rescue(context: JobContext, timestamp: int) -> None:
-    """Queue again every job whose worker has stopped answering."""
-    manager = app.job_manager
-    for job in await manager.get_stalled_jobs(seconds_since_heartbeat=20):
-        await manager.retry_job(job)
+def _again(inquiry: Inquiry) -> bool:
+    """Queue again what is left of an inquiry."""
+    if inquiry.question != Question.FRONTIER:
+        return queue_inquiry(inquiry.pk)
+    left = [place for place in range(POINTS) if not _is_known(inquiry.answer, place)]
+    return any([queue_point(inquiry.pk, place) for place in left])
+
+
+rescued(Run, RunStatus.RUNNING, lambda run: queue_run(run.pk))
+rescued(Inquiry, RunStatus.RUNNING, _again)

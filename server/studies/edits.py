@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from typing import Any, TypedDict
 
+from accounts.action import Overtaken
 from accounts.models import User
 from rombel.errors import refuse
 from studies.adapt import FIELDS
@@ -64,16 +65,19 @@ def record(study: Study, actor: User, summary: str, changes: list[Change]) -> Ed
     return Edit.objects.create(study=study, actor=actor, summary=summary[:200], changes=changes)
 
 
-def undo(study: Study) -> Edit:
-    """Take back the last edit that stands.
+def undo(study: Study, expected: int | None = None) -> Edit:
+    """Take back the last edit that stands, as long as it is the one its sender means (None: whichever it is).
 
     Raises
     ------
     InputRefused
         When there is none.
+    Overtaken
+        When somebody edited, undid or did again meanwhile.
 
     """
     edit = study.edits.filter(undone=False).last()
+    _same(edit, expected)
     if edit is None:
         raise refuse("edit.none", "", "There is nothing to undo.", "Every edit of this study is already undone.")
     _apply(study, edit.changes[::-1], "before")
@@ -82,15 +86,22 @@ def undo(study: Study) -> Edit:
     return edit
 
 
-def redo(study: Study) -> Edit:
-    """Do the first undone edit again; refused when there is none."""
+def redo(study: Study, expected: int | None = None) -> Edit:
+    """Do the first undone edit again, under the same conditions."""
     edit = study.edits.filter(undone=True).first()
+    _same(edit, expected)
     if edit is None:
         raise refuse("edit.none", "", "There is nothing to do again.", "Nothing was undone since the last edit.")
     _apply(study, edit.changes, "after")
     edit.undone = False
     edit.save(update_fields=["undone"])
     return edit
+
+
+def _same(edit: Edit | None, expected: int | None) -> None:
+    if expected is not None and (edit is None or edit.pk != expected):
+        what = f"the last one now is '{edit.summary}' by {edit.actor.shown_name}" if edit else "there is none left"
+        raise Overtaken(f"Somebody changed this study meanwhile: {what}. Look again, then undo.")
 
 
 def _apply(study: Study, changes: list[Change], side: str) -> None:

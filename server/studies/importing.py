@@ -8,7 +8,8 @@ from dataclasses import dataclass, field, replace
 from rombel.errors import Fault, InputRefused, refuse
 from rombel.formats import DemandReading, Mapped, cells_of, read_compose, read_demand_csv, read_manifests
 from rombel.formats.demand_columns import merged
-from rombel.model.demand import Demand, demand_faults
+from rombel.model.demand import Demand
+from rombel.model.levels import sheet_faults
 from studies.adapt import demand_of
 from studies.models import Study, Workload
 
@@ -90,7 +91,7 @@ def checked(reading: DemandReading) -> DemandReading:
         With every fault of the text.
 
     """
-    faults: list[Fault] = [*reading.faults, *demand_faults(reading.rows)]
+    faults: list[Fault] = [*reading.faults, *sheet_faults(reading.rows)]
     if faults:
         raise InputRefused(faults)
     return reading

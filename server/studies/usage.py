@@ -11,7 +11,7 @@ from typing import ClassVar
 from accounts.action import Action, Missing
 from measured.adapt import usage_of
 from measured.models import UsageSet
-from measured.tasks import READERS, read_measurements
+from measured.tasks import READERS, queue_measurements
 from rombel.errors import InputRefused, refuse
 from rombel.formats import usage_size_fault
 from rombel.model.demand import Demand, Level
@@ -42,13 +42,14 @@ class ReadUsage(Action[UsageSet]):
         if self.format_name not in READERS:
             raise refuse("usage.format", "format", "This is not read.", f"Use one of {', '.join(READERS)}.")
         usage = UsageSet.objects.create(
+            study_id=self.study.pk,
             origin=self.origin[:200],
             format=self.format_name,
             content=zlib.compress(self.content, 1),
             replicas={row.full_name: usual_replicas(row, self.study) for row in demand_rows(self.study)},
             read_by=self.actor,
         )
-        read_measurements.defer(usage_id=usage.pk)
+        queue_measurements(usage.pk)
         return usage
 
     def subject(self) -> str:
@@ -81,9 +82,9 @@ def usual_replicas(row: Demand, study: Study) -> int:
     return max(1, levels_of(row, study.growth_percent)[Level.USUAL].replicas or row.replicas)
 
 
-def usage_set(usage_id: int) -> UsageSet:
-    """Return a set of series; ``Missing`` when there is none."""
-    found = UsageSet.objects.defer("content").filter(pk=usage_id).first()
+def usage_set(usage_id: int, study_id: int) -> UsageSet:
+    """Return a set of series that was read for the study; ``Missing`` when there is none."""
+    found = UsageSet.objects.defer("content").filter(pk=usage_id, study_id=study_id).first()
     if found is None:
         raise Missing(f"There is no usage set {usage_id}.")
     return found

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { darkTheme, NConfigProvider, NGlobalStyle, NMessageProvider } from 'naive-ui'
 import { computed, ref } from 'vue'
+import { waiting } from './api/patience'
 import { overrides } from './theme/naive'
 import { dark, light } from './theme/tokens'
 
@@ -13,6 +14,13 @@ const theme = computed(() => (isDark.value ? darkTheme : null))
 <template>
   <NConfigProvider :theme="theme" :theme-overrides="overrides(isDark ? dark : light)" abstract>
     <NGlobalStyle />
-    <NMessageProvider><RouterView /></NMessageProvider>
+    <NMessageProvider>
+      <p v-if="waiting" class="away" role="status">The server or its database is away. What you typed is kept and sent again.</p>
+      <RouterView />
+    </NMessageProvider>
   </NConfigProvider>
 </template>
+
+<style scoped>
+.away { position: fixed; inset: auto 0 0; z-index: 3000; margin: 0; padding: 8px 16px; text-align: center; background: var(--madder); color: var(--paper); }
+</style>

@@ -32,8 +32,8 @@ class ExactParams:
         Loads listed at most for one size of node; where replicas land, pairs of a load and what lands beside it.
     most_columns
         Columns of the program at most.
-    most_tree_nodes, most_checks
-        Nodes of the tree, and the solver's checks of its limits.
+    most_tree_nodes, most_checks, most_work
+        Nodes of the tree, and the solver's checks of its limits: at most so many, and fewer where each looks at many columns.
 
     """
 
@@ -42,6 +42,7 @@ class ExactParams:
     most_columns: int = 3_000
     most_tree_nodes: int = 20_000
     most_checks: int = 300
+    most_work: int = 90_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -422,7 +423,7 @@ class _Program:
         """Return how the program ended."""
         model, params = self.rows.model(stop), self.params
         nothing = np.zeros(len(self.instance.workloads), np.int64)
-        result = model.solve(params.most_tree_nodes, params.most_checks)
+        result = model.solve(params.most_tree_nodes, min(params.most_checks, params.most_work // max(1, model.columns)))
         if result.impossible:
             return Exact(True, 0.0, False, None, nothing)
         found = len(result.primal) == model.columns and np.isfinite(result.objective) and abs(result.objective) < 1e29

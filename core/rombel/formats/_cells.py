@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Collection, Mapping, Sequence
 from typing import Any
 
 from rombel.errors import Fault, InputRefused
+
+_FORMULA = re.compile("'*[=+\\-@\t\r]")
+_NUMBER = re.compile(r"[+-]?[0-9]+(\.[0-9]+)?")
 
 
 def header_faults(header: Sequence[str], required: Sequence[str]) -> list[Fault]:
@@ -23,6 +27,17 @@ def header_faults(header: Sequence[str], required: Sequence[str]) -> list[Fault]
             reason = f"The column '{name}' stands twice."
             faults.append(Fault("csv.twice", name, reason, "Keep one of them.", 1, place + 1))
     return faults
+
+
+def guarded(cell: object) -> object:
+    """Return a cell as it is written: one that a spreadsheet would run as a formula gets an apostrophe in front."""
+    text = str(cell)
+    return f"'{text}" if _FORMULA.match(text) and not _NUMBER.fullmatch(text) else cell
+
+
+def unguarded(cell: str) -> str:
+    """Return a cell as it was before ``guarded``."""
+    return cell[1:] if cell.startswith("'") and _FORMULA.match(cell[1:]) else cell
 
 
 class Cells:

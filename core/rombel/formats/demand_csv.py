@@ -13,9 +13,9 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from rombel.errors import Fault
-from rombel.formats._cells import header_faults
+from rombel.formats._cells import guarded, header_faults, unguarded
 from rombel.formats.demand_columns import BY_NAME, COLUMNS, CSV_COLUMNS, REQUIRED, cells_of, row_of
-from rombel.formats.reading import DemandReading, Ignored, Understood, size_fault
+from rombel.formats.reading import MOST_FAULTS, MOST_ROWS, DemandReading, Ignored, Understood, size_fault
 from rombel.model.demand import Demand
 
 
@@ -112,7 +112,8 @@ def _read(reader: Any, mapped: Mapped) -> DemandReading:
 
 
 def _rows(reader: Any, header: list[str], mapped: Mapped) -> tuple[list[Demand], list[Fault]]:
-    rows, faults = [], []
+    rows: list[Demand] = []
+    faults: list[Fault] = []
     seen: dict[str, int] = {}
     for cells in reader:
         line = reader.line_num
@@ -121,10 +122,18 @@ def _rows(reader: Any, header: list[str], mapped: Mapped) -> tuple[list[Demand],
         if len(cells) != len(header):
             reason = f"The line has {len(cells)} fields, the header {len(header)}."
             faults.append(Fault("csv.width", "", reason, "Check commas and quotes.", line, 1))
+            if len(faults) >= MOST_FAULTS:
+                break
             continue
-        typed = {**mapped.fixed, **dict(zip(header, cells, strict=True))}
+        if len(rows) >= MOST_ROWS:
+            reason = f"There are more than {MOST_ROWS} rows."
+            faults.append(Fault("file.large", "", reason, "Read them in parts.", line, 1))
+            break
+        typed = {**mapped.fixed, **dict(zip(header, map(unguarded, cells), strict=True))}
         row, wrong = row_of(_with_units(typed, mapped.units), header, line, typed)
         faults.extend(wrong)
+        if len(faults) >= MOST_FAULTS:
+            break
         if row is None:
             continue
         if row.full_name in seen:
@@ -146,11 +155,14 @@ def _with_units(cells: Mapping[str, str], units: Mapping[str, str]) -> dict[str,
 
 
 def write_demand_csv(rows: Sequence[Demand]) -> str:
-    """Return the rows as CSV; ``read_demand_csv`` gives the same rows back, their containers and origins aside."""
+    """Return the rows as CSV; ``read_demand_csv`` gives the same rows back, their containers and origins aside.
+
+    A cell that begins as a formula does (``= + - @``, a tab) is written with an apostrophe in front, and read back without.
+    """
     out = io.StringIO(newline="")
     writer = csv.writer(out)
     writer.writerow(CSV_COLUMNS)
     for row in rows:
         cells = cells_of(row)
-        writer.writerow([cells[name] for name in CSV_COLUMNS])
+        writer.writerow([guarded(cells[name]) for name in CSV_COLUMNS])
     return out.getvalue()

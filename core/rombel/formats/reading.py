@@ -12,6 +12,12 @@ MOST_BYTES = 20 * 2**20
 """Largest text a reader takes."""
 
 
+MOST_ROWS = 20_000
+"""Most workloads of one text."""
+MOST_FAULTS = 500
+"""A reader stops after so many: whoever has them mends the first and reads again."""
+
+
 @dataclass(frozen=True, slots=True)
 class Ignored:
     """Something left out on purpose: where it first stood, what it was, why it does not matter here, how often."""

@@ -8,6 +8,7 @@ from collections import Counter
 from collections.abc import Iterable, Sequence
 from decimal import ROUND_HALF_EVEN, Decimal
 
+from rombel.formats._cells import guarded
 from rombel.formats.problem_json import plain_decimal
 from rombel.model.demand import by_member
 from rombel.model.fit_problem import FitProblem
@@ -53,5 +54,5 @@ def _csv(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
     out = io.StringIO(newline="")
     writer = csv.writer(out)
     writer.writerow(header)
-    writer.writerows(rows)
+    writer.writerows([guarded(cell) for cell in row] for row in rows)
     return out.getvalue()

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+
+import numpy as np
 
 from rombel.errors import Fault
 from rombel.formats.reading import Ignored
+from rombel.model.bounds import LARGEST_SAMPLE
 from rombel.model.measured import Measured
 
 MOST_USAGE_BYTES = 200 * 2**20
@@ -25,6 +28,9 @@ EVERY_LINES = 20_000
 def unwatched(share: float) -> None:
     """Do nothing with a share."""
 
+
+LATEST_SERIES_S = 4_102_444_800.0
+"""The year 2100: measurements after it are mistakes."""
 
 LATEST_S = 1e11
 """No time in seconds is later (the year 5138): larger numbers are milliseconds."""
@@ -50,6 +56,26 @@ def usage_size_fault(size_bytes: int) -> Fault | None:
         return None
     reason = f"The text has {size_bytes / 2**20:.0f} MiB; at most {MOST_USAGE_BYTES // 2**20} MiB are read."
     return Fault("file.large", "", reason, "Ask for a longer step, or fewer weeks at a time.")
+
+
+EARLIEST_S = 946_684_800.0
+"""The year 2000: measurements before it are mistakes."""
+
+
+def value_faults(series: Sequence[Measured]) -> Iterator[Fault]:
+    """Yield the series whose values or times cannot be measurements: below nothing, without end, of another century."""
+    for entry in series:
+        values, times = np.asarray(entry.values), np.asarray(entry.times_s)
+        present = values[~np.isnan(values)]
+        name = ", ".join(f"{key}={value}" for key, value in list(entry.labels.items())[:4])[:120]
+        if len(present) and not (present.min() >= 0 and present.max() <= LARGEST_SAMPLE):
+            mend = "Leave such samples out: a gap is a gap."
+            yield Fault(
+                "usage.value", "value", f"{name or 'A series'} has values below 0, infinite or over 1e15.", mend
+            )
+        if len(times) and not (times.min() >= EARLIEST_S and times.max() <= LATEST_SERIES_S):
+            mend = "Write seconds since 1970, or a date such as 2026-11-02T09:00:00Z."
+            yield Fault("usage.time", "time", f"{name or 'A series'} has times before 2000 or after 2100.", mend)
 
 
 def milliseconds_fault(line: int = 0, column: int = 0) -> Fault:

@@ -3,15 +3,28 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, fields, is_dataclass, replace
 from fractions import Fraction
 
-from rombel.model.demand import Basis, Demand, Level, Sizing, WorkloadKind
+from rombel.errors import Fault
+from rombel.model.bounds import (
+    MOST_ALL_REPLICAS,
+    MOST_BYTES,
+    MOST_CPU_MILLICORES,
+    MOST_OWNER,
+    MOST_REPLICAS,
+    MOST_WHOLE,
+    unprintable,
+)
+from rombel.model.demand import Basis, Demand, Level, Sizing, WorkloadKind, demand_faults
 from rombel.model.queueing import fewest_servers
 
 PLAIN = Sizing()
 """Of the many rows that state their replicas and nothing else."""
+
+BEYOND = MOST_REPLICAS + 1
+"""Stands for all counts beyond the bounds, which need not be worked out to be refused."""
 
 STEADY = 1e-9
 """What rounding errors may add to a load before it takes another replica."""
@@ -64,10 +77,12 @@ def _wanted(row: Demand, level: Level, factor: Fraction) -> int:
     load = {Level.TROUGH: sizing.trough, Level.USUAL: sizing.usual}.get(level, sizing.peak) * float(grown)
     if sizing.basis is Basis.QUEUE:
         service, wait = sizing.service_s or 1.0, sizing.wait_s or 0.0
-        return fewest_servers(load * service, wait / service, sizing.late_percent / 100)
+        busy = load * service
+        return fewest_servers(busy, wait / service, sizing.late_percent / 100) if busy < MOST_REPLICAS else BEYOND
     full = sizing.per_replica if sizing.basis is Basis.RATE else float(row.request.cpu_millicores)
     borne = (full or 1.0) * sizing.target_percent / 100
-    return math.ceil(load / borne - STEADY)
+    wanted = load / borne - STEADY
+    return math.ceil(wanted) if wanted < MOST_REPLICAS else BEYOND
 
 
 def _bounded(row: Demand, wanted: int) -> LevelCount:
@@ -88,3 +103,56 @@ def hour_shares(stated: Mapping[str, int]) -> dict[Level, Fraction]:
     """Return the share of a month's hours at each level; the grown peak is yet to come and has none."""
     whole = sum(stated.get(level, 0) for level in (Level.TROUGH, Level.USUAL, Level.PEAK)) or 1
     return {level: Fraction(0 if level is Level.GROWN else stated.get(level, 0), whole) for level in Level}
+
+
+def sheet_faults(rows: Sequence[Demand], growth_percent: int = 0) -> list[Fault]:
+    """Return all that keeps rows from standing together in a sheet: their own faults, and what is beyond what is computed.
+
+    It is the one door through which rows enter a study, however they come: typed, imported, handed in or measured.
+    """
+    return [*demand_faults(rows), *_beyond(rows, growth_percent)]
+
+
+def _beyond(rows: Sequence[Demand], growth_percent: int) -> Iterator[Fault]:
+    """Yield the rows, and the sums over them, that are larger than what is computed exactly."""
+    totals = dict.fromkeys(Level, 0)
+    for number, row in enumerate(rows):
+        path, name = f"demand[{number}]", row.full_name[:80]
+        counts = levels_of(row, growth_percent)
+        for level, count in counts.items():
+            totals[level] += count.replicas
+        if max(max(count.replicas, count.wanted) for count in counts.values()) > MOST_REPLICAS:
+            reason = f"'{name}' asks for more than {MOST_REPLICAS} replicas at some level."
+            yield Fault("demand.replicas", path, reason, "Check its replicas, its loads and its growth.")
+        if row.request.cpu_millicores > MOST_CPU_MILLICORES:
+            reason = f"'{name}' requests more than {MOST_CPU_MILLICORES // 1000} CPU a replica."
+            yield Fault("demand.cpu", path, reason, "Check its unit.")
+        amounts = [row.request.memory_bytes, *(volume.size_bytes for volume in row.pod.volumes)]
+        amounts += row.pod.resources.values()
+        if max(amounts, default=0) > MOST_BYTES:
+            reason = f"'{name}' requests more than 8 Pi of memory, of a volume or of another resource."
+            yield Fault("demand.memory", path, reason, "Check its unit.")
+        if max(row.zone_skew or 0, row.most_per_node or 0, abs(row.priority)) > MOST_WHOLE:
+            reason = f"'{name}' has a spread, a number on a node or a priority over {MOST_WHOLE}."
+            yield Fault("demand.count", path, reason, "Write a smaller number, or leave it out.")
+        if len(row.owner) > MOST_OWNER:
+            reason = f"The owner of '{name}' has more than {MOST_OWNER} characters."
+            yield Fault("demand.owner", path, reason, "Write the team's name in short.")
+        if any(unprintable(text) for text in _texts(row)):
+            reason = f"'{name}' has a text with control characters."
+            yield Fault("demand.text", path, reason, "Write it in printable characters.")
+    if max(totals.values()) > MOST_ALL_REPLICAS:
+        reason = f"All workloads together ask for more than {MOST_ALL_REPLICAS} replicas at some level."
+        yield Fault("demand.replicas", "", reason, "Split the study.")
+
+
+def _texts(value: object) -> Iterator[str]:
+    """Yield every text of a row, however deep."""
+    if isinstance(value, str):
+        yield value
+    elif isinstance(value, Mapping):
+        yield from (text for entry in value.items() for part in entry for text in _texts(part))
+    elif isinstance(value, (tuple, list, frozenset, set)):
+        yield from (text for entry in value for text in _texts(entry))
+    elif is_dataclass(value):
+        yield from (text for entry in fields(value) for text in _texts(getattr(value, entry.name)))

@@ -8,17 +8,20 @@ exponent (``e3``). Rounding is always up, as that text asks.
 from __future__ import annotations
 
 import re
-from datetime import date
+from datetime import date, timedelta
 from decimal import Decimal, InvalidOperation
 from fractions import Fraction
 
-from rombel.errors import refuse
+from rombel.errors import Fault, refuse
 
 HOURS_PER_MONTH = 730
 """Hours of a month in every bill: 8760 / 12."""
 
 DAYS_PER_BUDGET_MONTH = 30
 """Days of a month in every downtime budget."""
+
+EARLIEST_DAY, MOST_DAYS_AHEAD = date(2000, 1, 1), 400
+"""Between these lie the days of price lists and rates."""
 
 LARGEST = 2**63 - 1
 """The largest amount the grammar allows."""
@@ -123,6 +126,14 @@ def parse_day(text: str, path: str = "") -> date:
     except ValueError:
         mend = "Write year-month-day, such as 2026-11-01."
         raise refuse("catalogue.date", path, f"'{text}' is no day.", mend) from None
+
+
+def day_fault(day: date, today: date) -> Fault | None:
+    """Return what is wrong with the day of a price list or of rates: it lies ahead, or in another century; None: nothing."""
+    if EARLIEST_DAY <= day <= today + timedelta(days=MOST_DAYS_AHEAD):
+        return None
+    reason = f"{day} is before {EARLIEST_DAY} or more than {MOST_DAYS_AHEAD} days ahead."
+    return Fault("catalogue.day", "dated", reason, "Write the day from which the prices hold.")
 
 
 def parse_currency(text: str, path: str = "") -> str:

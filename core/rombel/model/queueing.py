@@ -8,6 +8,7 @@ theory (from memory).
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 from rombel.errors import refuse
 
@@ -38,6 +39,7 @@ def late_share(load: float, servers: int, wait_in_services: float) -> float:
     return erlang_c(load, servers) * math.exp(-(servers - load) * wait_in_services)
 
 
+@lru_cache(maxsize=4096)
 def fewest_servers(load: float, wait_in_services: float, most_late: float) -> int:
     """Return the fewest servers with which at most a share of arrivals waits longer; O(result).
 
@@ -58,6 +60,10 @@ def fewest_servers(load: float, wait_in_services: float, most_late: float) -> in
     """
     if load <= 0:
         return 0
+    if not load < MOST_SERVERS:  # As many servers at least; nobody need count up to them.
+        raise refuse(
+            "demand.load", "peak_load", "The load needs more than a million replicas.", "Check rate and seconds."
+        )
     blocked = 1.0
     for count in range(1, MOST_SERVERS + 1):
         blocked = load * blocked / (count + load * blocked)

@@ -14,7 +14,6 @@ from rombel.model.demand import (
     PodDetail,
     Volume,
     WorkloadKind,
-    demand_faults,
     joined_name,
     parted_name,
     request_faults,
@@ -31,7 +30,7 @@ from rombel.model.fit_problem import (
     Vector,
     Workload,
 )
-from rombel.model.levels import at_level
+from rombel.model.levels import at_level, sheet_faults
 from rombel.model.node import ReservationRule, Waterfall, waterfall
 from rombel.model.pod import Amounts, total
 from rombel.model.taints import Taint
@@ -140,7 +139,7 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
     """
     if not supply.zones:
         raise refuse("supply.zones", "supply.zones", "No zone is chosen.", "Choose at least one zone under Supply.")
-    faults = [*demand_faults(demand), *request_faults(demand)]
+    faults = [*sheet_faults(demand, targets.growth_percent), *request_faults(demand)]
     if faults:
         raise InputRefused(faults)
     daemons = [row for row in demand if row.kind is WorkloadKind.DAEMON]

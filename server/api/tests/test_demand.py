@@ -232,7 +232,7 @@ class TestUse(DemandCase):
     def test_reading_tells_its_share_stops_when_asked_and_gives_up_on_a_dying_worker(self) -> None:
         planner = User.objects.get(username="planner")
         long = "time,namespace,name,cpu\n" + "0,bookings,api,1\n" * 50_000
-        for stop, attempts, words in ((True, 0, "Stopped before"), (False, 3, "died three times")):
+        for stop, attempts, words in ((True, 0, "Stopped before"), (False, 3, "none came to its end")):
             usage = ReadUsage(planner, self.study, "csv", long.encode()).run()
             UsageSet.objects.filter(pk=usage.pk).update(stop_requested=stop, attempts=attempts)
             with patch("measured.tasks.TELL_EVERY_S", 0.0):

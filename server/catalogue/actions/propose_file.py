@@ -5,14 +5,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
+from django.utils import timezone
+
 from accounts.action import Action
 from catalogue.comparing import compare
 from catalogue.models import OPEN, Provider, Reading, ReadingStatus
 from catalogue.queries import newest_edition
-from rombel.errors import refuse
+from rombel.errors import InputRefused, refuse
 from rombel.formats import price_list_value, read_offers_csv, read_price_list
 from rombel.model.price_list import PriceList
-from rombel.model.quantity import parse_currency, parse_day
+from rombel.model.quantity import day_fault, parse_currency, parse_day
 
 
 @dataclass
@@ -29,6 +31,8 @@ class ProposeFile(Action[Reading]):
     def execute(self) -> Reading:
         """Return the reading; a text with any fault is refused whole."""
         listed = read_price_list(self.text) if self.form == "json" else self._offers()
+        if fault := day_fault(listed.dated, timezone.now().date()):
+            raise InputRefused([fault])
         provider, _ = Provider.objects.get_or_create(name=listed.provider)
         provider.readings.filter(status__in=OPEN).update(status=ReadingStatus.DISCARDED)
         self.made = Reading(

@@ -22,7 +22,7 @@ class StartReading(Action[Reading]):
 
     def execute(self) -> Reading:
         """Return the queued reading."""
-        from catalogue.tasks import read_service
+        from catalogue.tasks import queue_reading
 
         if not self.provider.service_url:
             raise refuse(
@@ -46,7 +46,7 @@ class StartReading(Action[Reading]):
                 f"{who} is reading {self.provider.name}'s list already.",
                 "Watch that one.",
             ) from None
-        read_service.defer(reading_id=self.made.pk)
+        queue_reading(self.made.pk)
         return self.made
 
     def subject(self) -> str:

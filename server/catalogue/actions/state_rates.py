@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, ClassVar
+
+from django.utils import timezone
 
 from accounts.action import Action
 from catalogue.models import RateSheet
-from rombel.errors import refuse
-from rombel.model.quantity import parse_currency, parse_day, parse_price
+from rombel.errors import InputRefused, refuse
+from rombel.model.quantity import day_fault, parse_currency, parse_day, parse_price
 
 
 @dataclass
@@ -24,6 +26,13 @@ class StateRates(Action[RateSheet]):
     def execute(self) -> RateSheet:
         """Return the new sheet; rates are above zero and codes have three letters."""
         day = parse_day(self.dated, "dated")
+        if fault := day_fault(day, timezone.now().date()):
+            raise InputRefused([replace(fault, path="dated")])
+        parse_currency(self.base, "base")
+        if not self.worth:
+            raise refuse(
+                "money.none", "worth", "No rate is stated.", "State what one unit of another currency is worth."
+            )
         if RateSheet.objects.filter(dated=day).exists():
             raise refuse("money.twice", "dated", f"Rates for {day} are stated already.", "State them for another day.")
         for code, text in self.worth.items():

@@ -5,12 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
+from django.utils import timezone
+
 from accounts.action import Action
 from catalogue.adapt import store_edition
 from catalogue.comparing import proposed_list
 from catalogue.models import OPEN, Edition, Provider, Reading, ReadingStatus
 from catalogue.queries import newest_edition
-from rombel.errors import refuse
+from rombel.errors import InputRefused, refuse
+from rombel.model.quantity import day_fault
 
 
 @dataclass
@@ -41,6 +44,8 @@ class TakeReading(Action[Edition]):
                 "catalogue.overtaken", "reading", "Another edition was taken meanwhile.", "Read the list again."
             )
         listed = proposed_list(reading)
+        if fault := day_fault(listed.dated, timezone.now().date()):
+            raise InputRefused([fault])
         if newest and listed.dated < newest.dated:
             raise refuse(
                 "catalogue.older",

@@ -45,6 +45,10 @@ class StateRules(Action[RuleSet]):
     name: ClassVar[str] = "house.state"
     roles: ClassVar[tuple[Role, ...]] = (Role.LEAD,)
 
+    def lock(self) -> None:
+        """Hold the rules that stand: the next ones start from them, one after the other."""
+        RuleSet.objects.select_for_update().order_by("-pk").first()
+
     def execute(self) -> RuleSet:
         """Return the new rules."""
         before = present_rules()

@@ -15,7 +15,9 @@ from intake.forms import form_of, open_faults
 from intake.models import Intake, IntakeStatus, IntakeStep
 from rombel.errors import InputRefused, refuse
 from rombel.model.intake import row_of_form
-from studies.adapt import fields_of
+from rombel.model.levels import sheet_faults
+from studies.actions.of_study import held
+from studies.adapt import demand_rows, fields_of
 from studies.edits import Change, record
 
 
@@ -58,7 +60,8 @@ class DecideIntake(Action[Intake]):
         if study is None:
             raise Missing("The study of this request is gone.")
         row, _ = row_of_form(form_of(intake.form), rules_of(present_rules()))
-        faults = list(open_faults(row, study))
+        study = held(study.pk)
+        faults = [*open_faults(row, study), *sheet_faults([*demand_rows(study), row], study.growth_percent)]
         if faults:
             raise InputRefused(faults)
         position = study.workloads.count() + 1

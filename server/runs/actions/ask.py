@@ -6,7 +6,6 @@ from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import Any, ClassVar
 
-from accounts.action import Action
 from measured.adapt import running_of
 from measured.models import Listing
 from rombel.availability.frontier import POINTS
@@ -19,9 +18,10 @@ from runs.availability import packed, world_of
 from runs.beyond import other_regions
 from runs.inputs import inputs_of
 from runs.models import Fit, Inquiry, Question, RunStatus
-from runs.queries import latest_fit, present_digest
+from runs.queries import WITHOUT_ANSWER, latest_fit, present_digest
+from studies.actions.of_study import OfVariant
 from studies.adapt import sized_rows, supply_of, targets_of
-from studies.models import Study, Variant
+from studies.models import Study
 from studies.usage import study_usage
 
 OF_THE_STUDY = (Question.LEVELS, Question.STEPS)
@@ -40,17 +40,16 @@ class Toll:
 
 
 @dataclass
-class Ask(Action[Inquiry]):
+class Ask(OfVariant[Inquiry]):
     """Queue a question of the variant as it stands now; the same question asked before is stopped."""
 
-    variant: Variant
     question: Question
     toll: Toll = field(default_factory=Toll)
     name: ClassVar[str] = "inquiry.ask"
 
     def execute(self) -> Inquiry:
         """Return the queued inquiry; a variant without a fit that is up to date is refused."""
-        from runs.tasks import answer, point
+        from runs.tasks import queue_inquiry, queue_point
 
         fit = None if self.question in OF_THE_STUDY else self._present_fit()
         active = self.variant.inquiries.filter(question=self.question, status__in=(RunStatus.QUEUED, RunStatus.RUNNING))
@@ -68,12 +67,9 @@ class Ask(Action[Inquiry]):
             self.made.status = RunStatus.RUNNING
             self.made.save()
             for place in range(POINTS):
-                point.defer(inquiry_id=self.made.pk, place=place)
+                queue_point(self.made.pk, place)
             return self.made
-        # What a planner asks for goes before what is asked after every fit.
-        answer.configure(priority=0 if self.question in (Question.PROMISES, Question.CONFLICT) else 1).defer(
-            inquiry_id=self.made.pk
-        )
+        queue_inquiry(self.made.pk, priority=0 if self.question in (Question.PROMISES, Question.CONFLICT) else 1)
         return self.made
 
     def _present_fit(self) -> Fit:
@@ -85,7 +81,7 @@ class Ask(Action[Inquiry]):
         if self.question in PROMISED and not world_of(self.variant)[0].journeys:
             mend = "State a journey with its target and its chain under Targets."
             raise refuse("inquiry.journeys", "journeys", "No journey is stated.", mend)
-        if (fit.status == "infeasible") != (self.question == Question.CONFLICT):
+        if (fit.status in WITHOUT_ANSWER) != (self.question == Question.CONFLICT):
             mend = "Ask for prices of a fit that stands, and for conflicts where there is none."
             raise refuse("inquiry.question", "question", f"The last fit is {fit.status}.", mend)
         return fit
@@ -114,7 +110,7 @@ class Ask(Action[Inquiry]):
                 "shares": shares,
                 "rise": _rise(study),
             }
-        given: dict[str, Any] = {"problem": fit.problem, "solution": fit.solution}
+        given: dict[str, Any] = {}
         if self.question in PROMISED:
             given["world"] = packed(world_of(self.variant)[0])
         if self.question == Question.REGIONS:
@@ -126,10 +122,6 @@ class Ask(Action[Inquiry]):
         if self.question == Question.PROMISES:
             given["all_types"] = write_problem(compile_problem(supply, targets, rows))
         return given
-
-    def subject(self) -> str:
-        """Return the variant."""
-        return f"variant:{self.variant.pk}"
 
     def detail(self) -> dict[str, Any]:
         """Return the inquiry and its question."""

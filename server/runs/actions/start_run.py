@@ -5,45 +5,48 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from accounts.action import Action
-from rombel.formats import write_problem
+from rombel.formats import read_problem, write_problem
 from runs.inputs import digest_of, inputs_of
-from runs.models import Run, RunStatus
+from runs.models import Run, RunStatus, StatedProblem
+from studies.actions.of_study import OfVariant
 from studies.adapt import problem_of
-from studies.models import Variant
 
 
 @dataclass
-class StartRun(Action[Run]):
-    """Queue a fit of the variant as it stands now; one that still runs for the same variant is asked to stop."""
+class StartRun(OfVariant[Run]):
+    """Queue a fit of the variant as it stands now, or join the one of the same inputs that is under way; others are asked to stop."""
 
-    variant: Variant
     seed: int = 0
+    joined: bool = False
     name: ClassVar[str] = "run.start"
 
     def execute(self) -> Run:
         """Return the queued run; demand or supply with faults is refused."""
-        from runs.tasks import compute
+        from runs.tasks import queue_run
 
         text = write_problem(problem_of(self.variant))
-        active = self.variant.runs.filter(status__in=(RunStatus.QUEUED, RunStatus.RUNNING))
+        read_problem(text)  # What the worker would refuse is refused here, where somebody sees it.
+        digest, active = digest_of(text), self.variant.runs.filter(status__in=(RunStatus.QUEUED, RunStatus.RUNNING))
+        same = active.filter(digest=digest, seed=self.seed, stop_requested=False).last()
+        if same is not None and same.pk == self.variant.runs.values_list("pk", flat=True).last():
+            self.made, self.joined = same, True
+            return same
         active.update(stop_requested=True)
         self.variant.inquiries.filter(status__in=(RunStatus.QUEUED, RunStatus.RUNNING)).update(stop_requested=True)
         self.made = Run.objects.create(
             variant=self.variant,
-            problem=text,
-            digest=digest_of(text),
+            stated=StatedProblem.of(text),
+            digest=digest,
             inputs=inputs_of(self.variant),
             seed=self.seed,
             created_by=self.actor,
         )
-        # A fit goes before the many small jobs that may wait.
-        compute.configure(priority=5).defer(run_id=self.made.pk)
+        queue_run(self.made.pk)
         return self.made
 
-    def subject(self) -> str:
-        """Return the variant."""
-        return f"variant:{self.variant.pk}"
+    def changed_anything(self) -> bool:
+        """Return whether a run was made, and none was joined."""
+        return not self.joined
 
     def detail(self) -> dict[str, Any]:
         """Return the run and its inputs' fingerprint."""

@@ -6,10 +6,12 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any, ClassVar
 
-from accounts.action import Action
 from rombel.errors import Fault, InputRefused
+from rombel.model.levels import sheet_faults
 from rombel.model.quantity import parse_day
 from rombel.usage import PlannedEvent
+from studies.actions.of_study import OfStudy, Recording
+from studies.adapt import demand_rows
 from studies.edits import Change, record
 from studies.models import Study
 
@@ -23,10 +25,9 @@ def events_of(study: Study) -> list[PlannedEvent]:
 
 
 @dataclass
-class ChangeStudy(Action[None]):
+class ChangeStudy(Recording, OfStudy[None]):
     """Set growth, hour shares or planned events, as one edit."""
 
-    study: Study
     fields: dict[str, Any]
     name: ClassVar[str] = "study.change"
 
@@ -35,15 +36,13 @@ class ChangeStudy(Action[None]):
         before = {name: getattr(self.study, name) for name in FIELDS}
         after = {**before, **self.fields}
         faults = [*_share_faults(after["level_shares"]), *_event_faults(after["events"])]
+        if after["growth_percent"] != before["growth_percent"]:
+            faults += sheet_faults(demand_rows(self.study), after["growth_percent"])
         if faults:
             raise InputRefused(faults)
         change = Change(kind="study", key=str(self.study.pk), before=before, after=after)
         words = ", ".join(sorted(name.replace("_", " ") for name in self.fields))
-        record(self.study, self.actor, f"study: {words}", [change])
-
-    def subject(self) -> str:
-        """Return the study."""
-        return f"study:{self.study.pk}"
+        self.recorded = record(self.study, self.actor, f"study: {words}", [change])
 
     def detail(self) -> dict[str, Any]:
         """Return the fields set."""

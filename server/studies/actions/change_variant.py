@@ -7,12 +7,12 @@ from dataclasses import dataclass, replace
 from decimal import Decimal, InvalidOperation
 from typing import Any, ClassVar
 
-from accounts.action import Action
 from catalogue.models import Region
 from house.models import present_rules, rules_of
 from rombel.errors import Fault, InputRefused
 from rombel.model.fit_problem import Purchase
 from rombel.model.house_rules import Deviation, deviations
+from studies.actions.of_study import OfVariant, Recording
 from studies.adapt import choices_of, demand_rows, family_rule, percent_of, sold_families
 from studies.edits import Change, record, variant_fields
 from studies.models import StatedDeviation, Survive, Variant
@@ -27,14 +27,13 @@ def any_of(rule: Mapping[str, Any]) -> bool:
 
 
 @dataclass
-class ChangeVariant(Action[None]):
+class ChangeVariant(Recording, OfVariant[None]):
     """Set some of a variant's choices.
 
     Unknown regions, zones, families and tiers are refused; a choice that leaves a house rule needs the rule to be
     open and ``why`` to be said.
     """
 
-    variant: Variant
     fields: dict[str, Any]
     why: str = ""
     name: ClassVar[str] = "variant.change"
@@ -52,7 +51,7 @@ class ChangeVariant(Action[None]):
         self._deviations(after, region)
         change = Change(kind="variant", key=str(self.variant.pk), before=before, after=after)
         words = ", ".join(sorted(key.removesuffix("_id").replace("_", " ") for key in self.fields))
-        record(self.variant.study, self.actor, f"{self.variant.name}: {words}", [change])
+        self.recorded = record(self.variant.study, self.actor, f"{self.variant.name}: {words}", [change])
 
     def _follow(self, region: Region | None, after: dict[str, Any]) -> None:
         """Let what belongs to a region follow to another: zones and tier that it has too, families that it sells."""
@@ -186,10 +185,6 @@ class ChangeVariant(Action[None]):
         if not self.why.strip():
             return [Fault("house.why", entry.rule, reason, "Say why, and the deviation is kept with your name.")]
         return []
-
-    def subject(self) -> str:
-        """Return the variant."""
-        return f"variant:{self.variant.pk}"
 
     def detail(self) -> dict[str, Any]:
         """Return the fields set, and the reason for leaving a rule."""

@@ -7,8 +7,10 @@ from typing import Any, ClassVar
 
 from accounts.action import Action
 from rombel.errors import refuse
+from studies.actions.of_study import held
 from studies.edits import variant_fields
 from studies.models import Variant
+from studies.queries import variant_by_id
 
 
 @dataclass
@@ -18,6 +20,11 @@ class CreateVariant(Action[Variant]):
     source: Variant
     title: str
     name: ClassVar[str] = "variant.create"
+
+    def lock(self) -> None:
+        """Hold the study and read the source anew."""
+        held(self.source.study_id)
+        self.source = variant_by_id(self.source.pk)
 
     def execute(self) -> Variant:
         """Return the new variant; a name in use is refused."""

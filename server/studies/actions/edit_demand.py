@@ -7,24 +7,25 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar
 
-from accounts.action import Action, Missing
+from accounts.action import Missing
 from rombel.errors import Fault, InputRefused
 from rombel.formats import read_demand_cells
-from rombel.model.demand import Demand, demand_faults
+from rombel.model.demand import Demand
+from rombel.model.levels import sheet_faults
+from studies.actions.of_study import OfStudy, Recording
 from studies.adapt import demand_of, fields_of
 from studies.edits import Change, record, workload_fields
-from studies.models import Study, Workload
+from studies.models import Workload
 
 
 @dataclass
-class EditDemand(Action[None]):
+class EditDemand(Recording, OfStudy[None]):
     """Set cells of rows, add rows, copy rows under other names and remove rows, as one edit.
 
     ``cells`` maps a row's key to column and text as typed; a key not known yet is a new row. ``copies`` maps a row's key to
     the names of further instances of the same service.
     """
 
-    study: Study
     cells: dict[str, dict[str, str]]
     removed: list[str] = field(default_factory=list)
     copies: dict[str, list[str]] = field(default_factory=dict)
@@ -45,20 +46,16 @@ class EditDemand(Action[None]):
                 values[key] = value
         for key, names in self.copies.items():
             values.update(_instances(values.get(key) or demand_of(rows[key]), names))
-        faults += _placed(demand_faults(list(values.values())), list(values))
+        faults += _placed(sheet_faults(list(values.values()), self.study.growth_percent), list(values))
         if faults:
             raise InputRefused(faults)
-        record(self.study, self.actor, self._summary(), row_changes(rows, values))
+        self.recorded = record(self.study, self.actor, self._summary(), row_changes(rows, values))
 
     def _summary(self) -> str:
         words = [f"{len(self.cells)} rows edited"] if self.cells else []
         words += [f"{len(self.removed)} rows removed"] if self.removed else []
         words += [f"{sum(map(len, self.copies.values()))} instances added"] if self.copies else []
         return "demand: " + ", ".join(words)
-
-    def subject(self) -> str:
-        """Return the study."""
-        return f"study:{self.study.pk}"
 
     def detail(self) -> dict[str, Any]:
         """Return the cells set and the rows removed."""

@@ -6,28 +6,30 @@ from abc import abstractmethod
 from dataclasses import dataclass
 from typing import Any
 
-from accounts.action import Action, Missing
+from accounts.action import Missing
+from rombel.errors import InputRefused
 from rombel.model.demand import Demand
+from rombel.model.levels import sheet_faults
 from studies.actions.edit_demand import row_changes
+from studies.actions.of_study import OfStudy, Recording
 from studies.adapt import demand_of
 from studies.edits import record
-from studies.models import Study
 
 
 @dataclass
-class RowAction(Action[int]):
+class RowAction(Recording, OfStudy[int]):
     """Alter rows and return how many changed; subclasses say how, and in which words."""
-
-    study: Study
 
     def execute(self) -> int:
         """Return how many rows changed."""
         rows = {str(row.key): row for row in self.study.workloads.all()}
         values = {key: demand_of(row) for key, row in rows.items()}
         self.alter(values)
+        if faults := sheet_faults(list(values.values()), self.study.growth_percent):
+            raise InputRefused(faults)
         changes = row_changes(rows, values)
         self.changed = len(changes)
-        record(self.study, self.actor, self.summary(), changes)
+        self.recorded = record(self.study, self.actor, self.summary(), changes)
         return self.changed
 
     @abstractmethod
@@ -37,10 +39,6 @@ class RowAction(Action[int]):
     @abstractmethod
     def summary(self) -> str:
         """Return what was done, once ``changed`` is known."""
-
-    def subject(self) -> str:
-        """Return the study."""
-        return f"study:{self.study.pk}"
 
     def detail(self) -> dict[str, Any]:
         """Return how many changed."""

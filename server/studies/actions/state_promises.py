@@ -6,10 +6,10 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
-from accounts.action import Action
 from rombel.errors import Fault, InputRefused
 from rombel.model.demand import WorkloadKind
 from rombel.model.journey import links_of, read_chain
+from studies.actions.of_study import OfStudy, Recording
 from studies.adapt import demand_rows, dependency, failures_of, percent_of
 from studies.edits import Change, record
 from studies.models import Study
@@ -18,13 +18,12 @@ FIELDS = ("journeys", "dependencies", "failures")
 
 
 @dataclass
-class StatePromises(Action[None]):
+class StatePromises(Recording, OfStudy[None]):
     """Set journeys, dependencies or failure figures as one edit; a fault in one refuses all.
 
     A chain may only name workloads of the demand and dependencies of the study.
     """
 
-    study: Study
     fields: dict[str, Any]
     name: ClassVar[str] = "promises.state"
 
@@ -40,7 +39,7 @@ class StatePromises(Action[None]):
         if faults:
             raise InputRefused(faults)
         change = Change(kind="study", key=str(self.study.pk), before=before, after=after)
-        record(self.study, self.actor, f"study: {', '.join(sorted(self.fields))}", [change])
+        self.recorded = record(self.study, self.actor, f"study: {', '.join(sorted(self.fields))}", [change])
 
     def _journey_faults(self, after: Mapping[str, Any]) -> Iterator[Fault]:
         rows = demand_rows(self.study)
@@ -65,10 +64,6 @@ class StatePromises(Action[None]):
                     yield Fault(
                         "journey.link", f"{path}.chain", reason, "Correct the name, or state the dependency first."
                     )
-
-    def subject(self) -> str:
-        """Return the study."""
-        return f"study:{self.study.pk}"
 
     def detail(self) -> dict[str, Any]:
         """Return the fields set."""

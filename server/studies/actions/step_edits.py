@@ -5,27 +5,23 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from accounts.action import Action
+from studies.actions.of_study import OfStudy
 from studies.edits import redo, undo
-from studies.models import Edit, Study
+from studies.models import Edit
 
 
 @dataclass
-class StepEdits(Action[Edit]):
+class StepEdits(OfStudy[Edit]):
     """Take one step back, or forward again."""
 
-    study: Study
     forward: bool
+    expected: int | None = None
     name: ClassVar[str] = "edit.step"
 
     def execute(self) -> Edit:
         """Return the edit that was undone or done again."""
-        self.edit = redo(self.study) if self.forward else undo(self.study)
+        self.edit = (redo if self.forward else undo)(self.study, self.expected)
         return self.edit
-
-    def subject(self) -> str:
-        """Return the study."""
-        return f"study:{self.study.pk}"
 
     def detail(self) -> dict[str, Any]:
         """Return which edit, and which way."""

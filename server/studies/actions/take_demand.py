@@ -6,26 +6,24 @@ import uuid
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from accounts.action import Action
 from measured.adapt import store_listing
 from rombel.errors import InputRefused
 from rombel.formats.demand_columns import merged
-from rombel.model.demand import demand_faults
+from rombel.model.levels import sheet_faults
 from studies.actions.edit_demand import row_changes
+from studies.actions.of_study import OfStudy, Recording
 from studies.adapt import demand_of
 from studies.edits import Change, record
 from studies.importing import Source, checked, gone_rows, read_source
-from studies.models import Study
 
 
 @dataclass
-class TakeDemand(Action[int]):
+class TakeDemand(Recording, OfStudy[int]):
     """Merge imported rows by name: known ones are changed, others added; what is gone is removed only when told.
 
     A cluster listed with its nodes becomes the study's running cluster, in the same edit.
     """
 
-    study: Study
     source: Source
     remove_gone: bool = False
     name: ClassVar[str] = "demand.take"
@@ -42,7 +40,7 @@ class TakeDemand(Action[int]):
             values[key] = merged(demand, values[key], reading.speaks) if key in values else demand
         for row in gone_rows(rows, self.study) if self.remove_gone else []:
             del values[str(row.key)]
-        faults = demand_faults(list(values.values()))
+        faults = sheet_faults(list(values.values()), self.study.growth_percent)
         if faults:
             raise InputRefused(faults)
         changes = row_changes(stored, values)
@@ -51,12 +49,8 @@ class TakeDemand(Action[int]):
             before, after = {"running_id": self.study.running_id}, {"running_id": listing.pk}
             changes.append(Change(kind="study", key=str(self.study.pk), before=before, after=after))
         self.taken = len(rows)
-        record(self.study, self.actor, f"demand: {self.taken} rows imported", changes)
+        self.recorded = record(self.study, self.actor, f"demand: {self.taken} rows imported", changes)
         return self.taken
-
-    def subject(self) -> str:
-        """Return the study."""
-        return f"study:{self.study.pk}"
 
     def detail(self) -> dict[str, Any]:
         """Return the format, the origin and how many rows were taken."""

@@ -5,18 +5,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from accounts.action import Action
 from catalogue.models import RateSheet
 from rombel.errors import refuse
+from studies.actions.of_study import OfStudy, Recording
 from studies.edits import Change, record
-from studies.models import Study
 
 
 @dataclass
-class UseRates(Action[None]):
+class UseRates(Recording, OfStudy[None]):
     """Set the sheet of rates that every variant of a study converts by; an edit like any other, so undo takes it back."""
 
-    study: Study
     sheet_id: int
     name: ClassVar[str] = "study.rates"
 
@@ -27,11 +25,7 @@ class UseRates(Action[None]):
             raise refuse("money.sheet", "sheet_id", "There are no such rates.", "Choose a sheet that is stated.")
         before, after = {"rates_id": self.study.rates_id}, {"rates_id": sheet.pk}
         change = Change(kind="study", key=str(self.study.pk), before=before, after=after)
-        record(self.study, self.actor, f"rates of {sheet.dated}", [change])
-
-    def subject(self) -> str:
-        """Return the study."""
-        return f"study:{self.study.pk}"
+        self.recorded = record(self.study, self.actor, f"rates of {sheet.dated}", [change])
 
     def detail(self) -> dict[str, Any]:
         """Return the sheet."""

@@ -29,6 +29,7 @@ export function useBench(variant: Ref<number>) {
 /** Every change that the bench can make; each is followed by a fit of the variant as it then stands. */
 export function useBenchActions(variant: Ref<number>, study: Ref<number | undefined>) {
   const queries = useQueryClient()
+  const known = () => queries.getQueryData<Bench>(['bench', variant.value])?.edits
   const again = () => queries.invalidateQueries({ predicate: (query) => ['bench', 'matrix', 'type', 'outlooks', 'workload', 'levels', 'proposals', 'growth', 'running', 'series', 'availability', 'ways', 'inquiry'].includes(String(query.queryKey[0])) })
   const path = computed(() => ({ path: { variant_id: variant.value } }))
   const studyPath = computed(() => ({ path: { study_id: study.value ?? 0 } }))
@@ -66,11 +67,11 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
     onSuccess: refit,
   })
   const undo = useMutation({
-    mutationFn: async () => taken(await client.POST('/api/studies/{study_id}/undo', { params: studyPath.value })),
+    mutationFn: async () => taken(await client.POST('/api/studies/{study_id}/undo', { params: { ...studyPath.value, query: { edit_id: known()?.undo_id } } })),
     onSuccess: refit,
   })
   const redo = useMutation({
-    mutationFn: async () => taken(await client.POST('/api/studies/{study_id}/redo', { params: studyPath.value })),
+    mutationFn: async () => taken(await client.POST('/api/studies/{study_id}/redo', { params: { ...studyPath.value, query: { edit_id: known()?.redo_id } } })),
     onSuccess: refit,
   })
   const useRates = useMutation({

@@ -1,4 +1,5 @@
 import createClient, { type Middleware } from 'openapi-fetch'
+import { patientFetch } from './patience'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
@@ -33,6 +34,16 @@ export function underWay(job: { status: string } | null | undefined): boolean {
   return job?.status === 'queued' || job?.status === 'running'
 }
 
+/** Whether a fit is a plan: there is one, and it is neither proved to be impossible nor simply not found. */
+export function isPlan<T extends { status: string }>(fit: T | null | undefined): fit is T {
+  return fit !== null && fit !== undefined && fit.status !== 'infeasible' && fit.status !== 'unknown'
+}
+
+/** Whether the last fit ended without a plan. */
+export function lacksPlan(fit: { status: string } | null | undefined): boolean {
+  return fit !== null && fit !== undefined && !isPlan(fit)
+}
+
 /** A problem document of the server, as an error. */
 export class Problem extends Error {
   constructor(readonly status: number, title: string, readonly faults: Fault[]) {
@@ -48,8 +59,19 @@ const token: Middleware = {
   },
 }
 
-export const client = createClient<paths>({ baseUrl: '/' })
-client.use(token)
+const once: Middleware = {
+  onRequest({ request }) {
+    if (request.method === 'POST') request.headers.set('Idempotency-Key', newKey())
+    return request
+  },
+}
+
+function newKey(): string {
+  return Array.from(crypto.getRandomValues(new Uint8Array(16)), (byte) => byte.toString(16).padStart(2, '0')).join('')
+}
+
+export const client = createClient<paths>({ baseUrl: '/', fetch: patientFetch })
+client.use(token, once)
 
 /** Return the data of an answer, or throw its problem. */
 export function taken<T>(answer: { data?: T; error?: unknown; response: Response }): T {

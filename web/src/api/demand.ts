@@ -77,6 +77,11 @@ export function useRunning(variant: Ref<number>) {
   })
 }
 
+/** The studies that capacity can be asked of, by name. */
+export function useIntakeStudies() {
+  return useQuery({ queryKey: ['intake-studies'], queryFn: async () => taken(await client.GET('/api/intakes/studies')) })
+}
+
 export function useIntakes() {
   return useQuery({ queryKey: ['intakes'], queryFn: async () => taken(await client.GET('/api/intakes')) })
 }

@@ -5,6 +5,16 @@ export function useStudies() {
   return useQuery({ queryKey: ['studies'], queryFn: async () => taken(await client.GET('/api/studies')) })
 }
 
+/** Delete a study whose name was typed. */
+export function useDeleteStudy() {
+  const queries = useQueryClient()
+  return useMutation({
+    mutationFn: async (study: { id: number; typed: string }) =>
+      taken(await client.DELETE('/api/studies/{study_id}', { params: { path: { study_id: study.id } }, body: { name: study.typed } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['studies'] }),
+  })
+}
+
 export function useCreateStudy() {
   const queries = useQueryClient()
   return useMutation({

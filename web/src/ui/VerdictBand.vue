@@ -2,7 +2,7 @@
 import { NButton } from 'naive-ui'
 import { computed } from 'vue'
 import type { Journey } from '../api/availability'
-import type { Bench } from '../api/client'
+import { isPlan, type Bench, lacksPlan } from '../api/client'
 import { exactMoney, gapWords, money, percent, plural, resourceWord } from '../domain/format'
 import { felt } from '../domain/minutes'
 import Reason from './Reason.vue'
@@ -10,7 +10,7 @@ import Reason from './Reason.vue'
 const props = defineProps<{ bench: Bench; hardest: Journey | null; mayEdit: boolean; busy: boolean }>()
 const emit = defineEmits<{ variant: [id: number]; fit: []; home: [] }>()
 
-const fit = computed(() => (props.bench.fit && props.bench.fit.status !== 'infeasible' ? props.bench.fit : null))
+const fit = computed(() => (isPlan(props.bench.fit) ? props.bench.fit : null))
 const variants = computed(() => props.bench.study.variants)
 const place = computed(() => variants.value.findIndex((entry) => entry.id === props.bench.variant.id))
 const late = computed(() => props.bench.fit !== null && !props.bench.fit_is_current)
@@ -27,7 +27,7 @@ const ways: Record<string, string> = {
 }
 const stops = computed(() => [
   ...props.bench.faults.map((entry) => `${entry.reason} ${entry.mend}`),
-  ...(props.bench.fit?.status === 'infeasible' && !late.value ? props.bench.fit.reasons : []),
+  ...(lacksPlan(props.bench.fit) && !late.value ? (props.bench.fit?.reasons ?? []) : []),
   ...props.bench.findings.filter((entry) => entry.level === 'stop').map((entry) => `${entry.text}.`),
 ])
 const others = computed(() => props.bench.findings.filter((entry) => entry.level !== 'stop'))

@@ -5,7 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { tightest, useAvailability } from '../api/availability'
 import { useBench, useBenchActions } from '../api/bench'
 import { useMatrix } from '../api/catalogue'
-import { underWay, type Problem } from '../api/client'
+import { underWay, type Problem, isPlan } from '../api/client'
 import { usePerson } from '../api/session'
 import { KEYS, useKeys } from '../composables/useKeys'
 import RunStrip from '../ui/RunStrip.vue'
@@ -43,7 +43,7 @@ const places = computed<Place[]>(() => {
   const bench = data.value
   const supply = bench?.region && bench.variant.zones.length ? (bench.news ? 'look' : 'settled') : 'empty'
   const demand = bench?.workloads.length ? (bench.faults.some((f) => f.path.startsWith('demand')) ? 'look' : 'settled') : 'empty'
-  const fit = !bench?.fit ? 'empty' : bench.fit.status === 'infeasible' || !bench.fit_is_current ? 'look' : 'settled'
+  const fit = !bench?.fit ? 'empty' : !isPlan(bench.fit) || !bench.fit_is_current ? 'look' : 'settled'
   return [
     { name: 'supply', title: 'Supply', key: '1', state: supply },
     { name: 'targets', title: 'Targets', key: '2', state: bench?.variant.survive_zone === 'none' || bench?.deviations.length || hardest.value?.met === false || availability.data.value?.faults.length || bench?.findings.some((entry) => entry.place === 'targets' && entry.level === 'stop') ? 'look' : 'settled' },

@@ -3,9 +3,8 @@ import { NButton, NInput, NRadio, NRadioGroup, NSelect, useMessage } from 'naive
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { Problem } from '../api/client'
-import { useIntakeDesk, useIntakes } from '../api/demand'
+import { useIntakeDesk, useIntakes, useIntakeStudies } from '../api/demand'
 import { usePerson } from '../api/session'
-import { useStudies } from '../api/studies'
 import { exactMoney } from '../domain/format'
 import FaultList from '../ui/FaultList.vue'
 import IntakeCard from '../ui/IntakeCard.vue'
@@ -15,7 +14,7 @@ const router = useRouter()
 const message = useMessage()
 const person = usePerson()
 watch(person.error, (error) => error && router.replace('/sign-in'), { immediate: true })
-const studies = useStudies()
+const studies = useIntakeStudies()
 const found = useIntakes()
 const desk = useIntakeDesk()
 const own = computed(() => (found.data.value ?? []).filter((entry) => entry.mine))

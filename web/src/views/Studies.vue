@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { NButton, NInput } from 'naive-ui'
-import { ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { Problem } from '../api/client'
 import { usePerson, useSignOut } from '../api/session'
-import { useCreateStudy, useStudies } from '../api/studies'
+import { useCreateStudy, useDeleteStudy, useStudies } from '../api/studies'
+import DeleteDialog from '../ui/DeleteDialog.vue'
 import FaultList from '../ui/FaultList.vue'
 
 const router = useRouter()
@@ -14,6 +15,14 @@ const studies = useStudies()
 const create = useCreateStudy()
 const signOut = useSignOut()
 const title = ref('')
+const remove = useDeleteStudy()
+const doomed = ref<{ id: number; name: string } | null>(null)
+const mayEdit = computed(() => ['planner', 'lead'].includes(person.data.value?.role ?? ''))
+watch(person.data, (who) => who?.role === 'owner' && router.replace('/intake'), { immediate: true })
+
+function destroy(typed: string): void {
+  if (doomed.value) remove.mutate({ id: doomed.value.id, typed }, { onSuccess: () => (doomed.value = null) })
+}
 
 function add(): void {
   create.mutate({ name: title.value, organisation: '' }, {
@@ -37,7 +46,7 @@ function reference(study: { variants: { id: number; is_reference: boolean }[] })
       <NButton size="small" @click="signOut.mutate(undefined, { onSuccess: () => router.push('/sign-in') })">Sign out</NButton>
     </header>
     <table v-if="studies.data.value?.length">
-      <thead><tr><th>study</th><th>organisation</th><th class="number">workloads</th><th class="number">replicas</th><th>variants</th><th>made</th></tr></thead>
+      <thead><tr><th>study</th><th>organisation</th><th class="number">workloads</th><th class="number">replicas</th><th>variants</th><th>made</th><th v-if="mayEdit"><span class="unseen">delete</span></th></tr></thead>
       <tbody>
         <tr v-for="study in studies.data.value" :key="study.id">
           <td><RouterLink :to="`/bench/${reference(study)}/fit`"><strong>{{ study.name }}</strong></RouterLink></td>
@@ -48,15 +57,18 @@ function reference(study: { variants: { id: number; is_reference: boolean }[] })
             <RouterLink v-for="variant in study.variants" :key="variant.id" class="variant" :to="`/bench/${variant.id}/fit`">{{ variant.name }}</RouterLink>
           </td>
           <td class="quiet">{{ new Date(study.created_at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' }) }}</td>
+          <td v-if="mayEdit"><NButton size="tiny" quaternary :aria-label="`Delete ${study.name}`" @click="doomed = study">Delete…</NButton></td>
         </tr>
       </tbody>
     </table>
     <p v-else-if="studies.data.value" class="quiet">There is no study yet. Name one below; supply, targets and demand come next.</p>
-    <form v-if="person.data.value && ['planner', 'lead'].includes(person.data.value.role)" @submit.prevent="add">
+    <form v-if="mayEdit" @submit.prevent="add">
       <NInput v-model:value="title" placeholder="name of a new study" :input-props="{ 'aria-label': 'Name of a new study' }" />
       <NButton type="primary" attr-type="submit" :disabled="!title.trim()" :loading="create.isPending.value">Create a study</NButton>
     </form>
     <FaultList v-if="create.error.value" :faults="(create.error.value as Problem).faults ?? []" :title="create.error.value.message" />
+    <FaultList v-if="remove.error.value" :faults="(remove.error.value as Problem).faults ?? []" :title="remove.error.value.message" />
+    <DeleteDialog :name="doomed?.name ?? null" what="Its demand, variants and fits go with it." :busy="remove.isPending.value" @remove="destroy" @close="doomed = null" />
   </main>
 </template>
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import type { Bench } from '../../api/client'
+import { isPlan, type Bench, lacksPlan } from '../../api/client'
 import type { LevelName } from '../../api/demand'
 import { useInquiry, useLevelFit, type Toll } from '../../api/inquiries'
 import { useSize } from '../../composables/useSize'
@@ -31,7 +31,7 @@ const steps = useInquiry(toRef(() => props.bench.variant.id), 'steps', toll)
 const road = computed(() => steps.now.value?.steps ?? null)
 const walking = computed(() => route.query.view === 'steps')
 const step = computed(() => Math.min(Number(route.query.step ?? -1), (road.value?.steps.length ?? 0) - 1))
-const own = computed(() => (props.bench.fit && props.bench.fit.status !== 'infeasible' ? props.bench.fit : null))
+const own = computed(() => (isPlan(props.bench.fit) ? props.bench.fit : null))
 const fit = computed(() => (shown.value ? (levelFit.data.value ?? null) : own.value))
 const node = computed(() => fit.value?.nodes.find((entry) => entry.number === Number(route.query.node ?? -1)) ?? null)
 
@@ -64,8 +64,8 @@ function walk(on: boolean, place = -1): void {
         <Lanes v-else-if="fit" :fit="fit" :width="size.width.value" :height="size.height.value" :lost="lost" :lit="lit" :chosen="node?.number ?? null" @lose="lost = $event" @choose="choose" />
         <div v-else class="empty">
           <p v-if="shown" class="quiet">The level’s nodes are fetched.</p>
-          <template v-else-if="bench.fit?.status === 'infeasible'">
-            <h2 class="madder">No fit keeps these promises</h2>
+          <template v-else-if="bench.fit && lacksPlan(bench.fit)">
+            <h2 class="madder">{{ bench.fit.status === 'infeasible' ? 'No plan can keep these promises' : 'No plan was found, and none is proved impossible' }}</h2>
             <p v-for="reason in bench.fit.reasons.slice(0, 12)" :key="reason">{{ reason }}</p>
           </template>
           <template v-else>
@@ -82,7 +82,7 @@ function walk(on: boolean, place = -1): void {
       <NodeStrata v-else-if="node && fit" :node="node" :fit="fit" :workloads="bench.workloads" :lost="lost" @close="choose(null)" />
       <LevelLimits v-else-if="shown && design" :design="design" :currency="bench.study.currency" :current="levels.now.value?.is_current ?? false" />
       <Reasons v-else-if="fit" :fit="fit" :bench="bench" :may-edit="mayEdit" />
-      <ConflictPart v-else-if="bench.fit?.status === 'infeasible' && !shown" :bench="bench" :may-edit="mayEdit" />
+      <ConflictPart v-else-if="lacksPlan(bench.fit) && !shown" :bench="bench" :may-edit="mayEdit" />
     </aside>
     <table v-if="fit" class="unseen">
       <caption>Every node of the fit</caption>

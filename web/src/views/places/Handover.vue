@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
-import type { Bench } from '../../api/client'
+import { isPlan, type Bench } from '../../api/client'
 import { save, svgText } from '../../pictures/lanes/export'
 import Lanes from '../../pictures/lanes/Lanes.vue'
 
 const props = defineProps<{ bench: Bench }>()
-const fit = computed(() => (props.bench.fit && props.bench.fit.status !== 'infeasible' ? props.bench.fit : null))
+const fit = computed(() => (isPlan(props.bench.fit) ? props.bench.fit : null))
 const picture = ref<HTMLElement | null>(null)
 const files = [
   ['solution.json', 'the fit', 'nodes, placement, landing, cost and floor, in the interchange format'],

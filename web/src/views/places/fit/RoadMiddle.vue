@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { NButton, NInput } from 'naive-ui'
 import { computed, ref } from 'vue'
-import { underWay, type Bench, type Inquiry, type Road, type Step } from '../../../api/client'
+import { underWay, type Bench, type Inquiry, type Road, type Step, isPlan } from '../../../api/client'
 import type { Toll } from '../../../api/inquiries'
 import { useSize } from '../../../composables/useSize'
 import { money, plural } from '../../../domain/format'
@@ -16,7 +16,7 @@ const emit = defineEmits<{ ask: []; stop: [id: number]; choose: [place: number] 
 const box = ref<HTMLElement | null>(null)
 const size = useSize(box)
 const begun = computed(() => (props.road ? begunAt(props.road) : null))
-const fit = computed(() => (props.bench.fit && props.bench.fit_is_current && props.bench.fit.status !== 'infeasible' ? props.bench.fit : null))
+const fit = computed(() => (isPlan(props.bench.fit) && props.bench.fit_is_current ? props.bench.fit : null))
 const marks = computed(() => (fit.value ? [{ words: 'the fit from nothing', cost: Number(fit.value.cost_per_month) }, { words: 'floor', cost: Number(fit.value.floor_per_month) }] : []))
 const wrong = computed(() => Object.values(toll.value).some((text) => !/^\d{1,6}(\.\d{1,2})?$/.test(text)))
 const busy = computed(() => underWay(props.inquiry))

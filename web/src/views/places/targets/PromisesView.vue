@@ -2,7 +2,7 @@
 import { NCheckbox, NInput, NInputNumber, NSelect } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import type { BenchActions } from '../../../api/bench'
-import { Problem, type Bench } from '../../../api/client'
+import { Problem, type Bench, isPlan } from '../../../api/client'
 import { useHouse } from '../../../api/house'
 import { day, exactMoney, ruleWords } from '../../../domain/format'
 import FaultList from '../../../ui/FaultList.vue'
@@ -38,7 +38,7 @@ const nodeWords = computed(() => ({
 })[props.bench.variant.survive_nodes])
 const error = computed(() => props.actions.change.error.value as Problem | null)
 const faults = computed(() => error.value?.faults.filter((fault) => !fault.code.startsWith('house.')) ?? [])
-const withFees = computed(() => (props.bench.fit && props.bench.fit.status !== 'infeasible' ? { cost: Number(props.bench.fit.cost_per_month) + Number(props.bench.fees_per_month), floor: Number(props.bench.fit.floor_per_month) + Number(props.bench.fees_per_month) } : null))
+const withFees = computed(() => (isPlan(props.bench.fit) ? { cost: Number(props.bench.fit.cost_per_month) + Number(props.bench.fees_per_month), floor: Number(props.bench.fit.floor_per_month) + Number(props.bench.fees_per_month) } : null))
 
 // What was typed stays while it is refused; once it is taken, or left as it was, the fields show what stands.
 watch([() => props.bench.variant, error], ([variant, refused]) => {

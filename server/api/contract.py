@@ -1,0 +1,57 @@
+"""The contract as the server keeps it: every error is told of, and files are files."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ninja import NinjaAPI
+
+PROBLEM = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/ProblemOut"}}}
+ERRORS = {
+    400: "The request is cut off, or its address or key is none.",
+    401: "Nobody is signed in, or name and password do not belong together.",
+    403: "The role does not allow it, or the page's token is missing.",
+    404: "There is no such thing.",
+    405: "The address does not do that.",
+    409: "Somebody else was quicker: nothing was changed.",
+    411: "The length of the body is missing.",
+    413: "The body is too large.",
+    415: "The body is of another type.",
+    422: "The input was refused: each fault with its place, and what would mend it.",
+    429: "Too many tries to sign in.",
+    500: "A defect of ours: nothing was changed.",
+    503: "The database is away: the same request may be sent again.",
+}
+FILES = {"getDemandCsv": ("text/csv",), "getListFile": ("application/json", "text/csv"), "getFile": (
+    "application/json", "text/csv", "image/svg+xml", "application/schema+json")}  # fmt: skip
+"""Operations that answer with files, and their types."""
+KEYED = {
+    "name": "Idempotency-Key",
+    "in": "header",
+    "required": False,
+    "schema": {"type": "string", "minLength": 8, "maxLength": 80},
+    "description": "The same request sent again with the same key within a day is done once.",
+}
+
+
+class RombelAPI(NinjaAPI):
+    """The API, whose schema tells of what stands before and after its operations too."""
+
+    def get_openapi_schema(self, *args: Any, **more: Any) -> Any:
+        """Return the schema."""
+        schema = super().get_openapi_schema(*args, **more)
+        for path in schema["paths"].values():
+            for method, operation in path.items():
+                _complete(operation, method)
+        return schema
+
+
+def _complete(operation: dict[str, Any], method: str) -> None:
+    answers = operation["responses"]
+    for status, words in ERRORS.items():
+        answers[status] = {"description": words, "content": PROBLEM}
+    if operation["operationId"] in FILES:
+        kinds = FILES[operation["operationId"]]
+        answers[200]["content"] = {kind: {"schema": {"type": "string"}} for kind in kinds}
+    if method == "post":
+        operation.setdefault("parameters", []).append(KEYED)

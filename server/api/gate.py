@@ -1,0 +1,144 @@
+"""What every request to the API passes, before anything of it is read: size, method, session, role; and what every answer carries."""
+
+from __future__ import annotations
+
+import logging
+import time
+from collections.abc import Callable
+from typing import Any
+
+from django.conf import settings
+from django.core.exceptions import RequestDataTooBig
+from django.db import InterfaceError, OperationalError
+from django.http import HttpRequest, HttpResponse, UnreadablePostError
+
+from accounts.models import Role, User
+from api.once import answered_once
+from api.problems import away, fault_list, problem
+from api.strict import read_body
+from rombel.errors import InputRefused
+
+log = logging.getLogger("rombel.access")
+
+SMALL_BODY = 2 * 2**20
+"""Most bytes of a body, but for the addresses below."""
+LARGE_TEXT = 24 * 2**20
+"""A file of demand or prices, as JSON text."""
+LARGE_FILE = 210 * 2**20
+"""A file of measurements, as a form."""
+VIEWER_BODY = 64 * 2**10
+"""A viewer asks and never hands in files."""
+
+OWNER_MAY = ("/api/session", "/api/intakes")
+"""A service owner asks for capacity and follows the own requests; of studies there are only names to choose from, there too."""
+
+Answer = Callable[[HttpRequest], HttpResponse]
+
+
+class Gate:
+    """Middleware around the API; other addresses pass as they are."""
+
+    def __init__(self, answer: Answer) -> None:
+        self._answer = answer
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Return the answer, or why there is none."""
+        if not request.path.startswith("/api/"):
+            return self._answer(request)
+        started = time.monotonic()
+        try:
+            response = _refusal(request) or _body_refusal(request) or answered_once(request, self._answer)
+        except (OperationalError, InterfaceError):
+            response = away()
+        if response.status_code == 405:
+            response = problem(405, "This address does not do that.", "request.method")
+        response.headers.setdefault("Cache-Control", "no-store")
+        _tell(request, response, time.monotonic() - started)
+        return response
+
+
+def _refusal(request: HttpRequest) -> HttpResponse | None:
+    """Return why a request goes no further, by what is known before its body is read."""
+    if any(ord(character) < 32 or ord(character) == 127 for character in request.get_full_path() + request.path):
+        return problem(400, "The address has control characters.", "request.text")
+    if request.method in ("GET", "HEAD", "OPTIONS"):
+        return None if _is_open(request) else _of_session(request, 0)
+    if "Transfer-Encoding" in request.headers and "Content-Length" not in request.headers:
+        return problem(411, "Say how long the body is (Content-Length).", "request.length")
+    length = request.headers.get("Content-Length") or "0"
+    size = int(length) if length.isascii() and length.isdigit() and len(length) < 16 else 2**62
+    most = _most(request.path)
+    if size > most:
+        return problem(413, f"The request is larger than {most // 2**20} MiB. Send it in parts.", "request.large")
+    kind = (request.content_type or "").lower()
+    wanted = "multipart/form-data" if _is_form(request.path) else "application/json"
+    if size and kind != wanted:
+        return problem(415, f"This address takes {wanted}.", "request.type")
+    return None if _is_open(request) else _of_session(request, size)
+
+
+def _body_refusal(request: HttpRequest) -> HttpResponse | None:
+    """Return why a body is none: it is cut off, or no field could take what it holds."""
+    if request.method in ("GET", "HEAD", "OPTIONS") or _is_form(request.path):
+        return None
+    try:
+        read_body(request.body)
+    except UnreadablePostError:
+        return problem(400, "The body did not arrive whole.", "request.cut")
+    except RequestDataTooBig:
+        return problem(413, "The request is too large. Send it in parts.", "request.large")
+    except InputRefused as refused:
+        return problem(422, "The input was refused; nothing was changed.", refused.code, fault_list(refused.faults))
+    return None
+
+
+def _is_open(request: HttpRequest) -> bool:
+    return request.path.rstrip("/") == "/api/session" and request.method == "POST"
+
+
+def _is_form(path: str) -> bool:
+    return path.startswith("/api/studies/") and path.endswith("/usage")
+
+
+def _most(path: str) -> int:
+    """Return the most bytes of a body that an address takes."""
+    if _is_form(path):
+        return LARGE_FILE
+    files = path == "/api/catalogue/files" or (
+        path.startswith("/api/studies/") and path.endswith(("/readings", "/imports"))
+    )
+    return min(LARGE_TEXT, settings.DATA_UPLOAD_MAX_MEMORY_SIZE) if files else SMALL_BODY
+
+
+def _of_session(request: HttpRequest, size: int) -> HttpResponse | None:
+    user = request.user
+    if not isinstance(user, User):
+        return problem(401, "Sign in first.", "session")
+    if user.role == Role.VIEWER and size > VIEWER_BODY:
+        return problem(403, "A viewer may not do this.", "role")
+    if user.role == Role.OWNER and not _owner_may(request):
+        return problem(403, "A service owner sees the own requests, and not the studies.", "role")
+    return None
+
+
+def _owner_may(request: HttpRequest) -> bool:
+    path = request.path.rstrip("/")
+    return any(path == own or path.startswith(f"{own}/") for own in OWNER_MAY)
+
+
+def _tell(request: HttpRequest, response: HttpResponse, seconds: float) -> None:
+    """Write a line of what was asked, by whom, and how it ended."""
+    extra: dict[str, Any] = {
+        "method": request.method,
+        "path": request.path[:200],
+        "status": response.status_code,
+        "ms": round(1000 * seconds),
+        "person": _person(request),
+    }
+    level = logging.ERROR if response.status_code >= 500 else logging.INFO
+    log.log(level, "%s %s", request.method, request.path[:200], extra=extra)
+
+
+def _person(request: HttpRequest) -> str:
+    cached = getattr(request, "_cached_user", None)
+    return cached.get_username() if isinstance(cached, User) else ""

@@ -1,0 +1,111 @@
+"""Starts the processes of a place and starts again what ends: ``python -m config.supervise FOLDER < processes.json``.
+
+Standard input is a JSON object of name to command. Each process has a log of its own in the folder; ``processes.json`` there tells
+what runs. Told to end (SIGTERM), it ends them all, and waits until they have.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+SHORTEST_S, LONGEST_S = 1.0, 30.0
+"""Pauses before a process is started again, doubled each time it ends soon."""
+STEADY_S = 60.0
+"""After so long a process is taken to run well, and its next end is its first."""
+PATIENCE_S = 25.0
+"""What was told to end and has not after so long is killed."""
+
+
+class Child:
+    """One process: its command, and how often it had to be started again."""
+
+    def __init__(self, name: str, command: list[str], folder: Path) -> None:
+        self.name, self._command, self._log = name, command, folder / f"{name}.log"
+        self.restarts, self._pause, self._since, self._next = 0, SHORTEST_S, 0.0, 0.0
+        self.process: subprocess.Popen[bytes] | None = None
+
+    def start(self) -> None:
+        """Start it, in a session of its own so that its own children end with it."""
+        with self._log.open("ab") as log:
+            self.process = subprocess.Popen(
+                self._command, stdin=subprocess.DEVNULL, stdout=log, stderr=log, start_new_session=True
+            )
+        self._since = time.monotonic()
+
+    def look(self) -> bool:
+        """Start it again where it has ended and its pause is over; return whether anything changed."""
+        if self.process is None or self.process.poll() is None:
+            return False
+        now = time.monotonic()
+        if not self._next:
+            steady = now - self._since > STEADY_S
+            self._pause = SHORTEST_S if steady else min(2 * self._pause, LONGEST_S)
+            self._next = now + self._pause
+            say(f"{self.name} ended with {self.process.returncode}; it is started again in {self._pause:.0f} s")
+        if now < self._next:
+            return False
+        self._next, self.restarts = 0.0, self.restarts + 1
+        self.start()
+        return True
+
+    def signal(self, number: int) -> None:
+        """Send a signal to it and its children."""
+        if self.process is not None and self.process.poll() is None:
+            with contextlib.suppress(ProcessLookupError):
+                os.killpg(self.process.pid, number)
+
+
+def say(words: str) -> None:
+    """Write a line of the log."""
+    entry = {"time": datetime.now(UTC).isoformat(timespec="milliseconds"), "level": "WARNING", "message": words}
+    sys.stderr.write(json.dumps(entry) + "\n")
+    sys.stderr.flush()
+
+
+def supervise(commands: dict[str, list[str]], folder: Path) -> None:
+    """Keep the processes running until told to end."""
+    children = [Child(name, command, folder) for name, command in commands.items()]
+    ending: list[int] = []
+
+    def end(number: int, _: Any) -> None:
+        ending.append(number)
+
+    signal.signal(signal.SIGTERM, end)
+    signal.signal(signal.SIGINT, end)
+    for child in children:
+        child.start()
+    _tell(children, folder)
+    while not ending:
+        time.sleep(0.2)
+        if any([child.look() for child in children]):
+            _tell(children, folder)
+    for child in children:
+        child.signal(signal.SIGTERM)
+    last = time.monotonic() + PATIENCE_S
+    while any(child.process is not None and child.process.poll() is None for child in children):
+        if time.monotonic() > last:
+            for child in children:
+                child.signal(signal.SIGKILL)
+        time.sleep(0.1)
+    (folder / "processes.json").unlink(missing_ok=True)
+
+
+def _tell(children: list[Child], folder: Path) -> None:
+    """Write down what runs."""
+    found = {c.name: {"pid": c.process.pid if c.process else 0, "restarts": c.restarts} for c in children}
+    text = folder / "processes.json.new"
+    text.write_text(json.dumps(found), "utf-8")
+    text.replace(folder / "processes.json")
+
+
+if __name__ == "__main__":
+    supervise(json.load(sys.stdin), Path(sys.argv[1]))

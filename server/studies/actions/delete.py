@@ -1,0 +1,59 @@
+"""Delete a study, or a variant of one; whoever does types its name."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from rombel.errors import refuse
+from studies.actions.of_study import OfStudy, OfVariant
+
+
+@dataclass
+class DeleteStudy(OfStudy[None]):
+    """Delete a study with all that is its own; requests for capacity stay, and say that it is gone."""
+
+    typed: str
+    name: ClassVar[str] = "study.delete"
+
+    def execute(self) -> None:
+        """Delete it, or refuse where the name was not typed."""
+        self.key = self.study.pk
+        if self.typed.strip() != self.study.name:
+            raise refuse("study.name", "name", "That is not its name.", f"Type '{self.study.name}' to delete it.")
+        self.study.workloads.all().delete()
+        self.study.delete()
+
+    def subject(self) -> str:
+        """Return the study."""
+        return f"study:{self.key}"
+
+    def detail(self) -> dict[str, Any]:
+        """Return its name."""
+        return {"name": self.typed.strip()}
+
+
+@dataclass
+class DeleteVariant(OfVariant[None]):
+    """Delete a variant with its fits; the reference stays."""
+
+    typed: str
+    name: ClassVar[str] = "variant.delete"
+
+    def execute(self) -> None:
+        """Delete it, or refuse where it is the reference or its name was not typed."""
+        self.key, self.of = self.variant.pk, self.variant.study_id
+        if self.variant.is_reference:
+            reason = "The reference is what the other variants are compared with."
+            raise refuse("variant.reference", "", reason, "Delete the study, or another variant.")
+        if self.typed.strip() != self.variant.name:
+            raise refuse("variant.name", "name", "That is not its name.", f"Type '{self.variant.name}' to delete it.")
+        self.variant.delete()
+
+    def subject(self) -> str:
+        """Return the study."""
+        return f"study:{self.of}"
+
+    def detail(self) -> dict[str, Any]:
+        """Return which variant it was."""
+        return {"variant": self.typed.strip()}

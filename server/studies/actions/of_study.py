@@ -1,0 +1,64 @@
+"""The shape of actions that change a study or a variant: one after the other, each on what the last one left."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TypeVar
+
+from accounts.action import Action, Missing
+from studies.models import Edit, Study, Variant
+from studies.queries import variant_by_id
+
+T = TypeVar("T")
+
+
+def held(study_id: int) -> Study:
+    """Return the study, held until the end of the transaction; ``Missing`` when it is gone.
+
+    Every change of a study and of what belongs to it holds the study's row, so two changes never start from one state.
+    """
+    study = Study.objects.select_for_update().filter(pk=study_id).first()
+    if study is None:
+        raise Missing(f"There is no study {study_id}.")
+    return study
+
+
+@dataclass
+class OfStudy(Action[T]):
+    """An action on a study; ``edit`` is what it recorded, where it records edits."""
+
+    study: Study
+
+    def lock(self) -> None:
+        """Hold the study and read it anew."""
+        self.study = held(self.study.pk)
+
+    def subject(self) -> str:
+        """Return the study."""
+        return f"study:{self.study.pk}"
+
+
+@dataclass
+class OfVariant(Action[T]):
+    """An action on a variant of a study."""
+
+    variant: Variant
+
+    def lock(self) -> None:
+        """Hold the study and read the variant anew."""
+        held(self.variant.study_id)
+        self.variant = variant_by_id(self.variant.pk)
+
+    def subject(self) -> str:
+        """Return the variant."""
+        return f"variant:{self.variant.pk}"
+
+
+class Recording:
+    """Remembers the edit that an action recorded; an action that recorded none leaves no trail."""
+
+    recorded: Edit | None = None
+
+    def changed_anything(self) -> bool:
+        """Return whether an edit was recorded."""
+        return self.recorded is not None
