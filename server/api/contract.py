@@ -22,7 +22,8 @@ ERRORS = {
     500: "A defect of ours: nothing was changed.",
     503: "The database is away: the same request may be sent again.",
 }
-FILES = {"getDemandCsv": ("text/csv",), "getListFile": ("application/json", "text/csv"), "getFile": (
+FILES = {
+    "getListSchema": ("application/schema+json",),"getDemandCsv": ("text/csv",), "getListFile": ("application/json", "text/csv"), "getFile": (
     "application/json", "text/csv", "image/svg+xml", "application/schema+json")}  # fmt: skip
 """Operations that answer with files, and their types."""
 KEYED = {
@@ -52,6 +53,10 @@ def _complete(operation: dict[str, Any], method: str) -> None:
         answers[status] = {"description": words, "content": PROBLEM}
     if operation["operationId"] in FILES:
         kinds = FILES[operation["operationId"]]
-        answers[200]["content"] = {kind: {"schema": {"type": "string"}} for kind in kinds}
+        answers[200]["content"] = {kind: {"schema": {"type": _shape(kind)}} for kind in kinds}
     if method == "post":
         operation.setdefault("parameters", []).append(KEYED)
+
+
+def _shape(kind: str) -> str:
+    return "object" if kind.endswith("json") else "string"

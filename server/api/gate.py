@@ -93,7 +93,8 @@ def _body_refusal(request: HttpRequest) -> HttpResponse | None:
 
 
 def _is_open(request: HttpRequest) -> bool:
-    return request.path.rstrip("/") == "/api/session" and request.method == "POST"
+    path = request.path.rstrip("/")
+    return (path == "/api/session" and request.method == "POST") or path == "/api/openapi.json"
 
 
 def _is_form(path: str) -> bool:

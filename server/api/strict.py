@@ -12,6 +12,7 @@ from django.http import HttpRequest
 from ninja import Schema as NinjaSchema
 from ninja.parser import Parser
 from ninja.renderers import BaseRenderer
+from ninja.responses import NinjaJSONEncoder
 from pydantic import ConfigDict
 
 from rombel.errors import Fault, InputRefused
@@ -132,9 +133,9 @@ class StrictRenderer(BaseRenderer):
     def render(self, request: HttpRequest, data: Any, *, response_status: int) -> Any:
         """Return the text of an answer."""
         try:
-            return json.dumps(data, allow_nan=False, default=str)
+            return json.dumps(data, allow_nan=False, cls=NinjaJSONEncoder)
         except ValueError:
-            return json.dumps(_finite(data), allow_nan=False, default=str)
+            return json.dumps(_finite(data), allow_nan=False, cls=NinjaJSONEncoder)
 
 
 def _finite(value: Any) -> Any:

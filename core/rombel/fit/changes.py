@@ -10,10 +10,11 @@ import numpy as np
 
 from rombel.fit import _changes, _padding, _plan
 from rombel.fit._plan import NOWHERE
+from rombel.fit.batches import landings_of
 from rombel.fit.coupling import build_coupling
 from rombel.fit.grouping import relax
 from rombel.fit.instance import Instance, Ints, build_instance
-from rombel.fit.search import Prices, Search, SearchParams, landings_of
+from rombel.fit.search import Prices, Search, SearchParams
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import Landing
 from rombel.model.present import PresentNode

@@ -9,16 +9,16 @@ counts (spread over nodes, the loss of nodes) and new nodes after a loss are not
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
 
 from rombel.fit._highs import INFINITY, Columns, LinearModel, LinearResult, Stop, never
 from rombel.fit.instance import UNLIMITED, Instance, Ints, most_together
+from rombel.fit.loads import Load, TooLarge, all_loads, maximal
 from rombel.model.fit_problem import Survival
 
-Load = tuple[int, ...]
 SURE, INTERRUPTIBLE = 0, 1
 
 
@@ -123,46 +123,9 @@ def solve_exact(
     """
     try:
         program = _Program(instance, params, without or Without(), most)
-    except _TooLarge:
+    except TooLarge:
         return None
     return program.solved(stop)
-
-
-class _TooLarge(Exception):
-    """More loads or columns than the params allow."""
-
-
-def _loads(caps: Sequence[int], request: Ints, room: Sequence[int], apart: np.ndarray, limit: int) -> list[Load]:
-    """Return every load of a node within the caps, that of nothing included."""
-    found: list[Load] = []
-    load = [0] * len(caps)
-
-    def fill(i: int, left: list[int]) -> None:
-        if i == len(caps):
-            found.append(tuple(load))
-            if len(found) > limit:
-                raise _TooLarge
-            return
-        barred = any(load[other] and apart[i, other] for other in range(i))
-        count = 0
-        while True:
-            load[i] = count
-            fill(i + 1, [have - count * int(asked) for have, asked in zip(left, request[i], strict=True)])
-            count += 1
-            if barred or count > caps[i] or any(count * int(a) > h for a, h in zip(request[i], left, strict=True)):
-                break
-        load[i] = 0
-
-    fill(0, [int(amount) for amount in room])
-    return found
-
-
-def _maximal(loads: list[Load]) -> list[Load]:
-    """Return the loads to which no replica can be added: what carries more covers what carries less."""
-    known = set(loads)
-    return [
-        load for load in loads if not any((*load[:i], load[i] + 1, *load[i + 1 :]) in known for i in range(len(load)))
-    ]
 
 
 @dataclass(slots=True)
@@ -315,7 +278,7 @@ class _Program:
             for load in loads:
                 self._node(offer, load, beside.get(load, []), sold)
             if len(rows.columns) > self.params.most_columns:
-                raise _TooLarge
+                raise TooLarge
         if not self.without.quotas:
             columns = self._columns_by_offer()
             for use, most in zip(instance.shared_use, instance.shared_most, strict=True):
@@ -331,9 +294,9 @@ class _Program:
     def _listed(self, room: Load, caps: Load) -> tuple[list[Load], dict[Load, list[Load]]]:
         """Return the loads of a node and, where replicas land, by load what may land beside it."""
         instance, limit = self.instance, self.params.most_pairs if len(self.states) else self.params.most_loads
-        loads = _loads(caps, instance.request, room, instance.apart, limit)
+        loads = all_loads(caps, instance.request, room, instance.apart, limit)
         if not len(self.states):
-            return _maximal(loads), {}
+            return maximal(loads), {}
         beside: dict[Load, list[Load]] = {}
         pairs = 0
         for load in loads:
@@ -341,7 +304,7 @@ class _Program:
             barred = instance.apart[carried > 0].any(axis=0) | ~self.lands
             more = tuple(0 if bar else cap - own for bar, cap, own in zip(barred, caps, load, strict=True))
             left = np.array(room) - carried @ instance.request
-            landings = _maximal(_loads(more, instance.request, left.tolist(), instance.apart, limit - pairs))
+            landings = maximal(all_loads(more, instance.request, left.tolist(), instance.apart, limit - pairs))
             beside[load] = [landing for landing in landings if any(landing)]
             pairs += max(1, len(beside[load]))
         return loads, beside

@@ -198,11 +198,7 @@ def build_instance(
     room = np.array([problem.usable(e) for e, _ in offers], np.int64).reshape(-1, width)
     request = np.array([w.request for w in workloads], np.int64).reshape(-1, width)
     most = _most_on_nodes(problem, workloads, offers, room, request)
-    resources = np.arange(width)
-    if keep is not None:
-        kept = [place for place, name in enumerate(problem.resources) if name in keep]
-        together = np.array([most_together(problem, w) for w in workloads], np.int64)
-        resources = binding_resources(room, request, np.minimum(most, together), kept)
+    resources = _binding(problem, workloads, keep, room, request, most)
     grain = grains(request[:, resources])
     zones = {name: number for number, name in enumerate(problem.zones)}
     zone = np.array([zones[offer.zone] for _, offer in offers], np.int64)
@@ -242,6 +238,22 @@ def build_instance(
         shared_most=np.array([q.most for q in quotas], np.int64),
     )
     return _counted(bare, thin)
+
+
+def _binding(
+    problem: FitProblem,
+    workloads: Sequence[Workload],
+    keep: Collection[str] | None,
+    room: Ints,
+    request: Ints,
+    most: Ints,
+) -> Ints:
+    """Return the places of the resources that may bind, or that are to be kept; None: all are."""
+    if keep is None:
+        return np.arange(len(problem.resources))
+    kept = [place for place, name in enumerate(problem.resources) if name in keep]
+    together = np.array([most_together(problem, w) for w in workloads], np.int64)
+    return binding_resources(room, request, np.minimum(most, together), kept)
 
 
 def _whole_prices(prices: Sequence[Decimal]) -> tuple[Ints, Decimal]:

@@ -13,6 +13,7 @@ import numpy as np
 
 from rombel.fit._highs import Floats
 from rombel.fit._simplex import divisible_loads
+from rombel.fit.batches import batches_of
 from rombel.fit.certificate import certificate_of
 from rombel.fit.coupling import Coupling, build_coupling
 from rombel.fit.divisible import Divisible, divisible_limits
@@ -23,7 +24,7 @@ from rombel.fit.instance import Instance, around, build_instance
 from rombel.fit.observing import Progress, Wish
 from rombel.fit.patterns import PatternParams, Patterns, dive, generate_patterns
 from rombel.fit.reasons import count_reasons, placed_reasons, room_reasons
-from rombel.fit.search import Prices, Search, SearchParams, Team, batches_of
+from rombel.fit.search import Prices, Search, SearchParams, Team
 from rombel.fit.whole_nodes import WholeNodes, WholeParams, solve_whole
 from rombel.model.fit_problem import FitProblem, Survival
 from rombel.model.fit_solution import Certificate, FitSolution, FitStatus

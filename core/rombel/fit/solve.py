@@ -11,7 +11,6 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from rombel.errors import CheckFailed
-from rombel.fit.canonical import canonical
 from rombel.fit.checker import check
 from rombel.fit.coupling import build_coupling
 from rombel.fit.dominance import undominated
@@ -19,6 +18,7 @@ from rombel.fit.grouping import relax
 from rombel.fit.growth import growing_workloads, growth_problem, without_zone
 from rombel.fit.instance import build_instance
 from rombel.fit.observing import FitObserver, Progress, SilentObserver, Wish
+from rombel.fit.one_form import in_one_form
 from rombel.fit.patterns import PatternParams
 from rombel.fit.reasons import count_reasons, plain_reasons, room_reasons
 from rombel.fit.run import FitParams, Run, no_answer
@@ -148,7 +148,7 @@ def _about_nodes(problem: FitProblem) -> tuple[float, ...]:
 
 def _narrowed(problem: FitProblem, params: FitParams) -> FitProblem:
     """Return the problem in its one form, with the types that an answer can need."""
-    problem = _large_enough(canonical(problem, params.evenness or ()))
+    problem = _large_enough(in_one_form(problem, params.evenness or ()))
     return undominated(_sold_equally(problem) if problem.limits.equal_zones else problem)
 
 

@@ -8,7 +8,7 @@ from dataclasses import replace
 from rombel.model.fit_problem import FitProblem, InstanceType, Vector, Workload
 
 
-def canonical(problem: FitProblem, keep: Collection[str] = ()) -> FitProblem:
+def in_one_form(problem: FitProblem, keep: Collection[str] = ()) -> FitProblem:
     """Return the problem with types and workloads sorted by what they are, and without resources that nobody requests.
 
     Resources named in ``keep`` or by a quota stay. Types on which the daemon workloads find no room are left out, since no node of
