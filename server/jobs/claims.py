@@ -22,7 +22,7 @@ from django.utils import timezone
 from jobs.models import Work
 
 MOST_ATTEMPTS = 3
-BEAT_S = 3.0
+BEAT_S, LISTEN_S = 3.0, 0.4
 GONE_S = 15.0
 """A worker that was not heard of for so long is taken for gone."""
 PATIENCE_S = 120.0
@@ -40,6 +40,9 @@ class StillHeld(Exception):
 class Claim(Generic[R]):
     """The right to compute a row and to write to it.
 
+    ``stopped`` is set once somebody wishes the work to stop, or another worker has claimed the row; whoever computes may ask it as
+    often as it likes.
+
     Parameters
     ----------
     row
@@ -51,6 +54,7 @@ class Claim(Generic[R]):
         self.row = row
         self._rows: QuerySet[R] = QuerySet(type(row)).filter(pk=row.pk, worker=row.worker)
         self.spent = row.attempts > MOST_ATTEMPTS
+        self.stopped = threading.Event()
 
     def write(self, **fields: Any) -> bool:
         """Write fields and show that the worker lives; return whether the claim still holds."""
@@ -60,15 +64,25 @@ class Claim(Generic[R]):
         """Write the last fields and give the claim back."""
         return self.write(worker="", **fields)
 
+    def _wished(self) -> bool:
+        """Return whether a stop is wished, or the row is no longer this worker's."""
+        wish = self._rows.values_list("stop_requested", flat=True).first()
+        return wish is None or bool(wish)
+
     @contextmanager
     def beating(self) -> Iterator[None]:
-        """Show that the worker lives, from a thread of its own, while something long is computed."""
+        """Show that the worker lives and listen for a wish to stop, from a thread of its own, while something long is computed."""
         over = threading.Event()
 
         def beat() -> None:
-            while not over.wait(BEAT_S):
+            shown = time.monotonic()
+            while not over.wait(LISTEN_S):
                 try:
-                    self.write()
+                    if self._wished():
+                        self.stopped.set()
+                    if time.monotonic() - shown > BEAT_S:
+                        shown = time.monotonic()
+                        self.write()
                 except DatabaseError:
                     connection.close()
             connection.close()

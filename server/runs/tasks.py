@@ -43,6 +43,10 @@ class Teller:
     def __init__(self, held: Claim[Any]) -> None:
         self.held, self._last, self._stop = held, 0.0, False
 
+    def wishes_to_stop(self) -> bool:
+        """Return whether a stop was wished, as far as the claim's own listening knows."""
+        return self.held.stopped.is_set()
+
     def is_due(self) -> bool:
         """Return whether it is time to write again."""
         now = time.monotonic()

@@ -111,7 +111,7 @@ def _best_bases(given: Given, plan: Plan, i: int, noise: float) -> tuple[Ints, F
 @njit(cache=True, nogil=True)
 def _land_waiting(given: Given, plan: Plan, i: int, state: int, order: Ints, noise: float, opening: bool) -> None:
     """Land what waits of one class and state; open nodes for it where allowed."""
-    while plan.wait_land[state, i] > 0:
+    while plan.wait_land[state, i] > 0 and not plan.top[5]:
         node, _ = _best_landing(given, plan, i, state, noise)
         if node == NOWHERE:
             if not opening:
@@ -149,7 +149,7 @@ def _choose_zone(given: Given, plan: Plan, i: int, bases: Ints, rests: Floats, n
 def _place_waiting(given: Given, plan: Plan, i: int, order: Ints, noise: float, opening: bool, share: float) -> None:
     """Place what waits of one class; with ``share`` above 0 new nodes are filled at once and landings left for later."""
     inside = not (opening and share > 0.0 and np.random.random() < 0.5)
-    while plan.wait[i] > 0:
+    while plan.wait[i] > 0 and not plan.top[5]:
         zone, bases = NOWHERE, np.zeros(0, np.int64)
         if inside:
             bases, rests = _best_bases(given, plan, i, noise)
@@ -193,7 +193,11 @@ def recreate(given: Given, plan: Plan, shuffle: float, noise: float, share: floa
         for i in order:
             if plan.wait[i] > 0:
                 _place_waiting(given, plan, i, order, noise, opening, share)
+            if plan.top[5]:
+                return
         for i in order:
+            if plan.top[5]:
+                return
             for state in range(plan.land.shape[1]):
                 if plan.wait_land[state, i] > 0:
                     _land_waiting(given, plan, i, state, order, noise, opening)
@@ -405,6 +409,8 @@ def improve(
     """
     merit = _merit(given, plan)
     for step in range(steps):
+        if plan.top[5]:
+            break
         threshold = heat[0] + (heat[1] - heat[0]) * step / steps
         begin_step(plan, before, first + step)
         open_window(plan, WINDOW)

@@ -77,8 +77,8 @@ class Plan(NamedTuple):
     stands; ``slack`` (N,) what that is worth; ``held`` (N,) replicas and landings on it; ``base`` (N, I) replicas;
     ``land`` (N, S, I) replicas that land (no states without landing); ``zones`` (I, Z) counts; ``on_interruptible``
     (I,); ``nodes`` (J,); ``pools`` (P,); ``used`` (Q,) of the quotas; ``wait`` (I,) replicas and ``wait_land`` (S, I)
-    landings still to be placed; ``top`` (5,): slots in use, lowest slot that may be empty, the step's number, entries
-    in the log, nodes in the window. ``stamp`` (N,) step that last changed a node; ``dirty`` (N,) changed since the best was kept;
+    landings still to be placed; ``top`` (6,): slots in use, lowest slot that may be empty, the step's number, entries
+    in the log, nodes in the window, 1 once somebody wishes to stop. ``stamp`` (N,) step that last changed a node; ``dirty`` (N,) changed since the best was kept;
     ``window`` (N,) nodes looked at in this step, ``in_window`` (N,) its step. ``log_...`` what nodes were before.
     """
 

@@ -114,7 +114,7 @@ class Relaxation:
         worth, weight = np.zeros(coupling.cover.shape), np.zeros((*coupling.nodes.shape, self._request.shape[1]))
         result = self.model.solve()
         for _ in range(rounds):
-            if not result.optimal:
+            if not result.optimal or coupling.stop():
                 break
             worth = coupling.worth(result.dual)
             weight, asked, fresh = self._price(worth, result)

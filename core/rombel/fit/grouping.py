@@ -201,6 +201,8 @@ def _priced(coupling: Coupling, prices: Floats, nodes: Floats, loads: Floats) ->
     weight = np.zeros((*coupling.nodes.shape, instance.request.shape[1]))
     floor, best, kept = 0.0, prices, weight
     for _ in range(LOWERINGS):
+        if coupling.stop():
+            break
         weight[states, offers], asked = _pay(coupling, prices, states, offers)
         found = _floor_of(coupling, prices, asked)
         if found > floor:
@@ -229,6 +231,8 @@ def _by_zone(coupling: Coupling) -> Divisible | None:
     nodes, loads = np.zeros(len(instance.offers)), np.zeros(instance.per_node.shape)
     for zone in range(zones):
         here = np.flatnonzero(instance.zone == zone)
+        if coupling.stop():
+            return None
         if not len(here) or (instance.most_on_node[here] == 0).all(axis=0).any():
             return None
         own = build_coupling(_only(instance, here), coupling.stop)

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 import threading
 import time
+from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
 
 ASKED_EVERY_S = 0.1
 """A wish is asked for so often at most while a program is solved."""
@@ -41,10 +45,13 @@ class SilentObserver:
 class Wish:
     """The wish to stop, heard once and then by every part of a fit; also the end of the time that was given.
 
+    An observer may have a method ``wishes_to_stop() -> bool`` beside its own: it is asked often, from a thread that only listens, so
+    that a wish is heard while compiled code or a solver is at work. It must be quick and safe to call from any thread.
+
     Parameters
     ----------
     observer
-        Is told, and says when to stop; it is asked by the thread that made the wish alone.
+        Is told, and says when to stop; it is told by the thread that made the wish alone.
     seconds
         Stop after this time; None: when told.
 
@@ -55,7 +62,34 @@ class Wish:
         self._end = None if seconds is None else time.monotonic() + seconds
         self._asked = 0.0
         self._last = Progress("relaxing", 0.0, Decimal(0), Decimal(0))
+        self._flags: list[NDArray[np.int64]] = []
+        self._over = threading.Event()
         self.heard = False
+        asks: Callable[[], bool] | None = getattr(observer, "wishes_to_stop", None)
+        if asks is not None:
+            threading.Thread(target=self._listen, args=(asks,), daemon=True).start()
+
+    def _listen(self, asks: Callable[[], bool]) -> None:
+        while not self._over.wait(ASKED_EVERY_S):
+            if asks():
+                self.heard = True
+                for flag in list(self._flags):
+                    flag[:] = 1
+                return
+
+    def wishes_to_stop(self) -> bool:
+        """Return whether anybody has wished to stop, without asking."""
+        return self.heard
+
+    def flag(self, flags: NDArray[np.int64]) -> None:
+        """Set flags of compiled code to 1 once the wish is heard by listening."""
+        self._flags.append(flags)
+        if self.heard:
+            flags[:] = 1
+
+    def close(self) -> None:
+        """End the listening."""
+        self._over.set()
 
     @property
     def timed(self) -> bool:

@@ -194,8 +194,10 @@ class Run:
             seed = self.seed * self.params.searches + number
             own = near if number % 2 == 0 else instance
             member = Search(own, _prices(start, start.worth), places, seed, self.params.search)
+            self.wish.flag(member.stop_flag)
             if slots is None or not member.adopt(slots.members[number]):
                 member = Search(own, _prices(start, start.worth), places, seed, self.params.search)
+                self.wish.flag(member.stop_flag)
                 member.round_off(start.nodes, start.loads)
             if before is not None:
                 member.stand(before)

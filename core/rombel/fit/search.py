@@ -78,6 +78,11 @@ class Search:
         self._seed, self._calls, self._steps = seed, 0, 0
         self._least = np.inf
 
+    @property
+    def stop_flag(self) -> Ints:
+        """Return (1,) what is set to 1 to let the search end as soon as it can, from whatever thread."""
+        return self._plan.top[5:]
+
     def construct(self, share: float = 0.8) -> None:
         """Place all that waits, in the rooms of the nodes that stand and on new ones."""
         self._outside()
@@ -95,6 +100,8 @@ class Search:
         if self.instance.problem.limits.most_pools is not None:  # The largest pools are the ones to keep.
             bought = bought[np.argsort(-nodes[bought], kind="stable")]
         for offer in bought:
+            if self._plan.top[5]:
+                break
             whole = int(nodes[offer] + 1 - MOSTLY)
             places = [self._opened(int(offer)) for _ in range(whole)]
             slots = np.array([place for place in places if place != NOWHERE], np.int64)
@@ -103,6 +110,8 @@ class Search:
             counts = np.floor(loads[offer] * min(1.0, len(slots) / nodes[offer]) + 1e-6).astype(np.int64)
             _kernel.spread(self._given, self._plan, slots, order, counts)
         for node in np.argsort(-self._plan.slack[: self._plan.top[0]], kind="stable"):
+            if self._plan.top[5]:
+                break
             _opening.top_up(self._given, self._plan, int(node))
         self.construct()
 
@@ -175,7 +184,7 @@ class Search:
             hosts = np.flatnonzero((holes[:, i] > 0) & (plan.offer != NOWHERE))
             if self._given.sure_landing[i]:
                 hosts = hosts[~self.instance.interruptible[plan.offer[hosts]]]
-            for state in np.flatnonzero(real[i]):
+            for state in np.flatnonzero(real[i]) if not plan.top[5] else ():
                 count = int(real[i, state])
                 for node in hosts[zones[hosts] != state]:
                     step = min(count, int(holes[node, i]))
@@ -255,7 +264,15 @@ class Search:
         plan = self._plan
         plan.dirty[:] = True
         plan.offer[:] = NOWHERE
-        for counts in (plan.zones, plan.on_interruptible, plan.nodes, plan.pools, plan.used, plan.wait_land, plan.top):
+        for counts in (
+            plan.zones,
+            plan.on_interruptible,
+            plan.nodes,
+            plan.pools,
+            plan.used,
+            plan.wait_land,
+            plan.top[:5],
+        ):
             counts[:] = 0
         plan.wait[:] = self.instance.total
 
@@ -457,7 +474,7 @@ def _empty_plan(instance: Instance, states: int, slots: int) -> Plan:
         used=np.zeros(len(instance.shared_most), np.int64),
         wait=instance.total.copy(),
         wait_land=np.zeros((states, classes), np.int64),
-        top=np.zeros(5, np.int64),
+        top=np.zeros(6, np.int64),
         stamp=np.zeros(slots, np.int64),
         dirty=np.zeros(slots, np.bool_),
         window=np.zeros(slots, np.int64),

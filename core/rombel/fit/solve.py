@@ -64,14 +64,25 @@ def fit(
         return no_answer(problem, reasons, proved=True)
     if not any(workload.replicas for workload in problem.workloads):
         return FitSolution(FitStatus.OPTIMAL, problem.currency, Decimal(0), Decimal(0))
+    try:
+        solution = _planned(asked, problem, seed, params, wish, before)
+    finally:
+        wish.close()
+    report = check(asked, solution)
+    if not report.holds:
+        raise CheckFailed(report.violations)
+    return solution
+
+
+def _planned(
+    asked: FitProblem, problem: FitProblem, seed: int, params: FitParams, wish: Wish, before: FitSolution | None
+) -> FitSolution:
+    """Return the cheapest nodes, with room for what lost nodes carry and the nodes that are bought after a loss."""
     solution = _cheapest(asked, problem, seed, params, wish, before)
     if solution.nodes and landing_loss(problem).promised:
         solution = _with_spares(asked, problem, solution, seed, params, wish)
     if solution.nodes and growing_workloads(problem):
         solution = _with_growth(problem, solution, seed, params, wish)
-    report = check(asked, solution)
-    if not report.holds:
-        raise CheckFailed(report.violations)
     return solution
 
 
@@ -191,6 +202,10 @@ class _Shopping:
     def on_progress(self, progress: Progress) -> bool:
         """Return whether to stop."""
         return self._wish.on_progress(self._told)
+
+    def wishes_to_stop(self) -> bool:
+        """Return whether anybody has wished to stop."""
+        return self._wish.heard
 
 
 def _with_growth(problem: FitProblem, solution: FitSolution, seed: int, params: FitParams, wish: Wish) -> FitSolution:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from typing import Any
 
+from django.db import connection
 from django.test import Client
 
 from accounts.models import AuditEntry
@@ -158,4 +159,8 @@ class TestChanges(ApiCase):
         self.assertIn("default-src 'self'", policy)
         self.assertNotIn("unsafe-eval", policy)
         self.assertEqual((page["X-Frame-Options"], page["X-Content-Type-Options"]), ("DENY", "nosniff"))
-        self.assertEqual([Client().get(path).status_code for path in ("/healthz", "/readyz")], [200, 200])
+        self.assertEqual([Client().get(path).status_code for path in ("/healthz", "/readyz")], [200, 503])
+        self.assertEqual(Client().get("/readyz").json(), {"status": "no workers", "workers": 0})
+        with connection.cursor() as cursor:
+            cursor.execute("insert into procrastinate_workers (last_heartbeat) values (now())")
+        self.assertEqual((Client().get("/readyz").status_code, Client().get("/readyz").json()["workers"]), (200, 1))

@@ -5684,7 +5684,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": Record<string, never>;
                     "text/csv": string;
                 };
             };
@@ -5822,9 +5822,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/schema+json": Record<string, never>;
                 };
             };
             /** @description The request is cut off, or its address or key is none. */
@@ -12203,10 +12201,10 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": Record<string, never>;
                     "text/csv": string;
                     "image/svg+xml": string;
-                    "application/schema+json": string;
+                    "application/schema+json": Record<string, never>;
                 };
             };
             /** @description The request is cut off, or its address or key is none. */
