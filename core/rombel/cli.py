@@ -37,6 +37,11 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return BAD_INPUT
 
 
+def entry() -> None:
+    """Run the command line as a program of its own."""
+    sys.exit(main())
+
+
 def _parser() -> argparse.ArgumentParser:
     parser = _Parser(prog="rombel", description="Sizes node pools over availability zones at least cost.")
     parser.add_argument("--version", action="version", version=f"rombel {__version__}")

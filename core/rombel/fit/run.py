@@ -160,10 +160,12 @@ class Run:
     def _priced(self, coupling: Coupling, start: Divisible) -> _Proof:
         """Return the prices that prove most of a floor, where few loads are to be priced."""
         proof = _Proof(start.floor, start)
+        if self.wish.heard:
+            return proof
         tied = tighten(coupling, self.params.tied_rounds) if coupling.states > 1 else None
         if tied is not None and tied.floor > proof.floor:
             proof.floor, proof.prices = tied.floor, tied
-        if coupling.cover.size <= self.params.most_pairs_for_patterns:
+        if coupling.cover.size <= self.params.most_pairs_for_patterns and not self.wish.heard:
             proof.patterns = generate_patterns(coupling, start, lambda found: self.wish.heard, self.params.patterns)
             proof.floor = max(proof.floor, proof.patterns.floor)
         return proof

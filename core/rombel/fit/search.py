@@ -184,9 +184,9 @@ class Search:
             hosts = np.flatnonzero((holes[:, i] > 0) & (plan.offer != NOWHERE))
             if self._given.sure_landing[i]:
                 hosts = hosts[~self.instance.interruptible[plan.offer[hosts]]]
-            for state in np.flatnonzero(real[i]) if not plan.top[5] else ():
+            for state in np.flatnonzero(real[i]):
                 count = int(real[i, state])
-                for node in hosts[zones[hosts] != state]:
+                for node in hosts[zones[hosts] != state] if not plan.top[5] else ():
                     step = min(count, int(holes[node, i]))
                     if step:
                         _plan.put_landing(self._given, plan, int(node), int(state), int(i), step)
