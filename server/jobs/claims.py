@@ -40,8 +40,7 @@ class StillHeld(Exception):
 class Claim(Generic[R]):
     """The right to compute a row and to write to it.
 
-    ``stopped`` is set once somebody wishes the work to stop, or another worker has claimed the row; whoever computes may ask it as
-    often as it likes.
+    ``stopped`` is set once somebody wishes the work to stop; whoever computes may ask it as often as it likes.
 
     Parameters
     ----------
@@ -65,9 +64,8 @@ class Claim(Generic[R]):
         return self.write(worker="", **fields)
 
     def _wished(self) -> bool:
-        """Return whether a stop is wished, or the row is no longer this worker's."""
-        wish = self._rows.values_list("stop_requested", flat=True).first()
-        return wish is None or bool(wish)
+        """Return whether a stop is wished; that the row is another worker's by now, the next write tells."""
+        return bool(self._rows.values_list("stop_requested", flat=True).first())
 
     @contextmanager
     def beating(self) -> Iterator[None]:

@@ -42,7 +42,7 @@ class ExactParams:
     most_columns: int = 3_000
     most_tree_nodes: int = 20_000
     most_checks: int = 300
-    most_work: int = 90_000
+    most_work: int = 300_000
 
 
 @dataclass(frozen=True, slots=True)
