@@ -56,7 +56,7 @@ def queue_again() -> int:
     return found
 
 
-@app.periodic(cron="*/5 * * * * *")
+@app.periodic(cron="* * * * * */5")
 @app.task(queue="rescue", queueing_lock="rescue", pass_context=True)
 async def rescue(context: JobContext, timestamp: int) -> None:
     """Queue again what workers left: jobs that the queue knows of, and rows whose worker was not heard of."""
