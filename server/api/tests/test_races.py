@@ -14,6 +14,7 @@ from unittest import mock
 from django.db import OperationalError, connection
 from django.test import Client
 from django.utils import timezone
+from procrastinate.contrib.django import app
 
 from accounts.models import AuditEntry
 from api.tests.base import WorkerCase
@@ -177,6 +178,13 @@ class TestClaims(WorkerCase):
         self.assertEqual((queue_again(), queue_again()), (1, 0))
         self.work()
         self.assertEqual((Run.objects.get().status, Fit.objects.count()), ("done", 1))
+
+    def test_the_rescue_looks_every_few_seconds(self) -> None:
+        (found,) = [
+            entry for entry in app.periodic_registry.periodic_tasks.values() if entry.task.name == "jobs.tasks.rescue"
+        ]
+        first, second = found.croniter.get_next(float), found.croniter.get_next(float)
+        self.assertLessEqual(second - first, GONE_S / 3)
 
     def test_three_workers_that_end_are_enough(self) -> None:
         Run.objects.update(attempts=3, worker="gone", status=RunStatus.RUNNING)
