@@ -7,38 +7,31 @@ from collections.abc import Iterator
 from typing import Any
 
 from django.utils import timezone
-from procrastinate import JobContext, RetryStrategy
+from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
 from catalogue.comparing import compare
 from catalogue.models import ACTIVE, Reading, ReadingStatus
 from catalogue.offer_service import OfferService, Page, ServiceFailed
-from jobs.claims import AWAY, MOST_ATTEMPTS, Claim, StillHeld, claim, patiently
-from jobs.tasks import queue, rescued
+from jobs.claims import AWAY, Claim, begun, patiently
+from jobs.tasks import RETRY, queue, rescued
 from rombel.errors import InputRefused
 from rombel.formats import check_price_list
 
 log = logging.getLogger("rombel.catalogue")
 
-COME_BACK_S = 5
+SPENT = "Three workers began this reading and none came to its end; start it anew."
 
 
 class Stopped(Exception):
     """Somebody asked to stop."""
 
 
-@app.task(queue="plan", pass_context=True, retry=RetryStrategy(max_attempts=MOST_ATTEMPTS, wait=1))
+@app.task(queue="plan", pass_context=True, retry=RETRY)
 def read_service(context: JobContext | None, reading_id: int) -> None:
     """Read the service of a reading's provider; done twice it does nothing the second time."""
-    try:
-        held = claim(Reading, reading_id, ACTIVE, status=ReadingStatus.RUNNING)
-    except StillHeld:
-        queue_reading(reading_id, after_s=COME_BACK_S)
-        return
+    held = begun(Reading, reading_id, ACTIVE, again=queue_reading, spent=_give_up, status=ReadingStatus.RUNNING)
     if held is None:
-        return
-    if held.spent:
-        _close(held, ReadingStatus.FAILED, "Three workers began this reading and none came to its end; start it anew.")
         return
     try:
         with held.beating():
@@ -65,6 +58,10 @@ def read_service(context: JobContext | None, reading_id: int) -> None:
 def queue_reading(reading_id: int, *, after_s: int = 0) -> bool:
     """Queue a reading; return whether it did not wait already."""
     return queue(read_service, f"reading-{reading_id}", after_s=after_s, reading_id=reading_id)
+
+
+def _give_up(held: Claim[Reading]) -> None:
+    _close(held, ReadingStatus.FAILED, SPENT)
 
 
 def _close(held: Claim[Reading], status: ReadingStatus, message: str) -> None:
@@ -123,10 +120,8 @@ class _Tour:
 
     def _tell(self, phase: str, share: float) -> None:
         """Write down where the tour stands; stop when told."""
-        row, pages, retries = Reading.objects.filter(pk=self.reading.pk), self.reading.pages, self.reading.retries
-        if not self.held.write(phase=phase[:80], share=share, pages=pages, retries=retries):
-            raise Stopped
-        if row.values_list("stop_requested", flat=True).get():
+        pages, retries = self.reading.pages, self.reading.retries
+        if self.held.tell(phase=phase[:80], share=share, pages=pages, retries=retries):
             raise Stopped
 
 

@@ -23,6 +23,8 @@ from jobs.models import Work
 
 MOST_ATTEMPTS = 3
 BEAT_S, LISTEN_S = 3.0, 0.4
+COME_BACK_S = 5
+"""A job that another worker holds, or that gives way, is looked at again after so many seconds."""
 GONE_S = 15.0
 """A worker that was not heard of for so long is taken for gone."""
 PATIENCE_S = 120.0
@@ -62,6 +64,10 @@ class Claim(Generic[R]):
     def close(self, **fields: Any) -> bool:
         """Write the last fields and give the claim back."""
         return self.write(worker="", **fields)
+
+    def tell(self, **fields: Any) -> bool:
+        """Write fields as ``write`` does, and return whether to stop: it is wished, or the claim no longer holds."""
+        return not self.write(**fields) or self._wished()
 
     def _wished(self) -> bool:
         """Return whether a stop is wished; that the row is another worker's by now, the next write tells."""
@@ -125,6 +131,38 @@ def claim(rows: type[R], key: int, active: Sequence[str], **fields: Any) -> Clai
             setattr(row, name, value)
         row.save(update_fields=["attempts", "worker", "seen_at", *fields])
     return Claim(row)
+
+
+def begun(
+    rows: type[R],
+    key: int,
+    active: Sequence[str],
+    *,
+    again: Callable[..., object],
+    spent: Callable[[Claim[R]], object],
+    **fields: Any,
+) -> Claim[R] | None:
+    """Return the claim of a row to compute now, or None where there is nothing to do now.
+
+    Parameters
+    ----------
+    rows, key, active, fields
+        As of ``claim``.
+    again
+        Queues the job again, as ``again(key, after_s=...)``, where another worker that is alive holds the row.
+    spent
+        Closes a row that too many workers have begun.
+
+    """
+    try:
+        held = claim(rows, key, active, **fields)
+    except StillHeld:
+        again(key, after_s=COME_BACK_S)
+        return None
+    if held is not None and held.spent:
+        spent(held)
+        return None
+    return held
 
 
 def is_held(row: Work) -> bool:

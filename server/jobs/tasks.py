@@ -11,15 +11,17 @@ from asgiref.sync import sync_to_async
 from django.db import transaction
 from django.db.models import QuerySet
 from django.utils import timezone
-from procrastinate import JobContext
+from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
-from jobs.claims import GONE_S
+from jobs.claims import GONE_S, MOST_ATTEMPTS
 from jobs.models import Work
 
 log = logging.getLogger("rombel.jobs")
 
+RETRY = RetryStrategy(max_attempts=MOST_ATTEMPTS, wait=1)
+"""Of every job of a claimed row."""
 STALLED_S = 40.0
 """Jobs whose worker's heart has not beaten for so long; rows are found sooner, by their own beat."""
 

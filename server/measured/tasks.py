@@ -10,11 +10,11 @@ from dataclasses import asdict
 from itertools import islice
 
 from django.db import transaction
-from procrastinate import JobContext, RetryStrategy
+from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
-from jobs.claims import AWAY, MOST_ATTEMPTS, Claim, StillHeld, claim, patiently
-from jobs.tasks import queue, rescued
+from jobs.claims import AWAY, Claim, begun, patiently
+from jobs.tasks import RETRY, queue, rescued
 from measured.adapt import store_usage
 from measured.models import UsageSet, UsageStatus
 from rombel.errors import Fault, InputRefused, refuse
@@ -24,7 +24,7 @@ from rombel.usage import assemble
 
 log = logging.getLogger("rombel.measured")
 
-COME_BACK_S = 5
+SPENT = "Three workers began this text and none came to its end; read it in parts."
 ACTIVE = (UsageStatus.QUEUED, UsageStatus.RUNNING)
 MOST_FAULTS = 500
 """Faults kept of one text: whoever has so many mends the first and reads it again."""
@@ -41,18 +41,12 @@ class Stopped(Exception):
     """Somebody asked to stop."""
 
 
-@app.task(queue="plan", pass_context=True, retry=RetryStrategy(max_attempts=MOST_ATTEMPTS, wait=1))
+@app.task(queue="plan", pass_context=True, retry=RETRY)
 def read_measurements(context: JobContext | None, usage_id: int) -> None:
     """Read a set's text; done twice it does nothing the second time."""
-    try:
-        held = claim(UsageSet, usage_id, ACTIVE, status=UsageStatus.RUNNING, phase="reading")
-    except StillHeld:
-        queue_measurements(usage_id, after_s=COME_BACK_S)
-        return
+    fields = {"status": UsageStatus.RUNNING, "phase": "reading"}
+    held = begun(UsageSet, usage_id, ACTIVE, again=queue_measurements, spent=_give_up, **fields)
     if held is None:
-        return
-    if held.spent:
-        _close(held, "Three workers began this text and none came to its end; read it in parts.")
         return
     try:
         with held.beating():
@@ -101,8 +95,7 @@ class _Teller:
         if now - self._last < TELL_EVERY_S:
             return
         self._last = now
-        row = UsageSet.objects.filter(pk=self._held.row.pk)
-        if not self._held.write(share=0.9 * share) or row.values_list("stop_requested", flat=True).get():
+        if self._held.tell(share=0.9 * share):
             raise Stopped
 
 
@@ -113,6 +106,10 @@ def _text(content: bytes) -> str:
         line = content.count(b"\n", 0, error.start) + 1
         fault = Fault("file.text", "", "The file is not UTF-8 text.", "Save it as UTF-8.", line, 1)
         raise InputRefused([fault]) from error
+
+
+def _give_up(held: Claim[UsageSet]) -> None:
+    _close(held, SPENT)
 
 
 def _close(held: Claim[UsageSet], message: str, faults: tuple[Fault, ...] = ()) -> None:

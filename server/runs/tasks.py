@@ -8,13 +8,12 @@ import time
 from typing import Any
 
 from django.db import transaction
-from django.db.models import QuerySet
 from django.utils import timezone
-from procrastinate import JobContext, RetryStrategy
+from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
-from jobs.claims import AWAY, MOST_ATTEMPTS, Claim, StillHeld, claim, is_held, patiently
-from jobs.tasks import queue, rescued
+from jobs.claims import AWAY, MOST_ATTEMPTS, Claim, begun, is_held, patiently
+from jobs.tasks import RETRY, queue, rescued
 from rombel import __version__
 from rombel.availability.frontier import POINTS
 from rombel.errors import CheckFailed, InputRefused
@@ -30,10 +29,7 @@ from runs.queries import WITHOUT_ANSWER, latest_answer
 log = logging.getLogger("rombel.runs")
 
 REPORT_EVERY_S = 0.15
-COME_BACK_S = 5
-"""A job that another worker holds, or that gives way, is looked at again after so many seconds."""
 ACTIVE = (RunStatus.QUEUED, RunStatus.RUNNING)
-RETRY = RetryStrategy(max_attempts=MOST_ATTEMPTS, wait=1)
 SPENT = "Three workers began this and none came to its end; it is not begun again."
 
 
@@ -58,10 +54,7 @@ class Teller:
     def tell(self, **fields: Any) -> bool:
         """Return whether to stop: it was wished, or the row belongs to another worker by now."""
         try:
-            if not self.held.write(**fields):
-                return True
-            rows: QuerySet[Any] = QuerySet(type(self.held.row)).filter(pk=self.held.row.pk)
-            self._stop = bool(rows.values_list("stop_requested", flat=True).get())
+            self._stop = self.held.tell(**fields)
         except AWAY:
             log.warning("the database is away; computing goes on")
         return self._stop
@@ -88,15 +81,8 @@ def queue_run(run_id: int, *, after_s: int = 0) -> bool:
 @app.task(queue="plan", pass_context=True, retry=RETRY)
 def compute(context: JobContext, run_id: int) -> None:
     """Compute the fit of a run; done twice it does nothing the second time."""
-    try:
-        held = claim(Run, run_id, ACTIVE, status=RunStatus.RUNNING)
-    except StillHeld:
-        queue_run(run_id, after_s=COME_BACK_S)
-        return
+    held = begun(Run, run_id, ACTIVE, again=queue_run, spent=_give_up, status=RunStatus.RUNNING)
     if held is None:
-        return
-    if held.spent:
-        _end(held, RunStatus.FAILED, SPENT)
         return
     if held.row.stop_requested and _is_superseded(held.row):
         _end(held, RunStatus.DONE, "A newer fit took its place before it began.")
@@ -232,15 +218,8 @@ def queue_inquiry(inquiry_id: int, *, priority: int = 0, after_s: int = 0) -> bo
 @app.task(queue="ask", pass_context=True, retry=RETRY)
 def answer(context: JobContext, inquiry_id: int) -> None:
     """Answer an inquiry; done twice it does nothing the second time."""
-    try:
-        held = claim(Inquiry, inquiry_id, ACTIVE, status=RunStatus.RUNNING)
-    except StillHeld:
-        queue_inquiry(inquiry_id, after_s=COME_BACK_S)
-        return
+    held = begun(Inquiry, inquiry_id, ACTIVE, again=queue_inquiry, spent=_give_up, status=RunStatus.RUNNING)
     if held is None:
-        return
-    if held.spent:
-        _end(held, RunStatus.FAILED, SPENT)
         return
     observer = InquiryObserver(held)
     try:
@@ -254,6 +233,11 @@ def answer(context: JobContext, inquiry_id: int) -> None:
         return
     observer.keep(found)
     _end(held, RunStatus.DONE, "")
+
+
+def _give_up(held: Claim[Any]) -> None:
+    """Close a row that too many workers began."""
+    _end(held, RunStatus.FAILED, SPENT)
 
 
 def _end(held: Claim[Any], status: RunStatus, message: str) -> None:
