@@ -15,7 +15,7 @@ from django.http import HttpRequest, HttpResponse, UnreadablePostError
 from accounts.models import Role, User
 from api.once import answered_once
 from api.problems import away, fault_list, problem
-from api.strict import read_body
+from api.strict import body_of
 from rombel.errors import InputRefused
 
 log = logging.getLogger("rombel.access")
@@ -31,6 +31,9 @@ VIEWER_BODY = 64 * 2**10
 
 OWNER_MAY = ("/api/session", "/api/intakes")
 """A service owner asks for capacity and follows the own requests; of studies there are only names to choose from, there too."""
+
+READING = ("GET", "HEAD", "OPTIONS")
+"""Methods that change nothing and carry no body."""
 
 Answer = Callable[[HttpRequest], HttpResponse]
 
@@ -61,7 +64,7 @@ def _refusal(request: HttpRequest) -> HttpResponse | None:
     """Return why a request goes no further, by what is known before its body is read."""
     if any(ord(character) < 32 or ord(character) == 127 for character in request.get_full_path() + request.path):
         return problem(400, "The address has control characters.", "request.text")
-    if request.method in ("GET", "HEAD", "OPTIONS"):
+    if request.method in READING:
         return None if _is_open(request) else _of_session(request, 0)
     if "Transfer-Encoding" in request.headers and "Content-Length" not in request.headers:
         return problem(411, "Say how long the body is (Content-Length).", "request.length")
@@ -79,10 +82,10 @@ def _refusal(request: HttpRequest) -> HttpResponse | None:
 
 def _body_refusal(request: HttpRequest) -> HttpResponse | None:
     """Return why a body is none: it is cut off, or no field could take what it holds."""
-    if request.method in ("GET", "HEAD", "OPTIONS") or _is_form(request.path):
+    if request.method in READING or _is_form(request.path):
         return None
     try:
-        read_body(request.body)
+        body_of(request)
     except UnreadablePostError:
         return problem(400, "The body did not arrive whole.", "request.cut")
     except RequestDataTooBig:

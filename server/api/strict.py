@@ -38,7 +38,15 @@ class StrictParser(Parser):
 
     def parse_body(self, request: HttpRequest) -> Any:
         """Return the value of a body."""
-        return read_body(request.body)
+        return body_of(request)
+
+
+def body_of(request: HttpRequest) -> Any:
+    """Return the object that a request's body is, as ``read_body`` does; it is read once, however often it is asked for."""
+    kept = vars(request)  # Django's request has no field for it.
+    if "rombel_body" not in kept:
+        kept["rombel_body"] = read_body(request.body)
+    return kept["rombel_body"]
 
 
 def read_body(content: bytes) -> Any:

@@ -9,6 +9,12 @@ from rombel.errors import refuse
 from studies.actions.of_study import OfStudy, OfVariant
 
 
+def _require_name(code: str, typed: str, name: str) -> None:
+    """Refuse where what was typed is not the name."""
+    if typed.strip() != name:
+        raise refuse(code, "name", "That is not its name.", f"Type '{name}' to delete it.")
+
+
 @dataclass
 class DeleteStudy(OfStudy[None]):
     """Delete a study with all that is its own; requests for capacity stay, and say that it is gone."""
@@ -19,8 +25,7 @@ class DeleteStudy(OfStudy[None]):
     def execute(self) -> None:
         """Delete it, or refuse where the name was not typed."""
         self.key = self.study.pk
-        if self.typed.strip() != self.study.name:
-            raise refuse("study.name", "name", "That is not its name.", f"Type '{self.study.name}' to delete it.")
+        _require_name("study.name", self.typed, self.study.name)
         self.study.workloads.all().delete()
         self.study.delete()
 
@@ -46,8 +51,7 @@ class DeleteVariant(OfVariant[None]):
         if self.variant.is_reference:
             reason = "The reference is what the other variants are compared with."
             raise refuse("variant.reference", "", reason, "Delete the study, or another variant.")
-        if self.typed.strip() != self.variant.name:
-            raise refuse("variant.name", "name", "That is not its name.", f"Type '{self.variant.name}' to delete it.")
+        _require_name("variant.name", self.typed, self.variant.name)
         self.variant.delete()
 
     def subject(self) -> str:
