@@ -15,7 +15,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from rombel.fit._highs import INFINITY, Columns, LinearModel, LinearResult, Stop, never
-from rombel.fit.instance import UNLIMITED, Instance, Ints, most_together
+from rombel.fit.instance import UNLIMITED, Instance, Ints, most_interruptible, most_together
 from rombel.fit.loads import Load, TooLarge, all_loads, maximal
 from rombel.model.fit_problem import Survival
 
@@ -182,6 +182,10 @@ class _Program:
         share = self.instance.workloads[i].interruptible_share
         return not self.without.share and 0 < share < 1 and bool(self.instance.interruptible.any())
 
+    def kind(self, i: int, offer: int) -> int:
+        """Return where a class is counted on nodes of an offer: apart from others on interruptible ones only where it is split."""
+        return INTERRUPTIBLE if self.is_split(i) and self.instance.interruptible[offer] else SURE
+
     def _kinds(self, i: int) -> range:
         return range(2 if self.is_split(i) else 1)
 
@@ -234,7 +238,7 @@ class _Program:
             return
         rows, workload = self.rows, self.instance.workloads[i]
         standing = self.instance.promise(i) is Survival.STANDING and not self.without.promise
-        share, most = workload.interruptible_share, float(int(workload.interruptible_share * workload.replicas + 1e-9))
+        share, most = workload.interruptible_share, float(most_interruptible(workload, workload.replicas))
         row = rows.row(-INFINITY, 1e-7 if standing or self.most else most)
         for zone in zones:
             for kind in self._kinds(i):
@@ -311,13 +315,12 @@ class _Program:
 
     def _node(self, offer: int, load: Load, beside: list[Load], sold: int) -> None:
         instance, rows, zone = self.instance, self.rows, int(self.instance.zone[offer])
-        interruptible = int(instance.interruptible[offer])
         column = rows.column(0.0 if self.most else float(instance.cost[offer]))
         self.nodes.append((column, offer, load))
         rows.put(sold, column, 1.0)
         for i, number in enumerate(load):
             if number:
-                rows.put(self.cover[i, zone, interruptible if self.is_split(i) else 0], column, float(number))
+                rows.put(self.cover[i, zone, self.kind(i, offer)], column, float(number))
         for state in self.states:
             if state == zone or not beside:
                 continue
@@ -329,8 +332,7 @@ class _Program:
                 rows.put(room, arrival, 1.0)
                 for i, number in enumerate(landing):
                     if number:
-                        kind = interruptible if self.is_split(i) else 0
-                        rows.put(self.reach[i, state, kind], arrival, float(number))
+                        rows.put(self.reach[i, state, self.kind(i, offer)], arrival, float(number))
 
     def _columns_by_offer(self) -> dict[int, list[int]]:
         columns: dict[int, list[int]] = defaultdict(list)
@@ -431,7 +433,7 @@ class _Reader:
     def _running(self, offer: int, load: Load) -> Ints:
         zone, running = int(self.instance.zone[offer]), np.array(load, np.int64)
         for i in np.flatnonzero(running):
-            kind = int(self.instance.interruptible[offer]) if self.program.is_split(int(i)) else 0
+            kind = self.program.kind(int(i), offer)
             taken = min(int(running[i]), self.left[int(i), zone, kind])
             self.left[int(i), zone, kind] -= taken
             running[i] = taken
@@ -460,6 +462,6 @@ class _Reader:
                 for node in nodes:
                     landing = node.landing.get(state)
                     if landing is not None and landing[i]:
-                        kind = int(self.instance.interruptible[node.offer]) if len(parts) > 1 else 0
+                        kind = self.program.kind(int(i), node.offer)
                         landing[i] = min(int(landing[i]), parts[kind])
                         parts[kind] -= int(landing[i])

@@ -422,7 +422,7 @@ def _counted(instance: Instance, thin: Ints) -> Instance:
         window[i, zones] = _window(instance, i, rules, int(total[i]))
         exact = not standing and least[i] == workload.replicas
         bounds[i, zones] = _bounds(rules, int(least[i]), exact)
-    shares = [math.floor(w.interruptible_share * int(total[i]) + 1e-9) for i, w in enumerate(instance.workloads)]
+    shares = [most_interruptible(w, int(total[i])) for i, w in enumerate(instance.workloads)]
     most = np.array(shares, np.int64)
     return replace(instance, total=total, window=window, least_total=least, bounds=bounds, interruptible_most=most)
 
@@ -442,8 +442,13 @@ def around(instance: Instance, counts: Floats) -> Instance:
             found = rules.nearest(counts[i, zones], int(instance.least_total[i]))
             if found is not None:
                 total[i], window[i, zones, 0], window[i, zones, 1] = found
-    shares = [math.floor(w.interruptible_share * int(total[i]) + 1e-9) for i, w in enumerate(instance.workloads)]
+    shares = [most_interruptible(w, int(total[i])) for i, w in enumerate(instance.workloads)]
     return replace(instance, total=total, window=window, interruptible_most=np.array(shares, np.int64))
+
+
+def most_interruptible(workload: Workload, count: int) -> int:
+    """Return how many of ``count`` replicas may run on interruptible nodes."""
+    return math.floor(workload.interruptible_share * count + 1e-9)
 
 
 def _skew(workload: Workload) -> int | None:

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from dataclasses import replace
+from typing import TypeVar
 
-from rombel.model.fit_problem import FitProblem, InstanceType, Vector, Workload
+from rombel.model.fit_problem import FitProblem, InstanceType, Workload
+
+T = TypeVar("T")
 
 
 def in_one_form(problem: FitProblem, keep: Collection[str] = ()) -> FitProblem:
@@ -22,8 +25,8 @@ def in_one_form(problem: FitProblem, keep: Collection[str] = ()) -> FitProblem:
         if name in counted or any(w.replicas and w.request[place] for w in problem.workloads)
     ] or [0]
 
-    def only(amounts: Vector) -> Vector:
-        return tuple(amounts[place] for place in asked)
+    def only(values: tuple[T, ...]) -> tuple[T, ...]:
+        return tuple(values[place] for place in asked)
 
     zones = {name: place for place, name in enumerate(problem.zones)}
     types = tuple(
@@ -39,16 +42,11 @@ def in_one_form(problem: FitProblem, keep: Collection[str] = ()) -> FitProblem:
     workloads = tuple(replace(w, request=only(w.request)) for w in problem.workloads)
     return replace(
         problem,
-        resources=only_names(problem.resources, asked),
+        resources=only(problem.resources),
         daemon=only(problem.daemon),
         instance_types=types,
         workloads=tuple(sorted(workloads, key=lambda w: _workload_key(w, place, zones))),
     )
-
-
-def only_names(names: tuple[str, ...], places: list[int]) -> tuple[str, ...]:
-    """Return the names at these places."""
-    return tuple(names[place] for place in places)
 
 
 def _type_key(entry: InstanceType, zones: dict[str, int]) -> tuple[object, ...]:

@@ -20,7 +20,7 @@ from rombel.fit.divisible import Divisible, divisible_limits
 from rombel.fit.evenness import even_weight
 from rombel.fit.exact import Exact, ExactParams, is_whole, solve_exact
 from rombel.fit.grouping import relax, tighten
-from rombel.fit.instance import Instance, around, build_instance
+from rombel.fit.instance import Instance, around, build_instance, most_interruptible
 from rombel.fit.observing import Progress, Wish
 from rombel.fit.patterns import PatternParams, Patterns, dive, generate_patterns
 from rombel.fit.reasons import count_reasons, placed_reasons, room_reasons
@@ -370,10 +370,7 @@ def _as_counted(instance: Instance, exact: Exact) -> Instance:
     for i in range(len(instance.workloads)):
         zones, rules = instance.rules_of(i)
         window[i, zones] = np.stack(rules.window(int(counts[:, i].sum()), int(counts[zones, i].min())), axis=1)
-    shares = [
-        math.floor(w.interruptible_share * n + 1e-9)
-        for w, n in zip(instance.workloads, counts.sum(axis=0), strict=True)
-    ]
+    shares = [most_interruptible(w, int(n)) for w, n in zip(instance.workloads, counts.sum(axis=0), strict=True)]
     return replace(
         instance,
         total=counts.sum(axis=0),
