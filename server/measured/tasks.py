@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import logging
-import time
 import zlib
 from collections.abc import Callable, Mapping
 from dataclasses import asdict
@@ -15,11 +14,13 @@ from procrastinate.contrib.django import app
 
 from jobs.claims import AWAY, Claim, begun, patiently
 from jobs.tasks import RETRY, queue, rescued
+from jobs.telling import Stopped, Telling
 from measured.adapt import store_usage
 from measured.models import UsageSet, UsageStatus
 from rombel.errors import Fault, InputRefused, refuse
 from rombel.formats import UsageReading, read_openmetrics, read_range_query, read_usage_csv
-from rombel.formats.usage_text import Watch, value_faults
+from rombel.formats.reading import Watch
+from rombel.formats.usage_text import value_faults
 from rombel.usage import assemble
 
 log = logging.getLogger("rombel.measured")
@@ -28,17 +29,12 @@ SPENT = "Three workers began this text and none came to its end; read it in part
 ACTIVE = (UsageStatus.QUEUED, UsageStatus.RUNNING)
 MOST_FAULTS = 500
 """Faults kept of one text: whoever has so many mends the first and reads it again."""
-TELL_EVERY_S = 0.3
 
 READERS: Mapping[str, Callable[[str, Watch], UsageReading]] = {
     "csv": read_usage_csv,
     "range-query": read_range_query,
     "openmetrics": read_openmetrics,
 }
-
-
-class Stopped(Exception):
-    """Somebody asked to stop."""
 
 
 @app.task(queue="plan", pass_context=True, retry=RETRY)
@@ -70,7 +66,7 @@ def queue_measurements(usage_id: int, *, after_s: int = 0) -> bool:
 def _read(held: Claim[UsageSet]) -> None:
     usage = held.row
     text = _text(zlib.decompress(bytes(usage.content or b"")))
-    reading = READERS[usage.format](text, _Teller(held))
+    reading = READERS[usage.format](text, Telling(held))
     if faults := [*reading.faults, *islice(value_faults(reading.series), MOST_FAULTS)]:
         raise InputRefused(faults)
     held.write(phase="laying on one grid", share=0.95)
@@ -84,24 +80,9 @@ def _read(held: Claim[UsageSet]) -> None:
             store_usage(usage, found, reading.samples)
 
 
-class _Teller:
-    """Writes the share that was read to the set's row, and stops where somebody asked to."""
-
-    def __init__(self, held: Claim[UsageSet]) -> None:
-        self._held, self._last = held, time.monotonic()
-
-    def __call__(self, share: float) -> None:
-        now = time.monotonic()
-        if now - self._last < TELL_EVERY_S:
-            return
-        self._last = now
-        if self._held.tell(share=0.9 * share):
-            raise Stopped
-
-
 def _text(content: bytes) -> str:
     try:
-        return content.decode("utf-8")
+        return content.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         line = content.count(b"\n", 0, error.start) + 1
         fault = Fault("file.text", "", "The file is not UTF-8 text.", "Save it as UTF-8.", line, 1)

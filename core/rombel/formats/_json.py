@@ -35,7 +35,7 @@ def schema_text(name: str) -> str:
 
 
 def load_strict(text: str, path: str = "") -> Any:
-    """Return the parsed JSON text; repeated keys and non-finite numbers are refused.
+    """Return the parsed JSON text, with a byte order mark or without; repeated keys and non-finite numbers are refused.
 
     Raises
     ------
@@ -56,7 +56,7 @@ def load_strict(text: str, path: str = "") -> Any:
         raise refuse("json.number", path, f"{name} is not a JSON number.", "Write a finite number.")
 
     try:
-        return json.loads(text, object_pairs_hook=pairs, parse_constant=constant)
+        return json.loads(text.removeprefix("\ufeff"), object_pairs_hook=pairs, parse_constant=constant)
     except json.JSONDecodeError as error:
         fault = Fault(
             "json.text", path, f"This is not JSON: {error.msg}.", "Correct the text there.", error.lineno, error.colno

@@ -15,6 +15,7 @@ import numpy as np
 import yaml
 
 from rombel.errors import Fault, InputRefused
+from rombel.formats.reading import Watch, unwatched
 
 MOST_VALUES = 300_000
 """Most values that aliases may add; what is written out counts by the size of the text."""
@@ -58,18 +59,28 @@ class Located:
         found = self.get(*path)
         return "" if found is None or isinstance(found.value, (dict, list)) else str(found.value)
 
+    def __str__(self) -> str:
+        """Return a scalar as text, or what kind of thing stands there: what readers take and messages name."""
+        if isinstance(self.value, (dict, list)):
+            return "a list" if isinstance(self.value, list) else "a mapping"
+        return str(self.value)
+
     def items(self) -> list[Located]:
         """Return the entries of a list; anything else has none."""
         return self.value if isinstance(self.value, list) else []
 
     def mapping(self, *path: str) -> dict[str, str]:
-        """Return the scalars of the mapping at a path, by key; nothing where there is none."""
+        """Return the scalars of the mapping at a path, by key; nothing where there is none.
+
+        Lists and mappings within it stay unread, so that the reader tells of them.
+        """
         found = self.get(*path)
         if found is None or not isinstance(found.value, dict):
             return {}
-        for entry in found.value.values():
+        scalars = {key: entry for key, entry in found.value.items() if not isinstance(entry.value, (dict, list))}
+        for entry in scalars.values():
             entry.read = True
-        return {key: str(entry.value) for key, entry in found.value.items() if entry.value is not None}
+        return {key: str(entry.value) for key, entry in scalars.items() if entry.value is not None}
 
     def unread(self, path: str = "") -> list[tuple[str, int]]:
         """Return the path and line of every value nobody took, the whole rather than its parts."""
@@ -101,7 +112,7 @@ class Located:
         return Fault(code, path, reason, mend, self.line, self.column)
 
 
-def load_documents(text: str) -> tuple[list[Located], list[Fault]]:
+def load_documents(text: str, watch: Watch = unwatched) -> tuple[list[Located], list[Fault]]:
     """Return the documents that could be read, and the faults of those that could not.
 
     JSON is YAML too, but for tabs between its parts: they count as one space each.
@@ -111,6 +122,7 @@ def load_documents(text: str) -> tuple[list[Located], list[Fault]]:
         budget = [MOST_VALUES + len(text)]
         for node in _compose(_without_tabs(text)):
             documents.append(_located(node, budget, 0))
+            watch(node.end_mark.index / len(text))
     except yaml.MarkedYAMLError as error:
         mark = error.problem_mark or error.context_mark
         line, column = (mark.line + 1, mark.column + 1) if mark else (1, 1)
@@ -210,6 +222,8 @@ def _mapping(node: yaml.MappingNode, budget: list[int], depth: int) -> dict[str,
                 merged = source.value if isinstance(source.value, dict) else {}
                 result = {**merged, **result}
             continue
+        if isinstance(key.value, (dict, list)):
+            raise InputRefused([key.fault("yaml.key", "", f"Here {key} stands as a key.", "Write a plain key.")])
         name = str(key.value)
         if name in result:
             raise InputRefused([key.fault("yaml.twice", name, f"The key '{name}' stands twice.", "Keep one of them.")])

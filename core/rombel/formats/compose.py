@@ -15,7 +15,7 @@ from fractions import Fraction
 from rombel.errors import Fault, InputRefused, refuse
 from rombel.formats._yaml import Located, load_documents
 from rombel.formats.manifests._notes import NOT_ASKED, Notes
-from rombel.formats.reading import OF_WORKLOADS, DemandReading, size_fault
+from rombel.formats.reading import OF_WORKLOADS, DemandReading, Watch, size_fault, unwatched
 from rombel.model.demand import Container, Demand, PodDetail, Provenance, Volume, WorkloadKind
 from rombel.model.pod import Amounts
 from rombel.model.quantity import cpu_millicores
@@ -27,12 +27,12 @@ _VARIABLE = re.compile(r"\$\{[A-Za-z_][A-Za-z0-9_]*:?-([^}]*)\}")
 _CONSTRAINT = re.compile(r"\s*(?:node|engine)\.labels\.([^=! ]+)\s*==\s*(.+?)\s*")
 
 
-def read_compose(text: str) -> DemandReading:
+def read_compose(text: str, watch: Watch = unwatched) -> DemandReading:
     """Return the services of the text as workloads, every fault with its place, and what was used and ignored."""
     large = size_fault(len(text.encode("utf-8", "replace")))
     if large:
         return DemandReading((), (large,))
-    documents, faults = load_documents(text)
+    documents, faults = load_documents(text, lambda share: watch(0.6 * share))
     notes, rows = Notes(faults=list(faults)), []
     for document in documents:
         services = document.get("services")
@@ -117,7 +117,7 @@ class _Reader:
             if place is None:
                 continue
             try:
-                return parse(_resolved(str(place.value)))  # type: ignore[operator,no-any-return]
+                return parse(_resolved(str(place)))  # type: ignore[operator,no-any-return]
             except InputRefused as refused:
                 self._notes.faults += [
                     place.fault(f.code, f"services.{self._name}.{path}", f.reason, f.mend) for f in refused.faults
@@ -170,11 +170,11 @@ def _constraints(item: Located, notes: Notes) -> Iterator[tuple[str, str]]:
     place = item.get("deploy", "placement", "constraints")
     for entry in place.items() if place else []:
         entry.read = True
-        match = _CONSTRAINT.fullmatch(str(entry.value))
+        match = _CONSTRAINT.fullmatch(entry.text())
         if match:
             yield match.group(1), match.group(2)
         else:
-            notes.ignore(entry.line, f"constraint {entry.value}", "only equal labels of nodes are planned with")
+            notes.ignore(entry.line, f"constraint {entry}", "only equal labels of nodes are planned with")
 
 
 def _skew(item: Located, notes: Notes) -> int | None:

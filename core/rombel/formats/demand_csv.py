@@ -8,14 +8,24 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
 from rombel.errors import Fault
 from rombel.formats._cells import guarded, header_faults, unguarded
 from rombel.formats.demand_columns import BY_NAME, COLUMNS, CSV_COLUMNS, REQUIRED, cells_of, row_of
-from rombel.formats.reading import MOST_FAULTS, MOST_ROWS, DemandReading, Ignored, Understood, size_fault
+from rombel.formats.reading import (
+    EVERY_ROWS,
+    MOST_FAULTS,
+    MOST_ROWS,
+    DemandReading,
+    Ignored,
+    Understood,
+    Watch,
+    size_fault,
+    unwatched,
+)
 from rombel.model.demand import Demand
 
 
@@ -73,7 +83,7 @@ def _guess(headings: Sequence[str]) -> dict[str, str]:
     return found
 
 
-def read_demand_csv(text: str, mapped: Mapped | None = None) -> DemandReading:
+def read_demand_csv(text: str, mapped: Mapped | None = None, watch: Watch = unwatched) -> DemandReading:
     """Return the rows of the text, every fault with line and column, and the columns ignored."""
     large = size_fault(len(text.encode("utf-8", "replace")))
     if large:
@@ -81,13 +91,13 @@ def read_demand_csv(text: str, mapped: Mapped | None = None) -> DemandReading:
     source = io.StringIO(text.removeprefix("\ufeff"), newline="")
     reader = csv.reader(source, strict=True, delimiter=_delimiter(text))
     try:
-        return _read(reader, mapped or Mapped())
+        return _read(reader, mapped or Mapped(), lambda: watch(source.tell() / max(len(text), 1)))
     except csv.Error as error:
         fault = Fault("csv.text", "", f"This is not CSV: {error}.", "Double quotes inside quotes.", reader.line_num, 1)
         return DemandReading((), (fault,))
 
 
-def _read(reader: Any, mapped: Mapped) -> DemandReading:
+def _read(reader: Any, mapped: Mapped, watch: Callable[[], None]) -> DemandReading:
     headings = [heading.strip() for heading in next(reader, [])]
     taken = {**_guess(headings), **mapped.columns}
     taken = {name: heading for name, heading in taken.items() if heading}
@@ -105,18 +115,22 @@ def _read(reader: Any, mapped: Mapped) -> DemandReading:
     why = "No column of the sheet is taken from it."
     left = [heading for heading, name in zip(headings, header, strict=True) if name.startswith("\0")]
     ignored = tuple(Ignored(1, f"column '{heading}'", why) for heading in left)
-    rows, wrong = _rows(reader, header, mapped)
+    rows, wrong = _rows(reader, header, mapped, watch)
     understood = tuple(Understood(f"column {name} from '{heading}'", len(rows)) for name, heading in taken.items())
     speaks = frozenset(name for name in [*taken, *mapped.fixed] if name in BY_NAME)
     return DemandReading(tuple(rows), tuple(wrong), ignored, understood, speaks=speaks)
 
 
-def _rows(reader: Any, header: list[str], mapped: Mapped) -> tuple[list[Demand], list[Fault]]:
+def _rows(
+    reader: Any, header: list[str], mapped: Mapped, watch: Callable[[], None]
+) -> tuple[list[Demand], list[Fault]]:
     rows: list[Demand] = []
     faults: list[Fault] = []
     seen: dict[str, int] = {}
     for cells in reader:
         line = reader.line_num
+        if line % EVERY_ROWS == 0:
+            watch()
         if not any(cell.strip() for cell in cells):
             continue
         if len(cells) != len(header):

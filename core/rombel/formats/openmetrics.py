@@ -12,8 +12,8 @@ import numpy as np
 from prometheus_client.openmetrics.parser import text_string_to_metric_families
 
 from rombel.errors import Fault
-from rombel.formats.reading import Ignored
-from rombel.formats.usage_text import EVERY_LINES, LATEST_S, UsageReading, Watch, milliseconds_fault, unwatched
+from rombel.formats.reading import Ignored, Watch, unwatched
+from rombel.formats.usage_text import EVERY_LINES, LATEST_S, UsageReading, milliseconds_fault
 from rombel.model.measured import Measured
 
 _TAKEN = ("counter", "gauge", "unknown")

@@ -13,7 +13,8 @@ import numpy as np
 
 from rombel.errors import Fault, InputRefused
 from rombel.formats._json import load_strict
-from rombel.formats.usage_text import LATEST_S, MOST_FAULTS, UsageReading, Watch, milliseconds_fault, unwatched
+from rombel.formats.reading import Watch, unwatched
+from rombel.formats.usage_text import LATEST_S, MOST_FAULTS, UsageReading, milliseconds_fault
 from rombel.model.measured import Measured
 
 

@@ -2,12 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from rombel.errors import Fault
 from rombel.model.demand import Demand
 from rombel.model.running import Running
 
+Watch = Callable[[float], None]
+"""Told now and then which share of a text was read; what it raises ends the reading."""
+
+
+def unwatched(share: float) -> None:
+    """Do nothing with a share."""
+
+
+EVERY_ROWS = 100
+"""Rows between two tellings."""
 MOST_BYTES = 20 * 2**20
 """Largest text a reader takes."""
 

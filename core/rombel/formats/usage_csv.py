@@ -17,14 +17,13 @@ from datetime import UTC, datetime
 import numpy as np
 
 from rombel.errors import Fault
+from rombel.formats.reading import Watch, unwatched
 from rombel.formats.usage_text import (
     EVERY_LINES,
     LATEST_S,
     MOST_FAULTS,
     UsageReading,
-    Watch,
     milliseconds_fault,
-    unwatched,
 )
 from rombel.model.measured import Measured
 

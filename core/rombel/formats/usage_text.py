@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,15 +18,8 @@ MOST_USAGE_BYTES = 200 * 2**20
 MOST_FAULTS = 50
 """A reader stops after so many."""
 
-Watch = Callable[[float], None]
-"""Told now and then which share of a text was read; what it raises ends the reading."""
-
 EVERY_LINES = 20_000
 """Lines between two tellings."""
-
-
-def unwatched(share: float) -> None:
-    """Do nothing with a share."""
 
 
 LATEST_SERIES_S = 4_102_444_800.0

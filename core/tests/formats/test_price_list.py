@@ -56,6 +56,7 @@ def refused(change: dict[str, object], part: str = "offers") -> list[tuple[str, 
 class TestJson(unittest.TestCase):
     def test_what_is_written_is_read_back(self) -> None:
         self.assertEqual(read_price_list(write_price_list(LISTED)), LISTED)
+        self.assertEqual(read_price_list("\ufeff" + write_price_list(LISTED)), LISTED)
 
     def test_every_bad_value_is_refused_where_it_stands(self) -> None:
         for part, change, expected in (

@@ -129,6 +129,9 @@ class TestAround(unittest.TestCase):
         self.assertEqual(running.waiting, {"shop/web": 1})
         stray = read_manifests(listed(node("n1", "amber"), pod("x", "n7", ("StatefulSet", "x"))))
         self.assertEqual([fault.code for fault in stray.faults], ["manifest.node"])
+        for double in (node("n1", "amber"), pod("x", "n1", ("StatefulSet", "x"))):
+            twice = read_manifests(listed(node("n1", "amber"), pod("x", "n1", ("StatefulSet", "x")), double))
+            self.assertEqual([fault.code for fault in twice.faults], ["manifest.twice"])
 
     @given(
         st.sampled_from(
@@ -217,6 +220,7 @@ class TestWhatever(unittest.TestCase):
             here[last] = data.draw(STRANGE)
             reading = read(json.dumps(value))
             self.assertTrue(reading.rows or reading.faults or reading.running)
+            self.assertNotIn("Located(", repr(reading))
             for row in reading.rows:
                 self.assertEqual(set(cells_of(row)), set(CSV_COLUMNS))
 

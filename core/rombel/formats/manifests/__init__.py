@@ -12,11 +12,11 @@ from dataclasses import replace
 
 from rombel.errors import Fault
 from rombel.formats._yaml import Located, load_documents, load_quickly
-from rombel.formats.manifests._around import around, namespace_of, with_autoscalers, with_budgets
+from rombel.formats.manifests._around import Labelled, around, namespace_of, with_autoscalers, with_budgets
 from rombel.formats.manifests._notes import Notes
 from rombel.formats.manifests._pod_spec import Around, read_pod, volume_size
 from rombel.formats.manifests._running import OwnedPod, owned_pods, running_of
-from rombel.formats.reading import OF_WORKLOADS, DemandReading, size_fault
+from rombel.formats.reading import EVERY_ROWS, OF_WORKLOADS, DemandReading, Watch, size_fault, unwatched
 from rombel.model.demand import Demand, Provenance, Volume, WorkloadKind
 from rombel.model.pod import Amounts
 
@@ -39,6 +39,9 @@ BESIDE = (
     "PersistentVolumeClaim",
     "PriorityClass",
 )
+LOADED = 0.6
+"""Share of the work that is done once a text is parsed: seen on texts of many workloads."""
+
 _POD = {"CronJob": ("spec", "jobTemplate", "spec", "template"), "Pod": ()}
 _TEMPLATE = ("spec", "template")
 
@@ -46,30 +49,42 @@ Selectors = tuple[Mapping[str, str], ...]
 """Labels of pods that a workload keeps off its nodes."""
 
 
-def read_manifests(text: str) -> DemandReading:
-    """Return the workloads of the text, every fault with line and column, and what was used and ignored."""
+def read_manifests(text: str, watch: Watch = unwatched) -> DemandReading:
+    """Return the workloads of the text, every fault with line and column, and what was used and ignored.
+
+    Parameters
+    ----------
+    text
+        Objects of the Kubernetes API, as YAML or JSON.
+    watch
+        Told which share was read.
+
+    """
     large = size_fault(len(text.encode("utf-8", "replace")))
     if large:
         return DemandReading((), (large,))
     quick = load_quickly(text)
     if quick is not None:
-        reading = _read(quick, Notes())
+        reading = _read(quick, Notes(), watch)
         if not reading.faults:
             return reading
-    documents, faults = load_documents(text)
-    return _read(documents, Notes(faults=list(faults)))
+    documents, faults = load_documents(text, lambda share: watch(LOADED * share))
+    return _read(documents, Notes(faults=list(faults)), watch)
 
 
-def _read(documents: Sequence[Located], notes: Notes) -> DemandReading:
+def _read(documents: Sequence[Located], notes: Notes, watch: Watch) -> DemandReading:
     objects: dict[str, list[Located]] = {}
     for item in _objects(documents, notes):
         objects.setdefault(item.text("kind"), []).append(item)
+    _refuse_twice(objects, notes)
     beside = around(objects, notes)
     pods = owned_pods(objects, notes)
     apart: dict[str, Selectors] = {}
-    rows = list(_rows(objects, beside, apart, notes))
+    rows = list(_watched(_rows(objects, beside, apart, notes), sum(map(len, objects.values())), watch))
     made, counted = _from_pods(pods, {row.full_name for row in rows}, beside, apart, notes)
-    rows = [_apart(row, apart.get(row.full_name, ()), [*rows, *made]) for row in (*rows, *made)]
+    rows += made
+    labelled = Labelled(rows)
+    rows = [_apart(row, apart.get(row.full_name, ()), rows, labelled) for row in rows]
     rows = with_autoscalers(rows, objects.get("HorizontalPodAutoscaler", ()), notes)
     rows = with_budgets(rows, objects.get("PodDisruptionBudget", ()), notes)
     running = running_of(objects, pods, notes)
@@ -85,14 +100,10 @@ def _read(documents: Sequence[Located], notes: Notes) -> DemandReading:
     return DemandReading(tuple(rows), tuple(notes.faults), ignored, notes.seen(), running, OF_WORKLOADS, notes.used())
 
 
-def _apart(row: Demand, selectors: Selectors, rows: Sequence[Demand]) -> Demand:
+def _apart(row: Demand, selectors: Selectors, rows: Sequence[Demand], labelled: Labelled) -> Demand:
     """Return the row with the names of those that its rules keep off its nodes: others of its namespace with such labels."""
-    names = [
-        other.full_name
-        for other in rows
-        if other.namespace == row.namespace and other.full_name != row.full_name
-        if any(chosen.items() <= other.labels.items() for chosen in selectors)
-    ]
+    places = {place for chosen in selectors for place in labelled.chosen(row.namespace, chosen)}
+    names = [rows[place].full_name for place in sorted(places) if rows[place].full_name != row.full_name]
     return replace(row, pod=replace(row.pod, apart=tuple(names))) if names else row
 
 
@@ -113,6 +124,26 @@ def _objects(documents: Sequence[Located], notes: Notes) -> Iterator[Located]:
         else:
             name = document.text("metadata", "name") or "without a name"
             notes.ignore(document.line, f"{kind} {name}", "it is no workload and changes none")
+
+
+def _watched(rows: Iterator[Demand], about: int, watch: Watch) -> Iterator[Demand]:
+    """Yield the rows, telling which share of about so many was read."""
+    for number, row in enumerate(rows):
+        if number % EVERY_ROWS == 0:
+            watch(LOADED + (1 - LOADED) * number / max(about, 1))
+        yield row
+
+
+def _refuse_twice(objects: Mapping[str, Sequence[Located]], notes: Notes) -> None:
+    """Note nodes and pods that are listed twice: each would count double."""
+    for kind in ("Node", "Pod"):
+        seen = set()
+        for item in objects.get(kind, ()):
+            name = "" if kind == "Node" else namespace_of(item), item.text("metadata", "name")
+            if name in seen:
+                reason = f"The {kind.lower()} '{name[1]}' is listed twice."
+                notes.faults.append(item.fault("manifest.twice", "metadata.name", reason, "List it once."))
+            seen.add(name)
 
 
 def _rows(
@@ -202,7 +233,7 @@ def _replicas(item: Located, kind: str, notes: Notes) -> int:
     if place is None:
         return 1
     if isinstance(place.value, bool) or not isinstance(place.value, int) or not 0 <= place.value <= 10**6:
-        reason = f"'{place.value}' is no number of replicas."
+        reason = f"'{str(place)[:40]}' is no number of replicas."
         mend = "Write a whole number from 0 to 1000000."
         notes.faults.append(place.fault("manifest.replicas", "spec.replicas", reason, mend))
         return 1

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 
@@ -21,6 +22,25 @@ _DEFAULT_TARGET = 80
 def namespace_of(item: Located) -> str:
     """Return the namespace of an object; ``default`` where it states none."""
     return item.text("metadata", "namespace") or "default"
+
+
+class Labelled:
+    """Finds workloads by their labels without looking at every one: a cluster has tens of thousands."""
+
+    def __init__(self, rows: Sequence[Demand]) -> None:
+        self._rows = rows
+        self._carrying: dict[tuple[str, str, str], list[int]] = defaultdict(list)
+        self._within: dict[str, list[int]] = defaultdict(list)
+        for place, row in enumerate(rows):
+            self._within[row.namespace].append(place)
+            for key, value in row.labels.items():
+                self._carrying[row.namespace, key, value].append(place)
+
+    def chosen(self, namespace: str, labels: Mapping[str, str]) -> list[int]:
+        """Return the places of the rows of a namespace that carry all of these labels; no label chooses all."""
+        lists = [self._carrying.get((namespace, key, value), []) for key, value in labels.items()]
+        fewest = min(lists, key=len, default=self._within.get(namespace, []))
+        return [place for place in fewest if labels.items() <= self._rows[place].labels.items()]
 
 
 def around(objects: Mapping[str, Sequence[Located]], notes: Notes) -> Around:
@@ -85,6 +105,7 @@ def _target(item: Located, notes: Notes) -> int:
 def with_budgets(rows: Iterable[Demand], items: Sequence[Located], notes: Notes) -> list[Demand]:
     """Return the rows with the disruption budgets that select their pods."""
     found = list(rows)
+    labelled = Labelled(found)
     for item in items:
         chosen = item.mapping("spec", "selector", "matchLabels")
         budget = Budget(item.text("spec", "minAvailable"), item.text("spec", "maxUnavailable"))
@@ -93,13 +114,10 @@ def with_budgets(rows: Iterable[Demand], items: Sequence[Located], notes: Notes)
             reason = "A disruption budget states either minAvailable or maxUnavailable, a count or a percentage."
             notes.faults.append(item.fault("manifest.budget", "spec", reason, "State one of them, such as 2 or 50%."))
             continue
-        hits, name = 0, item.text("metadata", "name")
-        for place, row in enumerate(found):
-            same = row.namespace == namespace_of(item) and bool(chosen)
-            if same and all(row.labels.get(key) == value for key, value in chosen.items()):
-                found[place] = replace(row, budget=budget)
-                hits += 1
-        if hits:
+        places, name = labelled.chosen(namespace_of(item), chosen) if chosen else [], item.text("metadata", "name")
+        for place in places:
+            found[place] = replace(found[place], budget=budget)
+        if places:
             notes.understood["disruption budget"] += 1
         else:
             why = "it selects no workload of the text by equal labels"

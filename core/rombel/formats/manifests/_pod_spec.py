@@ -159,7 +159,7 @@ def read_quantity(place: Located | None, path: str, notes: Notes) -> int:
     if place is None:
         return 0
     try:
-        return (cpu_millicores if path.endswith(".cpu") else memory_bytes)(str(place.value), path)
+        return (cpu_millicores if path.endswith(".cpu") else memory_bytes)(str(place), path)
     except InputRefused as refused:
         notes.faults += [place.fault(f.code, f.path, f.reason, f.mend) for f in refused.faults]
         return 0
