@@ -106,7 +106,7 @@ def _cost_by_member(summary: FitSummary, workloads: Iterable[Workload]) -> dict[
 
 
 def _nodes(summary: FitSummary) -> list[dict[str, Any]]:
-    names = ("number", "instance_type", "zone", "usable", "requested")
+    names = ("number", "count", "instance_type", "zone", "usable", "requested")
     return [
         {
             **{name: getattr(node, name) for name in names},

@@ -236,9 +236,10 @@ class RunOut(Schema):
 
 
 class NodeOut(Schema):
-    """One node of a fit."""
+    """Nodes of a fit that are alike: ``count`` of them, numbered from ``number`` on."""
 
     number: int
+    count: int
     instance_type: str
     purchase: str
     zone: str

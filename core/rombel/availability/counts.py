@@ -63,7 +63,7 @@ def lost_with_nodes(groups: tuple[tuple[int, int, float], ...]) -> Floats:
     return chances
 
 
-@lru_cache(maxsize=200_000)
+@lru_cache(maxsize=20_000)
 def fewer_up(count: int, needed: int, share: float) -> float:
     """Return the probability that fewer than ``needed`` of ``count`` are up, each away with probability ``share``.
 
@@ -92,7 +92,7 @@ def _chance(count: int, share: float, first: int, last: int) -> float:
     return float(start * (1 + np.cumprod(ratios).sum()))
 
 
-@lru_cache(maxsize=100_000)
+@lru_cache(maxsize=20_000)
 def fewer_left(groups: tuple[tuple[int, int, float], ...], needed: int, share: float) -> float:
     """Return the probability that fewer than ``needed`` replicas are up, with nodes and replicas that may be away.
 

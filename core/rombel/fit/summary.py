@@ -2,21 +2,25 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from itertools import groupby
 
-from rombel.model.fit_problem import FitProblem, InstanceType, Purchase, Vector
+from rombel.model.fit_problem import FitProblem, InstanceType, Purchase
 from rombel.model.fit_solution import FitSolution, NodeBatch
 from rombel.model.quantity import HOURS_PER_MONTH
 
 
 @dataclass(frozen=True, slots=True)
 class NodeSummary:
-    """One node: amounts usable and requested, what runs on it, and by zone lost what lands on it and its amounts."""
+    """Nodes that are alike: amounts usable and requested, what runs on each, and by zone lost what lands on it and its amounts.
+
+    They are numbered from ``number`` on, ``count`` of them. A large answer has hundreds of thousands of nodes and far fewer kinds.
+    """
 
     number: int
+    count: int
     instance_type: str
     purchase: Purchase
     zone: str
@@ -71,7 +75,7 @@ def summarise(problem: FitProblem, solution: FitSolution) -> FitSummary:
     }
     zone_cost = dict.fromkeys(problem.zones, Decimal(0))
     for node in nodes:
-        zone_cost[node.zone] += prices[node.instance_type, node.purchase, node.zone]
+        zone_cost[node.zone] += _price(node, prices)
     pools: dict[tuple[str, Purchase], list[NodeSummary]] = {}
     for node in nodes:
         pools.setdefault((node.instance_type, node.purchase), []).append(node)
@@ -82,7 +86,7 @@ def summarise(problem: FitProblem, solution: FitSolution) -> FitSummary:
         nodes=nodes,
         pools=tuple(_pool(problem, part, prices) for part in pools.values()),
         zone_cost_per_month=zone_cost,
-        room_left=_free_share(problem, nodes),
+        room_left=_free_share(nodes) if nodes else dict.fromkeys(problem.resources, 1.0),
         workload_cost_per_month=_workload_costs(problem, nodes, prices),
         growth_per_hour={zone: _price_per_hour(prices, part) for zone, part in (solution.growing or {}).items()},
     )
@@ -94,73 +98,83 @@ def _price_per_hour(prices: Mapping[tuple[str, Purchase, str], Decimal], batches
     return month / HOURS_PER_MONTH
 
 
+def _price(node: NodeSummary, prices: Mapping[tuple[str, Purchase, str], Decimal]) -> Decimal:
+    """Return what all nodes of a kind cost a month."""
+    return node.count * prices[node.instance_type, node.purchase, node.zone]
+
+
 def _nodes(problem: FitProblem, solution: FitSolution) -> tuple[NodeSummary, ...]:
-    types = {entry.name: entry for entry in problem.instance_types}
+    usable = {entry.name: _named(problem, problem.usable(entry)) for entry in problem.instance_types}
+    requests = {entry.name: entry.request for entry in problem.workloads}
     arrivals: dict[int, dict[str, Mapping[str, int]]] = {}
     for zone, part in (solution.landing or {}).items():
         for entry in part:
             arrivals.setdefault(entry.node, {})[zone] = entry.replicas
-    groups = [group for group in solution.nodes for _ in range(group.count)]
-    return tuple(
-        NodeSummary(
-            number=number,
-            instance_type=group.instance_type,
-            purchase=group.purchase,
-            zone=group.zone,
-            usable=_named(problem, problem.usable(types[group.instance_type])),
-            requested=_named(problem, _load(problem, group.replicas)),
-            replicas=group.replicas,
-            landing=arrivals.get(number, {}),
-            arriving={zone: _named(problem, _load(problem, part)) for zone, part in arrivals.get(number, {}).items()},
-        )
-        for number, group in enumerate(groups)
-    )
+
+    def load(replicas: Mapping[str, int]) -> dict[str, int]:
+        parts = [[count * amount for amount in requests[name]] for name, count in replicas.items()]
+        return _named(problem, [sum(column) for column in zip(*parts, strict=True)] or [0] * len(problem.resources))
+
+    found, first = [], 0
+    for group in solution.nodes:
+        numbers = range(first, first + group.count)
+        first += group.count
+        for landing, alike in groupby(numbers, key=lambda number: arrivals.get(number, {})):
+            same = list(alike)
+            found.append(
+                NodeSummary(
+                    number=same[0],
+                    count=len(same),
+                    instance_type=group.instance_type,
+                    purchase=group.purchase,
+                    zone=group.zone,
+                    usable=usable[group.instance_type],
+                    requested=load(group.replicas),
+                    replicas=group.replicas,
+                    landing=landing,
+                    arriving={zone: load(part) for zone, part in landing.items()},
+                )
+            )
+    return tuple(found)
 
 
 def _named(problem: FitProblem, amounts: Sequence[int]) -> dict[str, int]:
     return dict(zip(problem.resources, amounts, strict=True))
 
 
-def _load(problem: FitProblem, replicas: Mapping[str, int]) -> Vector:
-    request = {entry.name: entry.request for entry in problem.workloads}
-    return tuple(
-        sum(request[name][place] * count for name, count in replicas.items()) for place in range(len(problem.resources))
-    )
+def _share(nodes: Sequence[NodeSummary], loads: Sequence[Mapping[str, int]]) -> dict[str, float]:
+    """Return by resource which share of all nodes the loads of each kind of node take."""
+    shares = {}
+    for name in nodes[0].usable if nodes else ():
+        total = sum(node.count * node.usable[name] for node in nodes)
+        used = sum(node.count * load[name] for node, load in zip(nodes, loads, strict=True))
+        shares[name] = used / total if total else 0.0
+    return shares
 
 
-def _worst_load(problem: FitProblem, node: NodeSummary) -> Vector:
-    """Return the node's load in the loss that brings it most, resource by resource."""
-    loads = [_load(problem, Counter(node.replicas) + Counter(part)) for part in node.landing.values()]
-    return tuple(max(column) for column in zip(*loads, _load(problem, node.replicas), strict=True))
-
-
-def _share(problem: FitProblem, nodes: Sequence[NodeSummary], loads: Sequence[Vector]) -> dict[str, float]:
-    total = {name: sum(node.usable[name] for node in nodes) for name in problem.resources}
-    used = [sum(column) for column in zip(*loads, strict=True)] or [0] * len(problem.resources)
-    return {
-        name: amount / total[name] if total[name] else 0.0 for name, amount in zip(problem.resources, used, strict=True)
-    }
-
-
-def _free_share(problem: FitProblem, nodes: Sequence[NodeSummary]) -> dict[str, float]:
+def _free_share(nodes: Sequence[NodeSummary]) -> dict[str, float]:
     """Return the share of each resource that no promised loss would use."""
-    worst = _share(problem, nodes, [_worst_load(problem, node) for node in nodes])
-    return {name: 1 - share for name, share in worst.items()}
+    worst = [
+        {
+            name: amount + max((part[name] for part in node.arriving.values()), default=0)
+            for name, amount in node.requested.items()
+        }
+        for node in nodes
+    ]
+    return {name: 1 - share for name, share in _share(nodes, worst).items()}
 
 
 def _pool(
     problem: FitProblem, nodes: Sequence[NodeSummary], prices: Mapping[tuple[str, Purchase, str], Decimal]
 ) -> PoolSummary:
-    first = nodes[0]
-    used = _share(problem, nodes, [_load(problem, node.replicas) for node in nodes])
-    free = _free_share(problem, nodes)
+    first, free = nodes[0], _free_share(nodes)
     return PoolSummary(
         instance_type=first.instance_type,
         purchase=first.purchase,
-        nodes={zone: sum(node.zone == zone for node in nodes) for zone in problem.zones},
-        cost_per_month=sum((prices[node.instance_type, node.purchase, node.zone] for node in nodes), Decimal(0)),
+        nodes={zone: sum(node.count for node in nodes if node.zone == zone) for zone in problem.zones},
+        cost_per_month=sum((_price(node, prices) for node in nodes), Decimal(0)),
         binding=min(free, key=lambda name: free[name]),
-        used=used,
+        used=_share(nodes, [node.requested for node in nodes]),
         free=free,
     )
 
@@ -186,5 +200,5 @@ def _workload_costs(
         total = sum(weights.values())
         for name, weight in weights.items():
             share = Decimal(weight / total) if total else Decimal(0)
-            costs[name] += prices[node.instance_type, node.purchase, node.zone] * share
+            costs[name] += _price(node, prices) * share
     return costs

@@ -44,7 +44,7 @@ class TestRuns(WorkerCase):
         self.assertTrue(check(problem, solution).holds)
         self.assertEqual(write_solution(fit(problem, seed=row.seed)), row.solution)
         nodes = bench["fit"]["nodes"]
-        self.assertEqual(sum(sum(n["replicas"].values()) for n in nodes), bench["study"]["replicas"])
+        self.assertEqual(sum(n["count"] * sum(n["replicas"].values()) for n in nodes), bench["study"]["replicas"])
         self.send(self.client, "patch", f"/variants/{self.variant.pk}", {"survive_zone": "none"})
         self.assertFalse(self.bench()["fit_is_current"])
 
@@ -135,7 +135,9 @@ class TestRuns(WorkerCase):
         self.assertAlmostEqual(float(found["levels"]["cost"]), mean, 1)
         for level, entry in levels.items():
             fit = self.client.get(f"/api/inquiries/{made['id']}/levels/{level}").json()
-            self.assertEqual((len(fit["nodes"]), fit["cost_per_month"]), (entry["nodes"], entry["cost"]))
+            self.assertEqual(
+                (sum(node["count"] for node in fit["nodes"]), fit["cost_per_month"]), (entry["nodes"], entry["cost"])
+            )
             for row in found["levels"]["limits"]:
                 self.assertTrue(row["least"] <= row["nodes"][level] <= row["most"], row)
         self.assertEqual(self.client.get(f"/api/inquiries/{made['id']}/levels/never").status_code, 422)
@@ -201,6 +203,8 @@ class TestRuns(WorkerCase):
         self.assertEqual(json.loads(text["solution.schema.json"])["$id"], "urn:rombel:fit-solution:1")
         pools = list(csv.DictReader(io.StringIO(text["pools.csv"])))
         placed = list(csv.DictReader(io.StringIO(text["placement.csv"])))
-        self.assertEqual(sum(int(line["nodes"]) for line in pools), len(self.bench()["fit"]["nodes"]))
+        self.assertEqual(
+            sum(int(line["nodes"]) for line in pools), sum(node["count"] for node in self.bench()["fit"]["nodes"])
+        )
         self.assertEqual(sum(int(line["replicas"]) for line in placed), self.bench()["study"]["replicas"])
         self.assertEqual(self.client.get(f"/api/fits/{row.pk}/files/secret").status_code, 422)

@@ -1,7 +1,7 @@
 import type { Fit } from '../../api/client'
 
 export type Weights = Record<string, number>
-export interface Fullness { node: number; name: string; zone: string; share: number }
+export interface Fullness { node: number; count: number; name: string; zone: string; share: number }
 export interface Spread { least: number; mean: number; most: number; deviation: number }
 
 /** How full each node is: the weighted mean of the shares of its resources that are requested. */
@@ -9,7 +9,7 @@ export function fullness(nodes: Fit['nodes'], weights: Weights): Fullness[] {
   const total = Object.values(weights).reduce((sum, weight) => sum + weight, 0)
   return nodes.map((node) => {
     const share = Object.entries(weights).reduce((sum, [name, weight]) => sum + (weight * (node.requested[name] ?? 0)) / Math.max(node.usable[name] ?? 0, 1), 0)
-    return { node: node.number, name: node.instance_type, zone: node.zone, share: total ? share / total : 0 }
+    return { node: node.number, count: node.count, name: node.instance_type, zone: node.zone, share: total ? share / total : 0 }
   })
 }
 
@@ -17,8 +17,9 @@ export function fullness(nodes: Fit['nodes'], weights: Weights): Fullness[] {
 export function spread(full: Fullness[]): Spread | null {
   if (!full.length) return null
   const shares = full.map((entry) => entry.share)
-  const mean = shares.reduce((sum, share) => sum + share, 0) / shares.length
-  const variance = shares.reduce((sum, share) => sum + (share - mean) ** 2, 0) / shares.length
+  const many = full.reduce((sum, entry) => sum + entry.count, 0)
+  const mean = full.reduce((sum, entry) => sum + entry.count * entry.share, 0) / many
+  const variance = full.reduce((sum, entry) => sum + entry.count * (entry.share - mean) ** 2, 0) / many
   return { least: Math.min(...shares), mean, most: Math.max(...shares), deviation: Math.sqrt(variance) }
 }
 

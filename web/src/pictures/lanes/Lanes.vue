@@ -25,7 +25,7 @@ const lanes = computed(() => layoutLanes(props.fit, props.width, props.height, p
 const arrivals = computed(() => {
   const zone = props.lost
   if (!zone) return 0
-  return props.fit.nodes.reduce((sum, node) => sum + Object.values(node.landing[zone] ?? {}).reduce((a, b) => a + b, 0), 0)
+  return props.fit.nodes.reduce((sum, node) => sum + node.count * Object.values(node.landing[zone] ?? {}).reduce((a, b) => a + b, 0), 0)
 })
 
 function words(node: FitNode): string {

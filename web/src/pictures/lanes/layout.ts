@@ -1,5 +1,6 @@
 /** The lanes as plain geometry: one lane a zone, one romb a node, grouped by pool. Pure; Vue only draws it. */
 import type { Fit, FitNode } from '../../api/client'
+import { eachNode, nodeCount } from '../../domain/nodes'
 
 export const HEAD = 30
 export const FOOT = 22
@@ -135,8 +136,8 @@ export function layoutLanes(fit: Fit, width: number, height: number, lost: strin
       zone,
       y: number * tall,
       height: tall - 8,
-      nodes: nodes.length,
-      replicas: nodes.reduce((sum, node) => sum + standing(node), 0),
+      nodes: nodeCount(nodes),
+      replicas: nodes.reduce((sum, node) => sum + node.count * standing(node), 0),
       cost: fit.zone_cost_per_month[zone] ?? '0',
       lost: zone === lost,
       rombs: [],
@@ -145,9 +146,10 @@ export function layoutLanes(fit: Fit, width: number, height: number, lost: strin
     }
     for (const block of plan.blocks) {
       const own = nodes.filter((node) => node.instance_type === block.pool.instance_type && node.purchase === block.pool.purchase)
-      lane.labels.push({ name: block.pool.instance_type, count: own.length, x: block.x, hue: block.hue })
-      if (own.length > MOST_ROMBS) lane.heaps.push(heap(own, block, lane.y + HEAD))
-      else own.forEach((node, place) => lane.rombs.push(romb(node, block, place, lane.y + HEAD, lost)))
+      const many = nodeCount(own)
+      lane.labels.push({ name: block.pool.instance_type, count: many, x: block.x, hue: block.hue })
+      if (many > MOST_ROMBS) lane.heaps.push(heap(own, block, lane.y + HEAD))
+      else eachNode(own).forEach((node, place) => lane.rombs.push(romb(node, block, place, lane.y + HEAD, lost)))
     }
     return lane
   })
@@ -182,12 +184,13 @@ function romb(node: FitNode, block: Block, place: number, top: number, lost: str
 }
 
 function heap(nodes: FitNode[], block: Block, top: number): Heap {
-  const mean = (resource: string) => nodes.reduce((sum, node) => sum + shareOf(node, resource), 0) / nodes.length
+  const count = nodeCount(nodes)
+  const mean = (resource: string) => nodes.reduce((sum, node) => sum + node.count * shareOf(node, resource), 0) / count
   const width = 60
   const height = 96
   const x = block.x + width / 2
   return {
-    x, y: top, count: nodes.length, hue: block.hue, pool: block.pool.instance_type,
+    x, y: top, count, hue: block.hue, pool: block.pool.instance_type,
     left: halfFill(x, top, width, height, mean('cpu_millicores'), -1),
     right: halfFill(x, top, width, height, mean('memory_bytes'), 1),
     outline: rombOutline(x, top, width, height),

@@ -4,6 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { isPlan, type Bench, lacksPlan } from '../../api/client'
 import type { LevelName } from '../../api/demand'
 import { useInquiry, useLevelFit, type Toll } from '../../api/inquiries'
+import { nodeNumbered, numbersOf } from '../../domain/nodes'
 import { useSize } from '../../composables/useSize'
 import Lanes from '../../pictures/lanes/Lanes.vue'
 import ConflictPart from './fit/ConflictPart.vue'
@@ -33,7 +34,7 @@ const walking = computed(() => route.query.view === 'steps')
 const step = computed(() => Math.min(Number(route.query.step ?? -1), (road.value?.steps.length ?? 0) - 1))
 const own = computed(() => (isPlan(props.bench.fit) ? props.bench.fit : null))
 const fit = computed(() => (shown.value ? (levelFit.data.value ?? null) : own.value))
-const node = computed(() => fit.value?.nodes.find((entry) => entry.number === Number(route.query.node ?? -1)) ?? null)
+const node = computed(() => (fit.value ? nodeNumbered(fit.value.nodes, Number(route.query.node ?? -1)) : null))
 
 function show(level: LevelName | null): void {
   void router.replace({ query: { ...route.query, node: undefined, level: level ?? undefined } })
@@ -88,7 +89,7 @@ function walk(on: boolean, place = -1): void {
       <caption>Every node of the fit</caption>
       <thead><tr><th>node</th><th>type</th><th>zone</th><th>replicas</th></tr></thead>
       <tbody>
-        <tr v-for="entry in fit.nodes" :key="entry.number"><td>{{ entry.number }}</td><td>{{ entry.instance_type }}</td><td>{{ entry.zone }}</td><td>{{ Object.entries(entry.replicas).map(([name, count]) => `${count} ${name}`).join(', ') }}</td></tr>
+        <tr v-for="entry in fit.nodes" :key="entry.number"><td>{{ numbersOf(entry) }}</td><td>{{ entry.instance_type }}</td><td>{{ entry.zone }}</td><td>{{ Object.entries(entry.replicas).map(([name, count]) => `${count} ${name}`).join(', ') }}</td></tr>
       </tbody>
     </table>
   </div>

@@ -1,0 +1,22 @@
+import type { FitNode } from '../api/client'
+
+/** How many nodes there are: alike ones come as one entry with a count. */
+export function nodeCount(nodes: FitNode[]): number {
+  return nodes.reduce((sum, node) => sum + node.count, 0)
+}
+
+/** Every node by itself, with its own number. */
+export function eachNode(nodes: FitNode[]): FitNode[] {
+  return nodes.flatMap((node) => Array.from({ length: node.count }, (_, place) => ({ ...node, number: node.number + place, count: 1 })))
+}
+
+/** The node of a number, or null. */
+export function nodeNumbered(nodes: FitNode[], number: number): FitNode | null {
+  const found = nodes.find((node) => node.number <= number && number < node.number + node.count)
+  return found ? { ...found, number, count: 1 } : null
+}
+
+/** The numbers that an entry stands for, as a table shows them. */
+export function numbersOf(node: FitNode): string {
+  return node.count > 1 ? `${node.number} to ${node.number + node.count - 1}` : String(node.number)
+}
