@@ -20,6 +20,7 @@ ERRORS = {
     422: "The input was refused: each fault with its place, and what would mend it.",
     429: "Too many tries to sign in.",
     500: "A defect of ours: nothing was changed.",
+    504: "It would take too long to be answered at once: ask for less.",
     503: "The database is away: the same request may be sent again.",
 }
 FILES = {

@@ -13,8 +13,10 @@ from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse, UnreadablePostError
 
 from accounts.models import Role, User
+from api import limit
+from api.limit import TookTooLong, limited
 from api.once import answered_once
-from api.problems import away, fault_list, problem
+from api.problems import away, fault_list, problem, too_long
 from api.strict import body_of
 from rombel.errors import InputRefused
 
@@ -50,14 +52,21 @@ class Gate:
             return self._answer(request)
         started = time.monotonic()
         try:
-            response = _refusal(request) or _body_refusal(request) or answered_once(request, self._answer)
+            response = _refusal(request) or self._limited(request)
         except (OperationalError, InterfaceError):
             response = away()
+        except TookTooLong:
+            response = too_long()
         if response.status_code == 405:
             response = problem(405, "This address does not do that.", "request.method")
         response.headers.setdefault("Cache-Control", "no-store")
         _tell(request, response, time.monotonic() - started)
         return response
+
+    def _limited(self, request: HttpRequest) -> HttpResponse:
+        """Return the answer of a request that may be answered, within its time."""
+        with limited(limit.MOST_S + int(request.headers.get("Content-Length") or 0) / limit.BYTES_PER_S):
+            return _body_refusal(request) or answered_once(request, self._answer)
 
 
 def _refusal(request: HttpRequest) -> HttpResponse | None:

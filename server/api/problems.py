@@ -16,6 +16,7 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from accounts.action import Missing, NotAllowed, Overtaken
+from api.limit import TookTooLong
 from rombel.errors import Fault, InputRefused
 
 log = logging.getLogger("rombel.api")
@@ -47,6 +48,14 @@ def away() -> HttpResponse:
     return answer
 
 
+def too_long() -> HttpResponse:
+    """Return that a request took longer than any may."""
+    log.error("a request took too long")
+    return problem(
+        504, "This takes too long to be answered at once; nothing was changed. Ask for less.", "request.long"
+    )
+
+
 def register(api: NinjaAPI) -> None:
     """Tell the API how each exception is answered."""
 
@@ -59,6 +68,10 @@ def register(api: NinjaAPI) -> None:
     def no_database(_: HttpRequest, error: Exception) -> HttpResponse:
         log.error("the database is away: %s", type(error).__name__)
         return away()
+
+    @api.exception_handler(TookTooLong)
+    def overdue(_: HttpRequest, error: TookTooLong) -> HttpResponse:
+        return too_long()
 
     @api.exception_handler(MultiPartParserError)
     @api.exception_handler(UnreadablePostError)

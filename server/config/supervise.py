@@ -1,7 +1,7 @@
 """Starts the processes of a place and starts again what ends: ``python -m config.supervise FOLDER < processes.json``.
 
 Standard input is a JSON object of name to command. Each process has a log of its own in the folder; ``processes.json`` there tells
-what runs. Told to end (SIGTERM), it ends them all, and waits until they have.
+what runs. The web process is told to begin anew once it has grown large, and answers meanwhile. Told to end (SIGTERM), it ends them all, and waits until they have.
 """
 
 from __future__ import annotations
@@ -21,6 +21,9 @@ SHORTEST_S, LONGEST_S = 1.0, 30.0
 """Pauses before a process is started again, doubled each time it ends soon."""
 STEADY_S = 60.0
 """After so long a process is taken to run well, and its next end is its first."""
+MOST_BYTES = 1200 * 2**20
+"""Of the web processes together; an hour of hostile tries made 750 MiB of them, a working day far less."""
+WEIGHED_EVERY_S = 10.0
 PATIENCE_S = 25.0
 """What was told to end and has not after so long is killed."""
 
@@ -57,11 +60,32 @@ class Child:
         self.start()
         return True
 
+    def weigh(self) -> None:
+        """Tell a process that has grown too large to begin anew: gunicorn starts a new worker, and the old one ends its answers."""
+        if self.process is None or self.process.poll() is not None:
+            return
+        found = resident_bytes(self.process.pid)
+        if found > MOST_BYTES:
+            say(f"{self.name} holds {found // 2**20} MiB; it begins anew")
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(self.process.pid, signal.SIGHUP)
+
     def signal(self, number: int) -> None:
         """Send a signal to it and its children."""
         if self.process is not None and self.process.poll() is None:
             with contextlib.suppress(ProcessLookupError):
                 os.killpg(self.process.pid, number)
+
+
+def resident_bytes(leader: int) -> int:
+    """Return the memory that the processes of a group hold, as the kernel counts it (``/proc``, field 24 of ``stat``)."""
+    total = 0
+    for entry in Path("/proc").glob("[0-9]*/stat"):
+        with contextlib.suppress(OSError):  # Processes come and go.
+            fields = entry.read_text("utf-8", "replace").rpartition(")")[2].split()
+            if int(fields[2]) == leader:
+                total += int(fields[21]) * os.sysconf("SC_PAGE_SIZE")
+    return total
 
 
 def say(words: str) -> None:
@@ -84,8 +108,14 @@ def supervise(commands: dict[str, list[str]], folder: Path) -> None:
     for child in children:
         child.start()
     _tell(children, folder)
+    weighed = time.monotonic()
     while not ending:
         time.sleep(0.2)
+        if time.monotonic() - weighed > WEIGHED_EVERY_S:
+            weighed = time.monotonic()
+            for child in children:
+                if child.name == "web":
+                    child.weigh()
         if any([child.look() for child in children]):
             _tell(children, folder)
     for child in children:

@@ -37,6 +37,20 @@ class TestGate(ApiCase):
         token = sender.cookies["csrftoken"].value
         return sender.generic(method.upper(), f"/api{path}", text, content_type=kind, headers={"X-CSRFToken": token})
 
+    def test_what_takes_too_long_to_answer_ends_with_a_word_and_holds_nobody_up(self) -> None:
+        def endless(*_: Any) -> None:
+            while True:
+                time.sleep(0.001)
+
+        path, body = f"/studies/{self.study.pk}/readings", {"format": "csv", "text": "a"}
+        with mock.patch("api.limit.MOST_S", 0.3), mock.patch("api.routers_demand.preview", endless):
+            found = self.refused(self.send(self.client, "post", path, body), 504)
+        self.assertEqual(found["code"], "request.long")
+        with mock.patch("api.limit.MOST_S", 0.3):
+            self.assertEqual(self.send(self.client, "post", path, body).status_code, 200)
+            time.sleep(0.4)  # The limit of a request that is over ends nothing that comes after it.
+        self.assertEqual(self.client.get("/api/session").status_code, 200)
+
     def test_control_characters_are_refused_wherever_text_is_taken(self) -> None:
         study, key, lead = f"/studies/{self.study.pk}", str(self.study.workloads.all()[0].key), self.signed_in("lead")
         before = AuditEntry.objects.count()
