@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import asdict
 from decimal import Decimal
 from typing import Any
 
@@ -15,8 +14,7 @@ from intake.forms import form_of
 from intake.models import Intake
 from measured.adapt import running_of
 from rombel.errors import InputRefused
-from rombel.formats import CSV_COLUMNS, DemandReading, Headings, cells_of, read_solution
-from rombel.formats.demand_columns import REQUIRED
+from rombel.formats import cells_of, read_solution
 from rombel.model.demand import Demand, Level, WorkloadKind
 from rombel.model.fit_problem import Purchase, Survival
 from rombel.model.levels import LevelCount, hour_shares, levels_of
@@ -26,43 +24,16 @@ from rombel.model.row_facts import Fact, basis_words, eligibility, facts_of
 from rombel.model.study import Supply, matches
 from runs.queries import WITHOUT_ANSWER, latest_fit
 from studies.adapt import demand_of, demand_rows, supply_of, targets_of
-from studies.importing import differences
-from studies.models import Study, Variant, Workload
+from studies.models import LargeText, Study, Variant, Workload
 
 
-def reading(found: DemandReading, target: Study, headings: Headings | None) -> dict[str, Any]:
-    """Return what a text holds and what it would do to the sheet."""
-    rows = [
-        {
-            "namespace": entry.row.namespace,
-            "name": entry.row.name,
-            "kind": str(entry.row.kind),
-            "replicas": entry.row.replicas,
-            "cpu": show_cpu(entry.row.request.cpu_millicores),
-            "memory": show_memory(entry.row.request.memory_bytes),
-            "change": entry.change,
-            "cells": [{"column": name, "before": was, "after": now} for name, was, now in entry.cells],
-        }
-        for entry in differences(found, target)
-    ]
+def text(row: LargeText) -> dict[str, Any]:
+    """Return how far a large text is read, and what came of it."""
+    result = row.result or {}
     return {
-        "rows": rows,
-        "faults": [asdict(entry) for entry in found.faults],
-        "ignored": [{"line": e.line, "what": e.what, "why": e.why, "count": e.count} for e in found.ignored],
-        "understood": [{"what": e.what, "count": e.count} for e in found.understood],
-        "fields": [{"what": e.what, "count": e.count} for e in found.fields],
-        "headings": _headings(headings) if headings else None,
-        "running_nodes": len(found.running.nodes) if found.running else None,
-    }
-
-
-def _headings(found: Headings) -> dict[str, Any]:
-    return {
-        "headings": list(found.headings),
-        "sample": [list(row) for row in found.sample],
-        "guess": dict(found.guess),
-        "columns": list(CSV_COLUMNS),
-        "required": list(REQUIRED),
+        **{name: getattr(row, name) for name in ("id", "status", "phase", "share", "message", "faults")},
+        "reading": None if row.takes or not result else result,
+        "rows": result.get("rows") if row.takes else None,
     }
 
 

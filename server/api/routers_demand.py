@@ -20,17 +20,18 @@ from intake.actions.hand_in import HandIn
 from intake.forms import outlook_of, read_form, with_owner
 from intake.models import IntakeStatus
 from intake.queries import intake_by_id, intakes_for
-from rombel.formats import Headings, Mapped, read_headings, write_demand_csv
+from rombel.formats import Mapped, write_demand_csv
 from rombel.usage import Definition, GrowthParams, SizingPolicy, Trend
 from studies.actions.change_study import ChangeStudy
 from studies.actions.delete import DeleteStudy
 from studies.actions.follow_usage import FollowUsage
+from studies.actions.hand_text import HandText, StopText
 from studies.actions.size_requests import GiveBackRequests, SizeRequests
 from studies.actions.take_demand import TakeDemand
 from studies.actions.take_usage import TakeUsage
 from studies.adapt import demand_rows
-from studies.importing import Source, read_source
-from studies.queries import all_studies, study_by_id, variant_by_id, workload_by_key
+from studies.importing import Source, is_large, preview, read_source
+from studies.queries import all_studies, large_text, study_by_id, variant_by_id, workload_by_key
 from studies.usage import ReadUsage, StopUsage, usage_set
 
 demand, intake = Router(), Router()
@@ -41,21 +42,40 @@ def _source(body: schemas.ImportIn) -> Source:
     return Source(body.format, body.text, body.origin, mapped)
 
 
-def _headings(body: schemas.ImportIn) -> Headings | None:
-    return read_headings(body.text) if body.format == "csv" else None
-
-
-@demand.post("/studies/{study_id}/readings", operation_id="previewImport", response=schemas.ReadingOut)
+@demand.post(
+    "/studies/{study_id}/readings",
+    operation_id="previewImport",
+    response={200: schemas.ReadingOut, 202: schemas.TextOut},
+)
 def preview_import(request: HttpRequest, study_id: int, body: schemas.ImportIn) -> Any:
-    """Say what a text holds; nothing is stored."""
-    return present.reading(read_source(_source(body)), study_by_id(study_id), _headings(body))
+    """Say what a text holds; nothing is stored. A large text is read by a worker: ask for it until it is done."""
+    study, source = study_by_id(study_id), _source(body)
+    if is_large(source):
+        return Status(202, present.text(HandText(user_of(request), study, source).run()))
+    return Status(200, preview(read_source(source), source, study))
 
 
-@demand.post("/studies/{study_id}/imports", operation_id="takeImport", response=TakenOut)
+@demand.post("/studies/{study_id}/imports", operation_id="takeImport", response={200: TakenOut, 202: schemas.TextOut})
 def take_import(request: HttpRequest, study_id: int, body: schemas.ImportIn) -> Any:
-    """Take a text's rows into the study: all of them or none."""
-    action = TakeDemand(user_of(request), study_by_id(study_id), _source(body), body.remove_gone)
-    return {"rows": action.run()}
+    """Take a text's rows into the study: all of them or none. A large text is read by a worker."""
+    study, source, user = study_by_id(study_id), _source(body), user_of(request)
+    if is_large(source):
+        handed = HandText(user, study, source, takes=True, remove_gone=body.remove_gone)
+        return Status(202, present.text(handed.run()))
+    return Status(200, {"rows": TakeDemand(user, study, source, body.remove_gone).run()})
+
+
+@demand.get("/studies/{study_id}/texts/{text_id}", operation_id="getText", response=schemas.TextOut)
+def get_text(request: HttpRequest, study_id: int, text_id: int) -> Any:
+    """Say how far a large text is read, and what came of it."""
+    return present.text(large_text(text_id, study_id))
+
+
+@demand.post("/studies/{study_id}/texts/{text_id}/stop", operation_id="stopText", response={204: None})
+def stop_text(request: HttpRequest, study_id: int, text_id: int) -> Any:
+    """Stop reading a large text; nothing of it is taken."""
+    StopText(user_of(request), large_text(text_id, study_id)).run()
+    return Status(204, None)
 
 
 @demand.get("/studies/{study_id}/demand.csv", operation_id="getDemandCsv", response=str)

@@ -98,6 +98,19 @@ class ReadingOut(Schema):
     running_nodes: int | None
 
 
+class TextOut(Schema):
+    """A large text that a worker reads: ``reading`` is what it holds, ``rows`` how many were taken, once it is done."""
+
+    id: int
+    status: Literal["queued", "running", "done", "failed"]
+    phase: str
+    share: float
+    message: str
+    faults: list[FaultOut]
+    reading: ReadingOut | None
+    rows: int | None
+
+
 class ContainerOut(Schema):
     """A container's part of a request."""
 

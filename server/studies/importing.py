@@ -2,16 +2,33 @@
 
 from __future__ import annotations
 
+import uuid
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import asdict, dataclass, field, replace
+from typing import Any
 
-from rombel.errors import Fault, InputRefused, refuse
-from rombel.formats import DemandReading, Mapped, cells_of, read_compose, read_demand_csv, read_manifests
-from rombel.formats.demand_columns import merged
+from rombel.errors import Fault, refuse
+from rombel.formats import (
+    CSV_COLUMNS,
+    DemandReading,
+    Headings,
+    Mapped,
+    cells_of,
+    read_compose,
+    read_demand_csv,
+    read_headings,
+    read_manifests,
+)
+from rombel.formats.demand_columns import REQUIRED, merged
+from rombel.formats.reading import MOST_FAULTS, Watch, unwatched
 from rombel.model.demand import Demand
 from rombel.model.levels import sheet_faults
+from rombel.model.quantity import show_cpu, show_memory
 from studies.adapt import demand_of
 from studies.models import Study, Workload
+
+LARGE = 2**19
+"""Characters that are read in about a second (manifests: 0.56 MiB a second were seen)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,14 +54,19 @@ class Source:
     mapped: Mapped = field(default_factory=Mapped)
 
 
-def read_source(source: Source) -> DemandReading:
+def is_large(source: Source) -> bool:
+    """Return whether a text takes longer to read than somebody waits for an answer: a worker reads it then."""
+    return len(source.text) > LARGE
+
+
+def read_source(source: Source, watch: Watch = unwatched) -> DemandReading:
     """Return what a text of a known format holds, its rows naming where they come from."""
     if source.format_name == "csv":
-        reading = read_demand_csv(source.text, source.mapped)
+        reading = read_demand_csv(source.text, source.mapped, watch)
     elif source.format_name == "compose":
-        reading = read_compose(source.text)
+        reading = read_compose(source.text, watch)
     elif source.format_name == "manifests":
-        reading = read_manifests(source.text)
+        reading = read_manifests(source.text, watch)
     else:
         mend = "Use manifests, compose or csv."
         raise refuse("import.format", "format", f"'{source.format_name[:40]}' is not read.", mend)
@@ -82,16 +104,63 @@ def gone_rows(rows: Sequence[Demand], study: Study) -> list[Workload]:
     return [r for r in study.workloads.all() if r.namespace in spoken and (r.namespace, r.name) not in named]
 
 
-def checked(reading: DemandReading) -> DemandReading:
-    """Return a reading that may be taken.
+@dataclass(frozen=True, slots=True)
+class Merged:
+    """The sheet as it would be with a text taken: its rows by key, and all that keeps it from being taken."""
 
-    Raises
-    ------
-    InputRefused
-        With every fault of the text.
+    rows: dict[str, Demand]
+    faults: list[Fault]
 
+
+def merge(reading: DemandReading, study: Study, *, remove_gone: bool = False) -> Merged:
+    """Return the sheet with a text taken into it; known rows are changed, others added.
+
+    What is shown before an import and what the import does both come from here, so that neither refuses what the other
+    lets pass.
     """
-    faults: list[Fault] = [*reading.faults, *sheet_faults(reading.rows)]
-    if faults:
-        raise InputRefused(faults)
-    return reading
+    rows = {str(row.key): demand_of(row) for row in study.workloads.all()}
+    keys = {value.full_name: key for key, value in rows.items()}
+    for row in gone_rows(reading.rows, study) if remove_gone else []:
+        del rows[str(row.key)]
+    for demand in reading.rows:
+        key = keys.get(demand.full_name, str(uuid.uuid4()))
+        rows[key] = merged(demand, rows[key], reading.speaks) if key in rows else demand
+    # A name that stands twice in the text is one row once merged, so the text is looked at by itself first.
+    faults = [*reading.faults, *sheet_faults(reading.rows)] or sheet_faults(list(rows.values()), study.growth_percent)
+    return Merged(rows, faults)
+
+
+def preview(found: DemandReading, source: Source, study: Study) -> dict[str, Any]:
+    """Return what a text holds and what it would do to the sheet; nothing is stored."""
+    rows = [
+        {
+            "namespace": entry.row.namespace,
+            "name": entry.row.name,
+            "kind": str(entry.row.kind),
+            "replicas": entry.row.replicas,
+            "cpu": show_cpu(entry.row.request.cpu_millicores),
+            "memory": show_memory(entry.row.request.memory_bytes),
+            "change": entry.change,
+            "cells": [{"column": name, "before": was, "after": now} for name, was, now in entry.cells],
+        }
+        for entry in differences(found, study)
+    ]
+    return {
+        "rows": rows,
+        "faults": [asdict(entry) for entry in merge(found, study).faults[:MOST_FAULTS]],
+        "ignored": [{"line": e.line, "what": e.what, "why": e.why, "count": e.count} for e in found.ignored],
+        "understood": [{"what": e.what, "count": e.count} for e in found.understood],
+        "fields": [{"what": e.what, "count": e.count} for e in found.fields],
+        "headings": _headings(read_headings(source.text)) if source.format_name == "csv" else None,
+        "running_nodes": len(found.running.nodes) if found.running else None,
+    }
+
+
+def _headings(found: Headings) -> dict[str, Any]:
+    return {
+        "headings": list(found.headings),
+        "sample": [list(row) for row in found.sample],
+        "guess": dict(found.guess),
+        "columns": list(CSV_COLUMNS),
+        "required": list(REQUIRED),
+    }

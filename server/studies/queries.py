@@ -7,7 +7,7 @@ from uuid import UUID
 from django.db.models import QuerySet
 
 from accounts.action import Missing
-from studies.models import Study, Variant, Workload
+from studies.models import LargeText, Study, Variant, Workload
 
 
 def all_studies() -> QuerySet[Study]:
@@ -43,3 +43,11 @@ def workload_by_key(study: Study, key: UUID) -> Workload:
     if row is None:
         raise Missing(f"There is no row {key}.")
     return row
+
+
+def large_text(text_id: int, study_id: int) -> LargeText:
+    """Return a large text of the study without its content; ``Missing`` when there is none."""
+    found = LargeText.objects.defer("content").filter(pk=text_id, study_id=study_id).first()
+    if found is None:
+        raise Missing(f"There is no text {text_id}.")
+    return found

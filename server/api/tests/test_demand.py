@@ -18,10 +18,12 @@ from demo.usage import DemoUsage, demo_usage
 from intake.models import Intake
 from measured import tasks as measured_tasks
 from measured.models import UsageSeries, UsageSet
-from studies.models import Study
+from studies import tasks as study_tasks
+from studies.models import LargeText, Study
 from studies.usage import ReadUsage
 
 READ: Any = measured_tasks.read_measurements
+READ_TEXT: Any = study_tasks.read_text
 CSV = "namespace,name,replicas,cpu,memory\nbookings,api,30,900m,1536Mi\nbookings,gift-cards,4,250m,512Mi\n"
 
 
@@ -72,6 +74,27 @@ class TestImport(DemandCase):
         self.assertIn("fares/engine", after)
         self.sent("post", f"{self.path}/undo", {}, 204)
         self.assertEqual(self.rows(), before)
+
+    def test_a_large_text_is_read_by_a_worker_and_ends_as_a_small_one_does(self) -> None:
+        for text, stop in ((CSV + "x,y\n", False), (CSV, True), (CSV, False)):
+            body, before = {"format": "csv", "text": text, "remove_gone": True}, self.rows()
+            small = self.sent("post", f"{self.path}/readings", body)
+            read, taken = (self.read_by_worker(place, body, stop) for place in ("readings", "imports"))
+            refused = bool(small["faults"])
+            self.assertEqual((read["status"], read["reading"]), ("failed", None) if stop else ("done", small))
+            self.assertEqual((taken["status"], taken["rows"]), ("failed", None) if stop or refused else ("done", 2))
+            self.assertEqual(taken["faults"], [] if stop else small["faults"])
+            self.assertEqual(self.rows() == before, stop or refused)
+
+    def read_by_worker(self, place: str, body: dict[str, Any], stop: bool) -> Any:
+        with patch("studies.importing.LARGE", 10):
+            queued = self.sent("post", f"{self.path}/{place}", body, 202)
+        LargeText.objects.filter(pk=queued["id"]).update(stop_requested=stop)
+        with patch("jobs.telling.TELL_EVERY_S", 0.0), patch("rombel.formats.demand_csv.EVERY_ROWS", 1):
+            READ_TEXT(None, queued["id"])
+            READ_TEXT(None, queued["id"])  # A job that comes twice takes nothing twice.
+        self.assertFalse(LargeText.objects.exclude(content=None).exists())
+        return self.get(f"{self.path}/texts/{queued['id']}")
 
     def test_the_sheet_goes_out_as_csv_and_comes_back_the_same(self) -> None:
         text = self.client.get(f"/api{self.path}/demand.csv").content.decode()
@@ -235,7 +258,7 @@ class TestUse(DemandCase):
         for stop, attempts, words in ((True, 0, "Stopped before"), (False, 3, "none came to its end")):
             usage = ReadUsage(planner, self.study, "csv", long.encode()).run()
             UsageSet.objects.filter(pk=usage.pk).update(stop_requested=stop, attempts=attempts)
-            with patch("measured.tasks.TELL_EVERY_S", 0.0):
+            with patch("jobs.telling.TELL_EVERY_S", 0.0):
                 READ(None, usage.pk)
             usage.refresh_from_db()
             self.assertIn(words, usage.message)

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, watch, type Ref } from 'vue'
-import { client, taken, underWay, type Bench, type Run, type Schemas } from './client'
+import { client, taken, underWay, type Bench, type Reading, type Run, type Schemas } from './client'
+import { followed } from './texts'
 
 /** Everything the bench shows of one variant; while a fit runs only the run is asked again, and the bench with every answer it stores. */
 export function useBench(variant: Ref<number>) {
@@ -58,12 +59,16 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
     onSuccess: refit,
   })
   const preview = useMutation({
-    mutationFn: async (body: Schemas['ImportIn']) =>
-      taken(await client.POST('/api/studies/{study_id}/readings', { params: studyPath.value, body })),
+    mutationFn: async (body: Schemas['ImportIn']): Promise<Reading> => {
+      const found = taken(await client.POST('/api/studies/{study_id}/readings', { params: studyPath.value, body }))
+      return 'status' in found ? ((await followed(study.value ?? 0, found)).reading as Reading) : found
+    },
   })
   const take = useMutation({
-    mutationFn: async (body: Schemas['ImportIn']) =>
-      taken(await client.POST('/api/studies/{study_id}/imports', { params: studyPath.value, body })),
+    mutationFn: async (body: Schemas['ImportIn']): Promise<{ rows: number }> => {
+      const found = taken(await client.POST('/api/studies/{study_id}/imports', { params: studyPath.value, body }))
+      return 'status' in found ? { rows: (await followed(study.value ?? 0, found)).rows ?? 0 } : found
+    },
     onSuccess: refit,
   })
   const undo = useMutation({
@@ -84,7 +89,13 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
       taken(await client.POST('/api/variants/{variant_id}/copies', { params: path.value, body: { name } })),
     onSuccess: again,
   })
-  return { refit, fit, stop, change, edit, preview, take, undo, redo, useRates, copy }
+  const remove = useMutation({
+    mutationFn: async (typed: string) =>
+      taken(await client.DELETE('/api/variants/{variant_id}', { params: path.value, body: { name: typed } })),
+    // The variant that is shown is gone: the others are asked for anew when they are opened, and this one never again.
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['bench'], refetchType: 'none' }),
+  })
+  return { refit, fit, stop, change, edit, preview, take, undo, redo, useRates, copy, remove }
 }
 
 export type BenchActions = ReturnType<typeof useBenchActions>

@@ -351,7 +351,7 @@ export interface paths {
         put?: never;
         /**
          * Preview Import
-         * @description Say what a text holds; nothing is stored.
+         * @description Say what a text holds; nothing is stored. A large text is read by a worker: ask for it until it is done.
          */
         post: operations["previewImport"];
         delete?: never;
@@ -371,9 +371,49 @@ export interface paths {
         put?: never;
         /**
          * Take Import
-         * @description Take a text's rows into the study: all of them or none.
+         * @description Take a text's rows into the study: all of them or none. A large text is read by a worker.
          */
         post: operations["takeImport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/texts/{text_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Text
+         * @description Say how far a large text is read, and what came of it.
+         */
+        get: operations["getText"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/texts/{text_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Text
+         * @description Stop reading a large text; nothing of it is taken.
+         */
+        post: operations["stopText"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1979,6 +2019,30 @@ export interface components {
             count: number;
         };
         /**
+         * TextOut
+         * @description A large text that a worker reads: ``reading`` is what it holds, ``rows`` how many were taken, once it is done.
+         */
+        TextOut: {
+            /** Id */
+            id: number;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "queued" | "running" | "done" | "failed";
+            /** Phase */
+            phase: string;
+            /** Share */
+            share: number;
+            /** Message */
+            message: string;
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+            reading: components["schemas"]["ReadingOut"] | null;
+            /** Rows */
+            rows: number | null;
+        };
+        /**
          * ImportIn
          * @description A text to read demand from.
          */
@@ -3196,11 +3260,13 @@ export interface components {
         };
         /**
          * NodeOut
-         * @description One node of a fit.
+         * @description Nodes of a fit that are alike: ``count`` of them, numbered from ``number`` on.
          */
         NodeOut: {
             /** Number */
             number: number;
+            /** Count */
+            count: number;
             /** Instance Type */
             instance_type: string;
             /** Purchase */
@@ -4402,6 +4468,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     signIn: {
@@ -4546,6 +4621,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     signOut: {
@@ -4674,6 +4758,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4818,6 +4911,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     listProviders: {
@@ -4948,6 +5050,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5090,6 +5201,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5241,6 +5361,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     getReading: {
@@ -5373,6 +5502,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5522,6 +5660,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     takeReading: {
@@ -5657,6 +5804,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5805,6 +5961,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     getListSchema: {
@@ -5942,6 +6107,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     listRates: {
@@ -6072,6 +6246,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6223,6 +6406,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     getHouseRules: {
@@ -6353,6 +6545,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6501,6 +6702,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     useRates: {
@@ -6642,6 +6852,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     getMatrix: {
@@ -6776,6 +6995,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6925,6 +7153,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     compareRegions: {
@@ -7064,6 +7301,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     previewImport: {
@@ -7091,6 +7337,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReadingOut"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextOut"];
                 };
             };
             /** @description The request is cut off, or its address or key is none. */
@@ -7203,6 +7458,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7239,6 +7503,15 @@ export interface operations {
                     "application/json": components["schemas"]["TakenOut"];
                 };
             };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextOut"];
+                };
+            };
             /** @description The request is cut off, or its address or key is none. */
             400: {
                 headers: {
@@ -7349,6 +7622,314 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getText: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: number;
+                text_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TextOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would mend it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is away: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    stopText: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same request sent again with the same key within a day is done once. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                study_id: number;
+                text_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would mend it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is away: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7488,6 +8069,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7635,6 +8225,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     getLevels: {
@@ -7767,6 +8366,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7915,6 +8523,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     changeStudy: {
@@ -8049,6 +8666,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8213,6 +8839,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     getUsage: {
@@ -8353,6 +8988,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     takeUsage: {
@@ -8484,6 +9128,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8632,6 +9285,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     getProposals: {
@@ -8769,6 +9431,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8922,6 +9593,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     giveBack: {
@@ -9061,6 +9741,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9214,6 +9903,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     getSeries: {
@@ -9348,6 +10046,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9498,6 +10205,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     getRunning: {
@@ -9637,6 +10353,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     listIntakes: {
@@ -9767,6 +10492,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9918,6 +10652,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     listIntakeStudies: {
@@ -10048,6 +10791,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10192,6 +10944,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10345,6 +11106,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     listStudies: {
@@ -10475,6 +11245,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10626,6 +11405,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     deleteVariant: {
@@ -10760,6 +11548,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10908,6 +11705,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     getBench: {
@@ -11040,6 +11846,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11193,6 +12008,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     editDemand: {
@@ -11327,6 +12151,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11476,6 +12309,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     redoEdit: {
@@ -11618,6 +12460,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     getTrail: {
@@ -11750,6 +12601,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11899,6 +12759,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     getRun: {
@@ -12031,6 +12900,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12180,6 +13058,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     getFile: {
@@ -12317,6 +13204,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12470,6 +13366,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     getAnswer: {
@@ -12603,6 +13508,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12752,6 +13666,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     getLevelFit: {
@@ -12892,6 +13815,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     getAvailability: {
@@ -13024,6 +13956,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13172,6 +14113,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
         };
     };
     statePromises: {
@@ -13306,6 +14256,15 @@ export interface operations {
             };
             /** @description The database is away: the same request may be sent again. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -90,7 +90,7 @@ function add(): void {
     <RunningView v-else-if="view === 'running'" :bench="bench" />
     <IntakeList v-else-if="view === 'intake'" :bench="bench" :demand="demand" :may-edit="mayEdit" />
     <template v-else>
-      <ImportPanel v-if="importing" :actions="actions" @done="importing = false" />
+      <ImportPanel v-if="importing" :actions="actions" :study="bench.study.id" @done="importing = false" />
       <FaultList v-if="error" :title="error.message" :faults="faults" />
       <p class="sums quiet">{{ rows.length }} workloads · {{ whole.replicas }} replicas at {{ level === 'grown' ? 'grown peak' : level }} · {{ vcpus(whole.cpu) }} vCPU · {{ gibibytes(whole.memory) }} GiB requested<template v-if="rows.some((row) => row.sized)"> · <span class="key">underlined: right-sized</span></template> · <a :href="`/api/studies/${bench.study.id}/demand.csv`" download="demand.csv">demand.csv</a></p>
       <div v-if="bench.workloads.length" class="body" :class="{ alone: importing }">

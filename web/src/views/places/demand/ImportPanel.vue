@@ -1,14 +1,15 @@
 <script setup lang="ts">
-import { NButton, NCheckbox, NInput, NRadioButton, NRadioGroup, useMessage } from 'naive-ui'
+import { NButton, NCheckbox, NInput, NProgress, NRadioButton, NRadioGroup, useMessage } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import type { BenchActions } from '../../../api/bench'
 import { Problem, type Schemas } from '../../../api/client'
+import { large, stopReading } from '../../../api/texts'
 import { plural } from '../../../domain/format'
 import FaultList from '../../../ui/FaultList.vue'
 import ColumnMapping from './ColumnMapping.vue'
 
 /** Read a text, map its columns, show what it would do to the sheet, and take it: all of it or nothing. */
-const props = defineProps<{ actions: BenchActions }>()
+const props = defineProps<{ actions: BenchActions; study: number }>()
 const emit = defineEmits<{ done: [] }>()
 const message = useMessage()
 type Source = Schemas['ImportIn']
@@ -76,6 +77,11 @@ function take(): void {
       <NButton size="small" :disabled="!text.trim()" :loading="actions.preview.isPending.value" @click="read">Read it</NButton>
     </div>
     <div class="found">
+      <div v-if="large" class="act" role="status">
+        <NProgress type="line" :percentage="Math.round(100 * large.share)" :show-indicator="false" :height="6" />
+        <span>{{ large.status === 'queued' ? 'waits for a worker' : `${large.phase}, ${Math.round(100 * large.share)} %` }}</span>
+        <NButton size="small" @click="stopReading(study)">Stop</NButton>
+      </div>
       <FaultList v-if="error" :title="error.message" :faults="error.faults" />
       <template v-if="reading">
         <FaultList v-if="reading.faults.length" :title="`${plural(reading.faults.length, 'fault')}: nothing can be taken until mended`" :faults="reading.faults" />
@@ -101,7 +107,7 @@ function take(): void {
           <NCheckbox v-if="count('gone')" v-model:checked="removeGone">remove the {{ count('gone') }} that are gone from the sheet</NCheckbox>
         </div>
       </template>
-      <p v-else-if="!error" class="quiet">What was read, every fault with its line, what is new, changed or gone, and what was ignored and why will stand here. Nothing is stored before you take it. <span class="mono">./rombel samples</span> writes files to try.</p>
+      <p v-else-if="!error && !large" class="quiet">What was read, every fault with its line, what is new, changed or gone, and what was ignored and why will stand here. Nothing is stored before you take it. <span class="mono">./rombel samples</span> writes files to try.</p>
     </div>
   </section>
 </template>

@@ -1,0 +1,75 @@
+"""Large texts of demand: hand one to a worker, or ask the worker to stop reading it."""
+
+from __future__ import annotations
+
+import zlib
+from dataclasses import asdict, dataclass
+from datetime import timedelta
+from typing import Any, ClassVar
+
+from django.utils import timezone
+
+from accounts.action import Action
+from studies.importing import Source
+from studies.models import LargeText, Study
+from studies.tasks import ACTIVE, queue_text
+
+KEPT = timedelta(days=1)
+"""What was read stays to be looked at so long; the study's own rows do not hang on it."""
+
+
+@dataclass
+class HandText(Action[LargeText]):
+    """Queue a text to be read, and taken into the study where ``takes`` says so."""
+
+    study: Study
+    source: Source
+    takes: bool = False
+    remove_gone: bool = False
+    name: ClassVar[str] = "demand.hand-text"
+
+    def execute(self) -> LargeText:
+        """Return the queued text; what was read more than a day ago is cleared away."""
+        LargeText.objects.exclude(status__in=ACTIVE).filter(asked_at__lt=timezone.now() - KEPT).delete()
+        made = LargeText.objects.create(
+            study=self.study,
+            asked_by=self.actor,
+            format=self.source.format_name,
+            origin=self.source.origin,
+            content=zlib.compress(self.source.text.encode("utf-8", "surrogatepass"), 1),
+            mapped=asdict(self.source.mapped),
+            takes=self.takes,
+            remove_gone=self.remove_gone,
+        )
+        queue_text(made.pk)
+        return made
+
+    def subject(self) -> str:
+        """Return the study."""
+        return f"study:{self.study.pk}"
+
+    def detail(self) -> dict[str, Any]:
+        """Return format, origin, size and what for."""
+        size = len(self.source.text)
+        return {
+            "format": self.source.format_name,
+            "origin": self.source.origin,
+            "characters": size,
+            "takes": self.takes,
+        }
+
+
+@dataclass
+class StopText(Action[None]):
+    """Ask a worker to stop reading a text."""
+
+    text: LargeText
+    name: ClassVar[str] = "demand.stop-text"
+
+    def execute(self) -> None:
+        """Ask; the worker hears it at its next telling, and nothing is taken."""
+        LargeText.objects.filter(pk=self.text.pk).update(stop_requested=True)
+
+    def subject(self) -> str:
+        """Return the text."""
+        return f"text:{self.text.pk}"
