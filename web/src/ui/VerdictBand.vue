@@ -2,12 +2,14 @@
 import { NButton } from 'naive-ui'
 import { computed } from 'vue'
 import type { Journey } from '../api/availability'
+import type { BenchActions } from '../api/bench'
 import { isPlan, type Bench, lacksPlan } from '../api/client'
 import { exactMoney, gapWords, money, percent, plural, resourceWord } from '../domain/format'
 import { felt } from '../domain/minutes'
 import Reason from './Reason.vue'
+import VariantMenu from './VariantMenu.vue'
 
-const props = defineProps<{ bench: Bench; hardest: Journey | null; mayEdit: boolean; busy: boolean }>()
+const props = defineProps<{ bench: Bench; hardest: Journey | null; actions: BenchActions; mayEdit: boolean; busy: boolean }>()
 const emit = defineEmits<{ variant: [id: number]; fit: []; home: [] }>()
 
 const fit = computed(() => (isPlan(props.bench.fit) ? props.bench.fit : null))
@@ -71,7 +73,7 @@ function step(by: number): void {
         <p class="quiet">{{ bench.study.organisation || 'no organisation' }} · {{ bench.region?.name ?? 'no region' }}</p>
       </div>
       <div class="switcher">
-        <strong>{{ bench.variant.name }}</strong>
+        <VariantMenu :bench="bench" :actions="actions" :may-edit="mayEdit" @variant="emit('variant', $event)" />
         <span class="quiet">
           <button type="button" class="plain-button" aria-label="previous variant" @click="step(-1)">‹ [</button>
           {{ place + 1 }} of {{ variants.length }}
@@ -136,8 +138,7 @@ function step(by: number): void {
 .names h1, .names p { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .names p { font-size: 12px; }
 .left { fill: var(--madder); } .right { fill: var(--madder); opacity: 0.7; }
-.switcher { display: grid; text-align: right; font-size: 12px; max-width: 130px; }
-.switcher strong { font-size: 13px; }
+.switcher { display: grid; text-align: right; justify-items: end; font-size: 12px; max-width: 150px; }
 .band :deep(.verdict) { display: grid; grid-template-rows: 16px 24px 16px 4px; align-content: center; padding: 0 14px; border-left: 1px solid var(--line); }
 .label { font-size: 12px; color: var(--quiet); }
 .figure { font-size: 17px; font-weight: 680; font-variant-numeric: tabular-nums; white-space: nowrap; }

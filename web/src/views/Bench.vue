@@ -106,7 +106,7 @@ useKeys((event) => {
 
 <template>
   <div v-if="data" class="bench">
-    <VerdictBand :bench="data" :hardest="hardest" :may-edit="mayEdit" :busy="Boolean(running)" @variant="go(here, $event)" @fit="actions.fit.mutate()" @home="router.push('/')">
+    <VerdictBand :bench="data" :actions="actions" :hardest="hardest" :may-edit="mayEdit" :busy="Boolean(running)" @variant="go(here, $event)" @fit="actions.fit.mutate()" @home="router.push('/')">
       <button type="button" class="plain-button quiet keys" @click="showKeys = true">? keys</button>
     </VerdictBand>
     <Thread :places="places" :here="here" @go="go($event)" />
