@@ -6,9 +6,10 @@ from collections import Counter
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rombel.fit.instance import Instance, Ints
-from rombel.model.fit_solution import Landing, NodeBatch
+from rombel.model.fit_solution import FitSolution, Landing, NodeBatch
 
 
 def batches_of(
@@ -42,3 +43,26 @@ def landings_of(instance: Instance, arrivals: list[dict[int, Any]]) -> dict[str,
                 entries.append(Landing(place, names))
         result[zone] = tuple(entries)
     return result
+
+
+def loads_of(instance: Instance, before: FitSolution) -> tuple[Ints, NDArray[np.int16], NDArray[np.int16]]:
+    """Return (N,) offers, (N, I) replicas and (N, S, I) landings of another answer's nodes, those of offers that are gone left out."""
+    offers = {entry.key(offer): place for place, (entry, offer) in enumerate(instance.offers)}
+    names = {workload.name: i for i, workload in enumerate(instance.workloads)}
+    zones, nodes = instance.problem.zones, [node for node in before.nodes for _ in range(node.count)]
+    which = np.array([offers.get(node.offer, -1) for node in nodes], np.int64)
+    base = np.zeros((len(nodes), len(names)), np.int16)
+    land = np.zeros((len(nodes), len(zones) if instance.lands.any() else 0, len(names)), np.int16)
+    place = 0
+    for group in before.nodes:
+        for name, number in group.replicas.items():
+            if name in names:
+                base[place : place + group.count, names[name]] = number
+        place += group.count
+    for state in range(land.shape[1]):
+        for entry in (before.landing or {}).get(zones[state], ()):
+            for name, number in entry.replicas.items():
+                if name in names:
+                    land[entry.node, state, names[name]] = number
+    sold = which != -1
+    return which[sold], base[sold], land[sold]

@@ -196,10 +196,16 @@ def _total_rows(coupling: Coupling, i: int, entries: dict[int, list[tuple[int, f
                 entries[zone].append((row, 1.0))
 
 
+def rules_spread(instance: Instance, i: int) -> bool:
+    """Return whether rows keep a class's counts over zones together: the bounds of each zone alone do not say it all."""
+    skew = int(instance.skew[i])
+    return skew >= 2 or (skew >= 0 and instance.promise(i) is Survival.STANDING)
+
+
 def _spread_rows(coupling: Coupling, i: int, entries: dict[int, list[tuple[int, float]]], tail: Columns) -> None:
     """Keep the counts of a class over its zones within its largest difference, where the bounds of each zone do not say it all."""
     instance, skew = coupling.instance, int(coupling.instance.skew[i])
-    if skew < 0 or (skew < 2 and instance.promise(i) is not Survival.STANDING):
+    if not rules_spread(instance, i):
         return
     fewest = []
     for zone in entries:

@@ -99,7 +99,7 @@ class Relaxation:
     def solve(self, rounds: int = MOST_ROUNDS) -> Divisible:
         """Return the relaxation solved in at most so many rounds of new columns; its floor is valid after any."""
         found = self._solved(rounds)
-        if not found.feasible and not found.proved:
+        if not found.feasible and not found.proved and not self.coupling.stop():
             missing = self._least_missing()
             if missing is None or missing.sum() > 1e-6:
                 return replace(
@@ -291,5 +291,16 @@ def divisible_limits(instance: Instance) -> Ints:
 
 
 def solve_divisible(coupling: Coupling) -> Divisible:
-    """Return the solved relaxation; an infeasible one says which replicas find no room."""
+    """Return the solved relaxation; an infeasible one says which replicas find no room. Nothing is known where a stop is wished before."""
+    if coupling.stop():
+        return _unknown(coupling)
     return Relaxation(coupling).solve()
+
+
+def _unknown(coupling: Coupling) -> Divisible:
+    """Return that nothing is known: neither an answer nor that there is none."""
+    instance, rows = coupling.instance, np.zeros(len(coupling.lower))
+    weight = np.zeros((*coupling.nodes.shape, instance.request.shape[1]))
+    worth, loads = np.zeros(coupling.cover.shape), np.zeros(instance.per_node.shape)
+    nodes, missing = np.zeros(len(instance.offers)), instance.total.astype(float)
+    return Divisible(False, False, 0.0, worth, weight, nodes, missing, rows, loads)

@@ -14,7 +14,7 @@ import numpy as np
 
 from rombel.fit._highs import Floats
 from rombel.fit._simplex import divisible_loads
-from rombel.fit.coupling import Coupling, build_coupling
+from rombel.fit.coupling import Coupling, build_coupling, rules_spread
 from rombel.fit.divisible import Divisible, Relaxation, divisible_limits, solve_divisible
 from rombel.fit.instance import UNLIMITED, Instance, Ints
 from rombel.model.fit_problem import NodeLoss, Survival
@@ -31,6 +31,8 @@ PROMISING, WORTHY = 0.97, 0.003
 """Pairs of a finer program start as columns on offers that earn this share of their price, where the room is at most this dearer."""
 LOWERINGS = 6
 """How often prices are lowered where they pay too much for a node."""
+FINE_UNITS = 10**9
+"""A node has about so many units of each resource where groups are relaxed."""
 MANY_ROWS = 160
 """A relaxation with more cover rows than this is solved in groups."""
 
@@ -42,6 +44,8 @@ def relax(coupling: Coupling) -> Divisible:
         return solve_divisible(coupling)
     if coupling.states > 1:
         return _by_zone(coupling) or solve_divisible(coupling)
+    if coupling.stop():
+        return solve_divisible(coupling)
     member = _members(instance, FINE)
     few = build_coupling(_grouped(instance, member), coupling.stop)
     small = Relaxation(few, _first_pairs(instance, few)).solve()
@@ -102,12 +106,14 @@ def _members(instance: Instance, fine: float) -> Ints:
 
 
 def _grouped(instance: Instance, member: Ints) -> Instance:
-    """Return the instance with one class for each group: the sum of its replicas, with the mean request."""
+    """Return the instance with one class for each group: the sum of its replicas, with the mean request, in finer units of each resource."""
+    finer = _finer(instance)
     size = int(member.max()) + 1
     firsts = np.array([int(np.flatnonzero(member == g)[0]) for g in range(size)])
     replicas = np.bincount(member, [w.replicas for w in instance.workloads], size)
     request = np.zeros((size, instance.request.shape[1]))
-    np.add.at(request, member, instance.request * np.array([w.replicas for w in instance.workloads])[:, None])
+    weights = np.array([w.replicas for w in instance.workloads])[:, None]
+    np.add.at(request, member, instance.request * finer.astype(float) * weights)
     mean = np.ceil(request / replicas[:, None]).astype(np.int64)
 
     def summed(values: Ints) -> Ints:
@@ -122,12 +128,14 @@ def _grouped(instance: Instance, member: Ints) -> Instance:
     for group in range(size):
         most[:, group] = instance.most_on_node[:, member == group].max(axis=1)
     limited = np.array([w.most_per_node is not None for w in workloads], np.bool_)
-    times = (instance.capacity[:, None, :] // np.maximum(mean, 1)[None]).min(axis=2)
+    capacity = instance.capacity * finer
+    times = (capacity[:, None, :] // np.maximum(mean, 1)[None]).min(axis=2)
     most = np.where((most > 0) & ~limited, np.maximum(times, 1), most)
     return replace(
         instance,
         workloads=workloads,
         request=mean,
+        capacity=capacity,
         per_node=most,
         most_on_node=most,
         total=summed(instance.total),
@@ -142,12 +150,23 @@ def _grouped(instance: Instance, member: Ints) -> Instance:
     )
 
 
+def _finer(instance: Instance) -> Ints:
+    """Return (R,) by how much each resource's unit is parted so that a mean request in whole units loses nothing to speak of.
+
+    An instance counts in the largest unit that all amounts are multiples of; a mean rounded up to those asks for several percent more.
+    """
+    finer: Ints = np.maximum(1, FINE_UNITS // np.maximum(1, instance.capacity.max(axis=0, initial=1)))
+    return finer
+
+
 def _summed_skew(instance: Instance, member: Ints, size: int) -> Ints:
     """Return (G,) the largest difference over zones of each group's counts: the sum of its classes', where all have one and the same zones."""
     total = np.full(size, -1, np.int64)
     for group in range(size):
         own = np.flatnonzero(member == group)
-        if (instance.skew[own] >= 0).all() and (instance.domains[own] == instance.domains[own[0]]).all():
+        # Classes whose windows of counts say all that their rule asks for get no row, and a group of such ones none either.
+        ruled = any(rules_spread(instance, int(i)) for i in own)
+        if ruled and (instance.skew[own] >= 0).all() and (instance.domains[own] == instance.domains[own[0]]).all():
             total[group] = instance.skew[own].sum()
     return total
 
@@ -155,7 +174,7 @@ def _summed_skew(instance: Instance, member: Ints, size: int) -> Ints:
 def _told_apart(coupling: Coupling, few: Coupling, small: Divisible, member: Ints) -> Divisible:
     """Return the relaxation of all classes at the prices of the groups: a valid floor, prices and amounts."""
     instance, covered = coupling.instance, coupling.pairs
-    prices = _room_prices(coupling, small.weight, small.nodes)
+    prices = _room_prices(coupling, small.weight * _finer(instance), small.nodes)
     alone = np.array([w.most_per_node is not None for w in instance.workloads], np.bool_)
     own = covered & alone[None, None, :]
     prices[coupling.cover[own]] = np.maximum(small.dual[few.cover[:, :, member][own]], 0.0)

@@ -15,28 +15,63 @@ class TooLarge(Exception):
     """More loads or columns than the params allow."""
 
 
+STEPS_A_LOAD = 4
+"""Steps taken for each load that may be listed: where many classes are, a load takes many, and the list is given up soon."""
+MOST_CLASSES = 200
+"""The list goes one call deep for each class."""
+
+
 def all_loads(caps: Sequence[int], request: Ints, room: Sequence[int], apart: np.ndarray, limit: int) -> list[Load]:
-    """Return every load of a node within the caps, that of nothing included."""
+    """Return every load of a node within the caps, that of nothing included.
+
+    Parameters
+    ----------
+    caps
+        (I,) most replicas of each class on the node.
+    request
+        (I, R) what one replica asks.
+    room
+        (R,) what the node has.
+    apart
+        (I, I) whether two classes may not share a node.
+    limit
+        Loads listed at most.
+
+    Raises
+    ------
+    TooLarge
+        When there are more, or when finding them takes too many steps.
+
+    """
     found: list[Load] = []
-    load = [0] * len(caps)
+    load, asked = [0] * len(caps), [[int(amount) for amount in row] for row in request]
+    others = [np.flatnonzero(row[:place]).tolist() for place, row in enumerate(apart)]
+    steps = STEPS_A_LOAD * limit
 
     def fill(i: int, left: list[int]) -> None:
+        nonlocal steps
+        steps -= 1
+        if steps < 0 or len(found) > limit:
+            raise TooLarge
         if i == len(caps):
             found.append(tuple(load))
-            if len(found) > limit:
-                raise TooLarge
             return
-        barred = any(load[other] and apart[i, other] for other in range(i))
-        count = 0
-        while True:
+        most = caps[i]
+        for amount, have in zip(asked[i], left, strict=True):
+            if amount:
+                most = min(most, have // amount)
+        if any(load[other] for other in others[i]):
+            most = 0
+        for count in range(max(0, most) + 1):
             load[i] = count
-            fill(i + 1, [have - count * int(asked) for have, asked in zip(left, request[i], strict=True)])
-            count += 1
-            if barred or count > caps[i] or any(count * int(a) > h for a, h in zip(request[i], left, strict=True)):
-                break
+            fill(i + 1, [have - count * amount for have, amount in zip(left, asked[i], strict=True)])
         load[i] = 0
 
+    if len(caps) > MOST_CLASSES:
+        raise TooLarge
     fill(0, [int(amount) for amount in room])
+    if len(found) > limit:
+        raise TooLarge
     return found
 
 

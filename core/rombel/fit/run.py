@@ -59,6 +59,8 @@ class FitParams:
         How often the search reports and may be stopped.
     searches
         How many searches run side by side from different seeds.
+    most_search_bytes
+        Fewer run, but one, where their plans would take more memory than this together.
     tied_rounds
         Rounds in which the states of a landing are priced together.
     most_pairs_for_patterns
@@ -76,6 +78,7 @@ class FitParams:
     gap: float = 1e-9
     chunks: int = 20
     searches: int = 2
+    most_search_bytes: int = 64 * 2**20
     tied_rounds: int = 30
     most_pairs_for_patterns: int = 6000
     most_pairs_proved_first: int = 2500
@@ -97,7 +100,7 @@ class Run:
     def __init__(self, instance: Instance, nodes: float, seed: int, params: FitParams, wish: Wish) -> None:
         self.instance, self.nodes = instance, nodes
         self.seed, self.params, self.wish = seed, params, wish
-        self.floor = 0
+        self.floor, self.searches = 0, params.searches
         self.team: Team | None = None
         self.certificate: Certificate | None = None
         self.exact: Exact | None = None
@@ -115,6 +118,7 @@ class Run:
         self.certificate = certificate_of(coupling, start)
         if (answer := self._searched_to_the_end(coupling, start)) is not None:
             return answer
+        self.searches = self._searches(start)
         slots = self._slots()
         self.team = self._team(self.instance, start, slots, before)
         begin = 0.0 if slots is None else 0.6
@@ -192,7 +196,7 @@ class Run:
         places = max(int(1.5 * max(start.nodes.sum(), taken)), standing) + len(instance.workloads) + 64
         near = around(instance, _counts(instance, start)) if slots is None else instance
         members = []
-        for number in range(self.params.searches):
+        for number in range(self.searches):
             seed = self.seed * self.params.searches + number
             own = near if number % 2 == 0 else instance
             member = Search(own, _prices(start, start.worth), places, seed, self.params.search)
@@ -206,9 +210,16 @@ class Run:
             members.append(member)
         return Team(members)
 
+    def _searches(self, start: Divisible) -> int:
+        """Return how many searches run side by side: as asked, or fewer where the plans are very large."""
+        states = 1 + (len(self.instance.problem.zones) if self.instance.lands.any() else 0)
+        # A plan and the best one kept, each with a count (16 bits) of every class on every node in every state.
+        each = 2 * 2 * 1.5 * start.nodes.sum() * len(self.instance.workloads) * states
+        return max(1, min(self.params.searches, int(self.params.most_search_bytes // max(each, 1.0))))
+
     def _slots(self) -> Team | None:
         """Return, where replicas land, first answers in which they stand instead: a good start, quickly found."""
-        if not self.instance.lands.any():
+        if self.wish.heard or not self.instance.lands.any():
             return None
         stand = build_instance(_standing_instead(self.instance.problem), self.nodes, keep=self.instance.resources)
         window = stand.window.copy()  # As many stand in a zone as its rules want there of those that land elsewhere.
@@ -221,7 +232,7 @@ class Run:
         """Improve the answers in which replicas stand, then take them over where that is cheaper."""
         self._improve(slots, "first answer", 0.0, 1.0, 0.6)
         slots.close()
-        if self.team is not None:
+        if self.team is not None and not self.wish.heard:
             for member, own in zip(self.team.members, slots.members, strict=True):
                 member.adopt(own)
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from rombel.fit import _changes, _evening, _kernel, _opening, _padding, _plan
 from rombel.fit._plan import NOWHERE, Counts, Given, Kept, Plan
-from rombel.fit.batches import batches_of
+from rombel.fit.batches import batches_of, loads_of
 from rombel.fit.instance import UNLIMITED, Floats, Instance, Ints
 from rombel.model.fit_solution import FitSolution, Landing, NodeBatch
 
@@ -162,7 +162,7 @@ class Search:
         """Try another answer's nodes, with their replicas and landings as far as they are asked for and fit; place the rest."""
         self._start_anew()
         slots = len(self._plan.offer)
-        offers, base, land = _loads_of(self.instance, before)
+        offers, base, land = loads_of(self.instance, before)
         _changes.stand(self._given, self._plan, offers[:slots], base[:slots], land[:slots])
         self.construct()
 
@@ -373,29 +373,6 @@ class Team:
     def close(self) -> None:
         """Give the threads back."""
         self._threads.shutdown()
-
-
-def _loads_of(instance: Instance, before: FitSolution) -> tuple[Ints, Counts, Counts]:
-    """Return (N,) offers, (N, I) replicas and (N, S, I) landings of another answer's nodes, those of offers that are gone left out."""
-    offers = {entry.key(offer): place for place, (entry, offer) in enumerate(instance.offers)}
-    names = {workload.name: i for i, workload in enumerate(instance.workloads)}
-    zones, nodes = instance.problem.zones, [node for node in before.nodes for _ in range(node.count)]
-    which = np.array([offers.get(node.offer, NOWHERE) for node in nodes], np.int64)
-    base = np.zeros((len(nodes), len(names)), np.int16)
-    land = np.zeros((len(nodes), len(zones) if instance.lands.any() else 0, len(names)), np.int16)
-    place = 0
-    for group in before.nodes:
-        for name, number in group.replicas.items():
-            if name in names:
-                base[place : place + group.count, names[name]] = number
-        place += group.count
-    for state in range(land.shape[1]):
-        for entry in (before.landing or {}).get(zones[state], ()):
-            for name, number in entry.replicas.items():
-                if name in names:
-                    land[entry.node, state, names[name]] = number
-    sold = which != NOWHERE
-    return which[sold], base[sold], land[sold]
 
 
 def _real_counts(instance: Instance, slots: Ints) -> Ints | None:
