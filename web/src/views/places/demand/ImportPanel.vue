@@ -120,5 +120,5 @@ function take(): void {
 .found { grid-template-rows: auto 1fr auto; }
 input[type="file"]::file-selector-button { font: inherit; border: 1px solid var(--line); background: var(--paper); color: var(--ink); padding: 3px 10px; margin-right: 10px; }
 .scroll { overflow: auto; min-height: 0; } td { padding: 2px 5px; } .scroll p { font-size: 12px; margin-top: 4px; }
-.scroll details { font-size: 12px; } .scroll summary { cursor: pointer; } .short { white-space: nowrap; } .cell { margin-left: 10px; } .gone td:first-child { text-decoration: line-through; } .act { display: flex; gap: 14px; align-items: center; }
+.scroll details { font-size: 12px; } .scroll summary { cursor: pointer; } .short { white-space: nowrap; } .cell { margin-left: 10px; } .gone td:first-child { text-decoration: line-through; } .act { display: flex; gap: 14px; align-items: center; } .act span { white-space: nowrap; }
 </style>
