@@ -161,6 +161,15 @@ class TestProblem(unittest.TestCase):
         labels = {fact.label for fact in facts_of(held, ROWS, 0, Survival.LANDING) if fact.care}
         self.assertEqual(labels, {"zonal volume"})
         queue = replace(ROWS[0], sizing=Sizing(Basis.QUEUE, most=2, trough=1, usual=1, peak=2, service_s=1.5, wait_s=1))
+        for request, odd in (
+            (Amounts(500, 512), True),
+            (Amounts(500, 2**29), False),
+            (Amounts(2_000_000, 2**31), True),
+            (Amounts(10, 2**36), True),
+            (Amounts(500, 0), False),
+        ):
+            labels = {fact.label for fact in facts_of(replace(held, request=request), ROWS, 0, Survival.NONE)}
+            self.assertEqual("odd request" in labels, odd, request)
         late = {fact.label: fact for fact in facts_of(queue, ROWS, 0, Survival.NONE)}["wait over 1 s at peak"]
         self.assertEqual((late.value, late.care), ("100.0 %", True))
         self.assertTrue(eligibility(held, SUPPLY, LANDING, ROWS).care)

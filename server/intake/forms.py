@@ -17,7 +17,7 @@ from rombel.formats.demand_columns import read_count
 from rombel.model.demand import Demand
 from rombel.model.intake import Importance, IntakeForm, row_of_form
 from rombel.model.levels import levels_of, sheet_faults
-from rombel.model.quantity import cpu_millicores, memory_bytes, parse_day, show_cpu, show_memory, typed_quantity
+from rombel.model.quantity import parse_day, show_cpu, show_memory, typed_bytes, typed_cpu, typed_number
 from rombel.plan import addition
 from studies.adapt import demand_rows, supply_of, targets_of
 from studies.models import Study
@@ -75,8 +75,8 @@ def read_form(typed: dict[str, str]) -> IntakeForm:
         usual_rate=take("usual_rate", _rate, 0.0),
         peak_rate=take("peak_rate", _rate, 0.0),
         per_replica=take("per_replica", _rate, None),
-        cpu_millicores=take("cpu", lambda text: cpu_millicores(typed_quantity(text)), None),
-        memory_bytes=take("memory", lambda text: memory_bytes(typed_quantity(text)), None),
+        cpu_millicores=take("cpu", typed_cpu, None),
+        memory_bytes=take("memory", typed_bytes, None),
         importance=take("importance", Importance, Importance.NORMAL),
         until=take("until", parse_day, None),
     )
@@ -95,7 +95,7 @@ def with_owner(typed: dict[str, str], asker: User) -> dict[str, str]:
 
 
 def _rate(text: str) -> float:
-    value = float(text.replace(",", "."))
+    value = float(typed_number(text))
     if not 0 <= value < 1e9:
         raise ValueError(text)
     return value

@@ -86,6 +86,7 @@ def _demand(at: Situation) -> Iterator[Finding]:
 
 
 _DEMAND_WORDS = {
+    "odd request": "requests that hardly are meant, such as memory without its unit",
     "unserved": "more replicas are wanted than are allowed",
     "zonal volume": "replicas with a zonal volume cannot land in another zone",
     "may be down at once": "the disruption budget lets no node be drained",

@@ -16,6 +16,8 @@ from studies.models import Variant
 
 WITHOUT_ANSWER = ("infeasible", "unknown")
 """Statuses of fits that hold no plan."""
+MOST_OTHERS = 4
+"""Variants whose last answer is tried as a start, beside the own."""
 
 
 def run_by_id(run_id: int) -> Run:
@@ -43,6 +45,19 @@ def latest_answer(variant: Variant) -> Fit | None:
     """Return the newest fit of a variant that has nodes."""
     found = variant.fits.exclude(status__in=WITHOUT_ANSWER)
     return found.select_related("stated").order_by("run_id", "pk").last()
+
+
+def known_answers(run: Run) -> list[Fit]:
+    """Return answers worth starting a run from: the cheapest of the same problem, the variant's last, the last of its study's others.
+
+    An answer to a stronger promise is one to a weaker, and what was cheapest before an edit is so again when it is taken back.
+    """
+    study, region = run.variant.study_id, run.variant.region_id
+    same = Fit.objects.filter(variant__study_id=study, digest=run.digest).exclude(status__in=WITHOUT_ANSWER)
+    found = [same.select_related("stated").order_by("cost_per_hour", "pk").first(), latest_answer(run.variant)]
+    others = Variant.objects.filter(study_id=study, region__isnull=False).exclude(pk=run.variant_id).order_by("position")
+    found += [latest_answer(variant) for variant in others if variant.region_id == region][:MOST_OTHERS]
+    return list({fit.pk: fit for fit in found if fit is not None}.values())
 
 
 def latest_run(variant: Variant) -> Run | None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import logging
 import time
+from collections.abc import Sequence
 from typing import Any
 
 from django.db import transaction
@@ -17,14 +18,14 @@ from jobs.tasks import RETRY, queue, rescued
 from rombel import __version__
 from rombel.availability.frontier import POINTS
 from rombel.errors import CheckFailed, InputRefused
-from rombel.fit import Progress, fit, refit
+from rombel.fit import Progress, check, fit, refit
 from rombel.formats import read_problem, read_solution, write_solution
 from rombel.model.fit_problem import FitProblem
-from rombel.model.fit_solution import FitSolution, FitStatus
+from rombel.model.fit_solution import FitSolution, FitStatus, best_of
 from runs.answers import answer_of
 from runs.models import Fit, Inquiry, Question, Run, RunStatus
 from runs.promised import one_point
-from runs.queries import WITHOUT_ANSWER, latest_answer
+from runs.queries import WITHOUT_ANSWER, known_answers
 
 log = logging.getLogger("rombel.runs")
 
@@ -91,10 +92,11 @@ def compute(context: JobContext, run_id: int) -> None:
     try:
         with held.beating():
             problem = read_problem(held.row.problem)
-            last = latest_answer(held.row.variant)
-            before = _quick(held, problem, last)
+            starts = known_answers(held.row)
+            before = _quick(held, problem, starts)
             known = None if before is None else read_solution(before.solution)
             solution = fit(problem, seed=held.row.seed, observer=RunObserver(held), before=known)
+            solution = _best_known(held.row, problem, solution, starts)
     except AWAY:
         raise
     except CheckFailed as failed:
@@ -109,7 +111,9 @@ def compute(context: JobContext, run_id: int) -> None:
             f"The fit failed and was not stored ({type(error).__name__}); the last answer stands.",
         )
         return
-    patiently(lambda: _store(held, solution, time.monotonic() - started, last))
+    # A quick answer gives way to the whole one, which then came after what the quick one came after.
+    after = before.after if before is not None and before.run_id == held.row.pk else before
+    patiently(lambda: _store(held, solution, time.monotonic() - started, after))
 
 
 def _defect(failed: CheckFailed) -> str:
@@ -125,20 +129,34 @@ def _is_superseded(run: Run) -> bool:
     return Run.objects.filter(variant_id=run.variant_id, pk__gt=run.pk).exists()
 
 
-def _quick(held: Claim[Run], problem: FitProblem, before: Fit | None) -> Fit | None:
-    """Store at once an answer close to the last one, where that serves; return the answer to start from."""
+def _quick(held: Claim[Run], problem: FitProblem, starts: Sequence[Fit]) -> Fit | None:
+    """Store at once the cheapest answer close to those that are known; return the answer to start from."""
     started = time.monotonic()
-    if before is None:
-        return None
-    try:
-        found = refit(problem, read_solution(before.solution), seed=held.row.seed)
-    except CheckFailed:  # A defect of ours, which the whole fit does without.
-        log.exception("re-fit failed", extra={"job": f"run {held.row.pk}"})
-        found = None
-    if found is None:
-        return before
+    best: tuple[FitSolution, Fit] | None = None
+    for start in starts:
+        if held.stopped.is_set():
+            break
+        try:
+            found = refit(problem, read_solution(start.solution), seed=held.row.seed)
+        except CheckFailed:  # A defect of ours, which the whole fit does without.
+            log.exception("re-fit failed", extra={"job": f"run {held.row.pk}"})
+            continue
+        if found is not None and (best is None or found.cost_per_hour < best[0].cost_per_hour):
+            best = found, start
+    if best is None:
+        return starts[0] if starts else None
     with transaction.atomic():
-        return _keep(held.row, found, time.monotonic() - started, before) if held.write() else before
+        return _keep(held.row, best[0], time.monotonic() - started, best[1]) if held.write() else best[1]
+
+
+def _best_known(run: Run, problem: FitProblem, solution: FitSolution, starts: Sequence[Fit]) -> FitSolution:
+    """Return the answer, or the cheaper one that is known of the very same problem: the same inputs never cost more than they did."""
+    for start in starts:
+        if start.digest == run.digest:
+            known = read_solution(start.solution)
+            if check(problem, known).holds:
+                solution = best_of(solution, known)
+    return solution
 
 
 def _keep(run: Run, solution: FitSolution, seconds: float, before: Fit | None) -> Fit:

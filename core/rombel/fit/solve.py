@@ -24,7 +24,7 @@ from rombel.fit.reasons import count_reasons, plain_reasons, room_reasons
 from rombel.fit.run import FitParams, Run, no_answer
 from rombel.fit.spares import landing_loss, with_spares
 from rombel.model.fit_problem import FitProblem, OfferKey, Purchase, Survival
-from rombel.model.fit_solution import FitSolution, FitStatus, NodeBatch
+from rombel.model.fit_solution import FitSolution, FitStatus, NodeBatch, best_of
 
 SMALLER = (Decimal("0.55"), Decimal("0.3"))
 """Where lost nodes' replicas land, answers are sought too whose nodes cost at most these parts of the dearest one."""
@@ -121,14 +121,7 @@ def _cheapest(
             break
         instance = build_instance(problem, nodes, asked=asked, keep=params.evenness or ())
         found = Run(instance, nodes, seed, params, wish).run(before)
-        if best is None or not best.found:
-            best = found
-        elif found.found:
-            floor = max(best.floor_per_hour, found.floor_per_hour)
-            cheaper = min(best, found, key=lambda answer: answer.cost_per_hour)
-            floor = min(floor, cheaper.cost_per_hour)
-            status = FitStatus.OPTIMAL if floor == cheaper.cost_per_hour else cheaper.status
-            best = replace(cheaper, floor_per_hour=floor, status=status)
+        best = found if best is None or not best.found else best_of(best, found)
     assert best is not None
     if best.status is FitStatus.UNKNOWN and not wish.heard and (free := _unlimited(problem)) != problem:
         # A search that may use more nodes on its way sometimes ends with no more than are allowed.

@@ -12,7 +12,7 @@ from rombel.formats._cells import Cells
 from rombel.model.demand import LOCAL_DISK, Basis, Budget, Demand, Partitioned, Provenance, Sizing, Volume, WorkloadKind
 from rombel.model.fit_problem import Survival
 from rombel.model.pod import Amounts
-from rombel.model.quantity import cpu_millicores, memory_bytes, show_cpu, show_memory, typed_quantity
+from rombel.model.quantity import show_cpu, show_memory, typed_bytes, typed_cpu, typed_number
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,7 +135,7 @@ def _resources(text: str) -> dict[str, int]:
     """Return named resources written ``name=amount;name=amount``, local disk in bytes."""
     found = {}
     for name, amount in read_labels(text).items():
-        found[name] = memory_bytes(typed_quantity(amount)) if name == LOCAL_DISK else read_count(amount, 1, 10**9)
+        found[name] = typed_bytes(amount) if name == LOCAL_DISK else read_count(amount, 1, 10**9)
     return found
 
 
@@ -157,7 +157,7 @@ def _names(text: str) -> tuple[str, ...]:
 def _amount(text: str) -> float:
     """Return a number of at least 0 as people type it."""
     try:
-        value = float(text.replace(",", "."))
+        value = float(typed_number(text))
     except ValueError:
         value = math.nan
     if not 0 <= value < 1e12:
@@ -169,7 +169,7 @@ def _volumes(text: str) -> tuple[Volume, ...]:
     """Return volumes written ``name=size;name=size``; ``!`` before the size: it may follow into any zone."""
     found = []
     for name, size in read_labels(text).items():
-        found.append(Volume(name, memory_bytes(typed_quantity(size.removeprefix("!"))), not size.startswith("!")))
+        found.append(Volume(name, typed_bytes(size.removeprefix("!")), not size.startswith("!")))
     return tuple(found)
 
 
@@ -185,14 +185,6 @@ def _budget(text: str) -> str:
     return text
 
 
-def _cpu(text: str) -> int:
-    return cpu_millicores(typed_quantity(text))
-
-
-def _bytes(text: str) -> int:
-    return memory_bytes(typed_quantity(text))
-
-
 def _tolerations(text: str) -> tuple[str, ...]:
     return tuple(part.strip() for part in text.split(";") if part.strip())
 
@@ -202,9 +194,9 @@ COLUMNS: tuple[Column, ...] = (
     Column("name", read_name, lambda row: row.name, required=True, also=("workload", "deployment", "application", "app")),
     Column("replicas", read_count, lambda row: str(row.replicas), 0, required=True,
            also=("count", "instances", "pods", "desired")),
-    Column("cpu", _cpu, lambda row: show_cpu(row.request.cpu_millicores), 0, required=True,
+    Column("cpu", typed_cpu, lambda row: show_cpu(row.request.cpu_millicores), 0, required=True,
            also=("cpu request", "vcpu", "cores", "cpus")),
-    Column("memory", _bytes, lambda row: show_memory(row.request.memory_bytes), 0, required=True,
+    Column("memory", typed_bytes, lambda row: show_memory(row.request.memory_bytes), 0, required=True,
            also=("memory request", "mem", "ram")),
     Column("kind", read_kind, lambda row: str(row.kind), WorkloadKind.REPLICATED, also=("type",)),
     Column("zone_skew", lambda text: read_count(text, 1), lambda row: _optional(row.zone_skew), None),
@@ -247,8 +239,8 @@ COLUMNS: tuple[Column, ...] = (
            lambda row: _optional(row.partitioned and row.partitioned.partitions), None),
     Column("copies", lambda text: read_count(text, 1, 100),
            lambda row: _optional(row.partitioned and row.partitioned.copies), None),
-    Column("data", _bytes, lambda row: show_memory(row.partitioned.data_bytes) if row.partitioned else "", 0),
-    Column("resync", _bytes, lambda row: show_memory(row.partitioned.resync_bytes_per_s)
+    Column("data", typed_bytes, lambda row: show_memory(row.partitioned.data_bytes) if row.partitioned else "", 0),
+    Column("resync", typed_bytes, lambda row: show_memory(row.partitioned.resync_bytes_per_s)
            if row.partitioned and row.partitioned.resync_bytes_per_s else "", None),
 )  # fmt: skip
 

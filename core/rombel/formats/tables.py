@@ -17,7 +17,7 @@ from rombel.model.quantity import HOURS_PER_MONTH
 
 
 def write_pools_csv(problem: FitProblem, solution: FitSolution) -> str:
-    """Return one line for each pool and zone: nodes, price an hour and a month (730 h), currency."""
+    """Return one line for each pool and zone: nodes, the price of one an hour, of all an hour and a month (730 h), currency."""
     prices = {
         (entry.name, offer.purchase, offer.zone): offer.price_per_hour
         for entry in problem.instance_types
@@ -30,8 +30,9 @@ def write_pools_csv(problem: FitProblem, solution: FitSolution) -> str:
     for key, count in sorted(counts.items()):
         hourly = prices[key] * count  # type: ignore[index]
         month = (hourly * HOURS_PER_MONTH).quantize(Decimal("0.01"), ROUND_HALF_EVEN)
-        rows.append([*key, count, plain_decimal(hourly), plain_decimal(month), solution.currency])
-    header = ["instance_type", "purchase", "zone", "nodes", "price_per_hour", "price_per_month", "currency"]
+        rows.append([*key, count, *map(plain_decimal, (prices[key], hourly, month)), solution.currency])  # type: ignore[index]
+    header = ["instance_type", "purchase", "zone", "nodes"]
+    header += ["node_price_per_hour", "pool_price_per_hour", "pool_price_per_month", "currency"]
     return _csv(header, rows)
 
 

@@ -11,6 +11,14 @@ from rombel.model.fit_problem import FitProblem, NodeLoss, Offer, Purchase, Surv
 Change = Callable[[FitProblem], FitProblem]
 
 
+WAYS = {
+    Survival.STANDING: "spare replicas",
+    Survival.LANDING: "reserved room",
+    Survival.GROWING: "new nodes on loss",
+}
+"""How a loss is survived, as planners read it."""
+
+
 @dataclass(frozen=True, slots=True)
 class Rule:
     """A promise or limit that a problem states.
@@ -50,12 +58,12 @@ def rules_apart(problem: FitProblem) -> list[Rule]:
 def _of_study(problem: FitProblem) -> Iterator[Rule]:
     promises = {problem.promise_of(entry) for entry in problem.workloads} - {Survival.NONE}
     if promises:
-        words = f"survive the loss of any one zone, {' or '.join(sorted(promises))}"
+        words = f"survive the loss of any one zone, by {' or '.join(sorted(WAYS[how] for how in promises))}"
         yield Rule("survive_zone", words, _no_zone_loss)
     losses = {loss for entry in problem.workloads if (loss := problem.node_promise_of(entry)).promised}
     if losses:
         most = max(losses, key=lambda loss: loss.count)
-        yield Rule("survive_nodes", f"survive the loss of any {most.count} nodes, {most.how}", _no_node_loss)
+        yield Rule("survive_nodes", f"survive the loss of any {most.count} nodes, by {WAYS[most.how]}", _no_node_loss)
     limits = problem.limits
     stated = (
         ("most_pools", limits.most_pools, f"at most {limits.most_pools} pools"),

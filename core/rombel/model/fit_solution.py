@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from enum import StrEnum
 
@@ -117,3 +117,17 @@ class FitSolution:
     def gap(self) -> float:
         """Return how far the cost stands above the floor, as a share of the floor (0.01 is 1 %)."""
         return float(self.cost_per_hour / self.floor_per_hour - 1) if self.floor_per_hour else 0.0
+
+
+def best_of(one: FitSolution, other: FitSolution) -> FitSolution:
+    """Return the cheaper of two answers of one problem, the first of equals, with the higher of their floors, which holds for both.
+
+    Where only one of them has an answer it is returned as it is.
+    """
+    if not (one.found and other.found):
+        return one if one.found or not other.found else other
+    cheaper, rest = (one, other) if one.cost_per_hour <= other.cost_per_hour else (other, one)
+    proved = rest if rest.floor_per_hour > cheaper.floor_per_hour else cheaper
+    floor = min(proved.floor_per_hour, cheaper.cost_per_hour)
+    status = FitStatus.OPTIMAL if floor == cheaper.cost_per_hour else cheaper.status
+    return replace(cheaper, floor_per_hour=floor, status=status, certificate=proved.certificate)

@@ -30,6 +30,7 @@ _BINARY = {suffix: 1024**power for power, suffix in enumerate(("", "Ki", "Mi", "
 _DECIMAL = {"n": -9, "u": -6, "m": -3, "": 0, "k": 3, "M": 6, "G": 9, "T": 12, "P": 15, "E": 18}
 _GRAMMAR = re.compile(r"([+-]?(?:[0-9]+\.?[0-9]*|\.[0-9]+))(?:([KMGTPE]i|[numkMGTPE])|[eE]([+-]?[0-9]{1,3}))?")
 _TYPED = re.compile(r"\s*([0-9]*[.,]?[0-9]+)\s*([A-Za-z]*)\s*")
+_THOUSANDS = re.compile(r"[0-9]{1,3}[.,][0-9]{3}")
 _TYPED_SUFFIX = {
     "b": "", "kib": "Ki", "mib": "Mi", "gib": "Gi", "tib": "Ti",
     "kb": "k", "mb": "M", "gb": "G", "tb": "T", "g": "G", "t": "T",
@@ -94,16 +95,48 @@ def _non_negative(value: Fraction, text: str, path: str) -> int:
     return -(-value.numerator // value.denominator)
 
 
-def typed_quantity(text: str) -> str:
+def typed_quantity(text: str, path: str = "") -> str:
     """Return the grammar's form of an amount as people type it: ``2 GiB`` gives ``2Gi``, ``1,5`` gives ``1.5``.
 
     Text that is not understood is returned as it came, so that the strict reader refuses it with its reason.
+
+    Raises
+    ------
+    InputRefused
+        Where a point or comma may part thousands or decimals: ``2,048Mi`` is two or two thousand, according to who writes it.
+
     """
     match = _TYPED.fullmatch(text)
     if match is None:
         return text.strip()
     number, suffix = match.groups()
-    return number.replace(",", ".") + _TYPED_SUFFIX.get(suffix.lower(), suffix)
+    unit = _TYPED_SUFFIX.get(suffix.lower(), suffix)
+    return typed_number(number, path, shown=text.strip(), whole=unit in ("m", "u", "n")) + unit
+
+
+def typed_number(text: str, path: str = "", *, shown: str = "", whole: bool = False) -> str:
+    """Return a number as people type it with a decimal point; ``whole``: of a unit that is not parted, so that a point parts thousands."""
+    text = text.strip()
+    if _THOUSANDS.fullmatch(text) and ("," in text or whole):
+        apart = re.split("[.,]", text)
+        mend = f"Write {''.join(apart)}, or {apart[0]}.{apart[1].rstrip('0') or '0'} if that is meant."
+        raise refuse("number.thousands", path, f"'{shown or text}' may be read in two ways.", mend)
+    return text.replace(",", ".")
+
+
+def typed_cpu(text: str, path: str = "") -> int:
+    """Return millicores of CPU as people type it: cores, or thousandths of one with ``m``; other units are refused."""
+    amount = typed_quantity(text, path)
+    found = cpu_millicores(amount, path)
+    if amount[-1:].isalpha() and amount[-1] not in "mun":
+        mend = "Write cores, such as 1.5, or thousandths of one, such as 1500m."
+        raise refuse("quantity.cpu", path, f"'{text.strip()[:40]}' is no amount of CPU.", mend)
+    return found
+
+
+def typed_bytes(text: str, path: str = "") -> int:
+    """Return bytes of memory or disk as people type them."""
+    return memory_bytes(typed_quantity(text, path), path)
 
 
 def show_cpu(millicores: int) -> str:

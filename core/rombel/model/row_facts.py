@@ -13,6 +13,11 @@ from rombel.model.quantity import show_cpu, show_memory
 from rombel.model.queueing import late_share
 from rombel.model.study import Supply, Targets, matches, node_waterfall
 
+LEAST_MEANT_BYTES = 2**20
+"""No process runs in less memory (common practice, no source)."""
+LEAST_BYTES_A_CORE, MOST_BYTES_A_CORE = 4 * 2**30 // 100, 4 * 2**30 * 100
+"""Memory beside a core, a hundred times off the usual 4 GiB either way (common practice, no source)."""
+
 
 @dataclass(frozen=True, slots=True)
 class Fact:
@@ -46,6 +51,7 @@ def facts_of(row: Demand, rows: Sequence[Demand], growth_percent: int, survive: 
     """Yield what follows from a row among the others of its study."""
     if row.request == Amounts():
         yield Fact("request", "none", "there is nothing to pack by: state it, or measure its use", care=True)
+    yield from _implausible(row)
     levels = levels_of(row, growth_percent)
     cut = [level for level, count in levels.items() if count.cut]
     if cut:
@@ -72,6 +78,17 @@ def facts_of(row: Demand, rows: Sequence[Demand], growth_percent: int, survive: 
     if row.service:
         others = [e.full_name for e in rows if e.service == row.service and e.full_name != row.full_name]
         yield Fact("instance of", row.service, f"others: {', '.join(others) or 'none'}")
+
+
+def _implausible(row: Demand) -> Iterator[Fact]:
+    """Yield what hardly was meant: a request that lacks its unit, or has another one."""
+    cpu, memory = row.request.cpu_millicores, row.request.memory_bytes
+    if 0 < memory < LEAST_MEANT_BYTES:
+        yield Fact("odd request", f"{memory} bytes of memory", "under 1 MiB: is its unit missing?", care=True)
+    elif cpu and memory and not LEAST_BYTES_A_CORE <= 1000 * memory / cpu <= MOST_BYTES_A_CORE:
+        value = f"{show_memory(memory)} of memory beside {show_cpu(cpu)} of CPU"
+        why = "a hundred times off what a core usually has beside it, 4 GiB: check both units"
+        yield Fact("odd request", value, why, care=True)
 
 
 def _late(row: Demand, service_s: float, replicas: int) -> Fact:

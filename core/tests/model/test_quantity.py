@@ -13,6 +13,9 @@ from rombel.model.quantity import (
     parse_quantity,
     show_cpu,
     show_memory,
+    typed_bytes,
+    typed_cpu,
+    typed_number,
     typed_quantity,
 )
 
@@ -88,6 +91,24 @@ class TestRounding(unittest.TestCase):
         self.assertEqual(memory_bytes(typed_quantity(" 2 GiB ")), 2**31)
         self.assertEqual(cpu_millicores(typed_quantity("1,5 cores")), 1500)
         self.assertEqual(typed_quantity("12 parsecs"), "12parsecs")
+
+    def test_what_may_be_read_in_two_ways_is_asked_for_and_never_guessed(self) -> None:
+        for text, read in (
+            ("2,000", typed_cpu),
+            ("1,234", typed_number),
+            ("1.500m", typed_cpu),
+            ("2,048Mi", typed_bytes),
+            ("2,048 MiB", typed_bytes),
+            ("1.5 GB", typed_cpu),
+            ("2Gi", typed_cpu),
+            ("2k", typed_cpu),
+        ):
+            with self.subTest(text), self.assertRaises(InputRefused):
+                read(text)
+        self.assertEqual([typed_cpu(text) for text in ("0.250", "1,5", "2000", "1500m", "1.5 cores")],
+                         [250, 1500, 2_000_000, 1500, 1500])  # fmt: skip
+        self.assertEqual([typed_bytes(text) for text in ("2048Mi", "2,5 GiB", "1.500Gi")],
+                         [2**31, 5 * 2**29, 3 * 2**29])  # fmt: skip
 
     def test_prices_are_exact_text_above_zero(self) -> None:
         self.assertEqual(str(parse_price("0.1840")), "0.1840")

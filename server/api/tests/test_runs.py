@@ -5,6 +5,8 @@ from __future__ import annotations
 import csv
 import io
 import json
+from dataclasses import replace
+from decimal import Decimal
 from typing import Any
 from unittest import mock
 
@@ -12,10 +14,18 @@ from api.tests.base import WorkerCase
 from jobs.claims import MOST_ATTEMPTS
 from rombel.fit import check, fit
 from rombel.formats import read_problem, read_solution, write_solution
+from rombel.model.fit_solution import FitSolution, FitStatus
 from runs.models import Fit, Run, RunStatus
 from runs.tasks import compute
 
 COMPUTE: Any = compute
+
+
+def dear(solution: FitSolution) -> FitSolution:
+    """Return an answer that costs more than it must: it has an empty node too many."""
+    nodes = (replace(solution.nodes[0], count=1, replicas={}), *solution.nodes)
+    cost = solution.cost_per_hour + Decimal(1)
+    return replace(solution, nodes=nodes, landing=None, cost_per_hour=cost, status=FitStatus.FEASIBLE)
 
 
 class TestRuns(WorkerCase):
@@ -47,6 +57,23 @@ class TestRuns(WorkerCase):
         self.assertEqual(sum(n["count"] * sum(n["replicas"].values()) for n in nodes), bench["study"]["replicas"])
         self.send(self.client, "patch", f"/variants/{self.variant.pk}", {"survive_zone": "none"})
         self.assertFalse(self.bench()["fit_is_current"])
+
+    def test_the_same_inputs_never_cost_more_than_they_did(self) -> None:
+        self.start()
+        self.work()
+        first = Fit.objects.get()
+        dearer = dear(read_solution(first.solution))
+        for change in ({"most_pools": 2}, {"most_pools": None}):
+            self.send(self.client, "patch", f"/variants/{self.variant.pk}", change)
+            self.start()
+            with mock.patch("runs.tasks.fit", lambda *_, **__: dearer):
+                self.work()
+        last = Fit.objects.order_by("run_id", "pk").last()
+        assert last is not None
+        self.assertEqual(
+            (last.digest, last.cost_per_hour, last.status), (first.digest, first.cost_per_hour, first.status)
+        )
+        self.assertTrue(check(read_problem(last.problem), read_solution(last.solution)).holds)
 
     def test_after_an_edit_a_quick_answer_from_the_last_one_is_stored_before_the_whole_fit(self) -> None:
         self.start()
@@ -174,7 +201,7 @@ class TestRuns(WorkerCase):
         self.assertIn("cannot be survived", answer["reasons"][0])
         self.work("ask")
         conflict = self.client.get(f"/api/variants/{self.variant.pk}/inquiries/conflict").json()["conflict"]
-        self.assertIn("survive the loss of any one zone, landing", conflict["rules"])
+        self.assertIn("survive the loss of any one zone, by reserved room", conflict["rules"])
         self.assertTrue(conflict["proved"])
 
     def test_a_rescued_job_computes_once_and_a_deadly_one_is_given_up(self) -> None:

@@ -17,21 +17,21 @@ from rombel.model.fit_problem import Purchase
 from rombel.model.house_rules import RULES
 from rombel.model.node import waterfall
 from rombel.model.pod import Amounts
-from rombel.model.quantity import cpu_millicores, memory_bytes, typed_quantity
+from rombel.model.quantity import typed_bytes, typed_cpu
 
 COUNTS = ("fewest_nodes_per_pool", "most_pods_per_node", "most_pools")
 GIB = 2**30
 
 INTAKE = {
-    "intake_cpu": ("intake_cpu_millicores", cpu_millicores),
-    "intake_memory": ("intake_memory_bytes", memory_bytes),
+    "intake_cpu": ("intake_cpu_millicores", typed_cpu),
+    "intake_memory": ("intake_memory_bytes", typed_bytes),
 }
 """Fields that are typed as quantities, the columns they are kept in, and how they are read."""
 
 
 def _read(read: Callable[[str], int], text: str, path: str, faults: list[Fault]) -> int:
     try:
-        return read(typed_quantity(text))
+        return read(text)
     except InputRefused as refused:
         faults.extend(Fault(f.code, path, f.reason, f.mend) for f in refused.faults)
         return 0
@@ -126,7 +126,7 @@ def read_reservation(written: dict[str, Any], faults: list[Fault]) -> dict[str, 
 
     def amounts(name: str) -> dict[str, int]:
         pair = written[name]
-        cpu, memory = kept(_cpu, pair["cpu"], f"{name}.cpu"), kept(_memory, pair["memory"], f"{name}.memory")
+        cpu, memory = kept(typed_cpu, pair["cpu"], f"{name}.cpu"), kept(typed_bytes, pair["memory"], f"{name}.memory")
         return {"cpu_millicores": cpu, "memory_bytes": memory}
 
     def slices(name: str, parse: Callable[[str], int]) -> list[dict[str, int | None]]:
@@ -140,19 +140,11 @@ def read_reservation(written: dict[str, Any], faults: list[Fault]) -> dict[str, 
 
     return {
         **{name: amounts(name) for name in ("kubelet", "system", "per_pod")},
-        "eviction_memory_bytes": kept(_memory, written["eviction_memory"], "eviction_memory"),
+        "eviction_memory_bytes": kept(typed_bytes, written["eviction_memory"], "eviction_memory"),
         "eviction_memory_basis_points": kept(_basis_points, written.get("eviction_percent", "0"), "eviction_percent"),
-        "cpu_slices": slices("cpu_slices", _cpu),
-        "memory_slices": slices("memory_slices", _memory),
+        "cpu_slices": slices("cpu_slices", typed_cpu),
+        "memory_slices": slices("memory_slices", typed_bytes),
     }
-
-
-def _cpu(text: str) -> int:
-    return cpu_millicores(typed_quantity(text))
-
-
-def _memory(text: str) -> int:
-    return memory_bytes(typed_quantity(text))
 
 
 def _basis_points(text: str) -> int:

@@ -1,28 +1,40 @@
 <script setup lang="ts">
+import { ref } from 'vue'
 import type { Figure } from '../api/availability'
 import { felt, often } from '../domain/minutes'
 
-/** Failure data as a table: rates with repairs first, then times and shares; every row with its origin. */
+/** Failure data as a table: rates with repairs first, then times and shares; every row with its origin. An emptied field gives its statement up (null). */
 defineProps<{ figures: Figure[]; mayEdit: boolean }>()
 const emit = defineEmits<{ set: [change: Record<string, unknown>] }>()
 const words: Record<string, string> = {
   replica: 'a replica', node: 'a node', interrupted: 'an interruptible node, taken back', zone: 'a zone', region: 'a region', member: 'a control plane’s member',
-  zone_beta: 'share of a zone’s time away that is common to all', region_beta: 'share of a region’s that is common to all', detect_s: 'until a lost node is noticed', evict_s: 'until its replicas are given up',
+  zone_beta: 'share of a zone’s downtime that is common to all', region_beta: 'share of a region’s that is common to all', detect_s: 'until a lost node is noticed', evict_s: 'until its replicas are given up',
   place_s: 'until they are placed', node_start_s: 'until a new node takes them', start_up_s: 'until a replica serves', serving_percent: 'must serve, where nothing is stated',
 }
+const wrong = ref<string | null>(null)
+
+/** The number that was typed; null where the field was emptied, and nothing (with the reason shown) where it is none. */
+function typed(figure: Figure, event: Event): number | null | undefined {
+  const text = (event.target as HTMLInputElement).value.trim()
+  const value = Number(text.replace(',', '.'))
+  const bad = text !== '' && !(Number.isFinite(value) && value >= 0)
+  wrong.value = bad ? `“${text}” is no number for ${words[figure.name] ?? figure.name}. Write one from 0, such as 0.5, or empty the field for the figure that holds otherwise.` : null
+  return bad ? undefined : text === '' ? null : value
+}
 function rate(figure: Figure, field: 'per_year' | 'repair_s', event: Event): void {
-  const value = Number((event.target as HTMLInputElement).value.replace(',', '.'))
-  if (value !== figure[field]) emit('set', { [figure.name]: { per_year: figure.per_year, repair_s: figure.repair_s, [field]: value } })
+  const value = typed(figure, event)
+  if (value === null) emit('set', { [figure.name]: null })
+  else if (value !== undefined && value !== figure[field]) emit('set', { [figure.name]: { per_year: figure.per_year, repair_s: figure.repair_s, [field]: value } })
 }
 function plain(figure: Figure, event: Event): void {
-  const value = Number((event.target as HTMLInputElement).value.replace(',', '.'))
-  if (value !== figure.value) emit('set', { [figure.name]: value })
+  const value = typed(figure, event)
+  if (value !== undefined && value !== figure.value) emit('set', { [figure.name]: value })
 }
 </script>
 
 <template>
   <table>
-    <thead><tr><th>fails</th><th class="number">times a year</th><th class="number">back after, s</th><th class="number">away a month</th><th>where that is from</th></tr></thead>
+    <thead><tr><th>fails</th><th class="number">times a year</th><th class="number">back after, s</th><th class="number">downtime a month</th><th>where that is from</th></tr></thead>
     <tbody>
       <tr v-for="figure in figures.filter((entry) => entry.per_year !== null)" :key="figure.name">
         <td>{{ words[figure.name] ?? figure.name }}</td>
@@ -42,6 +54,7 @@ function plain(figure: Figure, event: Event): void {
       </tr>
     </tbody>
   </table>
+  <p v-if="wrong" class="madder" role="alert">{{ wrong }}</p>
 </template>
 
 <style scoped>

@@ -6,6 +6,7 @@ import type { BenchActions } from '../api/bench'
 import { isPlan, type Bench, lacksPlan } from '../api/client'
 import { exactMoney, gapWords, money, percent, plural, resourceWord } from '../domain/format'
 import { felt } from '../domain/minutes'
+import { findingWords, survivalWords } from '../domain/words'
 import Reason from './Reason.vue'
 import VariantMenu from './VariantMenu.vue'
 
@@ -23,9 +24,9 @@ const scarce = computed(() => {
 const left = computed(() => fit.value?.room_left[scarce.value] ?? 0)
 const ways: Record<string, string> = {
   none: 'a lost zone is not survived',
-  standing: 'holds, replicas already stand elsewhere',
-  landing: 'holds, lost replicas land in kept-back room',
-  growing: 'holds, lost replicas wait for new nodes in the other zones',
+  standing: 'kept: spare replicas already run elsewhere',
+  landing: 'kept: lost replicas go into reserved room',
+  growing: 'kept: lost replicas wait for new nodes in the other zones',
 }
 const stops = computed(() => [
   ...props.bench.faults.map((entry) => `${entry.reason} ${entry.mend}`),
@@ -33,8 +34,8 @@ const stops = computed(() => [
   ...props.bench.findings.filter((entry) => entry.level === 'stop').map((entry) => `${entry.text}.`),
 ])
 const others = computed(() => props.bench.findings.filter((entry) => entry.level !== 'stop'))
-const findingLines = computed(() => [...stops.value.map((text) => `stop: ${text}`), ...others.value.map((entry) => `${entry.level}: ${entry.text}.`)])
-const counts = computed(() => (['care', 'note'] as const).map((level) => [others.value.filter((entry) => entry.level === level).length, level] as const).filter(([count]) => count).map(([count, level]) => plural(count, level)).join(', '))
+const findingLines = computed(() => [...stops.value.map((text) => `blocker: ${text}`), ...others.value.map((entry) => `${findingWords[entry.level]}: ${entry.text}.`)])
+const counts = computed(() => (['care', 'note'] as const).map((level) => [others.value.filter((entry) => entry.level === level).length, level] as const).filter(([count]) => count).map(([count, level]) => plural(count, findingWords[level])).join(', '))
 const fees = computed(() => Number(props.bench.fees_per_month))
 const ceiling = computed(() => (props.bench.variant.budget_per_month === null ? null : Number(props.bench.variant.budget_per_month)))
 const costLines = computed(() => (fit.value ? [
@@ -49,7 +50,7 @@ const availabilityLines = computed(() => {
   const journey = props.hardest
   if (!journey) return ['No journey has a target, or there is no fit yet. State one under Targets, Journeys.']
   return [
-    `'${journey.name}' is nearest to its target: away ${felt(journey.minutes_month)} of a month of 30 days, ${journey.target} % allows ${felt(journey.allowed_minutes)}.`,
+    `'${journey.name}' is nearest to its target: ${felt(journey.minutes_month)} of downtime in a month of 30 days, ${journey.target} % allows ${felt(journey.allowed_minutes)}.`,
     `${felt(journey.minutes_year)} of a year of 365 days; ${journey.percent} % available.`,
     `Most of it: ${journey.causes.slice(0, 3).map((cause) => `${cause.name} ${felt(cause.minutes)}`).join(', ')}.`,
     'Evaluated jointly over zones and nodes on this fit; its chain stands under Targets, Journeys.',
@@ -70,7 +71,7 @@ function step(by: number): void {
       </button>
       <div class="names">
         <h1>{{ bench.study.name }}</h1>
-        <p class="quiet">{{ bench.study.organisation || 'no organisation' }} · {{ bench.region?.name ?? 'no region' }}</p>
+        <p class="quiet">{{ [bench.study.organisation, bench.region?.name ?? 'no region chosen yet'].filter(Boolean).join(' · ') }}</p>
       </div>
       <div class="switcher">
         <VariantMenu :bench="bench" :actions="actions" :may-edit="mayEdit" @variant="emit('variant', $event)" />
@@ -87,22 +88,22 @@ function step(by: number): void {
     >
       <span class="label">Cost a month</span>
       <span class="figure" :class="{ late }">{{ fit ? `${money(fit.cost_per_month)} ${fit.currency}` : '—' }}</span>
-      <span class="word petrol">{{ late ? 'before the last edit' : fit ? gapWords(fit.gap) : 'no fit yet' }}</span>
+      <span class="word petrol">{{ late ? 'before the last edit' : fit && busy && fit.gap > 1e-9 ? 'first answer, improving' : fit ? gapWords(fit.gap) : 'no fit yet' }}</span>
       <span class="meter"><i :style="{ width: fit ? `${(100 * Number(fit.floor_per_month)) / Number(fit.cost_per_month)}%` : '0' }" /></span>
     </Reason>
     <Reason class="verdict" title="Availability against target" :lines="availabilityLines">
       <span class="label">Available</span>
       <span class="figure" :class="{ late }">{{ hardest ? `${hardest.percent} %` : '—' }}</span>
-      <span class="word" :class="hardest && !hardest.met ? 'madder' : 'petrol'" :title="hardest?.name">{{ !hardest ? 'no target stated' : hardest.met ? `${felt(hardest.allowed_minutes - hardest.minutes_month)} a month to spare` : `${felt(hardest.minutes_month - hardest.allowed_minutes)} a month over` }}</span>
+      <span class="word" :class="hardest && !hardest.met ? 'madder' : 'petrol'" :title="hardest?.name">{{ !hardest ? 'no target stated' : hardest.met ? `${felt(hardest.allowed_minutes - hardest.minutes_month)} a month left` : `${felt(hardest.minutes_month - hardest.allowed_minutes)} a month over` }}</span>
       <span class="meter"><i :class="{ hot: hardest && !hardest.met }" :style="{ width: hardest ? `${Math.min(100, (100 * hardest.minutes_month) / hardest.allowed_minutes)}%` : '0' }" /></span>
     </Reason>
     <Reason
       class="verdict" title="Losses survived"
-      :lines="fit ? [`${ways[fit.survive_zone]}.`, 'The independent checker went through the loss of every single zone before this fit was stored.', ...(fit.lost_nodes ? [`Any ${plural(fit.lost_nodes, 'node')} at once: ${fit.survive_nodes}; checked for every node.`] : [])] : ['There is no fit yet.']"
+      :lines="fit ? [`${ways[fit.survive_zone]}.`, 'The independent checker went through the loss of every single zone before this fit was stored.', ...(fit.lost_nodes ? [`Any ${plural(fit.lost_nodes, 'node')} at once: ${survivalWords[fit.survive_nodes]}; checked for every node.`] : [])] : ['There is no fit yet.']"
     >
-      <span class="label">Loses</span>
+      <span class="label">Survives</span>
       <span class="figure" :class="{ late }">{{ !fit ? '—' : fit.survive_zone === 'none' ? (fit.lost_nodes ? `any ${plural(fit.lost_nodes, 'node')}` : 'no zone') : 'any one zone' }}</span>
-      <span class="word" :class="fit?.survive_zone === 'none' ? 'amber' : 'petrol'">{{ !fit ? '' : fit.survive_zone === 'none' ? (fit.lost_nodes ? `holds, ${fit.survive_nodes}; no zone` : 'not promised') : `holds, ${fit.survive_zone}${fit.lost_nodes ? `; any ${plural(fit.lost_nodes, 'node')} too` : ''}` }}</span>
+      <span class="word" :class="fit?.survive_zone === 'none' ? 'amber' : 'petrol'">{{ !fit ? '' : fit.survive_zone === 'none' ? (fit.lost_nodes ? `by ${survivalWords[fit.survive_nodes]}; no zone` : 'not promised') : `by ${survivalWords[fit.survive_zone]}${fit.lost_nodes ? `; any ${plural(fit.lost_nodes, 'node')} too` : ''}` }}</span>
       <span class="meter"><i :style="{ width: fit && fit.survive_zone !== 'none' ? '100%' : '0' }" /></span>
     </Reason>
     <Reason
@@ -118,13 +119,13 @@ function step(by: number): void {
       class="verdict" title="Findings" :lines="findingLines.length ? findingLines : ['Nothing was found to say of this variant.']"
     >
       <span class="label">Findings</span>
-      <span class="figure">{{ stops.length ? plural(stops.length, 'stop') : others.length ? others.length : 'none' }}</span>
-      <span class="word" :class="stops.length ? 'madder' : others.length ? 'amber' : 'petrol'">{{ stops.length ? `and ${others.length} more to know` : others.length ? counts : 'nothing stops it' }}</span>
+      <span class="figure">{{ stops.length ? plural(stops.length, 'blocker') : others.length ? others.length : 'none' }}</span>
+      <span class="word" :class="stops.length ? 'madder' : others.length ? 'amber' : 'petrol'">{{ stops.length ? (others.length ? `and ${others.length} more` : 'to fix first') : others.length ? counts : 'nothing blocks it' }}</span>
       <span class="meter"><i class="hot" :style="{ width: stops.length ? '100%' : '0' }" /></span>
     </Reason>
     <div class="act">
       <NButton v-if="mayEdit" size="small" :type="late || !bench.fit ? 'primary' : 'default'" :loading="busy" :disabled="busy" @click="emit('fit')">
-        {{ busy ? 'fitting' : 'Fit again' }}
+        {{ busy ? 'fitting' : bench.fit ? 'Fit again' : 'Fit' }}
       </NButton>
       <slot />
     </div>

@@ -18,9 +18,9 @@ watch(show, () => (why.value = ''))
       <p v-for="fault in problem?.faults" :key="fault.path + fault.code">{{ fault.reason }} <span class="quiet">{{ fault.mend }}</span></p>
       <template v-if="!closed">
         <NInput v-model:value="why" type="textarea" :rows="3" :maxlength="400" placeholder="why this study deviates" :input-props="{ 'aria-label': 'why this study deviates' }" />
-        <div class="act"><NButton size="small" @click="emit('close')">Leave it as it was</NButton><NButton size="small" type="primary" :disabled="!why.trim()" :loading="busy" @click="emit('say', why)">Deviate and say why</NButton></div>
+        <div class="act"><NButton size="small" @click="emit('close')">Cancel</NButton><NButton size="small" type="primary" :disabled="!why.trim()" :loading="busy" @click="emit('say', why)">Deviate and say why</NButton></div>
       </template>
-      <div v-else class="act"><NButton size="small" @click="emit('close')">Leave it as it was</NButton></div>
+      <div v-else class="act"><NButton size="small" @click="emit('close')">Cancel</NButton></div>
     </div>
   </NModal>
 </template>

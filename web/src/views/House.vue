@@ -26,7 +26,7 @@ const error = computed(() => state.error.value as Problem | null)
 /** Each fault with the field it stands in, as the form names it. */
 const faults = computed(() => (error.value?.faults ?? []).map((fault) => ({ ...fault, reason: `${fault.path.replace('reservation.', '').replaceAll('_', ' ').replace(/[.[\]]+/g, ' ').replace(/ (\d+) /, (_, place) => `, step ${Number(place) + 1}, `)}: ${fault.reason}` })))
 const counts = [
-  { name: 'fewest_nodes_per_pool', title: 'fewest nodes in a pool', text: 'at least' },
+  { name: 'fewest_nodes_per_pool', title: 'min nodes in a pool', text: 'at least' },
   { name: 'most_pods_per_node', title: 'most pods on a node', text: 'at most' },
   { name: 'most_pools', title: 'most pools', text: 'at most' },
 ] as const
@@ -42,7 +42,8 @@ function open(rule: string, may: boolean): void {
   if (draft.value) draft.value.open_rules = may ? [...draft.value.open_rules, rule] : draft.value.open_rules.filter((name) => name !== rule)
 }
 function setFigure(change: Record<string, unknown>): void {
-  failures.value = { ...failures.value, ...change }
+  // An emptied field gives up what was typed here: the figure stays as the house has it.
+  failures.value = Object.fromEntries(Object.entries({ ...failures.value, ...change }).filter(([, value]) => value !== null))
   for (const figure of draft.value?.figures ?? []) {
     const now = change[figure.name]
     if (now !== undefined) Object.assign(figure, typeof now === 'object' ? now : { value: now }, { origin: 'not stated yet', why: '' })
@@ -66,7 +67,7 @@ function save(): void {
       <span v-else class="quiet">a lead states them</span>
       <RouterLink to="/">all studies</RouterLink>
     </header>
-    <p class="quiet">Every new study starts with these. A study leaves a rule only where “may deviate” is ticked, and says why; rules without a value bind nobody.</p>
+    <p class="quiet">Every new study starts with these. A study leaves a rule only where “studies may differ” is ticked, and says why; rules without a value bind nobody.</p>
     <FaultList v-if="error" :title="error.message" :faults="faults" />
     <div class="two">
       <section>
@@ -74,17 +75,17 @@ function save(): void {
         <div v-for="entry in counts" :key="entry.name" class="rule">
           <span>{{ entry.title }} <span class="quiet">{{ entry.text }}</span></span>
           <NInputNumber v-model:value="draft[entry.name]" size="small" :min="1" :max="10000" :precision="0" :show-button="false" clearable placeholder="no rule" :disabled="!mayState" :input-props="{ 'aria-label': entry.title }" />
-          <NCheckbox :checked="draft.open_rules.includes(entry.name)" :disabled="!mayState" @update:checked="open(entry.name, $event)">may deviate</NCheckbox>
+          <NCheckbox :checked="draft.open_rules.includes(entry.name)" :disabled="!mayState" @update:checked="open(entry.name, $event)">studies may differ</NCheckbox>
         </div>
         <div class="rule">
           <span>control plane members <span class="quiet">at least</span></span>
           <NSelect v-model:value="draft.control_plane_members" size="small" clearable placeholder="no rule" :options="[1, 3, 5].map((value) => ({ label: String(value), value }))" :disabled="!mayState" :input-props="{ 'aria-label': 'control plane members' }" />
-          <NCheckbox :checked="draft.open_rules.includes('control_plane_members')" :disabled="!mayState" @update:checked="open('control_plane_members', $event)">may deviate</NCheckbox>
+          <NCheckbox :checked="draft.open_rules.includes('control_plane_members')" :disabled="!mayState" @update:checked="open('control_plane_members', $event)">studies may differ</NCheckbox>
         </div>
         <div v-for="entry in lists" :key="entry.name" class="rule">
           <span>{{ entry.title }} <span class="quiet">only</span></span>
           <NSelect v-model:value="draft[entry.name]" size="small" multiple max-tag-count="responsive" :placeholder="entry.empty" :options="options(entry.known())" :disabled="!mayState" :input-props="{ 'aria-label': entry.title }" />
-          <NCheckbox :checked="draft.open_rules.includes(entry.name)" :disabled="!mayState" @update:checked="open(entry.name, $event)">may deviate</NCheckbox>
+          <NCheckbox :checked="draft.open_rules.includes(entry.name)" :disabled="!mayState" @update:checked="open(entry.name, $event)">studies may differ</NCheckbox>
         </div>
         <h2>Starts with, and asks for</h2>
         <div class="rule">

@@ -158,6 +158,10 @@ def read_quantity(place: Located | None, path: str, notes: Notes) -> int:
     """Return millicores where the path ends in ``cpu``, else whole units; 0 where nothing stands or it is a fault."""
     if place is None:
         return 0
+    if path.endswith("memory") and str(place)[-1:] in ("m", "u", "n"):
+        reason = f"'{str(place)[:40]}' is a part of a byte: m is a thousandth."
+        notes.faults.append(place.fault("quantity.unit", path, reason, "Write Mi for mebibytes, such as 100Mi."))
+        return 0
     try:
         return (cpu_millicores if path.endswith(".cpu") else memory_bytes)(str(place), path)
     except InputRefused as refused:

@@ -77,7 +77,7 @@ function add(): void {
       </template>
       <template v-if="mayEdit">
         <NButton size="tiny" :disabled="!bench.edits.undo" :title="bench.edits.undo ?? ''" @click="actions.undo.mutate()">Undo</NButton>
-        <NButton size="tiny" :disabled="!bench.edits.redo" :title="bench.edits.redo ?? ''" @click="actions.redo.mutate()">Do again</NButton>
+        <NButton size="tiny" :disabled="!bench.edits.redo" :title="bench.edits.redo ?? ''" @click="actions.redo.mutate()">Redo</NButton>
         <template v-if="view === 'sheet'">
           <NButton size="tiny" @click="add">Add a row</NButton>
           <NButton size="tiny" type="primary" @click="importing = !importing">{{ importing ? 'Close import' : 'Import' }}</NButton>

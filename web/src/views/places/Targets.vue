@@ -13,7 +13,7 @@ import RegionsView from './targets/RegionsView.vue'
 defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
 const route = useRoute()
 const router = useRouter()
-const views = { losses: 'Losses and limits', journeys: 'Journeys', cost: 'What minutes cost', regions: 'Regions and plane', figures: 'What fails' }
+const views = { losses: 'Losses and limits', journeys: 'Journeys', cost: 'Cost of availability', regions: 'Regions and control plane', figures: 'Failure rates' }
 const view = computed(() => (String(route.query.show ?? '') in views ? String(route.query.show) : 'losses'))
 </script>
 

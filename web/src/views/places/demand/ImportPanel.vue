@@ -84,7 +84,7 @@ function take(): void {
       </div>
       <FaultList v-if="error" :title="error.message" :faults="error.faults" />
       <template v-if="reading">
-        <FaultList v-if="reading.faults.length" :title="`${plural(reading.faults.length, 'fault')}: nothing can be taken until mended`" :faults="reading.faults" />
+        <FaultList v-if="reading.faults.length" :title="`${plural(reading.faults.length, 'fault')}: fix them first, nothing is taken until then`" :faults="reading.faults" />
         <h2 v-else>{{ count('new') }} new, {{ count('changed') }} changed, {{ count('same') }} as they are<template v-if="count('gone')">, <span class="madder">{{ count('gone') }} gone</span></template></h2>
         <div class="scroll">
           <ColumnMapping v-if="reading.headings" :headings="reading.headings" :mapped="mapped" @map="map" />

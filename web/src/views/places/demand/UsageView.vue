@@ -50,7 +50,7 @@ function over(share: number | null): string {
         <span v-else title="the floor of this variant with the requests as they stand, and with all proposals">floor {{ money(data.floor_now) }} → <strong>{{ money(data.floor_then) }}</strong> {{ bench.study.currency }} a month: <strong :class="{ madder: saves < 0 }">{{ saves >= 0 ? `saves ${money(saves)}` : `costs ${money(-saves)}` }}</strong></span>
         <template v-if="mayEdit">
           <NButton size="tiny" type="primary" :disabled="!open.length" :loading="demand.take.isPending.value" @click="demand.take.mutate({ ...policy, keys: [] })">Take all {{ open.length }}</NButton>
-          <NButton size="tiny" :disabled="!sized.length" @click="demand.giveBack.mutate([])">Give back {{ sized.length }}</NButton>
+          <NButton size="tiny" :disabled="!sized.length" @click="demand.giveBack.mutate([])">Restore {{ sized.length }}</NButton>
         </template>
       </section>
       <div class="body">

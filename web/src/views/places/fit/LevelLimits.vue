@@ -34,12 +34,12 @@ const pools = computed(() => {
         </div>
       </div>
       <div>
-        <h3>autoscaling limits, fewest to most nodes</h3>
+        <h3>autoscaling limits, min to max nodes</h3>
         <table>
           <tbody>
             <template v-for="[pool, rows] in pools" :key="pool">
               <tr class="pool"><td colspan="3"><strong>{{ pool }}</strong></td></tr>
-              <tr v-for="row in rows" :key="row.zone" :title="`fewest: ${row.least_because}; most: ${row.most_because}`">
+              <tr v-for="row in rows" :key="row.zone" :title="`min: ${row.least_because}; max: ${row.most_because}`">
                 <td>{{ row.zone }}</td><td class="number">{{ row.least }}–{{ row.most }}</td><td class="quiet">{{ row.most_because }}</td>
               </tr>
             </template>

@@ -12,8 +12,8 @@ const props = defineProps<{ fit: Fit; bench: Bench; mayEdit: boolean }>()
 const total = computed(() => Number(props.fit.cost_per_month))
 const promises: Record<string, string> = {
   none: 'no zone is promised to be survived',
-  standing: 'survive any one zone: enough replicas stand elsewhere',
-  landing: 'survive any one zone: lost replicas land in kept-back room',
+  standing: 'survive any one zone: spare replicas run elsewhere',
+  landing: 'survive any one zone: lost replicas go into reserved room',
   growing: 'survive any one zone: lost replicas wait for new nodes in the others',
 }
 const share = computed(() => (100 * Number(props.fit.floor_per_month)) / total.value)
@@ -27,7 +27,7 @@ function reasonsOf(pool: Fit['pools'][number]): string[] {
   const lines = Object.keys(pool.used).map(
     (name) => `${resourceWord(name)}: ${percent(pool.used[name] ?? 0)} requested, ${percent(pool.free[name] ?? 0)} free in the worst promised loss`,
   )
-  return [`${exactMoney(pool.cost_per_month)} ${props.fit.currency} a month.`, ...lines, `${resourceWord(pool.binding)} binds: it has the least room left.`]
+  return [`${exactMoney(pool.cost_per_month)} ${props.fit.currency} a month.`, ...lines, `${resourceWord(pool.binding)} is full first: it has the least room left.`]
 }
 </script>
 
@@ -45,7 +45,7 @@ function reasonsOf(pool: Fit['pools'][number]): string[] {
               <Reason :title="`pool ${pool.instance_type}`" :lines="reasonsOf(pool)">
                 <svg width="9" height="14" viewBox="0 0 9 14" aria-hidden="true"><path d="M4.5 0L9 7 4.5 14 0 7z" :fill="poolHues[place % poolHues.length]" /></svg>
                 <strong> {{ pool.instance_type }}</strong>
-                <span class="quiet binds">{{ resourceWord(pool.binding) }} binds · {{ percent(pool.free[pool.binding === 'memory_bytes' ? 'cpu_millicores' : 'memory_bytes'] ?? 0, 0) }} {{ pool.binding === 'memory_bytes' ? 'CPU' : 'mem.' }}</span>
+                <span class="quiet binds">{{ resourceWord(pool.binding) }} is full first, {{ percent(pool.free[pool.binding === 'memory_bytes' ? 'cpu_millicores' : 'memory_bytes'] ?? 0, 0) }} {{ pool.binding === 'memory_bytes' ? 'CPU' : 'mem.' }}</span>
               </Reason>
             </td>
             <td v-for="zone in fit.zones" :key="zone" class="number">{{ pool.nodes[zone] || '–' }}</td>

@@ -28,7 +28,7 @@ function told(step: Step, place: number): string {
   const counts = new Map<string, number>()
   for (const node of step.new) counts.set(node.instance_type, (counts.get(node.instance_type) ?? 0) + 1)
   const words = [...counts].map(([name, count]) => (count > 1 ? `${count} × ${name}` : name))
-  return [...(mended > 0 ? [`mends ${plural(mended, 'broken rule')}`] : []), ...words].join(', ')
+  return [...(mended > 0 ? [`fixes ${plural(mended, 'broken rule')}`] : []), ...words].join(', ')
 }
 </script>
 

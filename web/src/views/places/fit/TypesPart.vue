@@ -26,7 +26,7 @@ function why(row: TypeStanding): string {
       <tbody>
         <tr v-for="row in near" :key="row.instance_type + row.purchase" :title="`In ${row.zone}: ${price(row.price_per_hour)} ${currency} an hour; only below ${price(row.enters_at_per_hour)} could it make a cheaper plan.`">
           <td><strong>{{ row.instance_type }}</strong><span v-if="row.purchase !== 'on-demand'" class="quiet"> {{ row.purchase }}</span><span class="quiet why">{{ why(row) }}</span></td>
-          <td class="number">{{ row.standing === 'dearer' ? `enters below ${price(row.enters_at_per_hour)}` : '' }}</td>
+          <td class="number">{{ row.standing === 'dearer' ? `would be chosen below ${price(row.enters_at_per_hour)}` : '' }}</td>
         </tr>
       </tbody>
     </table>
@@ -35,7 +35,7 @@ function why(row: TypeStanding): string {
       <p class="quiet">A node of each type is filled with its best load at the prices this fit puts on every replica. A type whose best load is worth less than its price cannot make the plan cheaper; it would have to cost less than that worth.</p>
       <div class="all">
         <table>
-          <thead><tr><th>type</th><th>purchase</th><th>best in</th><th class="number">{{ currency }} an hour</th><th class="number">enters below</th><th>why</th></tr></thead>
+          <thead><tr><th>type</th><th>purchase</th><th>best in</th><th class="number">{{ currency }} an hour</th><th class="number">would be chosen below</th><th>why</th></tr></thead>
           <tbody>
             <tr v-for="row in types" :key="row.instance_type + row.purchase">
               <td><strong>{{ row.instance_type }}</strong></td><td>{{ row.purchase }}</td><td>{{ row.zone }}</td>

@@ -18,7 +18,7 @@ const rows = computed(() =>
         <tr><td>1 GiB</td><td v-for="row in rows" :key="row.zone" class="number">{{ row.gib.toFixed(2) }}</td></tr>
       </tbody>
     </table>
-    <p v-if="rows.some((row) => row.gib < 0.005)" class="quiet">Nothing: there is room of it beside what binds.</p>
+    <p v-if="rows.some((row) => row.gib < 0.005)" class="quiet">Nothing: there is room of it beside what is full first.</p>
   </div>
 </template>
 

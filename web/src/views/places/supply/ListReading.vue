@@ -40,7 +40,7 @@ function by(before: string, after: string): string {
         <span class="grow" />
         <template v-if="mayEdit">
           <NButton size="tiny" type="primary" :loading="taking" @click="emit('take')">Take it as the newest</NButton>
-          <NButton size="tiny" @click="emit('stop')">Put it away</NButton>
+          <NButton size="tiny" @click="emit('stop')">Discard</NButton>
         </template>
       </div>
       <p v-for="part in reading.missing" :key="part.region" class="wide madder">{{ part.region }} could not be read: {{ part.why }} Taken now, it stays as the list before has it.</p>

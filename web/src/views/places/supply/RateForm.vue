@@ -28,7 +28,7 @@ function state(): void {
     <NInput v-model:value="worth" size="small" placeholder="1.1485" :input-props="{ 'aria-label': 'what it is worth' }" />
     <span>{{ base }}</span>
     <NInput v-model:value="source" size="small" placeholder="source" :input-props="{ 'aria-label': 'source of the rate' }" />
-    <NButton size="small" attr-type="submit" :disabled="!code || !worth" :loading="actions.stateRates.isPending.value">State it</NButton>
+    <NButton size="small" attr-type="submit" :disabled="!code || !worth" :loading="actions.stateRates.isPending.value">Save</NButton>
   </form>
   <FaultList v-if="error" :title="error.message" :faults="error.faults" />
 </template>

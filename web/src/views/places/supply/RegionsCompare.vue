@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { BenchActions } from '../../../api/bench'
 import { useOutlooks } from '../../../api/catalogue'
 import type { Bench, RegionOutlook } from '../../../api/client'
+import { survivalWords } from '../../../domain/words'
 import { day, exactMoney, money, percent, plural } from '../../../domain/format'
 
 /** Every region for the same demand: zones, what is missing, and the floor with the promise and without. */
@@ -12,7 +13,7 @@ const variant = computed(() => props.bench.variant.id)
 const inputs = computed(() => JSON.stringify([props.bench.variant, props.bench.workloads]))
 const outlooks = useOutlooks(variant, inputs)
 const most = computed(() => Math.max(1, ...(outlooks.data.value ?? []).map((entry) => Number(entry.floor_per_month ?? entry.without_promise_per_month ?? 0))))
-const promise = computed(() => ({ none: 'no promise', standing: 'replicas standing', landing: 'lost replicas landing', growing: 'lost replicas growing anew' })[props.bench.variant.survive_zone])
+const promise = computed(() => survivalWords[props.bench.variant.survive_zone])
 const share = (amount: string | null) => (100 * Number(amount ?? 0)) / most.value
 const least = computed(() => Math.min(...(outlooks.data.value ?? []).filter((entry) => entry.floor_per_month).map((entry) => Number(entry.floor_per_month))))
 
@@ -24,9 +25,10 @@ function extra(entry: RegionOutlook): string {
 
 <template>
   <div class="compare">
-    <p v-if="!outlooks.data.value && !outlooks.error.value" class="quiet">working out the floor of every region …</p>
+    <p v-if="!bench.workloads.length" class="quiet">There is no demand yet, so there is nothing to compare regions by. Add it under Demand; each region’s least cost then stands here.</p>
+    <p v-else-if="!outlooks.data.value && !outlooks.error.value" class="quiet">working out the floor of every region …</p>
     <p v-if="outlooks.error.value" class="madder" role="alert">{{ outlooks.error.value.message }}</p>
-    <p v-if="outlooks.data.value" class="quiet">The same demand in every region, over all its zones, {{ promise }}: the least that any plan could cost a month, in {{ bench.study.currency }}. A floor is proved in a moment; the fit itself comes when a region is chosen.</p>
+    <p v-if="outlooks.data.value && bench.workloads.length" class="quiet">The same demand in every region, over all its zones, {{ promise }}: the least that any plan could cost a month, in {{ bench.study.currency }}. A floor is proved in a moment; the fit itself comes when a region is chosen.</p>
     <article v-for="entry in outlooks.data.value" :key="entry.region.id" class="region" :class="{ here: entry.is_present }">
       <header>
         <h2>{{ entry.region.name }}</h2>
@@ -37,9 +39,10 @@ function extra(entry: RegionOutlook): string {
         </p>
       </header>
       <div class="bars">
-        <template v-if="entry.floor_per_month">
+        <template v-if="!bench.workloads.length" />
+        <template v-else-if="entry.floor_per_month">
           <div class="bar" :title="`without the promise ${exactMoney(entry.without_promise_per_month ?? 0)}, with it ${exactMoney(entry.floor_per_month)} ${bench.study.currency}`"><i class="plain" :style="{ width: `${share(entry.without_promise_per_month)}%` }" /><i class="more" :style="{ width: `${share(entry.floor_per_month) - share(entry.without_promise_per_month)}%` }" /></div>
-          <p><strong>{{ money(entry.floor_per_month) }} {{ bench.study.currency }}</strong> at least<template v-if="Number(entry.floor_per_month) === least"> · the lowest</template><template v-else> · {{ percent(Number(entry.floor_per_month) / least - 1, 0) }} above the lowest</template><span class="quiet"> · {{ money(entry.without_promise_per_month ?? 0) }} without the promise, {{ extra(entry) }}</span></p>
+          <p><strong>{{ money(entry.floor_per_month) }} {{ bench.study.currency }}</strong> at least<template v-if="Number(entry.floor_per_month) === least"> · the lowest</template><template v-else-if="least"> · {{ percent(Number(entry.floor_per_month) / least - 1, 0) }} above the lowest</template><span class="quiet"> · {{ money(entry.without_promise_per_month ?? 0) }} without the promise, {{ extra(entry) }}</span></p>
         </template>
         <template v-else>
           <div v-if="entry.without_promise_per_month" class="bar"><i class="plain dim" :style="{ width: `${share(entry.without_promise_per_month)}%` }" /></div>

@@ -46,7 +46,7 @@ const pods = computed(() => `${props.detail.capacity.pods} pods, ${props.detail.
           <td class="quiet">
             <span v-if="!offer.in_stock" class="madder">out of stock</span>
             <span v-else-if="offer.most_nodes !== null">{{ plural(offer.most_nodes, 'node') }}</span>
-            <span v-else-if="offer.interruptions_per_hour" :title="`${offer.interruptions_per_hour} interruptions an hour are to be expected`">gone in {{ Math.round(1 / Number(offer.interruptions_per_hour)) }} h</span>
+            <span v-else-if="offer.interruptions_per_hour" :title="`${offer.interruptions_per_hour} interruptions an hour are to be expected`">reclaimed after about {{ Math.round(1 / Number(offer.interruptions_per_hour)) }} h</span>
           </td>
         </tr>
       </tbody>

@@ -19,7 +19,8 @@ const stated = computed(() => Object.fromEntries(figures.value.filter((entry) =>
 const reaches = [['zonal', 'in one zone, goes with it'], ['spread', 'in every zone, any will do'], ['regional', 'goes with the region'], ['outside', 'whatever happens here']] as const
 
 function set(change: Record<string, unknown>): void {
-  state.mutate({ failures: { ...stated.value, ...change } as never })
+  const kept = Object.entries({ ...stated.value, ...change }).filter(([, value]) => value !== null)
+  state.mutate({ failures: Object.fromEntries(kept) as never })
 }
 function keep(): void {
   state.mutate({ dependencies: rows.value })
@@ -46,14 +47,14 @@ function drop(place: number): void {
 <template>
   <div class="figures">
     <section>
-      <h2>What fails here</h2>
+      <h2>Failure rates</h2>
       <FigureTable :figures="figures" :may-edit="mayEdit" @set="set" />
-      <p class="quiet">A zone’s failures come on top of its region’s, a node’s on top of its zone’s. A replica lost with its node or zone is away for the shorter of the repair and its relocation: detection, eviction, placement and start-up, with a new node’s start where it grows. Figures changed here hold for this study; the house’s stand under House rules.</p>
+      <p class="quiet">A zone’s failures come on top of its region’s, a node’s on top of its zone’s. A replica lost with its node or zone is down for the shorter of the repair and its relocation: detection, eviction, placement and start-up, with a new node’s start where it grows. Figures changed here hold for this study; the house’s stand under House rules.</p>
     </section>
     <section>
       <h2>Needed from outside</h2>
       <table>
-        <thead><tr><th>name</th><th>reach</th><th>zone</th><th class="number">available, %</th><th class="number">repair, s</th><th class="number">away</th><th>from</th><th /></tr></thead>
+        <thead><tr><th>name</th><th>reach</th><th>zone</th><th class="number">available, %</th><th class="number">repair, s</th><th class="number">downtime a month</th><th>from</th><th /></tr></thead>
         <tbody>
           <tr v-for="(row, place) in rows" :key="place">
             <td><input :value="row.name" :readonly="!mayEdit" :aria-label="`name of dependency ${place + 1}`" @change="edit(place, 'name', $event)"></td>

@@ -14,7 +14,7 @@ import InquiryLine from '../../../ui/InquiryLine.vue'
 import SizesTable from './SizesTable.vue'
 import SizingPart from './SizingPart.vue'
 
-/** What minutes cost: the frontier of computed fits, and the sizes that meet every target. */
+/** Cost of availability: the frontier of computed fits, and the sizes that meet every target. */
 const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
 const route = useRoute()
 const router = useRouter()
@@ -35,7 +35,7 @@ const waits = computed(() => underWay(frontier.now.value))
   <div class="minutes">
     <section class="left">
       <div class="head">
-        <h2>What minutes cost</h2>
+        <h2>Cost of availability</h2>
         <NSelect v-if="journey" size="small" class="pick" :value="journey.name" :options="journeys.map((entry) => ({ value: entry.name, label: entry.name }))" :input-props="{ 'aria-label': 'journey of the picture' }" @update:value="router.replace({ query: { ...route.query, journey: $event } })" />
         <NButton v-if="mayEdit && journey && bench.fit_is_current && !waits" size="small" @click="frontier.ask.mutate()">{{ points.length ? 'Compute anew' : 'Compute the frontier' }}</NButton>
         <span v-if="frontier.now.value && !frontier.now.value.is_current && points.length" class="quiet">before the last change</span>

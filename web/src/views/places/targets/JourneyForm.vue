@@ -32,9 +32,9 @@ function save(without = false): void {
     <label class="wide"><span>chain: names with commas are all needed; <code>any of (a, b)</code>, <code>2 of (a, b, c)</code>; empty: every workload that names this journey</span><NInput v-model:value="chain" type="textarea" size="small" :rows="3" :input-props="{ 'aria-label': 'chain of the journey', spellcheck: 'false' }" /></label>
     <FaultList v-if="error" class="wide" :faults="error.faults" :title="error.message" />
     <div class="wide act">
-      <NButton v-if="journey?.stated" size="small" quaternary @click="save(true)">Take it away</NButton>
-      <NButton size="small" @click="emit('done')">Leave it</NButton>
-      <NButton size="small" type="primary" attr-type="submit" :loading="state.isPending.value" :disabled="!name.trim()">State it</NButton>
+      <NButton v-if="journey?.stated" size="small" quaternary @click="save(true)">Delete</NButton>
+      <NButton size="small" @click="emit('done')">Cancel</NButton>
+      <NButton size="small" type="primary" attr-type="submit" :loading="state.isPending.value" :disabled="!name.trim()">Save</NButton>
     </div>
   </form>
 </template>

@@ -35,7 +35,7 @@ function fill(entry: Journey): number {
 }
 function spare(entry: Journey): string {
   const left = entry.allowed_minutes - entry.minutes_month
-  return !entry.stated ? 'no target stated' : left >= 0 ? `${felt(left)} to spare` : `${felt(left)} too many`
+  return !entry.stated ? 'no target stated' : left >= 0 ? `${felt(left)} left` : `${felt(left)} over`
 }
 const shared = computed(() => (journey.value ? Math.max(0, journey.value.minutes_month - journey.value.links.reduce((sum, entry) => sum + entry.minutes, 0)) : 0))
 const derivation = computed(() => {

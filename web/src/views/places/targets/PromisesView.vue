@@ -14,14 +14,14 @@ const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolea
 const house = useHouse()
 const ways = [
   { name: 'none', title: 'No', text: 'Exactly the replicas asked for. What stood in a lost zone is gone until the zone is back.' },
-  { name: 'standing', title: 'Standing', text: 'More replicas run all the time, so that enough stand outside any one zone. Nothing has to move.' },
-  { name: 'landing', title: 'Landing', text: 'Exactly the replicas asked for, and room kept back: a lost zone’s replicas land there and no running one moves.' },
-  { name: 'growing', title: 'Growing', text: 'Exactly the replicas asked for. A lost zone’s replicas wait for new nodes elsewhere, inside quotas; nothing is paid before.' },
+  { name: 'standing', title: 'Spare replicas', text: 'More replicas run all the time, so that enough stand outside any one zone. Nothing has to move.' },
+  { name: 'landing', title: 'Reserved room', text: 'Exactly the replicas asked for, and reserved room: a lost zone’s replicas go there and no running one moves.' },
+  { name: 'growing', title: 'New nodes on loss', text: 'Exactly the replicas asked for. A lost zone’s replicas wait for new nodes elsewhere, inside quotas; nothing is paid before.' },
 ] as const
 const limits = [
   { field: 'most_pools', title: 'most pools', text: 'A pool is an instance type that runs at least one node.' },
-  { field: 'fewest_nodes_per_pool', title: 'fewest nodes in a pool', text: 'Three for production is common practice.' },
-  { field: 'fewest_nodes_per_zone', title: 'fewest in a zone', text: 'Of a pool, in every zone where it runs.' },
+  { field: 'fewest_nodes_per_pool', title: 'min nodes in a pool', text: 'Three for production is common practice.' },
+  { field: 'fewest_nodes_per_zone', title: 'min in a zone', text: 'Of a pool, in every zone where it runs.' },
   { field: 'most_pods_per_node', title: 'most pods on a node', text: 'Below the type’s own limit where the platform allows fewer.' },
 ] as const
 type Field = (typeof limits)[number]['field']
@@ -29,9 +29,9 @@ const typed = ref<Record<Field, number | null>>({ most_pools: null, fewest_nodes
 const budget = ref('')
 const lost = ref<number | null>(0)
 const nodeWays = [
-  { value: 'standing', label: 'standing elsewhere' },
-  { value: 'landing', label: 'landing in kept-back room' },
-  { value: 'growing', label: 'growing on new nodes' },
+  { value: 'standing', label: 'spare replicas elsewhere' },
+  { value: 'landing', label: 'reserved room' },
+  { value: 'growing', label: 'new nodes on loss' },
 ]
 const nodeWords = computed(() => ({
   none: '', standing: 'Enough replicas stand on other nodes all the time.', landing: 'Room for everything on the lost nodes is kept free on others; many small nodes keep back less than few large ones.', growing: 'The same nodes are bought again, and nothing is paid before.',
@@ -78,7 +78,7 @@ function rule(field: Field): string {
           <span>{{ way.text }}</span>
         </button>
       </div>
-      <p class="quiet"><span class="key asked" /> replicas asked for <span class="key more" /> on top <span class="key kept" /> room kept back <span class="key new" /> new nodes; left before, right after the first zone is lost. A workload can be left out of the promise in the demand sheet.</p>
+      <p class="quiet"><span class="key asked" /> replicas asked for <span class="key more" /> on top <span class="key kept" /> reserved room <span class="key new" /> new nodes; left before, right after the first zone is lost. A workload can be left out of the promise in the demand sheet.</p>
     </section>
     <section class="wide nodes">
       <h2>Survives the loss of any few nodes at once</h2>

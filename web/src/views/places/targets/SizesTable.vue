@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Schemas } from '../../../api/client'
+import { survivalWords } from '../../../domain/words'
 
 /** Sizes by what they ask: how each workload survives the loss of a zone, and replicas on top. */
 const props = defineProps<{ sizes: Record<string, Schemas['WorkloadSize']> }>()
@@ -13,7 +14,7 @@ const groups = computed(() => {
   }
   return (['standing', 'landing', 'growing', 'none'] as const).filter((how) => found.has(how)).map((how) => ({ how, names: found.get(how) ?? [] }))
 })
-const words = { none: 'stay as they are', standing: 'standing', landing: 'landing', growing: 'growing' }
+const words = { ...survivalWords, none: 'stay as they are' }
 </script>
 
 <template>

@@ -6,6 +6,7 @@ import { underWay, type Bench } from '../../../api/client'
 import { useInquiry } from '../../../api/inquiries'
 import { exactMoney, plural } from '../../../domain/format'
 import { felt } from '../../../domain/minutes'
+import { survivalWords } from '../../../domain/words'
 import InquiryLine from '../../../ui/InquiryLine.vue'
 import Reason from '../../../ui/Reason.vue'
 import SizesTable from './SizesTable.vue'
@@ -16,7 +17,7 @@ const inquiry = useInquiry(toRef(() => props.bench.variant.id), 'sizing')
 const answer = computed(() => inquiry.now.value?.sizing ?? null)
 const sized = computed(() => Object.keys(props.bench.variant.sizes).length)
 const difference = computed(() => (answer.value?.cost ? Number(answer.value.cost) - Number(answer.value.cost_before) : null))
-const ways = { none: 'nothing', standing: 'standing', landing: 'landing', growing: 'growing' }
+const ways = survivalWords
 </script>
 
 <template>
