@@ -16,6 +16,11 @@ export function nodeNumbered(nodes: FitNode[], number: number): FitNode | null {
   return found ? { ...found, number, count: 1 } : null
 }
 
+/** What a pool is called: its type, with the way it is bought where that is not on demand. */
+export function poolName(pool: { instance_type: string; purchase: string }): string {
+  return pool.purchase === 'on-demand' ? pool.instance_type : `${pool.instance_type} ${pool.purchase}`
+}
+
 /** The numbers that an entry stands for, as a table shows them. */
 export function numbersOf(node: FitNode): string {
   return node.count > 1 ? `${node.number} to ${node.number + node.count - 1}` : String(node.number)

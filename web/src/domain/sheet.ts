@@ -11,7 +11,7 @@ export const columns = [
   { name: 'owner', title: 'owner', width: 84 },
   { name: 'journey', title: 'journey', width: 124 },
   { name: 'promised', title: 'survives zone loss', width: 116 },
-  { name: 'zone_skew', title: 'max zone skew', width: 96, number: true },
+  { name: 'zone_skew', title: 'max zone skew', width: 108, number: true },
   { name: 'most_per_node', title: 'max a node', width: 82, number: true },
   { name: 'interruptible', title: 'interruptible %', width: 98, number: true },
   { name: 'node_labels', title: 'node labels', width: 180 },

@@ -9,6 +9,7 @@ import { felt } from '../domain/minutes'
 import { findingWords, survivalWords } from '../domain/words'
 import Reason from './Reason.vue'
 import VariantMenu from './VariantMenu.vue'
+import RombMark from './RombMark.vue'
 
 const props = defineProps<{ bench: Bench; hardest: Journey | null; actions: BenchActions; mayEdit: boolean; busy: boolean }>()
 const emit = defineEmits<{ variant: [id: number]; fit: []; home: [] }>()
@@ -67,7 +68,7 @@ function step(by: number): void {
   <header class="band">
     <div class="study">
       <button type="button" class="plain-button mark" aria-label="all studies" @click="emit('home')">
-        <svg width="26" height="42" viewBox="0 0 26 42" aria-hidden="true"><path d="M13 0L26 21 13 42z" class="right" /><path d="M13 0L0 21 13 42z" class="left" /></svg>
+        <RombMark />
       </button>
       <div class="names">
         <h1>{{ bench.study.name }}</h1>
@@ -138,7 +139,6 @@ function step(by: number): void {
 .names { min-width: 0; flex: 1; }
 .names h1, .names p { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .names p { font-size: 12px; }
-.left { fill: var(--madder); } .right { fill: var(--madder); opacity: 0.7; }
 .switcher { display: grid; text-align: right; justify-items: end; font-size: 12px; max-width: 150px; }
 .band :deep(.verdict) { display: grid; grid-template-rows: 16px 24px 16px 4px; align-content: center; padding: 0 14px; border-left: 1px solid var(--line); }
 .label { font-size: 12px; color: var(--quiet); }

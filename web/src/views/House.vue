@@ -27,8 +27,8 @@ const error = computed(() => state.error.value as Problem | null)
 const faults = computed(() => (error.value?.faults ?? []).map((fault) => ({ ...fault, reason: `${fault.path.replace('reservation.', '').replaceAll('_', ' ').replace(/[.[\]]+/g, ' ').replace(/ (\d+) /, (_, place) => `, step ${Number(place) + 1}, `)}: ${fault.reason}` })))
 const counts = [
   { name: 'fewest_nodes_per_pool', title: 'min nodes in a pool', text: 'at least' },
-  { name: 'most_pods_per_node', title: 'most pods on a node', text: 'at most' },
-  { name: 'most_pools', title: 'most pools', text: 'at most' },
+  { name: 'most_pods_per_node', title: 'max pods on a node', text: 'at most' },
+  { name: 'most_pools', title: 'max pools', text: 'at most' },
 ] as const
 const lists = [
   { name: 'purchases', title: 'kinds of purchase', empty: 'all', known: () => ['on-demand', 'committed', 'interruptible'] },

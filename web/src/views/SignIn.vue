@@ -3,6 +3,7 @@ import { NButton, NInput } from 'naive-ui'
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { useSignIn } from '../api/session'
+import RombMark from '../ui/RombMark.vue'
 
 const router = useRouter()
 const username = ref('')
@@ -17,7 +18,7 @@ function enter(): void {
 <template>
   <main class="gate">
     <form class="cut" @submit.prevent="enter">
-      <svg width="34" height="54" viewBox="0 0 26 42" aria-hidden="true"><path d="M13 0L26 21 13 42z" fill="var(--madder)" opacity="0.7" /><path d="M13 0L0 21 13 42z" fill="var(--madder)" /></svg>
+      <RombMark :height="54" />
       <div>
         <h1>Rombel</h1>
         <p class="quiet">Node pools over zones, at least cost, with proof.</p>

@@ -7,6 +7,7 @@ import { usePerson, useSignOut } from '../api/session'
 import { useCreateStudy, useDeleteStudy, useStudies } from '../api/studies'
 import DeleteDialog from '../ui/DeleteDialog.vue'
 import FaultList from '../ui/FaultList.vue'
+import RombMark from '../ui/RombMark.vue'
 
 const router = useRouter()
 const person = usePerson()
@@ -37,7 +38,7 @@ function reference(study: { variants: { id: number; is_reference: boolean }[] })
 <template>
   <main class="studies">
     <header>
-      <svg width="26" height="42" viewBox="0 0 26 42" aria-hidden="true"><path d="M13 0L26 21 13 42z" fill="var(--madder)" opacity="0.7" /><path d="M13 0L0 21 13 42z" fill="var(--madder)" /></svg>
+      <RombMark />
       <h1>Studies</h1>
       <RouterLink to="/house">House rules</RouterLink>
       <RouterLink to="/intake">Intake</RouterLink>

@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import type { Fit, FitNode } from '../../api/client'
 import { money, percent } from '../../domain/format'
+import { poolName } from '../../domain/nodes'
 import { poolHues } from '../../theme/tokens'
 import { FOOT, layoutLanes, standing, type Romb } from './layout'
 
@@ -30,7 +31,7 @@ const arrivals = computed(() => {
 
 function words(node: FitNode): string {
   const share = (name: string) => percent((node.requested[name] ?? 0) / (node.usable[name] || 1), 0)
-  return `${node.instance_type} in ${node.zone}, node ${node.number}: CPU ${share('cpu_millicores')}, memory ${share('memory_bytes')}, ${standing(node)} replicas`
+  return `${poolName(node)} in ${node.zone}, node ${node.number}: CPU ${share('cpu_millicores')}, memory ${share('memory_bytes')}, ${standing(node)} replicas`
 }
 
 function carriesLit(romb: Romb): boolean {

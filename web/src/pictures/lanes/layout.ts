@@ -1,6 +1,6 @@
 /** The lanes as plain geometry: one lane a zone, one romb a node, grouped by pool. Pure; Vue only draws it. */
 import type { Fit, FitNode } from '../../api/client'
-import { eachNode, nodeCount } from '../../domain/nodes'
+import { eachNode, nodeCount, poolName } from '../../domain/nodes'
 
 export const HEAD = 30
 export const FOOT = 22
@@ -114,7 +114,7 @@ function blocks(fit: Fit, width: number, inner: number, hues: string[]): { scale
       const rows = Math.max(1, Math.floor((inner + GAP) / (h + GAP)))
       const columns = Math.ceil(Math.min(tallest, MOST_ROMBS) / rows)
       const block: Block = { pool, hue, width: w, height: h, columns, x }
-      x += Math.max(columns * (w + GAP), Math.min(most, 6.6 * (pool.instance_type.length + 3))) + APART
+      x += Math.max(columns * (w + GAP), Math.min(most, 6.6 * (poolName(pool).length + 3))) + APART
       return block
     })
     if (x <= width || scale < 0.35) return { scale, blocks: placed }
@@ -147,7 +147,7 @@ export function layoutLanes(fit: Fit, width: number, height: number, lost: strin
     for (const block of plan.blocks) {
       const own = nodes.filter((node) => node.instance_type === block.pool.instance_type && node.purchase === block.pool.purchase)
       const many = nodeCount(own)
-      lane.labels.push({ name: block.pool.instance_type, count: many, x: block.x, hue: block.hue })
+      lane.labels.push({ name: poolName(block.pool), count: many, x: block.x, hue: block.hue })
       if (many > MOST_ROMBS) lane.heaps.push(heap(own, block, lane.y + HEAD))
       else eachNode(own).forEach((node, place) => lane.rombs.push(romb(node, block, place, lane.y + HEAD, lost)))
     }
@@ -190,7 +190,7 @@ function heap(nodes: FitNode[], block: Block, top: number): Heap {
   const height = 96
   const x = block.x + width / 2
   return {
-    x, y: top, count, hue: block.hue, pool: block.pool.instance_type,
+    x, y: top, count, hue: block.hue, pool: poolName(block.pool),
     left: halfFill(x, top, width, height, mean('cpu_millicores'), -1),
     right: halfFill(x, top, width, height, mean('memory_bytes'), 1),
     outline: rombOutline(x, top, width, height),

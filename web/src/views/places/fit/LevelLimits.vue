@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import type { Design } from '../../../api/client'
 import { levelNames } from '../../../api/demand'
 import { exactMoney, money, percent } from '../../../domain/format'
+import { poolName } from '../../../domain/nodes'
 
 /** The design for the whole month: what each level costs, and between how many nodes every pool may run, with what set it. */
 const props = defineProps<{ design: Design; currency: string; current: boolean }>()
@@ -14,7 +15,7 @@ const vcpu = (millicores: number) => (millicores / 1000).toFixed(1)
 const pools = computed(() => {
   const found = new Map<string, Design['limits']>()
   for (const row of props.design.limits) {
-    const name = row.purchase === 'on-demand' ? row.instance_type : `${row.instance_type} ${row.purchase}`
+    const name = poolName(row)
     found.set(name, [...(found.get(name) ?? []), row])
   }
   return [...found]

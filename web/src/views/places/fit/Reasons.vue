@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import type { Bench, Fit } from '../../../api/client'
 import { exactMoney, gapWords, money, percent, plural, resourceWord, seconds } from '../../../domain/format'
+import { poolName } from '../../../domain/nodes'
 import { poolHues } from '../../../theme/tokens'
 import Reason from '../../../ui/Reason.vue'
 import EvennessPart from './EvennessPart.vue'
@@ -42,10 +43,10 @@ function reasonsOf(pool: Fit['pools'][number]): string[] {
         <tbody>
           <tr v-for="(pool, place) in fit.pools" :key="pool.instance_type + pool.purchase">
             <td>
-              <Reason :title="`pool ${pool.instance_type}`" :lines="reasonsOf(pool)">
+              <Reason :title="`pool ${poolName(pool)}`" :lines="reasonsOf(pool)">
                 <svg width="9" height="14" viewBox="0 0 9 14" aria-hidden="true"><path d="M4.5 0L9 7 4.5 14 0 7z" :fill="poolHues[place % poolHues.length]" /></svg>
-                <strong> {{ pool.instance_type }}</strong>
-                <span class="quiet binds">{{ resourceWord(pool.binding) }} is full first, {{ percent(pool.free[pool.binding === 'memory_bytes' ? 'cpu_millicores' : 'memory_bytes'] ?? 0, 0) }} {{ pool.binding === 'memory_bytes' ? 'CPU' : 'mem.' }}</span>
+                <strong> {{ poolName(pool) }}</strong>
+                <span class="quiet binds">{{ resourceWord(pool.binding) }} is full first,<br>{{ percent(pool.free[pool.binding === 'memory_bytes' ? 'cpu_millicores' : 'memory_bytes'] ?? 0, 0) }} {{ pool.binding === 'memory_bytes' ? 'CPU' : 'memory' }} free</span>
               </Reason>
             </td>
             <td v-for="zone in fit.zones" :key="zone" class="number">{{ pool.nodes[zone] || '–' }}</td>
@@ -93,7 +94,7 @@ td, th { padding: 4px 3px; }
 table { table-layout: fixed; }
 th:first-child { width: 47%; }
 th.number, td.number { font-size: 12px; }
-.binds { display: block; font-size: 11px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+.binds { display: block; font-size: 11px; line-height: 14px; }
 ul { margin: 0; padding: 0; list-style: none; }
 li { padding: 4px 0; border-bottom: 1px solid var(--line); }
 .bar { display: block; height: 14px; background: var(--madderWash); border-right: 2px solid var(--ink); }

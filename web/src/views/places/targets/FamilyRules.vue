@@ -18,7 +18,7 @@ function set(family: string, field: 'taint' | 'most_nodes' | 'most_in_zone', eve
 <template>
   <div>
     <table>
-      <thead><tr><th>family</th><th>its nodes carry the taint</th><th class="number">most in the region</th><th class="number">most in a zone</th></tr></thead>
+      <thead><tr><th>family</th><th>its nodes carry the taint</th><th class="number">max in the region</th><th class="number">max in a zone</th></tr></thead>
       <tbody>
         <tr v-for="family in bench.variant.sold_families.slice(0, 40)" :key="family">
           <td><strong>{{ family }}</strong></td>

@@ -19,10 +19,10 @@ const ways = [
   { name: 'growing', title: 'New nodes on loss', text: 'Exactly the replicas asked for. A lost zone’s replicas wait for new nodes elsewhere, inside quotas; nothing is paid before.' },
 ] as const
 const limits = [
-  { field: 'most_pools', title: 'most pools', text: 'A pool is an instance type that runs at least one node.' },
+  { field: 'most_pools', title: 'max pools', text: 'A pool is an instance type that runs at least one node.' },
   { field: 'fewest_nodes_per_pool', title: 'min nodes in a pool', text: 'Three for production is common practice.' },
   { field: 'fewest_nodes_per_zone', title: 'min in a zone', text: 'Of a pool, in every zone where it runs.' },
-  { field: 'most_pods_per_node', title: 'most pods on a node', text: 'Below the type’s own limit where the platform allows fewer.' },
+  { field: 'most_pods_per_node', title: 'max pods on a node', text: 'Below the type’s own limit where the platform allows fewer.' },
 ] as const
 type Field = (typeof limits)[number]['field']
 const typed = ref<Record<Field, number | null>>({ most_pools: null, fewest_nodes_per_pool: null, fewest_nodes_per_zone: null, most_pods_per_node: null })
@@ -84,7 +84,7 @@ function rule(field: Field): string {
       <h2>Survives the loss of any few nodes at once</h2>
       <label class="few">
         <NInputNumber v-model:value="lost" size="small" :min="0" :max="20" :precision="0" :show-button="false" :disabled="!mayEdit" :input-props="{ 'aria-label': 'nodes lost at once' }" @blur="setLost" @keydown.enter="setLost" />
-        <span>{{ lost === 1 ? 'node' : 'nodes' }}, whichever they are; 0 promises nothing. Their replicas are</span>
+        <span>{{ lost === 1 ? 'node' : 'nodes' }}, whichever they are; 0 promises nothing. Kept by</span>
         <NSelect :value="bench.variant.survive_nodes" size="small" :options="nodeWays" :disabled="!mayEdit || !bench.variant.lost_nodes" :input-props="{ 'aria-label': 'how lost nodes are survived' }" @update:value="actions.change.mutate({ survive_nodes: $event })" />
         <span class="quiet">{{ nodeWords }}</span>
       </label>
