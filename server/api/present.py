@@ -15,6 +15,7 @@ from jobs.claims import is_left
 from rombel.fit.summary import FitSummary, summarise
 from rombel.formats import read_problem, read_solution, show_labels
 from rombel.model.demand import by_member, parted_name
+from rombel.model.fit_problem import FitProblem, Survival
 from rombel.model.fit_solution import FitSolution
 from rombel.model.levels import levels_of
 from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
@@ -146,6 +147,14 @@ def _growth(summary: FitSummary, solution: FitSolution) -> dict[str, Any]:
     }
 
 
+def _left_out(problem: FitProblem) -> list[str]:
+    """Return the workloads that the promise to survive a zone leaves out, by their own names."""
+    if all(problem.promise_of(entry) is Survival.NONE for entry in problem.workloads):
+        return []
+    names = [entry.name for entry in problem.workloads if problem.promise_of(entry) is Survival.NONE]
+    return sorted(own for name in names for own, _ in parted_name(name))
+
+
 def fit(row: Fit, workloads: Iterable[Workload]) -> dict[str, Any]:
     """Return a finished fit in figures; the workloads as they stand weigh the members of groups."""
     problem, solution = read_problem(row.problem), read_solution(row.solution)
@@ -163,6 +172,7 @@ def fit(row: Fit, workloads: Iterable[Workload]) -> dict[str, Any]:
         "survive_zone": str(problem.survive_zone),
         "lost_nodes": problem.survive_nodes.count if problem.survive_nodes.promised else 0,
         "survive_nodes": str(problem.survive_nodes.how),
+        "left_out": _left_out(problem),
         "zones": list(problem.zones),
         "nodes": _nodes(summary),
         "pools": _pools(summary),

@@ -293,6 +293,7 @@ class FitOut(Schema):
     lost_nodes: int
     survive_nodes: Survival
     zones: list[str]
+    left_out: list[str]
     nodes: list[NodeOut]
     pools: list[PoolOut]
     zone_cost_per_month: dict[str, str]

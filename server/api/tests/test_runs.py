@@ -42,6 +42,7 @@ class TestRuns(WorkerCase):
         return self.client.get(f"/api/variants/{self.variant.pk}/bench").json()
 
     def test_a_fit_is_computed_by_the_worker_and_can_be_made_again(self) -> None:
+        self.variant.study.workloads.filter(name="mailer").update(promised=False)
         run = self.start()
         self.assertEqual(self.bench()["run"]["status"], "queued")
         self.work()
@@ -55,6 +56,7 @@ class TestRuns(WorkerCase):
         self.assertEqual(write_solution(fit(problem, seed=row.seed)), row.solution)
         nodes = bench["fit"]["nodes"]
         self.assertEqual(sum(n["count"] * sum(n["replicas"].values()) for n in nodes), bench["study"]["replicas"])
+        self.assertEqual(bench["fit"]["left_out"], ["bookings/mailer"])
         self.send(self.client, "patch", f"/variants/{self.variant.pk}", {"survive_zone": "none"})
         self.assertFalse(self.bench()["fit_is_current"])
 

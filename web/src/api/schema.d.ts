@@ -3178,6 +3178,8 @@ export interface components {
             survive_nodes: "none" | "standing" | "landing" | "growing";
             /** Zones */
             zones: string[];
+            /** Left Out */
+            left_out: string[];
             /** Nodes */
             nodes: components["schemas"]["NodeOut"][];
             /** Pools */

@@ -37,6 +37,7 @@ const stops = computed(() => [
 const others = computed(() => props.bench.findings.filter((entry) => entry.level !== 'stop'))
 const findingLines = computed(() => [...stops.value.map((text) => `blocker: ${text}`), ...others.value.map((entry) => `${findingWords[entry.level]}: ${entry.text}.`)])
 const counts = computed(() => (['care', 'note'] as const).map((level) => [others.value.filter((entry) => entry.level === level).length, level] as const).filter(([count]) => count).map(([count, level]) => plural(count, findingWords[level])).join(', '))
+const exceptions = computed(() => fit.value?.left_out.length ?? 0)
 const fees = computed(() => Number(props.bench.fees_per_month))
 const ceiling = computed(() => (props.bench.variant.budget_per_month === null ? null : Number(props.bench.variant.budget_per_month)))
 const costLines = computed(() => (fit.value ? [
@@ -100,11 +101,11 @@ function step(by: number): void {
     </Reason>
     <Reason
       class="verdict" title="Losses survived"
-      :lines="fit ? [`${ways[fit.survive_zone]}.`, 'The independent checker went through the loss of every single zone before this fit was stored.', ...(fit.lost_nodes ? [`Any ${plural(fit.lost_nodes, 'node')} at once: ${survivalWords[fit.survive_nodes]}; checked for every node.`] : [])] : ['There is no fit yet.']"
+      :lines="fit ? [`${ways[fit.survive_zone]}.`, ...(exceptions ? [`Left out of it: ${fit.left_out.join(', ')}.`] : []), 'The independent checker went through the loss of every single zone before this fit was stored.', ...(fit.lost_nodes ? [`Any ${plural(fit.lost_nodes, 'node')} at once: ${survivalWords[fit.survive_nodes]}; checked for every node.`] : [])] : ['There is no fit yet.']"
     >
       <span class="label">Survives</span>
-      <span class="figure" :class="{ late }">{{ !fit ? '—' : fit.survive_zone === 'none' ? (fit.lost_nodes ? `any ${plural(fit.lost_nodes, 'node')}` : 'no zone') : 'any one zone' }}</span>
-      <span class="word" :class="fit?.survive_zone === 'none' ? 'amber' : 'petrol'">{{ !fit ? '' : fit.survive_zone === 'none' ? (fit.lost_nodes ? `by ${survivalWords[fit.survive_nodes]}; no zone` : 'not promised') : `by ${survivalWords[fit.survive_zone]}${fit.lost_nodes ? `; any ${plural(fit.lost_nodes, 'node')} too` : ''}` }}</span>
+      <span class="figure" :class="{ late }">{{ !fit ? '—' : fit.survive_zone === 'none' ? (fit.lost_nodes ? `any ${plural(fit.lost_nodes, 'node')}` : 'no zone') : exceptions ? 'a zone, in part' : 'any one zone' }}</span>
+      <span class="word" :class="fit?.survive_zone === 'none' || exceptions ? 'amber' : 'petrol'">{{ !fit ? '' : fit.survive_zone === 'none' ? (fit.lost_nodes ? `by ${survivalWords[fit.survive_nodes]}; no zone` : 'not promised') : `${exceptions ? `${plural(exceptions, 'workload')} left out` : `by ${survivalWords[fit.survive_zone]}`}${fit.lost_nodes ? `; any ${plural(fit.lost_nodes, 'node')} too` : ''}` }}</span>
       <span class="meter"><i :style="{ width: fit && fit.survive_zone !== 'none' ? '100%' : '0' }" /></span>
     </Reason>
     <Reason
@@ -125,7 +126,7 @@ function step(by: number): void {
       <span class="meter"><i class="hot" :style="{ width: stops.length ? '100%' : '0' }" /></span>
     </Reason>
     <div class="act">
-      <NButton v-if="mayEdit" size="small" :type="late || !bench.fit ? 'primary' : 'default'" :loading="busy" :disabled="busy" @click="emit('fit')">
+      <NButton v-if="mayEdit" size="small" :type="late || !bench.fit ? 'primary' : 'default'" :loading="busy" :disabled="busy || bench.faults.length > 0" :title="bench.faults[0]?.reason" @click="emit('fit')">
         {{ busy ? 'fitting' : bench.fit ? 'Fit again' : 'Fit' }}
       </NButton>
       <slot />

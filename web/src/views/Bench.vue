@@ -8,6 +8,7 @@ import { useMatrix } from '../api/catalogue'
 import { underWay, type Problem, isPlan } from '../api/client'
 import { usePerson } from '../api/session'
 import { KEYS, useKeys } from '../composables/useKeys'
+import NextStep from '../ui/NextStep.vue'
 import RunStrip from '../ui/RunStrip.vue'
 import Thread, { type Place } from '../ui/Thread.vue'
 import VerdictBand from '../ui/VerdictBand.vue'
@@ -112,6 +113,7 @@ useKeys((event) => {
     <Thread :places="places" :here="here" @go="go($event)" />
     <RunStrip v-if="running && data.run" :run="data.run" :currency="data.region?.currency ?? ''" :may-edit="mayEdit" @stop="actions.stop.mutate(data.run.id)" />
     <p v-else-if="data.run?.status === 'failed'" class="madder failed" role="alert">{{ data.run.message }} The last fit is kept; press f to try again.</p>
+    <NextStep :bench="data" :here="here" :may-edit="mayEdit" :busy="Boolean(running)" @go="go($event)" @fit="actions.fit.mutate()" />
     <main class="place">
       <Supply v-if="here === 'supply'" :bench="data" :actions="actions" :may-edit="mayEdit" />
       <Targets v-else-if="here === 'targets'" :bench="data" :actions="actions" :may-edit="mayEdit" />

@@ -76,7 +76,7 @@ function walk(on: boolean, place = -1): void {
           </template>
         </div>
       </div>
-      <p v-if="!walking" class="key quiet">left: CPU requested, right: memory · red: where a lost zone’s replicas land · point at a zone to lose it · click a node</p>
+      <p v-if="!walking && fit" class="key quiet">left: CPU requested, right: memory · red: where a lost zone’s replicas land · point at a zone to lose it · click a node</p>
     </section>
     <aside class="right">
       <RoadStep v-if="walking && road" :road="road" :bench="bench" :chosen="step" />

@@ -58,7 +58,7 @@ function reasonsOf(pool: Fit['pools'][number]): string[] {
     <div>
       <h3>promises kept</h3>
       <ul>
-        <li>{{ promises[fit.survive_zone] }}</li>
+        <li>{{ promises[fit.survive_zone] }}<span v-if="fit.left_out.length" class="amber">, but for {{ plural(fit.left_out.length, 'workload') }}: {{ fit.left_out.join(', ') }}</span></li>
         <li v-if="fit.lost_nodes">survive any {{ plural(fit.lost_nodes, 'node') }} lost at once: {{ { none: '', standing: 'enough replicas stand on others', landing: 'what they carry lands in room free on others', growing: 'what they carry waits for new nodes' }[fit.survive_nodes] }}</li>
         <li v-for="(growth, zone) in fit.growth" :key="zone">losing {{ zone }}: {{ plural(growth.nodes.reduce((sum, entry) => sum + entry.count, 0), 'new node') }}, {{ exactMoney(growth.cost_per_hour) }} {{ fit.currency }} an hour while they run<span class="quiet binds" :title="shopping(growth.nodes)">{{ shopping(growth.nodes) }}</span></li>
         <li v-if="fit.limits.most_pools">at most {{ fit.limits.most_pools }} pools: {{ fit.pools.length }} used</li>
@@ -94,6 +94,7 @@ td, th { padding: 4px 3px; }
 table { table-layout: fixed; }
 th:first-child { width: 47%; }
 th.number, td.number { font-size: 12px; }
+.amber { color: var(--amber); }
 .binds { display: block; font-size: 11px; line-height: 14px; }
 ul { margin: 0; padding: 0; list-style: none; }
 li { padding: 4px 0; border-bottom: 1px solid var(--line); }
