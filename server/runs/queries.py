@@ -55,7 +55,9 @@ def known_answers(run: Run) -> list[Fit]:
     study, region = run.variant.study_id, run.variant.region_id
     same = Fit.objects.filter(variant__study_id=study, digest=run.digest).exclude(status__in=WITHOUT_ANSWER)
     found = [same.select_related("stated").order_by("cost_per_hour", "pk").first(), latest_answer(run.variant)]
-    others = Variant.objects.filter(study_id=study, region__isnull=False).exclude(pk=run.variant_id).order_by("position")
+    others = (
+        Variant.objects.filter(study_id=study, region__isnull=False).exclude(pk=run.variant_id).order_by("position")
+    )
     found += [latest_answer(variant) for variant in others if variant.region_id == region][:MOST_OTHERS]
     return list({fit.pk: fit for fit in found if fit is not None}.values())
 

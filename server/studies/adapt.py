@@ -203,11 +203,11 @@ def family_rule(stated: Mapping[str, Any]) -> FamilyRule:
 
 def problem_of(variant: Variant) -> FitProblem:
     """Return the fit problem of a variant as it stands now; a study without demand has none."""
-    rows = sized_rows(variant)
+    supply, rows = supply_of(variant), sized_rows(variant)
     if not rows:
         mend = "Type rows under Demand, paste them, or bring a file in."
         raise refuse("demand.none", "demand", "There is no demand in this study yet.", mend)
-    return problem_of_study(supply_of(variant), targets_of(variant), rows)
+    return problem_of_study(supply, targets_of(variant), rows)
 
 
 def sized_rows(variant: Variant) -> list[Demand]:

@@ -128,7 +128,7 @@ class TestChanges(ApiCase):
         path = f"/studies/{self.study.pk}"
         for method, address, body, status in (
             ("post", f"{path}/readings", {"format": "manifests", "text": "x" * (25 * 2**20)}, 413),
-            ("post", f"{path}/readings", {"format": "manifests", "text": "x" * (5 * 2**20 + 1)}, 200),
+            ("post", f"{path}/readings", {"format": "manifests", "text": "x" * (5 * 2**20 + 1)}, 202),
             ("post", f"{path}/readings", {"format": "toml", "text": ""}, 422),
             ("post", "/studies/99999/undo", {}, 404),
             ("patch", f"/variants/{self.variant.pk}", {"zones": ["moon"]}, 422),

@@ -55,7 +55,7 @@ function walk(on: boolean, place = -1): void {
         <h2><button type="button" class="plain-button view" :aria-pressed="!walking" @click="walk(false)">Lanes</button></h2>
         <h2><button type="button" class="plain-button view" :aria-pressed="walking" @click="walk(true)">From what runs</button></h2>
         <span v-if="lost && !walking" class="madder lost">losing {{ lost }} · Esc restores</span>
-        <LevelSwitch v-if="!walking" :inquiry="levels.now.value" :design="design" :shown="shown" :may-edit="mayEdit" :currency="bench.study.currency" @show="show" @ask="levels.ask.mutate()" @stop="levels.stop.mutate($event)" />
+        <LevelSwitch v-if="!walking && bench.workloads.length" :inquiry="levels.now.value" :design="design" :shown="shown" :may-edit="mayEdit" :currency="bench.study.currency" @show="show" @ask="levels.ask.mutate()" @stop="levels.stop.mutate($event)" />
       </div>
       <div ref="middle" class="canvas">
         <template v-if="walking">
