@@ -55,7 +55,7 @@ function remove(typed: string): void {
 </template>
 
 <style scoped>
-.name { text-align: right; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; max-width: 150px; font-size: 13px; }
+.name { min-height: 24px; text-align: right; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; max-width: 150px; font-size: 13px; }
 .menu { display: grid; gap: 6px; padding: 10px; min-width: 260px; max-width: 340px; background: var(--panel); color: var(--ink); }
 .entry { text-align: left; padding: 3px 6px; }
 .entry.now { font-weight: 640; box-shadow: inset 3px 0 0 var(--madder); }

@@ -140,6 +140,7 @@ function step(by: number): void {
 .names { min-width: 0; flex: 1; }
 .names h1, .names p { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .names p { font-size: 12px; }
+.switcher button { min-width: 24px; min-height: 24px; }
 .switcher { display: grid; text-align: right; justify-items: end; font-size: 12px; max-width: 150px; }
 .band :deep(.verdict) { display: grid; grid-template-rows: 16px 24px 16px 4px; align-content: center; padding: 0 14px; border-left: 1px solid var(--line); }
 .label { font-size: 12px; color: var(--quiet); }
