@@ -465,7 +465,7 @@ class TestJourneys(BrowserCase):
         page.get_by_role("button", name="Save").click()
         page.get_by_role("button", name="pay 99.95 %").click()
         page.get_by_role("button", name="dependency 1: ").click()
-        expect(page.get_by_text("Alone it is away")).to_be_visible()
+        expect(page.get_by_text("Alone it is down")).to_be_visible()
         expect(page.get_by_text("one in every zone:")).to_be_visible()
         expect(page.get_by_role("button", name="Available").get_by_text("a month over")).to_be_visible()
         self.assertEqual(self.serious(page), [])

@@ -78,9 +78,9 @@ function step(by: number): void {
       <div class="switcher">
         <VariantMenu :bench="bench" :actions="actions" :may-edit="mayEdit" @variant="emit('variant', $event)" />
         <span class="quiet">
-          <button type="button" class="plain-button" aria-label="previous variant" @click="step(-1)">‹ [</button>
+          <button type="button" class="plain-button" aria-label="previous variant" @click="step(-1)">‹</button>
           {{ place + 1 }} of {{ variants.length }}
-          <button type="button" class="plain-button" aria-label="next variant" @click="step(1)">] ›</button>
+          <button type="button" class="plain-button" aria-label="next variant" @click="step(1)">›</button>
         </span>
       </div>
     </div>
@@ -136,11 +136,12 @@ function step(by: number): void {
 
 <style scoped>
 .band { display: grid; grid-template-columns: minmax(330px, 1.7fr) repeat(5, minmax(116px, 1fr)) 92px; align-items: stretch; background: var(--panel); border-bottom: 1px solid var(--line); height: 76px; }
-.study { display: flex; gap: 12px; align-items: center; padding: 0 14px; min-width: 0; }
+.study { display: flex; gap: 9px; align-items: center; padding: 0 10px 0 12px; min-width: 0; }
 .names { min-width: 0; flex: 1; }
 .names h1, .names p { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
-.names p { font-size: 12px; }
-.switcher button { min-width: 24px; min-height: 24px; }
+.names p { font-size: 12px; } .names h1 { font-size: 19px; }
+.switcher button { min-width: 24px; min-height: 24px; text-align: center; }
+.switcher > span { white-space: nowrap; }
 .switcher { display: grid; text-align: right; justify-items: end; font-size: 12px; max-width: 150px; }
 .band :deep(.verdict) { display: grid; grid-template-rows: 16px 24px 16px 4px; align-content: center; padding: 0 14px; border-left: 1px solid var(--line); }
 .label { font-size: 12px; color: var(--quiet); }

@@ -6,6 +6,7 @@ import type { HouseRules, Problem } from '../api/client'
 import { useHouse, useStateRules } from '../api/house'
 import { usePerson } from '../api/session'
 import { day, gibibytes } from '../domain/format'
+import { survivalWords } from '../domain/words'
 import FaultList from '../ui/FaultList.vue'
 import FigureTable from '../ui/FigureTable.vue'
 import ReservationForm from './house/ReservationForm.vue'
@@ -25,10 +26,11 @@ const failures = ref<Record<string, unknown>>({})
 const error = computed(() => state.error.value as Problem | null)
 /** Each fault with the field it stands in, as the form names it. */
 const faults = computed(() => (error.value?.faults ?? []).map((fault) => ({ ...fault, reason: `${fault.path.replace('reservation.', '').replaceAll('_', ' ').replace(/[.[\]]+/g, ' ').replace(/ (\d+) /, (_, place) => `, step ${Number(place) + 1}, `)}: ${fault.reason}` })))
+const survivalOptions = Object.entries(survivalWords).map(([value, label]) => ({ value, label }))
 const counts = [
-  { name: 'fewest_nodes_per_pool', title: 'min nodes in a pool', text: 'at least' },
-  { name: 'most_pods_per_node', title: 'max pods on a node', text: 'at most' },
-  { name: 'most_pools', title: 'max pools', text: 'at most' },
+  { name: 'fewest_nodes_per_pool', title: 'min nodes in a pool', text: '' },
+  { name: 'most_pods_per_node', title: 'max pods on a node', text: '' },
+  { name: 'most_pools', title: 'max pools', text: '' },
 ] as const
 const lists = [
   { name: 'purchases', title: 'kinds of purchase', empty: 'all', known: () => ['on-demand', 'committed', 'interruptible'] },
@@ -90,7 +92,7 @@ function save(): void {
         <h2>Starts with, and asks for</h2>
         <div class="rule">
           <span>survives the loss of a zone</span>
-          <NSelect v-model:value="draft.survive_zone" size="small" :options="options(['none', 'standing', 'landing', 'growing'])" :disabled="!mayState" :input-props="{ 'aria-label': 'survives the loss of a zone' }" />
+          <NSelect v-model:value="draft.survive_zone" size="small" :options="survivalOptions" :disabled="!mayState" :input-props="{ 'aria-label': 'survives the loss of a zone' }" />
           <span class="quiet">a start, no limit</span>
         </div>
         <div class="rule">
@@ -136,6 +138,6 @@ header { display: flex; gap: 14px; align-items: baseline; }
 .pair { display: grid; grid-template-columns: 1fr 1fr; gap: 6px; }
 .two { display: grid; grid-template-columns: 1.15fr 1fr; gap: 40px; }
 section { display: grid; gap: 8px; align-content: start; }
-.rule { display: grid; grid-template-columns: 1fr 200px 130px; gap: 14px; align-items: center; border-bottom: 1px solid var(--line); padding-bottom: 7px; }
+.rule { display: grid; grid-template-columns: 1fr 190px 172px; gap: 14px; align-items: center; border-bottom: 1px solid var(--line); padding-bottom: 7px; }
 section h2:not(:first-child) { margin-top: 12px; }
 </style>

@@ -45,7 +45,7 @@ const waits = computed(() => underWay(frontier.now.value))
         <FrontierPicture v-if="journey && bench.fit && points.length" :points="points" :journey="journey" :cost="Number(bench.fit.cost_per_month)" :currency="bench.study.currency" :width="size.width.value" :height="size.height.value" :chosen="chosen" @choose="chosen = $event === chosen ? null : $event" />
         <p v-else class="quiet empty">{{ journey ? 'Twelve budgets of downtime, from nothing promised to the least that can be had; each is sized, really fitted and computed exactly. Points appear as they come, and fits go before them.' : 'State a journey first, under Journeys.' }}</p>
       </div>
-      <p class="quiet key">a diamond is a computed fit, hollow: this variant · cheaper to the left, less away below · workloads of journeys promise only what their budget needs, all others as in this variant</p>
+      <p class="quiet key">a diamond is a computed fit, hollow: this variant · cheaper to the left, less downtime below · workloads of journeys promise only what their budget needs, all others as in this variant</p>
       <table v-if="points.length" class="unseen">
         <caption>Every point of the frontier</caption>
         <thead><tr><th>cost a month</th><th v-for="entry in journeys" :key="entry.name">{{ entry.name }}, min a month</th></tr></thead>

@@ -65,7 +65,7 @@ aside { display: grid; gap: 7px; align-content: start; }
 .causes { list-style: none; margin: 0; padding: 0; display: grid; gap: 4px; }
 .row { display: flex; justify-content: space-between; gap: 8px; font-size: 12px; }
 .bar { display: block; height: 6px; background: var(--wash); } .bar i { display: block; height: 6px; background: var(--madder); }
-td { font-size: 12px; padding: 3px 0; vertical-align: top; } .cost { display: block; font-size: 11px; }
+td { font-size: 12px; padding: 3px 0; vertical-align: top; } td.number { white-space: nowrap; padding-left: 8px; } .cost { display: block; font-size: 11px; }
 h3:not(:first-child) { margin-top: 8px; }
 p { font-size: 12px; } .note { font-size: 11px; }
 .span { stroke: var(--ink); fill: none; } .exact { fill: var(--madder); }

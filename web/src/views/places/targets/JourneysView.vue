@@ -51,11 +51,11 @@ const derivation = computed(() => {
 function linkLines(name: string): string[] {
   const entry = journey.value?.links.find((candidate) => candidate.name === name)
   if (!entry) return []
-  if (entry.kind !== 'workload') return [`Alone it is away ${felt(entry.alone_minutes)} a month, ${entry.kind}; ${entry.why}.`]
+  if (entry.kind !== 'workload') return [`Alone it is down ${felt(entry.alone_minutes)} a month, ${entry.kind}; ${entry.why}.`]
   return [
     `${entry.needed} of ${entry.replicas} replicas must serve: ${entry.why}.`,
     `Lost with a node they serve again after ${lasting(entry.windows[0] ?? null)}, with a zone after ${lasting(entry.windows[1] ?? null)}: detection, eviction, placement and start-up.`,
-    `Alone it is away ${felt(entry.alone_minutes)} a month; if it never failed the journey would lose ${felt(entry.minutes)} less.`,
+    `Alone it is down ${felt(entry.alone_minutes)} a month; if it never failed the journey would lose ${felt(entry.minutes)} less.`,
   ]
 }
 </script>
@@ -67,7 +67,7 @@ function linkLines(name: string): string[] {
       <button v-for="entry in journeys" :key="entry.name" type="button" class="plain-button journey" :class="{ chosen: entry.name === journey?.name, over: entry.stated && !entry.met }" :aria-pressed="entry.name === journey?.name" @click="show({ journey: entry.name, link: undefined })">
         <strong>{{ entry.name }}</strong><span class="number">{{ entry.stated ? `${entry.target} %` : '—' }}</span>
         <span class="meter"><i :class="{ hot: entry.stated && !entry.met }" :style="{ width: `${fill(entry)}%` }" /></span>
-        <span class="quiet">{{ entry.stated ? `of ${felt(entry.allowed_minutes)}` : `away ${felt(entry.minutes_month)}` }}</span><span class="number" :class="entry.stated && !entry.met ? 'madder' : 'petrol'">{{ spare(entry) }}</span>
+        <span class="quiet">{{ entry.stated ? `of ${felt(entry.allowed_minutes)}` : `${felt(entry.minutes_month)} down` }}</span><span class="number" :class="entry.stated && !entry.met ? 'madder' : 'petrol'">{{ spare(entry) }}</span>
       </button>
       <p v-for="fault in all?.faults" :key="fault.reason" class="madder">{{ fault.reason }} {{ fault.mend }}</p>
       <p v-if="all && !journeys.length && !all.faults.length" class="quiet">{{ bench.fit ? 'No journey is stated, and no workload names one. State what users do, and what it needs.' : 'Journeys are read over a fit. Press f to compute one.' }}</p>
@@ -83,7 +83,7 @@ function linkLines(name: string): string[] {
       <template v-if="journey">
         <div class="head">
           <h2>{{ journey.name }}</h2>
-          <Reason class="figure" :title="`How long '${journey.name}' is away`" :lines="derivation"><strong :class="{ madder: journey.stated && !journey.met }">{{ felt(journey.minutes_month) }} a month away</strong> <span class="quiet">· {{ journey.percent }} % · {{ journey.stated ? `${felt(journey.allowed_minutes)} allowed by ${journey.target} %` : 'no target stated' }}</span></Reason>
+          <Reason class="figure" :title="`Downtime of '${journey.name}'`" :lines="derivation"><strong :class="{ madder: journey.stated && !journey.met }">{{ felt(journey.minutes_month) }} of downtime a month</strong> <span class="quiet">· {{ journey.percent }} % · {{ journey.stated ? `${felt(journey.allowed_minutes)} allowed by ${journey.target} %` : 'no target stated' }}</span></Reason>
           <NButton v-if="mayEdit" size="tiny" @click="editing = editing === 'this' ? 'none' : 'this'">Change</NButton>
         </div>
         <ChainPicture :journey="journey" :chosen="link?.name ?? null" @choose="show({ link: $event === link?.name ? undefined : $event })" />
@@ -106,7 +106,7 @@ function linkLines(name: string): string[] {
 .journey strong { font-size: 13px; } .journey.chosen { box-shadow: inset 3px 0 0 var(--madder); } .journey:hover { background: var(--wash); }
 .meter { grid-column: 1 / -1; height: 4px; background: var(--line); display: block; } .meter i { display: block; height: 4px; background: var(--petrol); } .meter i.hot { background: var(--madder); }
 .petrol { color: var(--petrol); }
-.list p { font-size: 12px; } .list td { padding: 2px 4px 2px 0; font-size: 12px; }
+.list p { font-size: 12px; } .list td { padding: 2px 4px 2px 0; font-size: 12px; } .list td.number { white-space: nowrap; }
 .link { text-decoration: underline; }
 .middle { padding: 10px 16px; overflow: auto; min-width: 0; display: grid; gap: 8px; align-content: start; }
 .head { display: flex; gap: 14px; align-items: baseline; } .head h2 { white-space: nowrap; } .head :deep(.figure) { width: auto; } .head :deep(.figure) span { margin-left: 5px; }

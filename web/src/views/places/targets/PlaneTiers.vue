@@ -21,7 +21,7 @@ const chosen = computed(() => props.bench.variant.tier)
       <span class="quiet">{{ lost[bench.variant.control_plane_members] }}; a majority must stand. Workloads run on without it, but nothing heals, scales or lands.</span>
     </div>
     <table v-if="bench.tiers.length">
-      <thead><tr><th>tier</th><th class="number">members</th><th>stands in</th><th class="number">API promised</th><th class="number">may be away</th><th class="number">fee a month</th></tr></thead>
+      <thead><tr><th>tier</th><th class="number">members</th><th>stands in</th><th class="number">API promised</th><th class="number">may be down</th><th class="number">fee a month</th></tr></thead>
       <tbody>
         <tr v-for="tier in bench.tiers" :key="tier.name" :class="{ chosen: tier.name === chosen }">
           <td><button type="button" class="plain-button" :disabled="!mayEdit" :aria-pressed="tier.name === chosen" @click="emit('tier', tier.name === chosen ? '' : tier.name)"><strong>{{ tier.name }}</strong><span v-if="tier.name === chosen" class="madder"> · chosen</span></button></td>

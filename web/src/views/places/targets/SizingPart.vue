@@ -32,7 +32,7 @@ const ways = survivalWords
       <span v-else class="big madder">no fit: {{ answer.reasons[0] }}</span>
     </Reason>
     <table>
-      <thead><tr><th>journey</th><th class="number">sized, away</th><th class="number">allowed</th></tr></thead>
+      <thead><tr><th>journey</th><th class="number">downtime, sized</th><th class="number">allowed</th></tr></thead>
       <tbody><tr v-for="entry in answer.journeys" :key="entry.name"><td>{{ entry.name }}</td><td class="number"><strong :class="{ madder: (entry.away ?? 0) > entry.allowed }">{{ entry.away === null ? '—' : felt(entry.away) }}</strong></td><td class="number quiet">{{ felt(entry.allowed) }}</td></tr></tbody>
     </table>
     <div v-for="entry in answer.obstacles" :key="entry.journey" class="obstacle">
