@@ -19,3 +19,30 @@ class Work(models.Model):
         """No table of its own."""
 
         abstract = True
+
+
+class TextStatus(models.TextChoices):
+    """Where the reading of a text stands."""
+
+    QUEUED = "queued"
+    RUNNING = "running"
+    DONE = "done"
+    FAILED = "failed"
+
+
+class TextWork(Work):
+    """A row whose work is to read a text; ``content`` is the text, compressed, and is kept until it is read."""
+
+    origin = models.CharField(max_length=200, blank=True)
+    content = models.BinaryField(null=True)
+    status = models.CharField(max_length=10, choices=TextStatus.choices, default=TextStatus.QUEUED)
+    phase = models.CharField(max_length=40, blank=True)
+    share = models.FloatField(default=0)
+    stop_requested = models.BooleanField(default=False)
+    message = models.CharField(max_length=400, blank=True)
+    faults = models.JSONField(default=list)
+
+    class Meta:
+        """No table of its own."""
+
+        abstract = True

@@ -8,7 +8,8 @@ import numpy as np
 from pydantic import TypeAdapter
 
 from accounts.models import User
-from measured.models import Listing, UsageSeries, UsageSet, UsageStatus
+from jobs.models import TextStatus
+from measured.models import Listing, UsageSeries, UsageSet
 from rombel.model.running import Running
 from rombel.usage import Assembled, Series, WorkloadUsage
 from rombel.usage.series import Values
@@ -33,7 +34,7 @@ def store_usage(usage: UsageSet, found: Assembled, samples: int) -> None:
     usage.start_s, usage.step_s, usage.steps = first.start_s, first.step_s, len(first.values)
     usage.samples, usage.content = samples, None
     usage.left_out = [{"why": why, "count": count} for why, count in found.left_out.items()]
-    usage.status, usage.share, usage.phase = UsageStatus.DONE, 1.0, "done"
+    usage.status, usage.share, usage.phase = TextStatus.DONE, 1.0, "done"
     usage.save()
     UsageSeries.objects.bulk_create(
         UsageSeries(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.db import models
 
 from accounts.models import User
-from jobs.models import Work
+from jobs.models import TextWork
 
 
 class Listing(models.Model):
@@ -18,32 +18,15 @@ class Listing(models.Model):
     read_at = models.DateTimeField(auto_now_add=True)
 
 
-class UsageStatus(models.TextChoices):
-    """Where a reading of measurements stands."""
-
-    QUEUED = "queued"
-    RUNNING = "running"
-    DONE = "done"
-    FAILED = "failed"
-
-
-class UsageSet(Work):
+class UsageSet(TextWork):
     """Series read from one text, on one grid of time; the text itself is kept until a worker has read it.
 
     ``study_id`` is the study that it was read for, and the only one that may take it.
     """
 
     study_id = models.BigIntegerField(null=True, db_index=True)
-    origin = models.CharField(max_length=200, blank=True)
     format = models.CharField(max_length=20, blank=True)
-    content = models.BinaryField(null=True)
     replicas = models.JSONField(default=dict)
-    status = models.CharField(max_length=10, choices=UsageStatus.choices, default=UsageStatus.QUEUED)
-    phase = models.CharField(max_length=40, blank=True)
-    share = models.FloatField(default=0)
-    stop_requested = models.BooleanField(default=False)
-    message = models.CharField(max_length=400, blank=True)
-    faults = models.JSONField(default=list)
     start_s = models.BigIntegerField(default=0)
     step_s = models.PositiveIntegerField(default=60)
     steps = models.PositiveIntegerField(default=0)

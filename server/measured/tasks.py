@@ -2,33 +2,26 @@
 
 from __future__ import annotations
 
-import logging
 import zlib
 from collections.abc import Callable, Mapping
-from dataclasses import asdict
 from itertools import islice
 
 from django.db import transaction
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
-from jobs.claims import AWAY, Claim, begun, patiently
+from jobs.claims import Claim
+from jobs.models import TextStatus
 from jobs.tasks import RETRY, queue, rescued
-from jobs.telling import Stopped, Telling
+from jobs.telling import Telling
+from jobs.texts import TextJob
 from measured.adapt import store_usage
-from measured.models import UsageSet, UsageStatus
+from measured.models import UsageSet
 from rombel.errors import Fault, InputRefused, refuse
 from rombel.formats import UsageReading, read_openmetrics, read_range_query, read_usage_csv
-from rombel.formats.reading import Watch
+from rombel.formats.reading import MOST_FAULTS, Watch
 from rombel.formats.usage_text import value_faults
 from rombel.usage import assemble
-
-log = logging.getLogger("rombel.measured")
-
-SPENT = "Three workers began this text and none came to its end; read it in parts."
-ACTIVE = (UsageStatus.QUEUED, UsageStatus.RUNNING)
-MOST_FAULTS = 500
-"""Faults kept of one text: whoever has so many mends the first and reads it again."""
 
 READERS: Mapping[str, Callable[[str, Watch], UsageReading]] = {
     "csv": read_usage_csv,
@@ -40,22 +33,7 @@ READERS: Mapping[str, Callable[[str, Watch], UsageReading]] = {
 @app.task(queue="plan", pass_context=True, retry=RETRY)
 def read_measurements(context: JobContext | None, usage_id: int) -> None:
     """Read a set's text; done twice it does nothing the second time."""
-    fields = {"status": UsageStatus.RUNNING, "phase": "reading"}
-    held = begun(UsageSet, usage_id, ACTIVE, again=queue_measurements, spent=_give_up, **fields)
-    if held is None:
-        return
-    try:
-        with held.beating():
-            _read(held)
-    except Stopped:
-        _close(held, "Stopped before the end; nothing was kept.")
-    except InputRefused as refused:
-        _close(held, "The measurements were refused; nothing was changed.", refused.faults)
-    except AWAY:
-        raise
-    except Exception:
-        log.exception("reading measurements failed", extra={"job": f"usage {usage_id}"})
-        _close(held, "The text could not be read by us; nothing was changed. The log says more.")
+    _JOB.run(usage_id)
 
 
 def queue_measurements(usage_id: int, *, after_s: int = 0) -> bool:
@@ -89,14 +67,11 @@ def _text(content: bytes) -> str:
         raise InputRefused([fault]) from error
 
 
-def _give_up(held: Claim[UsageSet]) -> None:
-    _close(held, SPENT)
-
-
-def _close(held: Claim[UsageSet], message: str, faults: tuple[Fault, ...] = ()) -> None:
-    words = {"status": UsageStatus.FAILED, "message": message[:400], "content": None, "phase": "done"}
-    listed = [asdict(fault) for fault in faults[:MOST_FAULTS]]
-    patiently(lambda: held.close(**words, faults=listed))
-
-
-rescued(UsageSet, UsageStatus.RUNNING, lambda row: queue_measurements(row.pk))
+_JOB = TextJob(
+    rows=UsageSet,
+    again=queue_measurements,
+    read=_read,
+    stopped="Stopped before the end; nothing was kept.",
+    refused="The measurements were refused; nothing was changed.",
+)
+rescued(UsageSet, TextStatus.RUNNING, lambda row: queue_measurements(row.pk))

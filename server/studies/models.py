@@ -8,7 +8,7 @@ from django.db import models
 
 from accounts.models import User
 from catalogue.models import RateSheet, Region
-from jobs.models import Work
+from jobs.models import TextWork
 from measured.models import Listing, UsageSet
 
 
@@ -161,35 +161,17 @@ class Edit(models.Model):
         ordering = ("id",)
 
 
-class TextStatus(models.TextChoices):
-    """Where the reading of a large text stands."""
-
-    QUEUED = "queued"
-    RUNNING = "running"
-    DONE = "done"
-    FAILED = "failed"
-
-
-class LargeText(Work):
+class LargeText(TextWork):
     """A text of demand that is too large to be read while somebody waits for an answer.
 
-    ``takes`` says whether its rows become the study's, or only what they would do is told in ``result``. The text itself is
-    kept until it is read.
+    ``takes`` says whether its rows become the study's, or only what they would do is told in ``result``.
     """
 
     study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="+")
     asked_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     asked_at = models.DateTimeField(auto_now_add=True)
     format = models.CharField(max_length=20)
-    origin = models.CharField(max_length=200, blank=True)
-    content = models.BinaryField(null=True)
     mapped = models.JSONField(default=dict)
     takes = models.BooleanField(default=False)
     remove_gone = models.BooleanField(default=False)
-    status = models.CharField(max_length=10, choices=TextStatus.choices, default=TextStatus.QUEUED)
-    phase = models.CharField(max_length=40, blank=True)
-    share = models.FloatField(default=0)
-    stop_requested = models.BooleanField(default=False)
-    message = models.CharField(max_length=400, blank=True)
-    faults = models.JSONField(default=list)
     result = models.JSONField(null=True)

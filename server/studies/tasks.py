@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-import logging
 import zlib
-from collections.abc import Sequence
-from dataclasses import asdict
 from typing import Any
 
 from django.db import transaction
@@ -13,43 +10,21 @@ from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
 from accounts.action import Missing, NotAllowed
-from jobs.claims import AWAY, Claim, begun, patiently
+from jobs.claims import Claim
+from jobs.models import TextStatus
 from jobs.tasks import RETRY, queue, rescued
 from jobs.telling import Stopped, Telling
-from rombel.errors import Fault, InputRefused
+from jobs.texts import TextJob
 from rombel.formats import Mapped
-from rombel.formats.reading import MOST_FAULTS
 from studies.actions.take_demand import TakeDemand
 from studies.importing import Source, preview, read_source
-from studies.models import LargeText, TextStatus
-
-log = logging.getLogger("rombel.studies")
-
-ACTIVE = (TextStatus.QUEUED, TextStatus.RUNNING)
-SPENT = "Three workers began this text and none came to its end; read it in parts."
+from studies.models import LargeText
 
 
 @app.task(queue="plan", pass_context=True, retry=RETRY)
 def read_text(context: JobContext | None, text_id: int) -> None:
     """Read a text; done twice it does nothing the second time."""
-    fields = {"status": TextStatus.RUNNING, "phase": "reading"}
-    held = begun(LargeText, text_id, ACTIVE, again=queue_text, spent=_give_up, **fields)
-    if held is None:
-        return
-    try:
-        with held.beating():
-            _read(held)
-    except Stopped:
-        _close(held, "Stopped before the end; nothing was taken.")
-    except InputRefused as refused:
-        _close(held, "The text was refused; nothing was changed.", refused.faults)
-    except (Missing, NotAllowed) as error:
-        _close(held, str(error))
-    except AWAY:
-        raise
-    except Exception:
-        log.exception("reading a text failed", extra={"job": f"text {text_id}"})
-        _close(held, "The text could not be read by us; nothing was changed. The log says more.")
+    _JOB.run(text_id)
 
 
 def queue_text(text_id: int, *, after_s: int = 0) -> bool:
@@ -81,14 +56,12 @@ def _done(result: dict[str, Any]) -> dict[str, Any]:
     return {"status": TextStatus.DONE, "phase": "done", "share": 1.0, "content": None, "result": result}
 
 
-def _give_up(held: Claim[LargeText]) -> None:
-    _close(held, SPENT)
-
-
-def _close(held: Claim[LargeText], message: str, faults: Sequence[Fault] = ()) -> None:
-    words = {"status": TextStatus.FAILED, "message": message[:400], "content": None, "phase": "done"}
-    listed = [asdict(fault) for fault in faults[:MOST_FAULTS]]
-    patiently(lambda: held.close(**words, faults=listed))
-
-
+_JOB = TextJob(
+    rows=LargeText,
+    again=queue_text,
+    read=_read,
+    stopped="Stopped before the end; nothing was taken.",
+    refused="The text was refused; nothing was changed.",
+    told=(Missing, NotAllowed),
+)
 rescued(LargeText, TextStatus.RUNNING, lambda row: queue_text(row.pk))

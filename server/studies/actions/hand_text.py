@@ -10,9 +10,10 @@ from typing import Any, ClassVar
 from django.utils import timezone
 
 from accounts.action import Action
+from jobs.texts import ACTIVE
 from studies.importing import Source
 from studies.models import LargeText, Study
-from studies.tasks import ACTIVE, queue_text
+from studies.tasks import queue_text
 
 KEPT = timedelta(days=1)
 """What was read stays to be looked at so long; the study's own rows do not hang on it."""
