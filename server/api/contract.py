@@ -20,8 +20,8 @@ ERRORS = {
     422: "The input was refused: each fault with its place, and what would mend it.",
     429: "Too many tries to sign in.",
     500: "A defect of ours: nothing was changed.",
-    504: "It would take too long to be answered at once: ask for less.",
     503: "The database is away: the same request may be sent again.",
+    504: "It would take too long to be answered at once: ask for less.",
 }
 FILES = {
     "getListSchema": ("application/schema+json",),"getDemandCsv": ("text/csv",), "getListFile": ("application/json", "text/csv"), "getFile": (

@@ -65,7 +65,8 @@ class Gate:
 
     def _limited(self, request: HttpRequest) -> HttpResponse:
         """Return the answer of a request that may be answered, within its time."""
-        with limited(limit.MOST_S + int(request.headers.get("Content-Length") or 0) / limit.BYTES_PER_S):
+        size = 0 if request.method in READING else _size(request)
+        with limited(limit.MOST_S + size / limit.BYTES_PER_S):
             return _body_refusal(request) or answered_once(request, self._answer)
 
 
@@ -77,8 +78,7 @@ def _refusal(request: HttpRequest) -> HttpResponse | None:
         return None if _is_open(request) else _of_session(request, 0)
     if "Transfer-Encoding" in request.headers and "Content-Length" not in request.headers:
         return problem(411, "Say how long the body is (Content-Length).", "request.length")
-    length = request.headers.get("Content-Length") or "0"
-    size = int(length) if length.isascii() and length.isdigit() and len(length) < 16 else 2**62
+    size = _size(request)
     most = _most(request.path)
     if size > most:
         return problem(413, f"The request is larger than {most // 2**20} MiB. Send it in parts.", "request.large")
@@ -87,6 +87,12 @@ def _refusal(request: HttpRequest) -> HttpResponse | None:
     if size and kind != wanted:
         return problem(415, f"This address takes {wanted}.", "request.type")
     return None if _is_open(request) else _of_session(request, size)
+
+
+def _size(request: HttpRequest) -> int:
+    """Return how long a body says it is; what is no length is longer than any may be."""
+    length = request.headers.get("Content-Length") or "0"
+    return int(length) if length.isascii() and length.isdigit() and len(length) < 16 else 2**62
 
 
 def _body_refusal(request: HttpRequest) -> HttpResponse | None:

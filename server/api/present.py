@@ -149,9 +149,9 @@ def _growth(summary: FitSummary, solution: FitSolution) -> dict[str, Any]:
 
 def _left_out(problem: FitProblem) -> list[str]:
     """Return the workloads that the promise to survive a zone leaves out, by their own names."""
-    if all(problem.promise_of(entry) is Survival.NONE for entry in problem.workloads):
-        return []
     names = [entry.name for entry in problem.workloads if problem.promise_of(entry) is Survival.NONE]
+    if len(names) == len(problem.workloads):  # There is no such promise.
+        return []
     return sorted(own for name in names for own, _ in parted_name(name))
 
 

@@ -9,9 +9,10 @@ from typing import Any
 
 from gunicorn.workers.gthread import ThreadWorker
 
+from api.limit import BYTES_PER_S
+
 LEAST_S = 20.0
 """A request has so long to arrive whole, and longer by its size."""
-BYTES_PER_S = 200_000
 
 
 class Worker(ThreadWorker):  # type: ignore[misc]

@@ -47,19 +47,19 @@ def latest_answer(variant: Variant) -> Fit | None:
     return found.select_related("stated").order_by("run_id", "pk").last()
 
 
-def known_answers(run: Run) -> list[Fit]:
-    """Return answers worth starting a run from: the cheapest of the same problem, the variant's last, the last of its study's others.
-
-    An answer to a stronger promise is one to a weaker, and what was cheapest before an edit is so again when it is taken back.
-    """
-    study, region = run.variant.study_id, run.variant.region_id
-    same = Fit.objects.filter(variant__study_id=study, digest=run.digest).exclude(status__in=WITHOUT_ANSWER)
-    found = [same.select_related("stated").order_by("cost_per_hour", "pk").first(), latest_answer(run.variant)]
-    others = (
-        Variant.objects.filter(study_id=study, region__isnull=False).exclude(pk=run.variant_id).order_by("position")
-    )
-    found += [latest_answer(variant) for variant in others if variant.region_id == region][:MOST_OTHERS]
+def near_answers(run: Run) -> list[Fit]:
+    """Return answers close to a run's own: the cheapest of the same problem, which comes back when an edit is undone, and the variant's last."""
+    same = Fit.objects.filter(variant__study_id=run.variant.study_id, digest=run.digest)
+    same = same.exclude(status__in=WITHOUT_ANSWER).select_related("stated").order_by("cost_per_hour", "pk")
+    found = (same.first(), latest_answer(run.variant))
     return list({fit.pk: fit for fit in found if fit is not None}.values())
+
+
+def other_answers(run: Run) -> list[Fit]:
+    """Return the last answers of the study's other variants in the same region: one to a stronger promise is one to a weaker."""
+    others = run.variant.study.variants.filter(region=run.variant.region).exclude(pk=run.variant_id)
+    found = (latest_answer(variant) for variant in others.order_by("position")[:MOST_OTHERS])
+    return [fit for fit in found if fit is not None]
 
 
 def latest_run(variant: Variant) -> Run | None:

@@ -25,7 +25,7 @@ from rombel.model.fit_solution import FitSolution, FitStatus, best_of
 from runs.answers import answer_of
 from runs.models import Fit, Inquiry, Question, Run, RunStatus
 from runs.promised import one_point
-from runs.queries import WITHOUT_ANSWER, known_answers
+from runs.queries import WITHOUT_ANSWER, near_answers, other_answers
 
 log = logging.getLogger("rombel.runs")
 
@@ -92,11 +92,11 @@ def compute(context: JobContext, run_id: int) -> None:
     try:
         with held.beating():
             problem = read_problem(held.row.problem)
-            starts = known_answers(held.row)
-            before = _quick(held, problem, starts)
-            known = None if before is None else read_solution(before.solution)
-            solution = fit(problem, seed=held.row.seed, observer=RunObserver(held), before=known)
-            solution = _best_known(held.row, problem, solution, starts)
+            near = near_answers(held.row)
+            before = _quick(held, problem, near)
+            start = _start(held, problem, before)
+            solution = fit(problem, seed=held.row.seed, observer=RunObserver(held), before=start)
+            solution = _best_known(held.row, problem, solution, near)
     except AWAY:
         raise
     except CheckFailed as failed:
@@ -129,31 +129,47 @@ def _is_superseded(run: Run) -> bool:
     return Run.objects.filter(variant_id=run.variant_id, pk__gt=run.pk).exists()
 
 
-def _quick(held: Claim[Run], problem: FitProblem, starts: Sequence[Fit]) -> Fit | None:
-    """Store at once the cheapest answer close to those that are known; return the answer to start from."""
+def _quick(held: Claim[Run], problem: FitProblem, near: Sequence[Fit]) -> Fit | None:
+    """Store at once the cheapest answer close to those that are known; return it, or else the one nearest."""
     started = time.monotonic()
-    best: tuple[FitSolution, Fit] | None = None
-    for start in starts:
-        if held.stopped.is_set():
-            break
-        try:
-            found = refit(problem, read_solution(start.solution), seed=held.row.seed)
-        except CheckFailed:  # A defect of ours, which the whole fit does without.
-            log.exception("re-fit failed", extra={"job": f"run {held.row.pk}"})
-            continue
-        if found is not None and (best is None or found.cost_per_hour < best[0].cost_per_hour):
-            best = found, start
+    best = _refitted(held, problem, near)
     if best is None:
-        return starts[0] if starts else None
+        return near[0] if near else None
     with transaction.atomic():
         return _keep(held.row, best[0], time.monotonic() - started, best[1]) if held.write() else best[1]
 
 
-def _best_known(run: Run, problem: FitProblem, solution: FitSolution, starts: Sequence[Fit]) -> FitSolution:
-    """Return the answer, or the cheaper one that is known of the very same problem: the same inputs never cost more than they did."""
+def _start(held: Claim[Run], problem: FitProblem, before: Fit | None) -> FitSolution | None:
+    """Return what the whole fit starts from: the quick answer, or what another variant's makes where that is cheaper."""
+    known = None if before is None else read_solution(before.solution)
+    found = _refitted(held, problem, other_answers(held.row))
+    is_answer = before is not None and before.run_id == held.row.pk
+    if found is None or (known is not None and is_answer and known.cost_per_hour <= found[0].cost_per_hour):
+        return known
+    return found[0]
+
+
+def _refitted(held: Claim[Run], problem: FitProblem, starts: Sequence[Fit]) -> tuple[FitSolution, Fit] | None:
+    """Return the cheapest answer close to one of some, with that one; None where none serves."""
+    found = []
     for start in starts:
-        if start.digest == run.digest:
-            known = read_solution(start.solution)
+        if held.stopped.is_set():
+            break
+        try:
+            answer = refit(problem, read_solution(start.solution), seed=held.row.seed)
+        except CheckFailed:  # A defect of ours, which the whole fit does without.
+            log.exception("re-fit failed", extra={"job": f"run {held.row.pk}"})
+            continue
+        if answer is not None:
+            found.append((answer, start))
+    return min(found, key=lambda pair: pair[0].cost_per_hour, default=None)
+
+
+def _best_known(run: Run, problem: FitProblem, solution: FitSolution, near: Sequence[Fit]) -> FitSolution:
+    """Return the answer, or the cheaper one that is known of the very same problem: the same inputs never cost more than they did."""
+    for answer in near:
+        if answer.digest == run.digest:
+            known = read_solution(answer.solution)
             if check(problem, known).holds:
                 solution = best_of(solution, known)
     return solution

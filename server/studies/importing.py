@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Sequence
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
@@ -83,11 +82,55 @@ class Difference:
     cells: tuple[tuple[str, str, str], ...] = ()
 
 
-def differences(reading: DemandReading, study: Study) -> list[Difference]:
-    """Return what a text would do; gone are rows of the namespaces it speaks of that it does not name."""
-    known = {(row.namespace, row.name): demand_of(row) for row in study.workloads.all()}
-    found = [_difference(row, known.get((row.namespace, row.name)), reading.speaks) for row in reading.rows]
-    return found + [Difference(demand_of(row), "gone") for row in gone_rows(reading.rows, study)]
+@dataclass(frozen=True, slots=True)
+class Merged:
+    """A study's sheet with a text taken into it.
+
+    Parameters
+    ----------
+    stored, before, rows
+        The stored rows, what they say, and what the sheet would say, each by key.
+    gone
+        The stored rows of the namespaces that the text speaks of and does not name.
+    faults
+        All that keeps the text from being taken.
+
+    """
+
+    stored: dict[str, Workload]
+    before: dict[str, Demand]
+    rows: dict[str, Demand]
+    gone: list[Workload]
+    faults: list[Fault]
+
+
+def merge(reading: DemandReading, study: Study, *, remove_gone: bool = False) -> Merged:
+    """Return the sheet with a text taken into it; known rows are changed, others added.
+
+    What is shown before an import and what the import does both come from here, so that neither refuses what the other
+    lets pass.
+    """
+    stored = {str(row.key): row for row in study.workloads.all()}
+    before = {key: demand_of(row) for key, row in stored.items()}
+    keys = {value.full_name: key for key, value in before.items()}
+    spoken, named = {row.namespace for row in reading.rows}, {row.full_name for row in reading.rows}
+    gone = [key for key, value in before.items() if value.namespace in spoken and value.full_name not in named]
+    rows = dict(before)
+    for key in gone if remove_gone else []:
+        del rows[key]
+    for demand in reading.rows:
+        key = keys.get(demand.full_name, str(uuid.uuid4()))
+        rows[key] = merged(demand, rows[key], reading.speaks) if key in rows else demand
+    # A name that stands twice in the text is one row once merged, so the text is looked at by itself first.
+    faults = [*reading.faults, *sheet_faults(reading.rows)] or sheet_faults(list(rows.values()), study.growth_percent)
+    return Merged(stored, before, rows, [stored[key] for key in gone], faults)
+
+
+def _differences(reading: DemandReading, found: Merged) -> list[Difference]:
+    """Return what a text would do, in its own order; then the rows that are gone."""
+    before = {value.full_name: value for value in found.before.values()}
+    told = [_difference(row, before.get(row.full_name), reading.speaks) for row in reading.rows]
+    return told + [Difference(found.before[str(row.key)], "gone") for row in found.gone]
 
 
 def _difference(row: Demand, before: Demand | None, speaks: frozenset[str]) -> Difference:
@@ -98,40 +141,9 @@ def _difference(row: Demand, before: Demand | None, speaks: frozenset[str]) -> D
     return Difference(row, "changed" if cells else "same", cells)
 
 
-def gone_rows(rows: Sequence[Demand], study: Study) -> list[Workload]:
-    """Return the stored rows that a text leaves out though it speaks of their namespaces."""
-    spoken, named = {row.namespace for row in rows}, {(row.namespace, row.name) for row in rows}
-    return [r for r in study.workloads.all() if r.namespace in spoken and (r.namespace, r.name) not in named]
-
-
-@dataclass(frozen=True, slots=True)
-class Merged:
-    """The sheet as it would be with a text taken: its rows by key, and all that keeps it from being taken."""
-
-    rows: dict[str, Demand]
-    faults: list[Fault]
-
-
-def merge(reading: DemandReading, study: Study, *, remove_gone: bool = False) -> Merged:
-    """Return the sheet with a text taken into it; known rows are changed, others added.
-
-    What is shown before an import and what the import does both come from here, so that neither refuses what the other
-    lets pass.
-    """
-    rows = {str(row.key): demand_of(row) for row in study.workloads.all()}
-    keys = {value.full_name: key for key, value in rows.items()}
-    for row in gone_rows(reading.rows, study) if remove_gone else []:
-        del rows[str(row.key)]
-    for demand in reading.rows:
-        key = keys.get(demand.full_name, str(uuid.uuid4()))
-        rows[key] = merged(demand, rows[key], reading.speaks) if key in rows else demand
-    # A name that stands twice in the text is one row once merged, so the text is looked at by itself first.
-    faults = [*reading.faults, *sheet_faults(reading.rows)] or sheet_faults(list(rows.values()), study.growth_percent)
-    return Merged(rows, faults)
-
-
 def preview(found: DemandReading, source: Source, study: Study) -> dict[str, Any]:
     """Return what a text holds and what it would do to the sheet; nothing is stored."""
+    sheet = merge(found, study)
     rows = [
         {
             "namespace": entry.row.namespace,
@@ -143,11 +155,11 @@ def preview(found: DemandReading, source: Source, study: Study) -> dict[str, Any
             "change": entry.change,
             "cells": [{"column": name, "before": was, "after": now} for name, was, now in entry.cells],
         }
-        for entry in differences(found, study)
+        for entry in _differences(found, sheet)
     ]
     return {
         "rows": rows,
-        "faults": [asdict(entry) for entry in merge(found, study).faults[:MOST_FAULTS]],
+        "faults": [asdict(entry) for entry in sheet.faults[:MOST_FAULTS]],
         "ignored": [{"line": e.line, "what": e.what, "why": e.why, "count": e.count} for e in found.ignored],
         "understood": [{"what": e.what, "count": e.count} for e in found.understood],
         "fields": [{"what": e.what, "count": e.count} for e in found.fields],

@@ -40,12 +40,11 @@ MANY_ROWS = 160
 def relax(coupling: Coupling) -> Divisible:
     """Return the divisible relaxation of an instance, in groups where there are many classes."""
     instance = coupling.instance
-    if len(instance.workloads) * coupling.states * len(instance.problem.zones) <= MANY_ROWS:
+    small_enough = len(instance.workloads) * coupling.states * len(instance.problem.zones) <= MANY_ROWS
+    if small_enough or coupling.stop():  # Where a stop is wished this answers at once that nothing is known.
         return solve_divisible(coupling)
     if coupling.states > 1:
         return _by_zone(coupling) or solve_divisible(coupling)
-    if coupling.stop():
-        return solve_divisible(coupling)
     member = _members(instance, FINE)
     few = build_coupling(_grouped(instance, member), coupling.stop)
     small = Relaxation(few, _first_pairs(instance, few)).solve()

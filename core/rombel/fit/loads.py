@@ -11,14 +11,14 @@ from rombel.fit.instance import Ints
 Load = tuple[int, ...]
 
 
-class TooLarge(Exception):
-    """More loads or columns than the params allow."""
-
-
 STEPS_A_LOAD = 4
 """Steps taken for each load that may be listed: where many classes are, a load takes many, and the list is given up soon."""
 MOST_CLASSES = 200
 """The list goes one call deep for each class."""
+
+
+class TooLarge(Exception):
+    """More loads or columns than the params allow."""
 
 
 def all_loads(caps: Sequence[int], request: Ints, room: Sequence[int], apart: np.ndarray, limit: int) -> list[Load]:
@@ -51,10 +51,12 @@ def all_loads(caps: Sequence[int], request: Ints, room: Sequence[int], apart: np
     def fill(i: int, left: list[int]) -> None:
         nonlocal steps
         steps -= 1
-        if steps < 0 or len(found) > limit:
+        if steps < 0:
             raise TooLarge
         if i == len(caps):
             found.append(tuple(load))
+            if len(found) > limit:
+                raise TooLarge
             return
         most = caps[i]
         for amount, have in zip(asked[i], left, strict=True):
@@ -70,8 +72,6 @@ def all_loads(caps: Sequence[int], request: Ints, room: Sequence[int], apart: np
     if len(caps) > MOST_CLASSES:
         raise TooLarge
     fill(0, [int(amount) for amount in room])
-    if len(found) > limit:
-        raise TooLarge
     return found
 
 

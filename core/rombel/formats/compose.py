@@ -15,7 +15,7 @@ from fractions import Fraction
 from rombel.errors import Fault, InputRefused, refuse
 from rombel.formats._yaml import Located, load_documents
 from rombel.formats.manifests._notes import NOT_ASKED, Notes
-from rombel.formats.reading import OF_WORKLOADS, DemandReading, Watch, size_fault, unwatched
+from rombel.formats.reading import LOADED, OF_WORKLOADS, DemandReading, Watch, size_fault, unwatched
 from rombel.model.demand import Container, Demand, PodDetail, Provenance, Volume, WorkloadKind
 from rombel.model.pod import Amounts
 from rombel.model.quantity import cpu_millicores
@@ -32,7 +32,7 @@ def read_compose(text: str, watch: Watch = unwatched) -> DemandReading:
     large = size_fault(len(text.encode("utf-8", "replace")))
     if large:
         return DemandReading((), (large,))
-    documents, faults = load_documents(text, lambda share: watch(0.6 * share))
+    documents, faults = load_documents(text, lambda share: watch(LOADED * share))
     notes, rows = Notes(faults=list(faults)), []
     for document in documents:
         services = document.get("services")

@@ -50,6 +50,7 @@ class TestGate(ApiCase):
             self.assertEqual(self.send(self.client, "post", path, body).status_code, 200)
             time.sleep(0.4)  # The limit of a request that is over ends nothing that comes after it.
         self.assertEqual(self.client.get("/api/session").status_code, 200)
+        self.assertEqual(self.client.get("/api/session", CONTENT_LENGTH="much").status_code, 200)
 
     def test_control_characters_are_refused_wherever_text_is_taken(self) -> None:
         study, key, lead = f"/studies/{self.study.pk}", str(self.study.workloads.all()[0].key), self.signed_in("lead")

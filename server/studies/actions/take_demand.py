@@ -33,8 +33,7 @@ class TakeDemand(Recording, OfStudy[int]):
         found, running = merge(reading, self.study, remove_gone=self.remove_gone), reading.running
         if found.faults:
             raise InputRefused(found.faults)
-        stored = {str(row.key): row for row in self.study.workloads.all()}
-        changes = row_changes(stored, found.rows)
+        changes = row_changes(found.stored, found.rows)
         if running is not None:
             listing = store_listing(running, self.source.origin, self.actor)
             before, after = {"running_id": self.study.running_id}, {"running_id": listing.pk}

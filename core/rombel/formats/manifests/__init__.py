@@ -16,7 +16,7 @@ from rombel.formats.manifests._around import Labelled, around, namespace_of, wit
 from rombel.formats.manifests._notes import Notes
 from rombel.formats.manifests._pod_spec import Around, read_pod, volume_size
 from rombel.formats.manifests._running import OwnedPod, owned_pods, running_of
-from rombel.formats.reading import EVERY_ROWS, OF_WORKLOADS, DemandReading, Watch, size_fault, unwatched
+from rombel.formats.reading import EVERY_ROWS, LOADED, OF_WORKLOADS, DemandReading, Watch, size_fault, unwatched
 from rombel.model.demand import Demand, Provenance, Volume, WorkloadKind
 from rombel.model.pod import Amounts
 
@@ -39,9 +39,6 @@ BESIDE = (
     "PersistentVolumeClaim",
     "PriorityClass",
 )
-LOADED = 0.6
-"""Share of the work that is done once a text is parsed: seen on texts of many workloads."""
-
 _POD = {"CronJob": ("spec", "jobTemplate", "spec", "template"), "Pod": ()}
 _TEMPLATE = ("spec", "template")
 

@@ -17,7 +17,6 @@ const inquiry = useInquiry(toRef(() => props.bench.variant.id), 'sizing')
 const answer = computed(() => inquiry.now.value?.sizing ?? null)
 const sized = computed(() => Object.keys(props.bench.variant.sizes).length)
 const difference = computed(() => (answer.value?.cost ? Number(answer.value.cost) - Number(answer.value.cost_before) : null))
-const ways = survivalWords
 </script>
 
 <template>
@@ -44,7 +43,7 @@ const ways = survivalWords
       <h3>what changes</h3>
       <table>
         <thead><tr><th>workload</th><th class="number">replicas</th><th>survives a zone</th></tr></thead>
-        <tbody><tr v-for="row in answer.changed" :key="row.workload"><td>{{ row.workload }}</td><td class="number">{{ row.replicas }}<strong v-if="row.extra"> +{{ row.extra }}</strong></td><td>{{ row.how === row.how_before ? ways[row.how] : `${ways[row.how_before]} → ${ways[row.how]}` }}</td></tr></tbody>
+        <tbody><tr v-for="row in answer.changed" :key="row.workload"><td>{{ row.workload }}</td><td class="number">{{ row.replicas }}<strong v-if="row.extra"> +{{ row.extra }}</strong></td><td>{{ row.how === row.how_before ? survivalWords[row.how] : `${survivalWords[row.how_before]} → ${survivalWords[row.how]}` }}</td></tr></tbody>
       </table>
       <NButton v-if="mayEdit && answer.cost" size="small" type="primary" @click="actions.change.mutate({ sizes: answer.sizes })">Take these sizes into the variant</NButton>
     </template>
