@@ -15,6 +15,7 @@ from runs.actions.ask import Ask, Toll
 from runs.actions.stop_inquiry import StopInquiry
 from runs.inputs import inputs_of
 from runs.models import Inquiry, Question
+from runs.promised import points_shown
 from runs.queries import inquiry_by_id, latest_inquiry, level_fit
 from studies.queries import variant_by_id
 
@@ -25,6 +26,8 @@ def shown(row: Inquiry) -> dict[str, Any]:
     """Return an inquiry with the part that belongs to its question."""
     names = ("question", "status", "phase", "share", "stop_requested", "message", "fit_id")
     known = {str(question): row.answer if row.answer and row.question == question else None for question in Question}
+    if known["frontier"]:
+        known["frontier"] = {**row.answer, "points": points_shown(row.answer["points"])}
     current = row.inputs == inputs_of(row.variant)
     if row.question == Question.STEPS:
         current = current and row.given.get("listing") == row.variant.study.running_id

@@ -128,10 +128,11 @@ class FamilyRule(Body):
 
 
 class WorkloadSize(Body):
-    """What a workload is sized to: replicas on top of those asked for, and how it survives the loss of a zone."""
+    """What a workload is sized to: replicas on top of those asked for, how it survives the loss of a zone, most on a node."""
 
     extra: Annotated[int, Field(ge=0, le=10_000)]
     how: Survival
+    most_per_node: Annotated[int, Field(ge=1, le=100_000)] | None = None
 
 
 class BeyondIn(Body):

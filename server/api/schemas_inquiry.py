@@ -161,7 +161,7 @@ class RoadOut(Schema):
 
 
 class ChangedSizeOut(Schema):
-    """A workload whose size changes: replicas asked for, replicas on top now and before, how it survives now and before."""
+    """A workload whose size changes: replicas asked for, on top now and before, how it survives now and before, most on a node now."""
 
     workload: str
     replicas: int
@@ -169,6 +169,7 @@ class ChangedSizeOut(Schema):
     before: int
     how: Survival
     how_before: Survival
+    most_per_node: int | None
 
 
 class SizedJourneyOut(Schema):
@@ -201,7 +202,8 @@ class TargetSizingOut(Schema):
     """Sizes that meet the targets and the fit they lead to; money a month.
 
     ``guessed`` is what they were thought to cost more at the prices of the fit before, ``least`` what any that meet the
-    targets cost more at those prices; ``exact``: every choice was tried.
+    targets cost more at those prices; ``exact``: every choice was tried. ``missed`` names the journeys that miss their target
+    over the fit found.
     """
 
     sizes: dict[str, WorkloadSize]
@@ -209,7 +211,8 @@ class TargetSizingOut(Schema):
     guessed: str
     least: str
     exact: bool
-    rounds: int
+    fits: int
+    missed: list[str]
     cost: str | None
     cost_before: str
     journeys: list[SizedJourneyOut]
@@ -218,7 +221,10 @@ class TargetSizingOut(Schema):
 
 
 class FrontierPointOut(Schema):
-    """A computed fit of the frontier: cost and floor a month, minutes a month that each journey is away, replicas."""
+    """A computed fit of the frontier: cost and floor a month, minutes a month that each journey is away, replicas.
+
+    ``gives_up`` names the workloads that survive the loss of a zone less strictly than is promised.
+    """
 
     place: int
     cost: str
@@ -226,6 +232,7 @@ class FrontierPointOut(Schema):
     away: dict[str, float]
     replicas: int
     sizes: dict[str, WorkloadSize]
+    gives_up: list[str]
 
 
 class FrontierOut(Schema):

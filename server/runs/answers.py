@@ -81,7 +81,9 @@ def _conflict(given: Given, observer: FitObserver, keep: Keep) -> Answer:
 def _levels(given: Given, observer: FitObserver, keep: Keep) -> Answer:
     problems = {level: read_problem(given["problems"][level]) for level in Level}
     shares = {level: Fraction(given["shares"][level]) for level in Level}
-    found = design(problems, shares, observer=observer)
+    known = given.get("present")
+    present = (Level(known["level"]), read_solution(known["solution"])) if known else None
+    found = design(problems, shares, present=present, observer=observer)
     levels = [
         {
             "level": level,

@@ -2,31 +2,38 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, replace
 from decimal import Decimal
 from typing import Any
 
 from rombel.availability.obstacles import Obstacles
+from rombel.availability.options import Candidate
 from rombel.availability.regions import Across
 from rombel.fit import FitObserver, Progress
-from rombel.formats import read_problem, read_solution
+from rombel.formats import read_problem, read_solution, write_solution
 from rombel.inquiry import (
     FrontierPoint,
+    KnownFit,
     RegionGiven,
     RegionWay,
+    SizedFit,
+    World,
     candidates_of,
     frontier_point,
     region_ways,
     size_and_fit,
+    undominated_points,
 )
 from rombel.model.demand import Size
 from rombel.model.failure import MINUTES_PER_YEAR
 from rombel.model.failure import budget_minutes as minutes
+from rombel.model.failure import share_of_minutes as share_of
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.simulate import OutageParams, play_outages
 from runs.availability import unpacked
 from runs.beyond import times_of
+from studies.adapt import sizes_of
 
 Given = dict[str, Any]
 Answer = dict[str, Any]
@@ -51,29 +58,18 @@ def sizing(given: Given, observer: FitObserver, keep: Keep) -> Answer:
     world = replace(world, journeys=[journey for journey in world.journeys if journey.target > 0])
     candidates = candidates_of(problem, solution, world)
     observer.on_progress(Progress("sizing", 0.05, Decimal(0), Decimal(0)))
-    found = size_and_fit(problem, solution, world, candidates, observer=observer)
-    was = {row.full_name: row.extra for row in world.rows}
-    known = {entry.name: entry for entry in candidates}
-    changed = [
-        {
-            "workload": name,
-            "replicas": known[name].replicas,
-            "extra": size.extra,
-            "before": was.get(name, 0),
-            "how": str(size.how),
-            "how_before": str(known[name].at_least),
-        }
-        for name, size in sorted(found.sizes.items())
-        if size.extra != was.get(name, 0) or size.how is not known[name].at_least
-    ]
+    elsewhere = [KnownFit(sizes_of(row["sizes"]), read_solution(row["solution"])) for row in given.get("known", ())]
+    found = size_and_fit(problem, solution, world, candidates, known=elsewhere, observer=observer)
     feasible = bool(found.solution.nodes)
     return {
         "sizes": plain_sizes(found.sizes),
-        "changed": changed,
+        "changed": _changed(found, world, candidates),
+        "solution": write_solution(found.solution),
         "guessed": month(found.sizing.cost - found.sizing.before),
         "least": month(found.sizing.floor - found.sizing.before),
         "exact": found.sizing.exact,
-        "rounds": found.rounds,
+        "fits": found.fits,
+        "missed": list(found.missed),
         "cost": month(found.solution.cost_per_hour) if feasible else None,
         "cost_before": month(solution.cost_per_hour),
         "journeys": [
@@ -89,9 +85,34 @@ def sizing(given: Given, observer: FitObserver, keep: Keep) -> Answer:
     }
 
 
+def _changed(found: SizedFit, world: World, candidates: Sequence[Candidate]) -> list[Answer]:
+    """Return the workloads that are sized otherwise than they are."""
+    rows, known = {row.full_name: row for row in world.rows}, {entry.name: entry for entry in candidates}
+    changed = []
+    for name, size in sorted(found.sizes.items()):
+        row, most = rows[name], size.most_per_node
+        thinner = most is not None and (row.most_per_node is None or most < row.most_per_node)
+        if size.extra != row.extra or size.how is not known[name].at_least or thinner:
+            changed.append(
+                {
+                    "workload": name,
+                    "replicas": known[name].replicas,
+                    "extra": size.extra,
+                    "before": row.extra,
+                    "how": str(size.how),
+                    "how_before": str(known[name].at_least),
+                    "most_per_node": most if thinner else None,
+                }
+            )
+    return changed
+
+
 def plain_sizes(sizes: Mapping[str, Size]) -> dict[str, dict[str, Any]]:
     """Return sizes as a variant keeps them."""
-    return {name: {"extra": size.extra, "how": str(size.how)} for name, size in sizes.items()}
+    return {
+        name: {"extra": size.extra, "how": str(size.how), "most_per_node": size.most_per_node}
+        for name, size in sizes.items()
+    }
 
 
 def _obstacle(entry: Obstacles) -> dict[str, Any]:
@@ -104,19 +125,41 @@ def _obstacle(entry: Obstacles) -> dict[str, Any]:
     }
 
 
-def one_point(given: Given, place: int, observer: FitObserver) -> Answer | None:
-    """Return one point of the frontier; None where it has no fit."""
+def one_point(given: Given, place: int, known: Mapping[str, Answer], observer: FitObserver) -> Answer | None:
+    """Return one point of the frontier, found from the points known so far; None where it has no fit."""
     problem, solution, world = (
         read_problem(given["problem"]),
         read_solution(given["solution"]),
         unpacked(given["world"]),
     )
-    found = frontier_point(place, problem, solution, world, observer=observer)
+    points = [replace(_read_point(point), solution=read_solution(point["solution"])) for point in known.values()]
+    found = frontier_point(place, problem, solution, world, known=points, observer=observer)
     return None if found is None else _point(found)
+
+
+def points_shown(points: Mapping[str, Answer]) -> dict[str, Answer]:
+    """Return the points that no other one makes needless, by place; their answers stay out."""
+    kept = {point.place for point in undominated_points(_read_point(point) for point in points.values())}
+    return {place: point for place, point in points.items() if point["place"] in kept}
+
+
+def _read_point(stored: Answer) -> FrontierPoint:
+    away = {name: share_of(amount) for name, amount in stored["away"].items()}
+    return FrontierPoint(
+        stored["place"],
+        Decimal(stored["cost"]) / HOURS_PER_MONTH,
+        Decimal(stored["floor"]) / HOURS_PER_MONTH,
+        away,
+        stored["replicas"],
+        sizes_of(stored["sizes"]),
+        tuple(stored["gives_up"]),
+    )
 
 
 def _point(found: FrontierPoint) -> Answer:
     return {
+        "solution": write_solution(found.solution),
+        "gives_up": list(found.gives_up),
         "place": found.place,
         "cost": month(found.cost_per_hour),
         "floor": month(found.floor_per_hour),

@@ -18,11 +18,12 @@ from jobs.tasks import RETRY, queue, rescued
 from rombel import __version__
 from rombel.availability.frontier import POINTS
 from rombel.errors import CheckFailed, InputRefused
-from rombel.fit import Progress, check, fit, refit
+from rombel.fit import Progress, fit, refit
 from rombel.formats import read_problem, read_solution, write_solution
 from rombel.model.fit_problem import FitProblem
-from rombel.model.fit_solution import FitSolution, FitStatus, best_of
+from rombel.model.fit_solution import FitSolution, FitStatus
 from runs.answers import answer_of
+from runs.choosing import chosen
 from runs.models import Fit, Inquiry, Question, Run, RunStatus
 from runs.promised import one_point
 from runs.queries import WITHOUT_ANSWER, near_answers, other_answers
@@ -96,7 +97,7 @@ def compute(context: JobContext, run_id: int) -> None:
             before = _quick(held, problem, near)
             start = _start(held, problem, before)
             solution = fit(problem, seed=held.row.seed, observer=RunObserver(held), before=start)
-            solution = _best_known(held.row, problem, solution, near)
+            solution = chosen(held.row, problem, solution, near)
     except AWAY:
         raise
     except CheckFailed as failed:
@@ -163,16 +164,6 @@ def _refitted(held: Claim[Run], problem: FitProblem, starts: Sequence[Fit]) -> t
         if answer is not None:
             found.append((answer, start))
     return min(found, key=lambda pair: pair[0].cost_per_hour, default=None)
-
-
-def _best_known(run: Run, problem: FitProblem, solution: FitSolution, near: Sequence[Fit]) -> FitSolution:
-    """Return the answer, or the cheaper one that is known of the very same problem: the same inputs never cost more than they did."""
-    for answer in near:
-        if answer.digest == run.digest:
-            known = read_solution(answer.solution)
-            if check(problem, known).holds:
-                solution = best_of(solution, known)
-    return solution
 
 
 def _keep(run: Run, solution: FitSolution, seconds: float, before: Fit | None) -> Fit:
@@ -311,7 +302,7 @@ def point(context: JobContext, inquiry_id: int, place: int) -> None:
         return
     observer = PointObserver(inquiry_id)
     try:
-        found = one_point(inquiry.inputs_given, place, observer)
+        found = one_point(inquiry.inputs_given, place, inquiry.answer["points"], observer)
     except AWAY:
         raise
     except Exception as error:

@@ -212,8 +212,14 @@ def problem_of(variant: Variant) -> FitProblem:
 
 def sized_rows(variant: Variant) -> list[Demand]:
     """Return every row of a variant's demand, with the replicas and the ways to survive that it is sized to."""
-    sizes = {name: Size(entry["extra"], Survival(entry["how"])) for name, entry in variant.sizes.items()}
-    return with_sizes(demand_rows(variant.study), sizes)
+    return with_sizes(demand_rows(variant.study), sizes_of(variant.sizes))
+
+
+def sizes_of(stored: Mapping[str, Any]) -> dict[str, Size]:
+    """Return stored sizes."""
+    return {
+        name: Size(entry["extra"], Survival(entry["how"]), entry.get("most_per_node")) for name, entry in stored.items()
+    }
 
 
 def demand_rows(study: Study) -> list[Demand]:

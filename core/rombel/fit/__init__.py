@@ -10,7 +10,7 @@ from rombel.fit.observing import FitObserver, Progress, SilentObserver
 from rombel.fit.refit import RefitParams, refit
 from rombel.fit.run import FitParams
 from rombel.fit.search import SearchParams
-from rombel.fit.solve import QuickFloor, fit, quick_floor
+from rombel.fit.solve import QuickFloor, fit, grown, quick_floor
 from rombel.fit.worths import OfferWorth, Worths, offer_worths
 
 __all__ = [
@@ -32,6 +32,7 @@ __all__ = [
     "even_weight",
     "evenness",
     "fit",
+    "grown",
     "offer_worths",
     "proved_floor",
     "quick_floor",

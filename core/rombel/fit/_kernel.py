@@ -371,9 +371,10 @@ def tidy(given: Given, plan: Plan) -> None:
         offer = plan.offer[node]
         pool = given.pool[offer]
         needed = loaded[pool] > 0 and (plan.pools[pool] <= given.limits[1] or plan.nodes[offer] <= given.limits[2])
+        needed |= plan.nodes[offer] <= given.fewest[offer]
         if not needed:
             close_node(given, plan, node)
-    if given.limits[1] > 1 or given.limits[2] > 1 or given.limits[3] > 0:
+    if given.limits[5] > 0:
         extra = padding(given, plan)
         for offer in np.flatnonzero(extra):
             for _ in range(extra[offer]):

@@ -103,7 +103,7 @@ def best_offer(given: Given, plan: Plan, i: int, allowed: Flags, order: Ints, no
     best, least = NOWHERE, PENALTY
     classes, counts = _waiting(given, plan, order, i)
     room, load = np.zeros(given.capacity.shape[1], np.int64), np.zeros(len(classes), np.int64)
-    limited = given.limits[1] > 1 or given.limits[2] > 1 or given.limits[3] > 0
+    limited = given.limits[5] > 0
     paid = padding(given, plan) if limited else np.zeros(1, np.int64)
     for turn in range(2):
         for offer in range(len(given.price)):

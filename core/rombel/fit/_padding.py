@@ -23,17 +23,19 @@ def padding(given: Given, plan: Plan) -> Ints:
     if given.limits[3]:
         _level(given, plan, extra)
         return extra
-    if given.limits[1] <= 1 and given.limits[2] <= 1:
+    if given.limits[5] == 0:
         return extra
     for offer in range(len(given.price)):
-        if plan.nodes[offer] > 0:
-            extra[offer] = max(0, min(given.limits[2], given.quota[offer]) - plan.nodes[offer])
+        fewest = given.fewest[offer]
+        if plan.nodes[offer] > 0 or fewest > 0:
+            extra[offer] = max(0, max(fewest, min(given.limits[2], given.quota[offer])) - plan.nodes[offer])
     for pool in range(len(plan.pools)):
-        missing = given.limits[1] - plan.pools[pool]
+        running = plan.pools[pool]
         for offer in range(len(given.price)):
             if given.pool[offer] == pool:
-                missing -= extra[offer]
-        while plan.pools[pool] > 0 and missing > 0:
+                running += extra[offer]
+        missing = given.limits[1] - running
+        while running > 0 and missing > 0:
             offer = _cheapest_spare(given, plan, extra, pool)
             if offer == NOWHERE:
                 break
@@ -78,7 +80,7 @@ def _level(given: Given, plan: Plan, extra: Ints) -> None:
     zones = np.zeros(len(plan.pools), np.int64)
     for offer in range(len(given.price)):
         zones[given.pool[offer]] += 1
-        highest[given.pool[offer]] = max(highest[given.pool[offer]], plan.nodes[offer])
+        highest[given.pool[offer]] = max(highest[given.pool[offer]], plan.nodes[offer], given.fewest[offer])
     for offer in range(len(given.price)):
         pool = given.pool[offer]
         if highest[pool] > 0:

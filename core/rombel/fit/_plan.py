@@ -36,7 +36,8 @@ class Given(NamedTuple):
     replica is worth than the replica; ``appeal`` (J,) how often an offer is looked at when one replica needs a node; ``full``
     (J,) what a node's room is worth; ``best_worth`` (I,) most that a replica is worth anywhere; ``apart`` (I, I) classes that may
     not share a node; ``shared_use`` (Q, J) and ``shared_most`` (Q,) quotas over several offers; ``limits`` holds most
-    pools, fewest nodes per pool, fewest per zone, 1 where zones are to be equal, 1 where classes stand apart.
+    pools, fewest nodes per pool, fewest per zone, 1 where zones are to be equal, 1 where classes stand apart, 1 where any of these or
+    ``fewest`` (J,), the nodes that run in any case, may ask for empty nodes.
 
     Worths and weights are duals of a relaxation, so the cost of any plan is the worth of all replicas, plus the
     waste of each, plus the room left over: the search makes waste and room left over small.
@@ -48,6 +49,7 @@ class Given(NamedTuple):
     zone: Ints
     pool: Ints
     quota: Ints
+    fewest: Ints
     per_node: Ints
     total: Ints
     window: Ints

@@ -173,8 +173,11 @@ def _room(reading: _Reading, group: NodeBatch, replicas: Mapping[str, int], wher
 
 
 def _pool_rules(reading: _Reading) -> Iterator[str]:
-    """Yield broken quotas and pool limits."""
+    """Yield broken quotas, pool limits and nodes that run in any case."""
     limits, per_offer = reading.problem.limits, reading.per_offer
+    for key, offer in reading.offers.items():
+        if per_offer[key] < offer.fewest_nodes:
+            yield f"{per_offer[key]} nodes of {' '.join(key)}, {offer.fewest_nodes} run in any case."
     pools: Counter[tuple[str, Purchase]] = Counter()
     for (name, purchase, zone), count in per_offer.items():
         pools[name, purchase] += count

@@ -24,7 +24,8 @@ def undominated(problem: FitProblem, keep: Collection[str] = frozenset()) -> Fit
     groups: dict[tuple[frozenset[int], tuple[int, ...]], list[InstanceType]] = defaultdict(list)
     for entry in problem.instance_types:
         groups[_may_run(problem, entry), _quota_use(problem, entry)].append(entry)
-    kept = {entry.name for group in groups.values() for entry in _front(problem, group)} | set(keep)
+    run = {entry.name for entry in problem.instance_types if any(offer.fewest_nodes for offer in entry.offers)}
+    kept = {entry.name for group in groups.values() for entry in _front(problem, group)} | set(keep) | run
     workloads = tuple(
         w if w.instance_types is None else replace(w, instance_types=w.instance_types & kept) for w in problem.workloads
     )

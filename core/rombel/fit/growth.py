@@ -36,8 +36,9 @@ def growth_problem(problem: FitProblem, solution: FitSolution, zone: str, *, own
 
     def left(entry: InstanceType, offer: Offer) -> Offer:
         if offer.most_nodes is None:
-            return offer
-        return replace(offer, most_nodes=max(0, offer.most_nodes - nodes[entry.name, offer.purchase, offer.zone]))
+            return replace(offer, fewest_nodes=0)
+        most = max(0, offer.most_nodes - nodes[entry.name, offer.purchase, offer.zone])
+        return replace(offer, most_nodes=most, fewest_nodes=0)
 
     types = [
         replace(entry, offers=tuple(left(entry, offer) for offer in entry.offers if sold(entry, offer)))
@@ -51,6 +52,7 @@ def growth_problem(problem: FitProblem, solution: FitSolution, zone: str, *, own
             zone_skew=None,
             equal_zones=False,
             survive_zone=None,
+            stands={},
         )
         for entry in problem.workloads
         if lost[entry.name]
@@ -87,7 +89,7 @@ def without_zone(problem: FitProblem, zone: str) -> FitProblem:
         if problem.promise_of(entry) is not Survival.NONE
     )
     types = tuple(
-        replace(entry, offers=tuple(offer for offer in entry.offers if offer.zone != zone))
+        replace(entry, offers=tuple(replace(offer, fewest_nodes=0) for offer in entry.offers if offer.zone != zone))
         for entry in problem.instance_types
     )
     return replace(

@@ -55,8 +55,8 @@ class Instance:
         (I, R) grains of a replica.
     zone, pool
         (J,) index of the offer's zone and pool.
-    quota
-        (J,) most nodes.
+    quota, fewest
+        (J,) most nodes, and those that run in any case.
     per_node
         (J, I) most replicas of a class on one node of an offer; 0: it may not run there.
     most_on_node
@@ -97,6 +97,7 @@ class Instance:
     zone: Ints
     pool: Ints
     quota: Ints
+    fewest: Ints
     per_node: Ints
     total: Ints
     window: Ints
@@ -220,6 +221,7 @@ def build_instance(
         zone=zone,
         pool=np.array(pool, np.int64),
         quota=np.array([UNLIMITED if o.most_nodes is None else o.most_nodes for _, o in offers], np.int64),
+        fewest=np.array([o.fewest_nodes for _, o in offers], np.int64),
         per_node=np.minimum(most, thin),
         total=nothing,
         window=np.zeros((len(workloads), len(zones), 2), np.int64),
@@ -297,7 +299,8 @@ def _useful_offers(problem: FitProblem, standing: Collection[OfferKey]) -> tuple
         (entry, offer)
         for entry in problem.instance_types
         for offer in entry.offers
-        if (offer.most_nodes != 0 or entry.key(offer) in standing) and min(problem.usable(entry)) >= 0
+        if (offer.most_nodes != 0 or entry.key(offer) in standing)
+        and (offer.fewest_nodes or min(problem.usable(entry)) >= 0)
     ]
     limits = problem.limits
     if limits.most_pools or limits.equal_zones or limits.quotas:
@@ -316,7 +319,7 @@ def _useful_offers(problem: FitProblem, standing: Collection[OfferKey]) -> tuple
         same = (price == price[n]) & (room == room[n]).all(axis=1)
         better &= ~same | (np.arange(len(offers)) < n)
         replaced = any(offers[other][1].most_nodes is None for other in np.flatnonzero(better))
-        if not replaced or offers[n][0].key(offer) in standing:
+        if not replaced or offer.fewest_nodes or offers[n][0].key(offer) in standing:
             kept.append((offers[n][0], offer))
     return tuple(kept)
 

@@ -51,7 +51,7 @@ def in_one_form(problem: FitProblem, keep: Collection[str] = ()) -> FitProblem:
 
 def _type_key(entry: InstanceType, zones: dict[str, int]) -> tuple[object, ...]:
     offers = tuple(
-        (zones[o.zone], str(o.purchase), o.price_per_hour, -1 if o.most_nodes is None else o.most_nodes)
+        (zones[o.zone], str(o.purchase), o.price_per_hour, -1 if o.most_nodes is None else o.most_nodes, o.fewest_nodes)
         for o in entry.offers
     )
     return entry.allocatable, offers

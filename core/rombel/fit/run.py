@@ -64,7 +64,8 @@ class FitParams:
     tied_rounds
         Rounds in which the states of a landing are priced together.
     most_pairs_for_patterns
-        Pairs of class and offer, in all states, up to which the pattern program is solved.
+        Pairs of class and offer, in all states, up to which the pattern program is solved: with more it is far from its end
+        when its budget is spent, and neither raises the floor nor helps the search.
     most_pairs_proved_first
         Up to so many of them the floor is sought before the search and not beside it.
     search, patterns, whole, exact
@@ -80,7 +81,7 @@ class FitParams:
     searches: int = 2
     most_search_bytes: int = 64 * 2**20
     tied_rounds: int = 30
-    most_pairs_for_patterns: int = 6000
+    most_pairs_for_patterns: int = 1000
     most_pairs_proved_first: int = 2500
     search: SearchParams = field(default_factory=SearchParams)
     patterns: PatternParams = field(default_factory=PatternParams)
@@ -147,6 +148,8 @@ class Run:
 
     def _searched_to_the_end(self, coupling: Coupling, start: Divisible) -> FitSolution | None:
         """Return the cheapest answer of a small problem, or that there is none; None where that is not known so."""
+        if self.instance.fewest.any():  # The program buys no empty nodes.
+            return None
         self.exact = exact = solve_exact(self.instance, self.params.exact, stop=self.wish.ask)
         if exact is None:
             return None

@@ -15,8 +15,13 @@ from rombel.model.fit_solution import FitSolution, Landing, NodeBatch
 
 MOSTLY = 0.9
 """A part of a node that a relaxation buys is rounded up to a whole one from here on."""
-FEW_REPLICAS, LEAST_WORK = 150, 0.1
-"""Problems with fewer replicas are given less of the budget, down to this part: most of it would look at the same nodes again."""
+FEW_REPLICAS, LEAST_WORK, SMALL_WORK = 150, 0.1, 0.5
+"""Problems with fewer replicas are given less of the budget, down to this part: most of it would look at the same nodes again.
+
+The part up to which it rises so; with some hundred replicas twice as much brings a tenth of a percent.
+"""
+MANY_REPLICAS = 1000
+"""From here on the budget grows as the square root of the replicas, to ten times of it at most."""
 MOST_LOGGED = 2048
 """Nodes that a step may touch and still be taken back."""
 
@@ -215,9 +220,10 @@ class Search:
     @property
     def _grown(self) -> float:
         replicas = int(self.instance.total.sum())
-        if replicas < FEW_REPLICAS:
-            return max(LEAST_WORK, replicas / FEW_REPLICAS)
-        return float(min(10.0, max(1.0, 2.0 * (replicas / 1000) ** 0.5)))
+        if replicas < MANY_REPLICAS:
+            few = min(SMALL_WORK, replicas / FEW_REPLICAS)
+            return float(max(LEAST_WORK, few, 2.0 * (replicas / MANY_REPLICAS) ** 1.25))
+        return float(min(10.0, 2.0 * (replicas / MANY_REPLICAS) ** 0.5))
 
     @property
     def work(self) -> float:
@@ -329,7 +335,8 @@ class Search:
         limits, nodes = self.instance.problem.limits, self._best.nodes
         here, pools = nodes[nodes > 0], self._best.pools[self._best.pools > 0]
         per_zone, per_pool = limits.fewest_nodes_per_zone or 0, limits.fewest_nodes_per_pool or 0
-        return not self.unplaced.any() and bool((here >= per_zone).all() and (pools >= per_pool).all())
+        enough = (nodes >= self.instance.fewest).all() and (here >= per_zone).all() and (pools >= per_pool).all()
+        return not self.unplaced.any() and bool(enough)
 
     @property
     def cost(self) -> int:
@@ -397,7 +404,8 @@ def _real_counts(instance: Instance, slots: Ints) -> Ints | None:
 def _given(instance: Instance, prices: Prices) -> Given:
     limits = instance.problem.limits
     bounds = [limits.most_pools or UNLIMITED, limits.fewest_nodes_per_pool or 0, limits.fewest_nodes_per_zone or 0]
-    bounds += [int(limits.equal_zones), int(instance.apart.any())]
+    pads = max(bounds[1:]) > 1 or limits.equal_zones or instance.fewest.any()
+    bounds += [int(limits.equal_zones), int(instance.apart.any()), int(pads)]
     room = np.einsum("sjr,ir->sji", prices.weight, instance.request)
     worth, price_of_room = prices.worth.sum(axis=0), prices.weight.sum(axis=0)
     states_pay = (price_of_room * instance.capacity).sum(axis=1) / np.maximum(instance.cost, 1e-9)
@@ -409,6 +417,7 @@ def _given(instance: Instance, prices: Prices) -> Given:
         zone=instance.zone.copy(),
         pool=instance.pool.copy(),
         quota=instance.quota.copy(),
+        fewest=instance.fewest.copy(),
         per_node=instance.per_node.copy(),
         total=instance.total.copy(),
         window=instance.window.copy(),

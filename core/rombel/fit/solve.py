@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from rombel.errors import CheckFailed
+from rombel.fit.certificate import certificate_of
 from rombel.fit.checker import check
 from rombel.fit.coupling import build_coupling
 from rombel.fit.dominance import undominated
@@ -19,12 +20,11 @@ from rombel.fit.growth import growing_workloads, growth_problem, without_zone
 from rombel.fit.instance import build_instance
 from rombel.fit.observing import FitObserver, Progress, SilentObserver, Wish
 from rombel.fit.one_form import in_one_form
-from rombel.fit.patterns import PatternParams
 from rombel.fit.reasons import count_reasons, plain_reasons, room_reasons
 from rombel.fit.run import FitParams, Run, no_answer
 from rombel.fit.spares import landing_loss, with_spares
 from rombel.model.fit_problem import FitProblem, OfferKey, Purchase, Survival
-from rombel.model.fit_solution import FitSolution, FitStatus, NodeBatch, best_of
+from rombel.model.fit_solution import Certificate, FitSolution, FitStatus, NodeBatch, best_of
 
 SMALLER = (Decimal("0.55"), Decimal("0.3"))
 """Where lost nodes' replicas land, answers are sought too whose nodes cost at most these parts of the dearest one."""
@@ -63,7 +63,7 @@ def fit(
     if reasons:
         return no_answer(problem, reasons, proved=True)
     if not any(workload.replicas for workload in problem.workloads):
-        return FitSolution(FitStatus.OPTIMAL, problem.currency, Decimal(0), Decimal(0))
+        return _as_it_runs(problem)
     try:
         solution = _planned(asked, problem, seed, params, wish, before)
     finally:
@@ -72,6 +72,19 @@ def fit(
     if not report.holds:
         raise CheckFailed(report.violations)
     return solution
+
+
+def _as_it_runs(problem: FitProblem) -> FitSolution:
+    """Return the answer where nothing is to be placed: the nodes that run in any case."""
+    nodes = tuple(
+        NodeBatch(entry.name, offer.purchase, offer.zone, offer.fewest_nodes, {})
+        for entry in problem.instance_types
+        for offer in entry.offers
+        if offer.fewest_nodes
+    )
+    prices = _prices_by_offer(problem)
+    cost = sum((prices[node.offer] * node.count for node in nodes), Decimal(0))
+    return FitSolution(FitStatus.OPTIMAL, problem.currency, cost, cost, nodes)
 
 
 def _planned(
@@ -88,10 +101,11 @@ def _planned(
 
 @dataclass(frozen=True, slots=True)
 class QuickFloor:
-    """A floor an hour found at once, by letting replicas and nodes be divided; or why there can be no fit."""
+    """A floor an hour found at once, by letting replicas and nodes be divided, with what proves it; or why there can be no fit."""
 
     floor_per_hour: Decimal
     reasons: tuple[str, ...] = ()
+    certificate: Certificate | None = None
 
 
 def quick_floor(problem: FitProblem) -> QuickFloor:
@@ -105,10 +119,12 @@ def quick_floor(problem: FitProblem) -> QuickFloor:
         return QuickFloor(Decimal(0))
     if reasons := tuple(count_reasons(instance)):
         return QuickFloor(Decimal(0), reasons)
-    start = relax(build_coupling(instance))
+    coupling = build_coupling(instance)
+    start = relax(coupling)
     if not start.feasible and start.proved:
         return QuickFloor(Decimal(0), tuple(room_reasons(instance, start.unplaced, proved=True)))
-    return QuickFloor(instance.money(instance.whole_floor(start.floor)))
+    floor = instance.money(instance.whole_floor(start.floor))
+    return QuickFloor(floor, certificate=certificate_of(coupling, start))
 
 
 def _cheapest(
@@ -160,7 +176,8 @@ def _large_enough(problem: FitProblem) -> FitProblem:
     """Return the problem without the pools that the quotas keep under the fewest nodes asked of a zone or of a pool."""
     limits, types = problem.limits, []
     for entry in problem.instance_types:
-        sold = [o for o in entry.offers if o.most_nodes is None or o.most_nodes >= (limits.fewest_nodes_per_zone or 0)]
+        least = limits.fewest_nodes_per_zone or 0
+        sold = [o for o in entry.offers if o.fewest_nodes or o.most_nodes is None or o.most_nodes >= least]
         kept = []
         for purchase in Purchase:
             own = [offer for offer in sold if offer.purchase is purchase]
@@ -201,12 +218,30 @@ class _Shopping:
         return self._wish.heard
 
 
+def grown(
+    problem: FitProblem,
+    solution: FitSolution,
+    *,
+    seed: int = 0,
+    params: FitParams | None = None,
+    observer: FitObserver | None = None,
+) -> FitSolution:
+    """Return an answer that keeps all but the promise to grow, with the new nodes for every zone's loss; none where they were not found."""
+    if not growing_workloads(problem):
+        return solution
+    wish = Wish(observer or SilentObserver(), None)
+    try:
+        return _with_growth(problem, solution, seed, params or FitParams(), wish)
+    finally:
+        wish.close()
+
+
 def _with_growth(problem: FitProblem, solution: FitSolution, seed: int, params: FitParams, wish: Wish) -> FitSolution:
     """Return the solution with the new nodes for every zone's loss; none where they were not found beside these nodes."""
     watch = _Shopping(wish, solution)
-    quick = replace(
-        params, seconds=None, chunks=max(1, params.chunks // GROWTH_SHARE), patterns=PatternParams(most_knapsacks=60)
-    )
+    search = replace(params.search, work=params.search.work // GROWTH_SHARE)
+    chunks = max(1, params.chunks // GROWTH_SHARE)
+    quick = replace(params, seconds=None, chunks=chunks, most_pairs_for_patterns=0, search=search)
     growing: dict[str, tuple[NodeBatch, ...]] = {}
     for zone in problem.zones:
         own = growth_problem(problem, solution, zone, own_pools=True)

@@ -33,7 +33,7 @@ class WholeParams:
     most_landing_pairs: int = 2500
     most_tree_nodes: int = 20_000
     most_checks: int = 1500
-    most_work: int = 400_000
+    most_work: int = 200_000
 
 
 @dataclass(frozen=True, slots=True)

@@ -111,7 +111,13 @@ def _vector(amounts: Mapping[str, int], resources: Sequence[str], pods: int = 0)
 
 def _instance_type(raw: Mapping[str, Any], resources: Sequence[str]) -> InstanceType:
     offers = tuple(
-        Offer(offer["zone"], Purchase(offer["purchase"]), parse_price(offer["price_per_hour"]), offer.get("most_nodes"))
+        Offer(
+            offer["zone"],
+            Purchase(offer["purchase"]),
+            parse_price(offer["price_per_hour"]),
+            offer.get("most_nodes"),
+            offer.get("fewest_nodes", 0),
+        )
         for offer in raw["offers"]
     )
     return InstanceType(raw["name"], _vector(raw["allocatable"], resources), offers)
@@ -171,6 +177,7 @@ def _type_value(entry: InstanceType, resources: Sequence[str]) -> dict[str, Any]
             "purchase": str(offer.purchase),
             "price_per_hour": plain_decimal(offer.price_per_hour),
             "most_nodes": offer.most_nodes,
+            **({"fewest_nodes": offer.fewest_nodes} if offer.fewest_nodes else {}),
         }
         for offer in entry.offers
     ]

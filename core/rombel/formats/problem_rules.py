@@ -86,12 +86,22 @@ def rule_faults(raw: Mapping[str, Any]) -> Iterator[Fault]:
         yield from unknown(quota.get("instance_types") or (), types, f"{path}.instance_types", "instance type")
         named = () if quota.get("resource") is None else (quota["resource"],)
         yield from unknown(named, set(raw["resources"]), f"{path}.resource", "resource")
+    for place, entry in enumerate(raw["instance_types"]):
+        for number, offer in enumerate(entry["offers"]):
+            most = offer.get("most_nodes")
+            if most is not None and offer.get("fewest_nodes", 0) > most:
+                path = f"instance_types[{place}].offers[{number}].fewest_nodes"
+                yield Fault(
+                    "offer.fewest", path, "More nodes run in any case than the quota allows.", "Correct either."
+                )
     names = {entry["name"] for entry in raw["workloads"]}
     for number, entry in enumerate(raw["workloads"]):
         path = f"workloads[{number}]"
         yield from unknown(entry.get("stands", {}), zones, f"{path}.stands", "zone")
         yield from unknown(entry.get("apart", ()), names - {entry["name"]}, f"{path}.apart", "other workload")
-        if sum(entry.get("stands", {}).values()) > entry["replicas"]:
+        stands = entry.get("stands", {}).values()
+        how = entry.get("survive", {}).get("zone") or raw.get("survive", {}).get("zone")
+        if sum(stands) - (max(stands, default=0) if how == Survival.STANDING else 0) > entry["replicas"]:
             reason = "More replicas are bound to zones than there are replicas."
             yield Fault(
                 "demand.stands", f"{path}.stands", reason, "Raise the replicas or take out what no longer stands."

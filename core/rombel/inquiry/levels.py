@@ -3,23 +3,25 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
 
-from rombel.fit import FitObserver, FitParams, Progress, SilentObserver, fit
+from rombel.fit import FitObserver, FitParams, Progress, QuickFloor, SilentObserver, check, fit, grown, quick_floor
+from rombel.inquiry.nesting import are_nested, around, counted, within
 from rombel.model.demand import Level
 from rombel.model.fit_problem import FitProblem, Purchase
-from rombel.model.fit_solution import FitSolution, NodeBatch
+from rombel.model.fit_solution import Certificate, FitSolution, FitStatus
 
 UPGRADE_SURGE = 1
 """Nodes that an upgrade adds to a pool in a zone before it takes one away."""
 
+FEW = 1_000
+"""Replicas times offers up to which every level is fitted freely too, for the floor."""
+
 WORDS = {Level.TROUGH: "trough", Level.USUAL: "usual demand", Level.PEAK: "peak", Level.GROWN: "the grown peak"}
 """How a level is called in a sentence."""
-
-Pool = tuple[str, Purchase]
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +40,7 @@ class PoolLimit:
 
 @dataclass(frozen=True, slots=True)
 class Design:
-    """The fits of all levels on one set of pools.
+    """The plans of all levels, each within that of the next busier one.
 
     Parameters
     ----------
@@ -67,14 +69,16 @@ def design(
     problems: Mapping[Level, FitProblem],
     shares: Mapping[Level, Fraction],
     *,
+    present: tuple[Level, FitSolution] | None = None,
     seed: int = 0,
     params: FitParams | None = None,
     observer: FitObserver | None = None,
 ) -> Design:
     """Return the cheapest design found for the month as a whole.
 
-    Every level is fitted alone. Where the pools are limited and the levels together need more of them, the pools of each
-    level's own fit are tried for all levels, and those with the cheapest month are kept.
+    One level is fitted freely; the quieter ones are then fitted within its nodes, the busier ones around them. This is tried from
+    the level that costs most over the month and from the busiest one that has hours (where pools are limited, and in small
+    problems, from every level with hours), and the cheapest month is kept.
 
     Parameters
     ----------
@@ -82,41 +86,77 @@ def design(
         The same offers and promises with each level's replicas.
     shares
         Of a month's hours at each level; a level without hours has to find room and costs nothing yet.
+    present
+        A level with the answer that is known for it: its free fit starts there.
     seed, params, observer
         Of every fit; where the observer stops, each fit still to come ends with its best so far.
 
     """
-    work = _Work(problems, seed, params, observer or SilentObserver())
-    alone = {level: work.fitted(level, None) for level in problems}
-    for level, found in alone.items():
-        if not found.found:
-            reasons = tuple(f"At {WORDS[level]}: {reason}" for reason in found.reasons)
-            return Design({}, shares, Decimal(0), Decimal(0), reasons=reasons)
-    floor = _mean(shares, lambda level: alone[level].floor_per_hour)
-    most = min((p.limits.most_pools for p in problems.values() if p.limits.most_pools is not None), default=None)
-    best: Mapping[Level, FitSolution] | None = alone
-    if most is not None and len(frozenset().union(*(_pools(found) for found in alone.values()))) > most:
-        best = _shared(work, alone, shares)
-    if best is None:
-        reason = f"No {most} pools that serve one level serve all of them."
-        return Design({}, shares, Decimal(0), floor, reasons=(reason,))
-    cost = _mean(shares, lambda level: best[level].cost_per_hour)
-    return Design(best, shares, cost, min(floor, cost), tuple(_limits(problems, best)))
+    floors = {level: quick_floor(problem) for level, problem in problems.items()}
+    for level, found in floors.items():
+        if found.reasons:
+            return _none(shares, (f"At {WORDS[level]}: {reason}" for reason in found.reasons))
+    order = sorted(problems, key=lambda level: (floors[level].floor_per_hour, list(Level).index(level)))
+    work = _Work(problems, order, present, seed, params, observer or SilentObserver())
+    for level in (level for level, problem in problems.items() if _is_small(problem)):
+        work.free(level)
+    designs = []
+    for anchor in _anchors(problems, shares, floors, order):
+        free = work.free(anchor)
+        if not free.found:
+            return _none(shares, (f"At {WORDS[anchor]}: {reason}" for reason in free.reasons))
+        fits = work.chained(anchor, free)
+        if fits is not None:
+            designs.append(fits)
+    least = {level: _Floor(floors[level].floor_per_hour, floors[level].certificate) for level in problems}
+    least |= {level: _Floor(f.floor_per_hour, f.certificate) for level, f in work.known.items() if f.found}
+    floor = _mean(shares, lambda level: least[level].per_hour)
+    if not designs:
+        return replace(_none(shares, work.failures), floor_per_hour=floor)
+    best = min(designs, key=lambda fits: _mean(shares, lambda level: fits[level].cost_per_hour))
+    fits = {level: _proved(best[level], least[level]) for level in Level if level in best}
+    cost = _mean(shares, lambda level: fits[level].cost_per_hour)
+    return Design(fits, shares, cost, min(floor, cost), tuple(_limits(problems, fits)))
 
 
-def _shared(
-    work: _Work, alone: Mapping[Level, FitSolution], shares: Mapping[Level, Fraction]
-) -> Mapping[Level, FitSolution] | None:
-    """Return the fits on the one of the levels' own sets of pools that makes the cheapest month; None: none serves."""
-    tried: dict[frozenset[Pool], dict[Level, FitSolution]] = {}
-    for own in alone.values():
-        pools = _pools(own)
-        if pools not in tried:
-            tried[pools] = {
-                level: found if _pools(found) <= pools else work.fitted(level, pools) for level, found in alone.items()
-            }
-    whole = [fits for fits in tried.values() if all(f.found for f in fits.values())]
-    return min(whole, key=lambda fits: _mean(shares, lambda level: fits[level].cost_per_hour), default=None)
+def _is_small(problem: FitProblem) -> bool:
+    """Return whether a fit of the problem takes no time to speak of: its floor is often the optimum itself."""
+    offers = sum(len(entry.offers) for entry in problem.instance_types)
+    return offers * sum(entry.replicas for entry in problem.workloads) <= FEW
+
+
+def _none(shares: Mapping[Level, Fraction], reasons: Iterable[str]) -> Design:
+    return Design({}, shares, Decimal(0), Decimal(0), reasons=tuple(reasons))
+
+
+def _anchors(
+    problems: Mapping[Level, FitProblem],
+    shares: Mapping[Level, Fraction],
+    floors: Mapping[Level, QuickFloor],
+    order: Sequence[Level],
+) -> list[Level]:
+    """Return the levels to fit freely, each of which leads to a design."""
+    paid = [level for level in order if shares[level]] or list(order[-1:])
+    if any(problem.limits.most_pools is not None or _is_small(problem) for problem in problems.values()):
+        return paid
+    dearest = max(paid, key=lambda level: shares[level] * Fraction(floors[level].floor_per_hour))
+    return list(dict.fromkeys((dearest, paid[-1])))
+
+
+@dataclass(frozen=True, slots=True)
+class _Floor:
+    """What a level costs at least, and what proves it."""
+
+    per_hour: Decimal
+    certificate: Certificate | None
+
+
+def _proved(solution: FitSolution, least: _Floor) -> FitSolution:
+    """Return a level's plan with the floor of its own problem: that of the narrower one it was found in says nothing of others."""
+    floor = min(least.per_hour, solution.cost_per_hour)
+    status = FitStatus.STOPPED if solution.status is FitStatus.STOPPED else FitStatus.FEASIBLE
+    status = FitStatus.OPTIMAL if floor == solution.cost_per_hour else status
+    return replace(solution, status=status, floor_per_hour=floor, certificate=least.certificate)
 
 
 def _mean(shares: Mapping[Level, Fraction], amount: Callable[[Level], Decimal]) -> Decimal:
@@ -125,45 +165,71 @@ def _mean(shares: Mapping[Level, Fraction], amount: Callable[[Level], Decimal]) 
     return Decimal(total.numerator) / total.denominator
 
 
-def _pools(solution: FitSolution) -> frozenset[Pool]:
-    return frozenset((batch.instance_type, batch.purchase) for batch in solution.nodes)
-
-
 class _Work:
-    """Fits levels, each problem once for each set of pools, and tells how far it is."""
+    """Fits levels, and tells how far it is."""
 
     def __init__(
-        self, problems: Mapping[Level, FitProblem], seed: int, params: FitParams | None, observer: FitObserver
+        self,
+        problems: Mapping[Level, FitProblem],
+        order: Sequence[Level],
+        present: tuple[Level, FitSolution] | None,
+        seed: int,
+        params: FitParams | None,
+        observer: FitObserver,
     ) -> None:
-        self._problems, self._seed, self._params, self._observer = problems, seed, params, observer
-        self._known: list[tuple[FitProblem, FitSolution]] = []
+        self._problems, self._order, self._present = problems, order, present
+        self._seed, self._params, self._observer = seed, params, observer
+        self._tried: list[tuple[FitProblem, FitSolution]] = []
         self._level, self._begun = Level.TROUGH, 0
+        self.known: dict[Level, FitSolution] = {}
+        self.failures: list[str] = []
 
-    def fitted(self, level: Level, pools: frozenset[Pool] | None) -> FitSolution:
-        """Return the fit of a level on these pools; None: on any."""
-        problem = self._problems[level]
-        problem = problem if pools is None else _only(problem, pools)
-        for known, solution in self._known:
-            if known == problem:
+    def free(self, level: Level) -> FitSolution:
+        """Return the fit of a level that nothing but its own problem rules."""
+        known = self._present
+        start = known[1] if known is not None and known[0] is level and known[1].nodes else None
+        found = self._fitted(level, self._problems[level], start)
+        if start is not None and found.found and start.cost_per_hour < found.cost_per_hour:
+            found = replace(start, floor_per_hour=max(start.floor_per_hour, found.floor_per_hour))
+        self.known[level] = found
+        return found
+
+    def chained(self, anchor: Level, free: FitSolution) -> dict[Level, FitSolution] | None:
+        """Return the plans of all levels around the free one of the anchor; None, and why, where one finds no plan so."""
+        place, fits = self._order.index(anchor), {anchor: free}
+        steps: list[tuple[Level, Callable[[FitProblem, FitSolution], FitProblem]]]
+        steps = [(level, within) for level in reversed(self._order[:place])]
+        steps += [(level, around) for level in self._order[place + 1 :]]
+        for level, narrowed in steps:
+            number = self._order.index(level)
+            beside = self._order[number + 1] if narrowed is within else self._order[number - 1]
+            problem = self._problems[level]
+            found = self._fitted(level, narrowed(problem, fits[beside]), fits[beside])
+            if found.found:
+                found = grown(problem, found, seed=self._seed, params=self._params, observer=self)
+            pair = (found, fits[beside]) if narrowed is within else (fits[beside], found)
+            bound = [entry.name for entry in problem.workloads if entry.bound_to_zone]
+            if not (found.found and are_nested(*pair, bound) and check(problem, found).holds):
+                words = "within" if narrowed is within else "around"
+                self.failures.append(f"No plan for {WORDS[level]} was found {words} the nodes of {WORDS[beside]}.")
+                return None
+            fits[level] = found
+        return fits
+
+    def _fitted(self, level: Level, problem: FitProblem, start: FitSolution | None) -> FitSolution:
+        for tried, solution in self._tried:
+            if tried == problem:
                 return solution
         self._level, self._begun = level, self._begun + 1
-        found = fit(problem, seed=self._seed, params=self._params, observer=self)
-        self._known.append((problem, found))
+        found = fit(problem, seed=self._seed, params=self._params, observer=self, before=start)
+        self._tried.append((problem, found))
         return found
 
     def on_progress(self, progress: Progress) -> bool:
         """Return whether to stop; every fit that is begun then ends with its best so far."""
-        share = min(1.0, (self._begun - 1 + progress.share) / max(self._begun, len(self._problems)))
+        most = max(self._begun, 2 * len(self._problems))
+        share = min(1.0, (self._begun - 1 + progress.share) / most)
         return self._observer.on_progress(replace(progress, phase=WORDS[self._level], share=share))
-
-
-def _only(problem: FitProblem, pools: frozenset[Pool]) -> FitProblem:
-    """Return the problem where only these pools are for sale."""
-    types = tuple(
-        replace(entry, offers=tuple(offer for offer in entry.offers if (entry.name, offer.purchase) in pools))
-        for entry in problem.instance_types
-    )
-    return replace(problem, instance_types=tuple(entry for entry in types if entry.offers))
 
 
 def _limits(problems: Mapping[Level, FitProblem], fits: Mapping[Level, FitSolution]) -> Iterator[PoolLimit]:
@@ -172,7 +238,7 @@ def _limits(problems: Mapping[Level, FitProblem], fits: Mapping[Level, FitSoluti
     The least is what runs at the level that needs least of it. The most is what runs at the level that needs most, with what
     is bought there in the worst loss, and one node for upgrades, inside the quota of the offer.
     """
-    counts = {level: _counted(found.nodes) for level, found in fits.items()}
+    counts = {level: counted(found.nodes) for level, found in fits.items()}
     bought = {level: _bought(found) for level, found in fits.items()}
     quotas = {
         (entry.name, offer.purchase, offer.zone): offer.most_nodes
@@ -195,16 +261,9 @@ def _limits(problems: Mapping[Level, FitProblem], fits: Mapping[Level, FitSoluti
         yield PoolLimit(name, purchase, zone, nodes, nodes[low], most, f"{nodes[low]} at {WORDS[low]}", words)
 
 
-def _counted(batches: tuple[NodeBatch, ...]) -> Counter[tuple[str, Purchase, str]]:
-    counts: Counter[tuple[str, Purchase, str]] = Counter()
-    for batch in batches:
-        counts[batch.instance_type, batch.purchase, batch.zone] += batch.count
-    return counts
-
-
 def _bought(solution: FitSolution) -> Counter[tuple[str, Purchase, str]]:
     """Return the most new nodes of each pool and zone over all losses."""
     most: Counter[tuple[str, Purchase, str]] = Counter()
     for batches in (solution.growing or {}).values():
-        most |= _counted(batches)
+        most |= counted(batches)
     return most

@@ -2,27 +2,33 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from rombel.availability import Evaluation, Placement, Plane, evaluate, needed_of, placement_of
-from rombel.availability.frontier import budgets, unpromised
 from rombel.availability.obstacles import Obstacles, obstacles
-from rombel.availability.options import Candidate
-from rombel.availability.sizing import Sizing, size
+from rombel.availability.options import Candidate, standing_total
+from rombel.availability.sizing import NEAR, Sizing, size
 from rombel.availability.standing import start_up_of
-from rombel.fit import FitObserver, FitParams, fit
+from rombel.availability.ways import deal
+from rombel.fit import FitObserver, FitParams, SearchParams, check, fit, refit
 from rombel.fit.summary import summarise
-from rombel.model.demand import Demand, Size, grown_most, parted_name, with_sizes
+from rombel.model.demand import Demand, Size, evenly, fewer, grown_most, parted_name, with_sizes
 from rombel.model.failure import FailureData
-from rombel.model.fit_problem import FitProblem, Workload
+from rombel.model.fit_problem import STRICTER, FitProblem, Survival, Workload
 from rombel.model.fit_solution import FitSolution, FitStatus
 from rombel.model.journey import Dependency, Journey, links_of
 from rombel.model.quantity import HOURS_PER_MONTH
 
 ROUNDS = 3
 """Most fits of one sizing: where nodes are shared by more than was thought, the targets are tightened and fitted again."""
+
+QUICK = FitParams(search=SearchParams(work=6_000_000), most_pairs_for_patterns=0)
+"""Of a fit that starts from an answer to nearly the same problem."""
+
+TIGHTER = 0.98
+"""A target that was missed is tightened by what it was missed by, and by this."""
 
 
 @dataclass(frozen=True)
@@ -52,6 +58,14 @@ class World:
 
 
 @dataclass(frozen=True, slots=True)
+class KnownFit:
+    """Sizes that were fitted before, with the answer: a point of the frontier, say."""
+
+    sizes: Mapping[str, Size]
+    solution: FitSolution
+
+
+@dataclass(frozen=True, slots=True)
 class SizedFit:
     """Sizes and what they come to.
 
@@ -59,28 +73,29 @@ class SizedFit:
     ----------
     sizing
         What was chosen before any fit, at the prices of the fit that it started from.
+    sizes
+        Those of the answer.
     problem, solution
-        The sized problem and its fit.
+        The sized problem and its answer: the very one over which ``away`` was computed.
     away
-        By journey its exact share of time away over that fit.
+        By journey its exact share of time away over that answer.
+    missed
+        The journeys that miss their target over it.
     obstacles
         For targets out of reach: why, and the ways out.
-    rounds
+    fits
         Fits made.
 
     """
 
     sizing: Sizing
+    sizes: Mapping[str, Size]
     problem: FitProblem
     solution: FitSolution
     away: Mapping[str, float]
+    missed: tuple[str, ...] = ()
     obstacles: tuple[Obstacles, ...] = ()
-    rounds: int = 1
-
-    @property
-    def sizes(self) -> Mapping[str, Size]:
-        """Return the sizes chosen."""
-        return self.sizing.sizes
+    fits: int = 0
 
 
 def candidates_of(problem: FitProblem, solution: FitSolution, world: World) -> list[Candidate]:
@@ -114,6 +129,29 @@ def _candidate(
     )
 
 
+def present_sizes(candidates: Sequence[Candidate], rows: Sequence[Demand]) -> dict[str, Size]:
+    """Return the sizes that candidates have as they are."""
+    extra = {row.full_name: row.extra for row in rows}
+    return {entry.name: Size(extra[entry.name], entry.at_least) for entry in candidates}
+
+
+def held(sizes: Mapping[str, Size], candidates: Sequence[Candidate]) -> dict[str, Size]:
+    """Return the sizes with as many replicas on a node at most as their availability was thought with."""
+    per_node = {entry.name: entry.per_node for entry in candidates}
+    return {name: replace(own, most_per_node=per_node[name]) for name, own in sizes.items()}
+
+
+def held_in(sizes: Mapping[str, Size], candidates: Sequence[Candidate], zones: Sequence[str]) -> dict[str, Size]:
+    """Return the sizes with the very counts by zone that their availability was thought with."""
+    known = {entry.name: entry for entry in candidates}
+    found = {}
+    for name, own in sizes.items():
+        total = known[name].replicas + own.extra
+        total = standing_total(total, len(zones)) if own.how is Survival.STANDING else total
+        found[name] = replace(own, stands=dict(zip(zones, deal(total, len(zones)), strict=True)))
+    return found
+
+
 def resized(problem: FitProblem, sizes: Mapping[str, Size], rows: Sequence[Demand]) -> FitProblem:
     """Return the problem with its workloads as sized; what was sized before is replaced."""
     before = {row.full_name: row.extra for row in rows}
@@ -126,11 +164,25 @@ def resized(problem: FitProblem, sizes: Mapping[str, Size], rows: Sequence[Deman
         assert size is not None
         extra = max(-(-size.extra // times) for _, times in members)
         known = max(-(-before.get(name, 0) // times) for name, times in members)
+        most = (max(1, own // times) for name, times in members if (own := sizes[name].most_per_node) is not None)
         return replace(
-            unit, replicas=unit.replicas - known + extra, survive_zone=size.how, zone_skew=unit.zone_skew or 1
+            unit,
+            replicas=unit.replicas - known + extra,
+            survive_zone=size.how,
+            zone_skew=evenly(unit.zone_skew),
+            most_per_node=fewer((unit.most_per_node, *most)),
+            stands=sizes[unit.name].stands if unit.name in sizes else {},
         )
 
     return replace(problem, workloads=tuple(of(unit) for unit in problem.workloads))
+
+
+def close_to(solution: FitSolution, problem: FitProblem, seed: int) -> FitSolution | None:
+    """Return an answer close to another problem's, found in a second or two; None where there is none."""
+    near = refit(problem, solution, seed=seed)
+    if near is None:  # Where something grows, say.
+        near = fit(problem, seed=seed, params=QUICK, before=solution)
+    return near if near.found else None
 
 
 def size_and_fit(
@@ -139,12 +191,16 @@ def size_and_fit(
     world: World,
     candidates: Sequence[Candidate],
     *,
+    known: Sequence[KnownFit] = (),
     seed: int = 0,
     params: FitParams | None = None,
     observer: FitObserver | None = None,
-    on_sized: Callable[[Sizing], None] | None = None,
 ) -> SizedFit:
-    """Return sizes that meet the journeys' targets, with the fit that they lead to and what it really comes to.
+    """Return the cheapest sizes found that meet the journeys' targets, with the answer over which they do.
+
+    How replicas share nodes and zones decides what they are away, so every answer on the way is evaluated as it stands: the fit
+    that it starts from, those known, and for each sizing one close to the present fit and one from the whole search. While
+    the targets are missed, they are tightened and sized again. Where no answer meets them all, the one that misses least is returned.
 
     Parameters
     ----------
@@ -152,74 +208,103 @@ def size_and_fit(
         The fit that it starts from.
     world, candidates
         What is promised, and what may grow.
+    known
+        Other answers, of which those that keep what is promised count.
     seed, params, observer
         Of every fit.
-    on_sized
-        Is called with the sizes before they are fitted.
 
     """
-    aims = list(world.journeys)
-    for number in range(1, ROUNDS + 1):
+    work = _Sizing(problem, solution, world, candidates)
+    work.look(present_sizes(candidates, world.rows), problem, solution)
+    for entry in known:
+        work.look_at_known(entry)
+    first, aims = None, list(world.journeys)
+    for _ in range(ROUNDS):
         sizing = size(candidates, aims, world.dependencies, problem.zones, world.data)
-        if on_sized is not None:
-            on_sized(sizing)
-        changed = resized(problem, sizing.sizes, world.rows)
-        found = fit(changed, seed=seed, params=params, observer=observer)
-        if not found.found:
-            return SizedFit(sizing, changed, found, {}, rounds=number)
-        evaluation = world.evaluation(changed, found, sizing.sizes)
-        away = {journey.name: evaluation.away_of(journey)[0] for journey in world.journeys}
-        beyond = {entry.journey for entry in sizing.unmet}
-        missed = {j.name for j in world.journeys if away[j.name] > j.allowed and j.name not in beyond}
-        if not missed or found.status is FitStatus.STOPPED or number == ROUNDS:
+        if first is None:
+            first = sizing
+            work.goals |= {entry.journey: entry.least * NEAR for entry in sizing.unmet}
+        sizes = held(sizing.sizes, candidates)
+        changed = resized(problem, sizes, world.rows)
+        near = refit(changed, solution, seed=seed)
+        work.look(sizes, changed, near)
+        found = fit(changed, seed=seed, params=params, observer=observer, before=near or solution)
+        work.fits += 1
+        seen = work.look(sizes, changed, found)
+        if seen is not None and work.excess(seen):
+            seen = work.look_as_thought(sizes, found, seed) or seen
+        if seen is None or not work.excess(seen) or found.status is FitStatus.STOPPED:
             break
         aims = [
-            aim.allowing(aim.allowed * goal.allowed / away[aim.name] * 0.98) if aim.name in missed else aim
-            for aim, goal in zip(aims, world.journeys, strict=True)
+            aim.allowing(aim.allowed * min(1.0, TIGHTER * work.goals[aim.name] / seen.away[aim.name])) for aim in aims
         ]
-    why = tuple(
-        obstacles(candidates, journey, world.dependencies, problem.zones, world.data)
-        for journey in world.journeys
-        if journey.name in beyond
-    )
-    return SizedFit(sizing, changed, found, away, why, number)
+    assert first is not None
+    return work.best(first)
+
+
+class _Sizing:
+    """Answers looked at, and what their journeys are away."""
+
+    def __init__(
+        self, problem: FitProblem, solution: FitSolution, world: World, candidates: Sequence[Candidate]
+    ) -> None:
+        self.problem, self.solution, self.world, self.candidates = problem, solution, world, candidates
+        self.goals = {journey.name: journey.allowed for journey in world.journeys}
+        self.fits = 0
+        self._seen: list[_Seen] = []
+
+    def look(self, sizes: Mapping[str, Size], problem: FitProblem, solution: FitSolution | None) -> _Seen | None:
+        """Evaluate an answer and keep it; None where there is none."""
+        if solution is None or not solution.found:
+            self._seen += [] if solution is None else [_Seen(sizes, problem, solution, {})]
+            return None
+        evaluation = self.world.evaluation(problem, solution, sizes)
+        away = {journey.name: evaluation.away_of(journey)[0] for journey in self.world.journeys}
+        self._seen.append(_Seen(sizes, problem, solution, away))
+        return self._seen[-1]
+
+    def look_at_known(self, entry: KnownFit) -> None:
+        """Evaluate an answer that was found elsewhere, where it is one to this question and gives up nothing that is promised."""
+        least = {candidate.name: candidate.at_least for candidate in self.candidates}
+        if set(entry.sizes) - set(least) or any(
+            STRICTER.index(size.how) < STRICTER.index(least[name]) for name, size in entry.sizes.items()
+        ):
+            return
+        changed = resized(self.problem, entry.sizes, self.world.rows)
+        if check(changed, entry.solution).holds:
+            self.look(entry.sizes, changed, entry.solution)
+
+    def look_as_thought(self, sizes: Mapping[str, Size], solution: FitSolution, seed: int) -> _Seen | None:
+        """Evaluate the answer close to one that has its replicas in the zones that the sizes were thought with."""
+        sizes = held_in(sizes, self.candidates, self.problem.zones)
+        changed = resized(self.problem, sizes, self.world.rows)
+        return self.look(sizes, changed, close_to(solution, changed, seed))
+
+    def excess(self, seen: _Seen) -> float:
+        """Return by how much the worst journey is beyond its goal, as a share of it; 0: none is."""
+        return max((max(0.0, seen.away[name] / goal - 1 - 1e-9) for name, goal in self.goals.items()), default=0.0)
+
+    def best(self, sizing: Sizing) -> SizedFit:
+        """Return the cheapest answer that meets the goals, or the one that misses least; of equals the first."""
+        found = [seen for seen in self._seen if seen.solution.found]
+        best = min(found, key=lambda seen: (self.excess(seen), seen.solution.cost_per_hour))
+        if all(seen.problem is self.problem for seen in found) and len(self._seen) > len(found):
+            best = self._seen[-1]  # No sized problem has a fit: that is the answer, with its reasons.
+        missed = tuple(j.name for j in self.world.journeys if best.away.get(j.name, 1.0) > j.allowed * (1 + 1e-9))
+        beyond = {entry.journey for entry in sizing.unmet}
+        why = tuple(
+            obstacles(self.candidates, journey, self.world.dependencies, self.problem.zones, self.world.data)
+            for journey in self.world.journeys
+            if journey.name in beyond
+        )
+        return SizedFit(sizing, best.sizes, best.problem, best.solution, best.away, missed, why, self.fits)
 
 
 @dataclass(frozen=True, slots=True)
-class FrontierPoint:
-    """One computed fit: its place among the budgets, its cost an hour and floor, and what each journey is away."""
+class _Seen:
+    """One answer with what its journeys are away; nothing where it is none."""
 
-    place: int
-    cost_per_hour: Decimal
-    floor_per_hour: Decimal
+    sizes: Mapping[str, Size]
+    problem: FitProblem
+    solution: FitSolution
     away: Mapping[str, float]
-    replicas: int
-    sizes: Mapping[str, Size] = field(default_factory=dict)
-
-
-def frontier_point(
-    place: int,
-    problem: FitProblem,
-    solution: FitSolution,
-    world: World,
-    *,
-    seed: int = 0,
-    params: FitParams | None = None,
-    observer: FitObserver | None = None,
-) -> FrontierPoint | None:
-    """Return one point of the frontier of cost against availability; None where its problem has no fit.
-
-    The budgets run from what comes for nothing to the least that can be had; a workload of a journey promises only what
-    its budget needs, all others stay as they are.
-    """
-    free = unpromised(candidates_of(problem, solution, world))
-    aims = budgets(free, world.journeys, world.dependencies, problem.zones, world.data)[place]
-    sizing = size(free, aims, world.dependencies, problem.zones, world.data)
-    changed = resized(problem, sizing.sizes, world.rows)
-    found = fit(changed, seed=seed, params=params, observer=observer)
-    if not found.found:
-        return None
-    evaluation = world.evaluation(changed, found, sizing.sizes)
-    away = {journey.name: evaluation.away_of(journey)[0] for journey in world.journeys}
-    count = sum(batch.count * sum(batch.replicas.values()) for batch in found.nodes)
-    return FrontierPoint(place, found.cost_per_hour, found.floor_per_hour, away, count, sizing.sizes)

@@ -267,6 +267,8 @@ class Demand:
         How many of its replicas must serve, a count such as ``4`` or a share such as ``60%``; empty: not stated.
     extra
         Replicas that a variant runs on top of those asked for, at every level.
+    stands
+        By zone the replicas that a variant's sizes ask for; empty: any zone.
 
     """
 
@@ -294,6 +296,7 @@ class Demand:
     survive_zone: Survival | None = None
     serving: str = ""
     extra: int = 0
+    stands: Mapping[str, int] = field(default_factory=dict)
 
     def serving_of(self, replicas: int) -> int:
         """Return how many of so many replicas must serve as stated; shares round up."""
@@ -330,10 +333,25 @@ def parted_name(name: str) -> list[tuple[str, int]]:
 
 @dataclass(frozen=True, slots=True)
 class Size:
-    """What a variant sizes a workload to: replicas on top of those asked for, and how it survives the loss of a zone."""
+    """What a variant sizes a workload to.
+
+    Parameters
+    ----------
+    extra
+        Replicas on top of those asked for.
+    how
+        How it survives the loss of a zone.
+    most_per_node
+        With more replicas on one node than the availability was computed for, they would fall together.
+    stands
+        By zone the replicas that the availability was computed for, where it hangs on which zone has one more; empty: any may.
+
+    """
 
     extra: int
     how: Survival
+    most_per_node: int | None = None
+    stands: Mapping[str, int] = field(default_factory=dict)
 
 
 def with_sizes(rows: Sequence[Demand], sizes: Mapping[str, Size]) -> list[Demand]:
@@ -349,18 +367,40 @@ def with_sizes(rows: Sequence[Demand], sizes: Mapping[str, Size]) -> list[Demand
 
 
 def grown_most(sizes: Iterable[Size]) -> Size | None:
-    """Return the size that members of a group follow: the most replicas and the strictest way to survive of them; None: of none."""
+    """Return the size that members of a group follow: most replicas, strictest way to survive, fewest on a node; None: of none."""
     known = list(sizes)
     if not known:
         return None
-    return Size(max(size.extra for size in known), max((size.how for size in known), key=STRICTER.index))
+    return Size(
+        max(size.extra for size in known),
+        max((size.how for size in known), key=STRICTER.index),
+        fewer(size.most_per_node for size in known),
+    )
+
+
+def fewer(limits: Iterable[int | None]) -> int | None:
+    """Return the smallest of limits of which None is no limit."""
+    return min((limit for limit in limits if limit is not None), default=None)
+
+
+def evenly(zone_skew: int | None) -> int:
+    """Return the difference over zones with which sized replicas are spread: that asked for, at most 1."""
+    return 1 if zone_skew is None else min(zone_skew, 1)
 
 
 def _sized(row: Demand, size: Size | None) -> Demand:
     if size is None:
         return row
     promised = row.promised or size.how is not Survival.NONE
-    return replace(row, extra=size.extra, promised=promised, survive_zone=size.how, zone_skew=row.zone_skew or 1)
+    return replace(
+        row,
+        extra=size.extra,
+        promised=promised,
+        survive_zone=size.how,
+        zone_skew=evenly(row.zone_skew),
+        most_per_node=fewer((row.most_per_node, size.most_per_node)),
+        stands={} if row.together else size.stands,
+    )
 
 
 def by_member(placed: Mapping[str, int]) -> dict[str, int]:

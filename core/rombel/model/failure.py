@@ -26,6 +26,11 @@ def budget_minutes(share: float) -> float:
     return share * MINUTES_PER_BUDGET_MONTH
 
 
+def share_of_minutes(minutes: float) -> float:
+    """Return the share of time that minutes of a budget month are."""
+    return minutes / MINUTES_PER_BUDGET_MONTH
+
+
 class Origin(StrEnum):
     """Where a figure comes from."""
 

@@ -44,12 +44,13 @@ OfferKey = tuple[str, Purchase, str]
 
 @dataclass(frozen=True, slots=True)
 class Offer:
-    """An instance type for sale in a zone: price per node and hour, and the most nodes of it (None: no limit)."""
+    """An instance type for sale in a zone: price per node and hour, most nodes of it (None: no limit), nodes that run in any case."""
 
     zone: str
     purchase: Purchase
     price_per_hour: Decimal
     most_nodes: int | None = None
+    fewest_nodes: int = 0
 
 
 @dataclass(frozen=True, slots=True)

@@ -217,11 +217,23 @@ class _Unit:
             interruptible_share=row.interruptible_percent / 100,
             survive_zone=row.survive_zone if row.promised else Survival.NONE,
             survive_nodes=None if row.promised else NodeLoss(),
+            stands=self._stands(supply),
             bound_to_zone=row.pod.bound_to_zone,
             node_skew=row.pod.node_skew,
             zone_skew_wish=row.pod.zone_skew_wish,
             apart=frozenset(placed[name] for name in row.pod.apart if name in placed) - {row.name},
         )
+
+    def _stands(self, supply: Supply) -> Mapping[str, int]:
+        """Return the counts by zone that the unit was sized to, where they are those of this level and of zones in use."""
+        stands, zones = self.row.stands, len(supply.zones)
+        total = sum(stands.values())
+
+        def left(count: int) -> int:
+            return count - (-(-count // zones) if self.row.survive_zone is Survival.STANDING else 0)
+
+        fewest = left(total) >= self.row.replicas > left(total - 1)
+        return stands if set(stands) <= set(supply.zones) and total and fewest else {}
 
 
 def _units(rows: Sequence[Demand], targets: Targets) -> list[_Unit]:

@@ -4,9 +4,11 @@ import unittest
 from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
+from itertools import pairwise
 
 from rombel.fit import check, fit
 from rombel.inquiry import Design, Standing, conflict, design, price_promises, rules_apart, rules_of, standings
+from rombel.inquiry.nesting import are_nested
 from rombel.model.demand import Level
 from rombel.model.fit_problem import (
     FitProblem,
@@ -129,19 +131,48 @@ class TestLevels(unittest.TestCase):
         }  # fmt: skip
         return design(problems, shares)
 
-    def test_every_level_is_served_between_the_limits_and_the_month_costs_the_mean(self) -> None:
+    def test_nodes_grow_from_level_to_level_and_the_month_costs_the_mean(self) -> None:
+        """By hand: freely the trough takes a small node a zone (2.4), the peak two large ones a zone (16).
+
+        As one design the peak keeps the small ones and has a large one and four small ones a zone (17.6): a month of 5.44 an
+        hour. Large ones throughout (8 and 16) make 9.6, and no design is under the 5.12 of both free fits.
+        """
         counts = {Level.TROUGH: 4, Level.USUAL: 16, Level.PEAK: 32, Level.GROWN: 48}
         found = self.levels(None, counts)
-        self.assertEqual({level: one.cost_per_hour for level, one in found.fits.items()},
-                         {Level.TROUGH: Decimal("2.4"), Level.USUAL: 8, Level.PEAK: 16, Level.GROWN: 24})  # fmt: skip
-        self.assertEqual((found.cost_per_hour, found.floor_per_hour), (Decimal("5.12"), Decimal("5.12")))
-        by_pool = {(row.instance_type, row.zone): row for row in found.limits}
-        self.assertEqual((by_pool["large", "a"].least, by_pool["large", "a"].most), (0, 4))
-        self.assertEqual(by_pool["large", "a"].most_because, "3 at the grown peak, 1 for upgrades")
-        for level, one in found.fits.items():
-            for batch in one.nodes:
-                row = by_pool[batch.instance_type, batch.zone]
-                self.assertTrue(row.least <= row.nodes[level] <= row.most)
+        self.assertEqual((found.fits[Level.TROUGH].cost_per_hour, found.fits[Level.PEAK].cost_per_hour),
+                         (Decimal("2.4"), Decimal("17.6")))  # fmt: skip
+        self.assertEqual((found.cost_per_hour, found.floor_per_hour), (Decimal("5.44"), Decimal("5.12")))
+        for row in found.limits:
+            nodes = [row.nodes[level] for level in Level]
+            self.assertEqual((nodes, row.least), (sorted(nodes), nodes[0]))
+            self.assertEqual(row.most, min(40, nodes[-1] + 1))
+            self.assertIn("1 for upgrades", row.most_because)
+
+    def test_a_replica_bound_to_its_zone_keeps_it_at_every_level(self) -> None:
+        """A database of four and five, of which the zones may hold 1 to 3, among replicas that come and go."""
+        offers = tuple(
+            Offer(zone, Purchase.ON_DEMAND, Decimal(price), 9) for zone, price in zip("abc", (2, 3, 4), strict=True)
+        )
+        cheap = tuple(
+            replace(offer, price_per_hour=offer.price_per_hour * Decimal("0.9")) for offer in reversed(offers)
+        )
+        types = (InstanceType("s", (4, 4), offers), InstanceType("t", (4, 8), cheap[:2]))
+        shares = dict.fromkeys(Level, Fraction(1, 4))
+        for survival in (Survival.NONE, Survival.STANDING):
+            problems = {
+                level: FitProblem(
+                    "EUR", ("a", "b", "c"), ("x", "y"), (0, 0), types,
+                    (Workload("n/db", 4 + place // 2, (2, 3), zone_skew=2, bound_to_zone=True),
+                     Workload("n/w", 3 * place + 1, (1, 1), zone_skew=1)), survival,
+                )
+                for place, level in enumerate(Level)
+            }  # fmt: skip
+            found = design(problems, shares)
+            self.assertTrue(found.fits, found.reasons)
+            plans = [found.fits[level] for level in Level]
+            self.assertTrue(all(check(problems[level], found.fits[level]).holds for level in Level))
+            self.assertTrue(all(are_nested(*pair, ["n/db"]) for pair in pairwise(plans)))
+            self.assertGreaterEqual(found.cost_per_hour, found.floor_per_hour)
 
     def test_one_pool_for_all_levels_is_chosen_for_the_month_and_not_for_the_peak(self) -> None:
         """Small alone costs 2.4 and 19.2, large alone 8 and 16: over the month 5.76 against 9.6, at the peak it is dearer."""

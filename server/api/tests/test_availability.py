@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from contextlib import ExitStack
+from dataclasses import replace
 from typing import Any
 from unittest.mock import patch
 
@@ -10,11 +11,13 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 
 from api.tests.base import ApiCase
 from rombel.fit import FitParams, SearchParams, fit
+from rombel.formats import read_problem, read_solution
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
 from runs import promised
 from runs.actions.start_run import StartRun
-from runs.models import Inquiry, Run, RunStatus
+from runs.choosing import chosen
+from runs.models import Fit, Inquiry, Run, RunStatus
 from runs.tasks import answer, compute, point
 from studies.models import Study, Variant
 
@@ -34,7 +37,7 @@ def little(problem: FitProblem, **given: Any) -> FitSolution:
 def quickly() -> ExitStack:
     """Let every fit be searched for a moment only."""
     stack = ExitStack()
-    for place in ("runs.tasks", "rombel.inquiry.sized", "rombel.inquiry.regions"):
+    for place in ("runs.tasks", "rombel.inquiry.sized", "rombel.inquiry.frontier_points", "rombel.inquiry.regions"):
         stack.enter_context(patch(f"{place}.fit", little))
     return stack
 
@@ -174,7 +177,24 @@ class TestJourneys(ApiCase):
         self.fit()
         (after,) = self.availability()["journeys"]
         self.assertTrue(after["met"])
-        self.assertLessEqual(after["minutes_month"], after["allowed_minutes"])
+        own = self.client.get(f"/api/variants/{self.variant.pk}/bench").json()["fit"]
+        self.assertLessEqual(float(own["cost_per_month"]), float(found["cost"]) + 0.005)
+
+    def test_a_variant_sized_to_targets_keeps_an_answer_that_meets_them_while_a_cheaper_one_misses(self) -> None:
+        """Of two answers to the same problem one is cheaper and piles a workload up on one node."""
+        self.fit()
+        run = Run.objects.filter(variant=self.variant).latest("pk")
+        problem, stored = read_problem(run.problem), Fit.objects.filter(run=run).latest("pk")
+        meets = read_solution(stored.solution)
+        cheaper = replace(meets, cost_per_hour=meets.cost_per_hour - 1)
+        for sizes, wanted in (({}, cheaper), ({"bookings/api": {"extra": 1, "how": "none"}}, meets)):
+            run.variant.sizes = sizes
+            with (
+                patch("runs.choosing.check"),
+                patch("runs.choosing._missed", side_effect=lambda *given: given[2].cost_per_hour < meets.cost_per_hour),
+            ):
+                found = chosen(run, problem, cheaper, [stored])
+            self.assertEqual(found.cost_per_hour, wanted.cost_per_hour)
 
     def test_a_target_out_of_reach_says_why_and_the_ways_out(self) -> None:
         self.variant.study.workloads.update(journey="named by its rows alone, without a target")
@@ -204,7 +224,7 @@ class TestJourneys(ApiCase):
                 POINT(None, inquiry.pk, place)
         answer = self.answer("frontier")
         self.assertEqual((answer["status"], answer["share"]), ("done", 1.0))
-        self.assertEqual(sorted(map(int, answer["frontier"]["points"])), list(range(11)))
+        self.assertEqual(sorted(map(int, answer["frontier"]["points"])), list(range(10)))
         self.assertEqual(answer["frontier"]["unfit"], [11])
 
     def test_a_real_point_is_a_checked_fit_with_its_exact_figure(self) -> None:
@@ -242,8 +262,9 @@ class TestJourneys(ApiCase):
         self.assertIn("State a journey", answer.json()["faults"][0]["mend"])
 
 
-def _point(given: dict[str, Any], place: int, observer: Any) -> dict[str, Any] | None:
-    """Return a point without any fit; the last place has none."""
+def _point(given: dict[str, Any], place: int, known: dict[str, Any], observer: Any) -> dict[str, Any] | None:
+    """Return a point without any fit, dearer and better with its place; the last place has none, and the tenth is needless."""
     observer.on_progress(None)
-    known = {"place": place, "cost": "1.00", "floor": "1.00", "away": {"buy": 1.0}, "replicas": 1, "sizes": {}}
-    return None if place == 11 else known
+    away = {"buy": 20.0 - min(place, 9)}
+    found = {"place": place, "cost": f"{1 + place}.00", "floor": "1.00", "away": away, "replicas": 1, "sizes": {}}
+    return None if place == 11 else found | {"gives_up": [], "solution": "{}"}

@@ -12,13 +12,14 @@ from rombel.availability.frontier import POINTS
 from rombel.errors import refuse
 from rombel.formats import write_problem
 from rombel.model.levels import hour_shares
+from rombel.model.study import Targets
 from rombel.plan import compile_problem, problem_around, problems_by_level
 from rombel.usage import rise_within
 from runs.availability import packed, world_of
 from runs.beyond import other_regions
 from runs.inputs import inputs_of
 from runs.models import Fit, Inquiry, Question, RunStatus
-from runs.queries import WITHOUT_ANSWER, latest_fit, present_digest
+from runs.queries import WITHOUT_ANSWER, latest_fit, latest_inquiry, present_digest
 from studies.actions.of_study import OfVariant
 from studies.adapt import sized_rows, supply_of, targets_of
 from studies.models import Study
@@ -109,10 +110,13 @@ class Ask(OfVariant[Inquiry]):
                 "problems": {str(level): write_problem(problem) for level, problem in problems.items()},
                 "shares": shares,
                 "rise": _rise(study),
+                "present": self._known_level(targets),
             }
         given: dict[str, Any] = {}
         if self.question in PROMISED:
             given["world"] = packed(world_of(self.variant)[0])
+        if self.question == Question.SIZING:
+            given["known"] = self._known_points()
         if self.question == Question.REGIONS:
             given |= {
                 "own": self.variant.region.name if self.variant.region else "",
@@ -122,6 +126,20 @@ class Ask(OfVariant[Inquiry]):
         if self.question == Question.PROMISES:
             given["all_types"] = write_problem(compile_problem(supply, targets, rows))
         return given
+
+    def _known_points(self) -> list[dict[str, Any]]:
+        """Return the points of the frontier of the same inputs: sizes with the answer that they were fitted to."""
+        row = latest_inquiry(self.variant, Question.FRONTIER)
+        if row is None or row.inputs != inputs_of(self.variant):
+            return []
+        return [{name: point[name] for name in ("sizes", "solution")} for point in row.answer["points"].values()]
+
+    def _known_level(self, targets: Targets) -> dict[str, str] | None:
+        """Return the level that is fitted, with the answer that stands for it; None where there is none."""
+        fit = latest_fit(self.variant)
+        if fit is None or fit.status in WITHOUT_ANSWER or fit.digest != present_digest(self.variant)[0]:
+            return None
+        return {"level": str(targets.level), "solution": fit.solution}
 
     def detail(self) -> dict[str, Any]:
         """Return the inquiry and its question."""

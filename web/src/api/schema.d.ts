@@ -3052,7 +3052,7 @@ export interface components {
         };
         /**
          * WorkloadSize
-         * @description What a workload is sized to: replicas on top of those asked for, and how it survives the loss of a zone.
+         * @description What a workload is sized to: replicas on top of those asked for, how it survives the loss of a zone, most on a node.
          */
         WorkloadSize: {
             /** Extra */
@@ -3062,6 +3062,8 @@ export interface components {
              * @enum {string}
              */
             how: "none" | "standing" | "landing" | "growing";
+            /** Most Per Node */
+            most_per_node?: number | null;
         };
         /**
          * BenchOut
@@ -3583,7 +3585,7 @@ export interface components {
         };
         /**
          * ChangedSizeOut
-         * @description A workload whose size changes: replicas asked for, replicas on top now and before, how it survives now and before.
+         * @description A workload whose size changes: replicas asked for, on top now and before, how it survives now and before, most on a node now.
          */
         ChangedSizeOut: {
             /** Workload */
@@ -3604,6 +3606,8 @@ export interface components {
              * @enum {string}
              */
             how_before: "none" | "standing" | "landing" | "growing";
+            /** Most Per Node */
+            most_per_node: number | null;
         };
         /**
          * ConflictOut
@@ -3663,6 +3667,8 @@ export interface components {
         /**
          * FrontierPointOut
          * @description A computed fit of the frontier: cost and floor a month, minutes a month that each journey is away, replicas.
+         *
+         *     ``gives_up`` names the workloads that survive the loss of a zone less strictly than is promised.
          */
         FrontierPointOut: {
             /** Place */
@@ -3681,6 +3687,8 @@ export interface components {
             sizes: {
                 [key: string]: components["schemas"]["WorkloadSize"];
             };
+            /** Gives Up */
+            gives_up: string[];
         };
         /**
          * InquiryOut
@@ -4036,7 +4044,8 @@ export interface components {
          * @description Sizes that meet the targets and the fit they lead to; money a month.
          *
          *     ``guessed`` is what they were thought to cost more at the prices of the fit before, ``least`` what any that meet the
-         *     targets cost more at those prices; ``exact``: every choice was tried.
+         *     targets cost more at those prices; ``exact``: every choice was tried. ``missed`` names the journeys that miss their target
+         *     over the fit found.
          */
         TargetSizingOut: {
             /** Sizes */
@@ -4051,8 +4060,10 @@ export interface components {
             least: string;
             /** Exact */
             exact: boolean;
-            /** Rounds */
-            rounds: number;
+            /** Fits */
+            fits: number;
+            /** Missed */
+            missed: string[];
             /** Cost */
             cost: string | null;
             /** Cost Before */

@@ -28,6 +28,7 @@ const journey = computed(() => journeys.value.find((entry) => entry.name === rou
 const points = computed(() => Object.values(frontier.now.value?.frontier?.points ?? {}))
 const chosen = ref<number | null>(null)
 const point = computed(() => points.value.find((entry) => entry.place === chosen.value) ?? null)
+const missed = computed(() => journeys.value.filter((entry) => entry.stated && (point.value?.away[entry.name] ?? 0) > entry.allowed_minutes * (1 + 1e-9)).map((entry) => entry.name))
 const waits = computed(() => underWay(frontier.now.value))
 </script>
 
@@ -58,7 +59,9 @@ const waits = computed(() => underWay(frontier.now.value))
         <p class="quiet">floor {{ exactMoney(point.floor) }}, {{ plural(point.replicas, 'replica') }}</p>
         <table><tbody><tr v-for="entry in journeys" :key="entry.name"><td>{{ entry.name }}</td><td class="number"><strong>{{ felt(point.away[entry.name] ?? 0) }}</strong></td><td class="number quiet">{{ entry.stated ? `of ${felt(entry.allowed_minutes)}` : '' }}</td></tr></tbody></table>
         <SizesTable :sizes="point.sizes" />
-        <NButton v-if="mayEdit" size="small" type="primary" @click="actions.change.mutate({ sizes: point.sizes })">Take these sizes into the variant</NButton>
+        <p v-if="point.gives_up.length" class="amber">Survives the loss of a zone less strictly than promised: {{ point.gives_up.join(', ') }}.</p>
+        <p v-if="missed.length" class="madder">Misses the target of {{ missed.join(', ') }}: not offered. Lower the target under Journeys to use it.</p>
+        <NButton v-else-if="mayEdit" size="small" type="primary" @click="actions.change.mutate({ sizes: point.sizes })">Apply these sizes</NButton>
       </template>
       <SizingPart v-else :bench="bench" :actions="actions" :may-edit="mayEdit" />
     </aside>
@@ -72,5 +75,5 @@ const waits = computed(() => underWay(frontier.now.value))
 .canvas { flex: 1; min-height: 0; overflow: hidden; } .empty { padding: 40px 60px; max-width: 640px; }
 .key { font-size: 12px; }
 .right { border-left: 1px solid var(--line); padding: 12px 16px; overflow: auto; display: grid; gap: 9px; align-content: start; justify-items: start; } .right > * { max-width: 100%; } .right > table, .right > .head { width: 100%; }
-td { padding: 3px 6px 3px 0; font-size: 12px; }
+td, p { font-size: 12px; } td { padding: 3px 6px 3px 0; } .amber { color: var(--amber); }
 </style>

@@ -26,13 +26,13 @@ const difference = computed(() => (answer.value?.cost ? Number(answer.value.cost
   <NButton v-if="mayEdit && bench.fit_is_current && !underWay(inquiry.now.value)" size="small" :type="answer ? 'default' : 'primary'" @click="inquiry.ask.mutate()">{{ answer ? 'Size again' : 'Size to the targets' }}</NButton>
   <template v-if="answer">
     <p v-if="!inquiry.now.value?.is_current" class="amber">Answered before the last change.</p>
-    <Reason title="What it costs" :lines="[`This fit ${exactMoney(answer.cost_before)}, the sized one ${answer.cost ? exactMoney(answer.cost) : 'none'} ${bench.study.currency} a month: both really fitted.`, `At this fit’s price of a replica the change was thought to cost ${exactMoney(answer.guessed)}; no choice that meets the targets costs less than ${exactMoney(answer.least)} at those prices${answer.exact ? ', as every choice was tried' : ' (bound by dynamic programming)'}.`, `${plural(answer.rounds, 'fit')} made: where nodes are shared by more than was thought, targets are tightened and fitted again.`]">
+    <Reason title="What it costs" :lines="[`This fit ${exactMoney(answer.cost_before)}, the sized one ${answer.cost ? exactMoney(answer.cost) : 'none'} ${bench.study.currency} a month: both really fitted.`, `At this fit’s price of a replica the change was thought to cost ${exactMoney(answer.guessed)}; no choice that meets the targets costs less than ${exactMoney(answer.least)} at those prices${answer.exact ? ', as every choice was tried' : ' (bound by dynamic programming)'}.`, `${plural(answer.fits, 'fit')} made: where nodes are shared by more than was thought, targets are tightened and fitted again. Downtime is that of the very fit that is applied.`]">
       <span v-if="difference !== null" class="big">{{ difference >= 0.005 ? `${exactMoney(difference)} ${bench.study.currency} a month more` : difference <= -0.005 ? `${exactMoney(-difference)} ${bench.study.currency} a month less` : 'no dearer' }}</span>
       <span v-else class="big madder">no fit: {{ answer.reasons[0] }}</span>
     </Reason>
     <table>
       <thead><tr><th>journey</th><th class="number">downtime, sized</th><th class="number">allowed</th></tr></thead>
-      <tbody><tr v-for="entry in answer.journeys" :key="entry.name"><td>{{ entry.name }}</td><td class="number"><strong :class="{ madder: (entry.away ?? 0) > entry.allowed }">{{ entry.away === null ? '—' : felt(entry.away) }}</strong></td><td class="number quiet">{{ felt(entry.allowed) }}</td></tr></tbody>
+      <tbody><tr v-for="entry in answer.journeys" :key="entry.name"><td>{{ entry.name }}</td><td class="number"><strong :class="{ madder: answer.missed.includes(entry.name) }">{{ entry.away === null ? '—' : felt(entry.away) }}</strong></td><td class="number quiet">{{ felt(entry.allowed) }}</td></tr></tbody>
     </table>
     <div v-for="entry in answer.obstacles" :key="entry.journey" class="obstacle">
       <h3 class="madder">{{ entry.journey }} cannot keep its target here</h3>
@@ -43,16 +43,17 @@ const difference = computed(() => (answer.value?.cost ? Number(answer.value.cost
       <h3>what changes</h3>
       <table>
         <thead><tr><th>workload</th><th class="number">replicas</th><th>survives a zone</th></tr></thead>
-        <tbody><tr v-for="row in answer.changed" :key="row.workload"><td>{{ row.workload }}</td><td class="number">{{ row.replicas }}<strong v-if="row.extra"> +{{ row.extra }}</strong></td><td>{{ row.how === row.how_before ? survivalWords[row.how] : `${survivalWords[row.how_before]} → ${survivalWords[row.how]}` }}</td></tr></tbody>
+        <tbody><tr v-for="row in answer.changed" :key="row.workload"><td>{{ row.workload }}</td><td class="number">{{ row.replicas }}<strong v-if="row.extra"> +{{ row.extra }}</strong></td><td>{{ row.how === row.how_before ? survivalWords[row.how] : `${survivalWords[row.how_before]} → ${survivalWords[row.how]}` }}<span v-if="row.most_per_node" class="quiet"> · at most {{ row.most_per_node }} on a node</span></td></tr></tbody>
       </table>
-      <NButton v-if="mayEdit && answer.cost" size="small" type="primary" @click="actions.change.mutate({ sizes: answer.sizes })">Take these sizes into the variant</NButton>
+      <NButton v-if="mayEdit && answer.cost && !answer.missed.length" size="small" type="primary" @click="actions.change.mutate({ sizes: answer.sizes })">Apply these sizes</NButton>
     </template>
-    <p v-else-if="answer.cost" class="quiet">Nothing changes: the present sizes are the cheapest that do it.</p>
+    <p v-if="answer.missed.length && answer.cost" class="madder">No fit found meets {{ answer.missed.length === 1 ? 'the target of' : 'the targets of' }} {{ answer.missed.join(', ') }}: this one comes nearest and is not offered.</p>
+    <p v-else-if="answer.cost && !answer.changed.length" class="quiet">Nothing changes: this fit meets every target, and no cheaper one that does was found.</p>
   </template>
   <div v-if="sized" class="taken">
-    <h3>sizes taken into this variant</h3>
+    <h3>sizes applied to this variant</h3>
     <SizesTable :sizes="bench.variant.sizes" />
-    <NButton v-if="mayEdit" size="small" @click="actions.change.mutate({ sizes: {} })">Give them back</NButton>
+    <NButton v-if="mayEdit" size="small" @click="actions.change.mutate({ sizes: {} })">Restore the sizes asked for</NButton>
   </div>
 </template>
 

@@ -1,0 +1,58 @@
+"""Which of the answers that are known of one problem is the variant's."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+from decimal import Decimal
+
+from rombel.fit import check
+from rombel.formats import read_solution
+from rombel.model.fit_problem import FitProblem
+from rombel.model.fit_solution import FitSolution, FitStatus, best_of
+from runs.availability import world_of
+from runs.models import Fit, Question, Run
+from studies.models import Variant
+
+
+def chosen(run: Run, problem: FitProblem, solution: FitSolution, near: Sequence[Fit]) -> FitSolution:
+    """Return the answer, or a better one that is known of the very same problem: the same inputs never cost more than they did.
+
+    What journeys are away hangs on what stands where. A variant that was sized to targets keeps an answer over which they are met,
+    while one that is cheaper misses them.
+    """
+    stored = (read_solution(answer.solution) for answer in near if answer.digest == run.digest)
+    known = [answer for answer in stored if check(problem, answer).holds]
+    cheapest = solution
+    for answer in known:
+        cheapest = best_of(cheapest, answer)
+    if not run.variant.sizes or not cheapest.found:
+        return cheapest
+    known += [answer for answer in sized(run.variant) if check(problem, answer).holds]
+    best = min(
+        (answer for answer in (cheapest, solution, *known) if answer.found),
+        key=lambda answer: (_missed(run.variant, problem, answer), answer.cost_per_hour),
+    )
+    floor = min(cheapest.floor_per_hour, best.cost_per_hour)
+    status = FitStatus.STOPPED if solution.status is FitStatus.STOPPED else FitStatus.FEASIBLE
+    status = FitStatus.OPTIMAL if floor == best.cost_per_hour else status
+    return replace(best, status=status, floor_per_hour=floor, certificate=cheapest.certificate)
+
+
+def sized(variant: Variant) -> Iterator[FitSolution]:
+    """Yield the answers over which the variant's sizes were found to meet its targets; their floors are of another problem's text."""
+    for question in (Question.SIZING, Question.FRONTIER):
+        row = variant.inquiries.filter(question=question).last()
+        if row is None:
+            continue
+        for part in (row.answer, *row.answer.get("points", {}).values()):
+            if part.get("solution") and part.get("sizes") == variant.sizes:
+                yield replace(read_solution(part["solution"]), floor_per_hour=Decimal(0), certificate=None)
+
+
+def _missed(variant: Variant, problem: FitProblem, solution: FitSolution) -> bool:
+    """Return whether a journey with a target misses it over an answer."""
+    world, _ = world_of(variant)
+    evaluation = world.evaluation(problem, solution)
+    journeys = [journey for journey in world.journeys if journey.target > 0 and not evaluation.missing(journey)]
+    return any(evaluation.away_of(journey)[0] > journey.allowed * (1 + 1e-9) for journey in journeys)
