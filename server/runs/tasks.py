@@ -18,7 +18,7 @@ from jobs.tasks import RETRY, queue, rescued
 from rombel import __version__
 from rombel.availability.frontier import POINTS
 from rombel.errors import CheckFailed, InputRefused
-from rombel.fit import Progress, fit, refit
+from rombel.fit import FitParams, Progress, SearchParams, fit, refit
 from rombel.formats import read_problem, read_solution, write_solution
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution, FitStatus
@@ -32,6 +32,8 @@ log = logging.getLogger("rombel.runs")
 
 REPORT_EVERY_S = 0.15
 ACTIVE = (RunStatus.QUEUED, RunStatus.RUNNING)
+AFTER_AN_ANSWER = FitParams(search=SearchParams(work=20_000_000))
+"""Of a fit that starts from an answer to nearly the same problem: it has two thirds of the budget, and is no worse than that."""
 SPENT = "Three workers began this and none came to its end; it is not begun again."
 
 
@@ -96,7 +98,8 @@ def compute(context: JobContext, run_id: int) -> None:
             near = near_answers(held.row)
             before = _quick(held, problem, near)
             start = _start(held, problem, before)
-            solution = fit(problem, seed=held.row.seed, observer=RunObserver(held), before=start)
+            params = None if start is None else AFTER_AN_ANSWER
+            solution = fit(problem, seed=held.row.seed, params=params, observer=RunObserver(held), before=start)
             solution = chosen(held.row, problem, solution, near)
     except AWAY:
         raise

@@ -15,7 +15,7 @@ from rombel.model.demand import Size
 from rombel.model.fit_problem import STRICTER, FitProblem
 from rombel.model.fit_solution import FitSolution, FitStatus
 
-PARAMS = FitParams(search=SearchParams(work=20_000_000))
+PARAMS = FitParams(search=SearchParams(work=12_000_000))
 """Of the fit of a point: it starts from a neighbour's answer."""
 
 

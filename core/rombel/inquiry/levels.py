@@ -8,7 +8,18 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
 
-from rombel.fit import FitObserver, FitParams, Progress, QuickFloor, SilentObserver, check, fit, grown, quick_floor
+from rombel.fit import (
+    FitObserver,
+    FitParams,
+    Progress,
+    QuickFloor,
+    SearchParams,
+    SilentObserver,
+    check,
+    fit,
+    grown,
+    quick_floor,
+)
 from rombel.inquiry.nesting import are_nested, around, counted, within
 from rombel.model.demand import Level
 from rombel.model.fit_problem import FitProblem, Purchase
@@ -16,6 +27,9 @@ from rombel.model.fit_solution import Certificate, FitSolution, FitStatus
 
 UPGRADE_SURGE = 1
 """Nodes that an upgrade adds to a pool in a zone before it takes one away."""
+
+PARAMS = FitParams(search=SearchParams(work=12_000_000))
+"""Of each fit: all but one start from another level's answer."""
 
 FEW = 1_000
 """Replicas times offers up to which every level is fitted freely too, for the floor."""
@@ -76,9 +90,9 @@ def design(
 ) -> Design:
     """Return the cheapest design found for the month as a whole.
 
-    One level is fitted freely; the quieter ones are then fitted within its nodes, the busier ones around them. This is tried from
-    the level that costs most over the month and from the busiest one that has hours (where pools are limited, and in small
-    problems, from every level with hours), and the cheapest month is kept.
+    One level is fitted freely, the one that costs most over the month; the quieter ones are then fitted within its nodes, the busier
+    ones around them. Where that leads to no plan the other levels with hours are tried; in small problems all are, and the
+    cheapest month is kept.
 
     Parameters
     ----------
@@ -87,7 +101,7 @@ def design(
     shares
         Of a month's hours at each level; a level without hours has to find room and costs nothing yet.
     present
-        A level with the answer that is known for it: its free fit starts there.
+        A level with the answer that is known for it, which is its free fit then.
     seed, params, observer
         Of every fit; where the observer stops, each fit still to come ends with its best so far.
 
@@ -101,7 +115,9 @@ def design(
     for level in (level for level, problem in problems.items() if _is_small(problem)):
         work.free(level)
     designs = []
-    for anchor in _anchors(problems, shares, floors, order):
+    for anchor in _anchors(shares, floors, order):
+        if designs and not all(map(_is_small, problems.values())):
+            break
         free = work.free(anchor)
         if not free.found:
             return _none(shares, (f"At {WORDS[anchor]}: {reason}" for reason in free.reasons))
@@ -130,17 +146,11 @@ def _none(shares: Mapping[Level, Fraction], reasons: Iterable[str]) -> Design:
 
 
 def _anchors(
-    problems: Mapping[Level, FitProblem],
-    shares: Mapping[Level, Fraction],
-    floors: Mapping[Level, QuickFloor],
-    order: Sequence[Level],
+    shares: Mapping[Level, Fraction], floors: Mapping[Level, QuickFloor], order: Sequence[Level]
 ) -> list[Level]:
-    """Return the levels to fit freely, each of which leads to a design."""
+    """Return the levels to fit freely, each of which may lead to a design: the one that costs most over the month first."""
     paid = [level for level in order if shares[level]] or list(order[-1:])
-    if any(problem.limits.most_pools is not None or _is_small(problem) for problem in problems.values()):
-        return paid
-    dearest = max(paid, key=lambda level: shares[level] * Fraction(floors[level].floor_per_hour))
-    return list(dict.fromkeys((dearest, paid[-1])))
+    return sorted(paid, key=lambda level: -shares[level] * Fraction(floors[level].floor_per_hour))
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,12 +197,11 @@ class _Work:
     def free(self, level: Level) -> FitSolution:
         """Return the fit of a level that nothing but its own problem rules."""
         known = self._present
-        start = known[1] if known is not None and known[0] is level and known[1].nodes else None
-        found = self._fitted(level, self._problems[level], start)
-        if start is not None and found.found and start.cost_per_hour < found.cost_per_hour:
-            found = replace(start, floor_per_hour=max(start.floor_per_hour, found.floor_per_hour))
-        self.known[level] = found
-        return found
+        if known is not None and known[0] is level and known[1].nodes:
+            self.known[level] = known[1]
+        else:
+            self.known[level] = self._fitted(level, self._problems[level], None)
+        return self.known[level]
 
     def chained(self, anchor: Level, free: FitSolution) -> dict[Level, FitSolution] | None:
         """Return the plans of all levels around the free one of the anchor; None, and why, where one finds no plan so."""
@@ -221,14 +230,13 @@ class _Work:
             if tried == problem:
                 return solution
         self._level, self._begun = level, self._begun + 1
-        found = fit(problem, seed=self._seed, params=self._params, observer=self, before=start)
+        found = fit(problem, seed=self._seed, params=self._params or PARAMS, observer=self, before=start)
         self._tried.append((problem, found))
         return found
 
     def on_progress(self, progress: Progress) -> bool:
         """Return whether to stop; every fit that is begun then ends with its best so far."""
-        most = max(self._begun, 2 * len(self._problems))
-        share = min(1.0, (self._begun - 1 + progress.share) / most)
+        share = min(1.0, (self._begun - 1 + progress.share) / max(self._begun, len(self._problems)))
         return self._observer.on_progress(replace(progress, phase=WORDS[self._level], share=share))
 
 

@@ -6,10 +6,13 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from rombel.fit import FitObserver, FitParams, Progress, SilentObserver, fit
+from rombel.fit import FitObserver, FitParams, Progress, SearchParams, SilentObserver, fit
 from rombel.inquiry.rules import Rule, rules_of
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
+
+PARAMS = FitParams(search=SearchParams(work=13_000_000))
+"""Of each fit: a little less than that of a variant, as a price is read to the euro and there are many."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,7 +58,7 @@ def price_promises(
     problem, solution
         The fit.
     seed, params
-        Of every fit without a promise: those of the fit itself make both comparable.
+        Of every fit without a promise.
     observer
         Is told of the share of rules done; where it stops, the prices so far are returned.
     on_price
@@ -80,7 +83,7 @@ def _price(
     rule: Rule, problem: FitProblem, solution: FitSolution, seed: int, params: FitParams | None, watch: FitObserver
 ) -> PromisePrice | None:
     """Return the price of a rule; None where there is no answer without it, which is then no answer of ours."""
-    found = fit(rule.dropped(problem), seed=seed, params=params, observer=watch)
+    found = fit(rule.dropped(problem), seed=seed, params=params or PARAMS, observer=watch)
     if not found.found:
         return None
     without = min(found.cost_per_hour, solution.cost_per_hour)
