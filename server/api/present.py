@@ -168,6 +168,7 @@ def fit(row: Fit, workloads: Iterable[Workload]) -> dict[str, Any]:
         "floor_per_month": money(summary.floor_per_month),
         "cost_per_hour": format(solution.cost_per_hour, "f"),
         "floor_per_hour": format(solution.floor_per_hour, "f"),
+        "proved_per_month": None if row.proved_per_hour is None else money(row.proved_per_hour * HOURS_PER_MONTH),
         "gap": summary.gap,
         "survive_zone": str(problem.survive_zone),
         "lost_nodes": problem.survive_nodes.count if problem.survive_nodes.promised else 0,
@@ -194,7 +195,7 @@ def fit(row: Fit, workloads: Iterable[Workload]) -> dict[str, Any]:
 def variant(row: Variant) -> dict[str, Any]:
     """Return a variant's choices."""
     names = ["name", "is_reference", "region_id", "zones", "survive_zone", "lost_nodes", "survive_nodes", "most_pools"]
-    names += ["fewest_nodes_per_pool", "fewest_nodes_per_zone", "equal_zones", "most_pods_per_node"]
+    names += ["fewest_nodes_per_pool", "fewest_nodes_per_zone", "equal_zones", "headroom", "most_pods_per_node"]
     names += ["purchases", "families", "family_rules", "control_plane_members", "tier", "level", "sizes", "beyond"]
     budget = None if row.budget_per_month is None else str(row.budget_per_month)
     sold = list(sold_families(row.region)) if row.region else []

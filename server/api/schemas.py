@@ -158,6 +158,7 @@ class VariantChange(Body):
     fewest_nodes_per_pool: Limit | None = None
     fewest_nodes_per_zone: Limit | None = None
     equal_zones: bool = False
+    headroom: dict[Literal["cpu_millicores", "memory_bytes"], Annotated[int, Field(ge=0, le=60)]] = {}
     most_pods_per_node: Limit | None = None
     purchases: list[Literal["on-demand", "interruptible", "committed"]] = []
     families: list[Annotated[str, Field(max_length=80)]] = []
@@ -280,7 +281,11 @@ class GrowthOut(Schema):
 
 
 class FitOut(Schema):
-    """A finished fit in figures."""
+    """A finished fit in figures.
+
+    ``floor_per_month`` is the solver's, ``proved_per_month`` what the prices in the solution file prove of it to anybody; none for
+    a quick answer.
+    """
 
     id: int
     status: Literal["optimal", "feasible", "stopped", "infeasible", "unknown"]
@@ -289,6 +294,7 @@ class FitOut(Schema):
     floor_per_month: str
     cost_per_hour: str
     floor_per_hour: str
+    proved_per_month: str | None
     gap: float
     survive_zone: Survival
     lost_nodes: int
@@ -324,6 +330,7 @@ class VariantOut(Schema):
     fewest_nodes_per_pool: int | None
     fewest_nodes_per_zone: int | None
     equal_zones: bool
+    headroom: dict[str, int]
     most_pods_per_node: int | None
     purchases: list[str]
     families: list[str]

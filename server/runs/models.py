@@ -68,7 +68,8 @@ class Run(Work):
 class Fit(models.Model):
     """A computed answer, with all it takes to compute it again; a run stores a quick one where it can, and the whole one.
 
-    ``after`` is the answer that it started from.
+    ``after`` is the answer that it started from; ``proved_per_hour`` the floor that the prices in it prove to the checker, None where
+    that was not worked out: for quick answers.
     """
 
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="fits")
@@ -80,6 +81,7 @@ class Fit(models.Model):
     status = models.CharField(max_length=12)
     cost_per_hour = models.DecimalField(max_digits=24, decimal_places=9)
     floor_per_hour = models.DecimalField(max_digits=24, decimal_places=9)
+    proved_per_hour = models.DecimalField(max_digits=24, decimal_places=9, null=True)
     core_version = models.CharField(max_length=40)
     seed = models.PositiveIntegerField()
     seconds = models.FloatField()

@@ -6,6 +6,7 @@ import contextlib
 import logging
 import time
 from collections.abc import Sequence
+from decimal import ROUND_DOWN, Decimal
 from typing import Any
 
 from django.db import transaction
@@ -18,7 +19,7 @@ from jobs.tasks import RETRY, queue, rescued
 from rombel import __version__
 from rombel.availability.frontier import POINTS
 from rombel.errors import CheckFailed, InputRefused
-from rombel.fit import FitParams, Progress, SearchParams, fit, refit
+from rombel.fit import FitParams, Progress, SearchParams, fit, proved_floor, refit
 from rombel.formats import read_problem, read_solution, write_solution
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution, FitStatus
@@ -117,7 +118,16 @@ def compute(context: JobContext, run_id: int) -> None:
         return
     # A quick answer gives way to the whole one, which then came after what the quick one came after.
     after = before.after if before is not None and before.run_id == held.row.pk else before
-    patiently(lambda: _store(held, solution, time.monotonic() - started, after))
+    seconds, proved = time.monotonic() - started, _proved(problem, solution)
+    patiently(lambda: _store(held, solution, proved, seconds, after))
+
+
+def _proved(problem: FitProblem, solution: FitSolution) -> Decimal | None:
+    """Return the floor that the answer's prices prove; its ninth digit is rounded down, as a floor must be."""
+    if solution.certificate is None:
+        return None
+    proved = min(proved_floor(problem, solution.certificate), solution.floor_per_hour)
+    return proved.quantize(Decimal("1e-9"), ROUND_DOWN)
 
 
 def _defect(failed: CheckFailed) -> str:
@@ -169,7 +179,7 @@ def _refitted(held: Claim[Run], problem: FitProblem, starts: Sequence[Fit]) -> t
     return min(found, key=lambda pair: pair[0].cost_per_hour, default=None)
 
 
-def _keep(run: Run, solution: FitSolution, seconds: float, before: Fit | None) -> Fit:
+def _keep(run: Run, solution: FitSolution, seconds: float, before: Fit | None, proved: Decimal | None = None) -> Fit:
     """Store an answer, which the core has checked."""
     return Fit.objects.create(
         run=run,
@@ -181,13 +191,14 @@ def _keep(run: Run, solution: FitSolution, seconds: float, before: Fit | None) -
         status=str(solution.status),
         cost_per_hour=solution.cost_per_hour,
         floor_per_hour=solution.floor_per_hour,
+        proved_per_hour=proved,
         core_version=__version__,
         seed=run.seed,
         seconds=seconds,
     )
 
 
-def _store(held: Claim[Run], solution: FitSolution, seconds: float, before: Fit | None) -> None:
+def _store(held: Claim[Run], solution: FitSolution, proved: Decimal | None, seconds: float, before: Fit | None) -> None:
     """Store the whole answer and close the run; the quick one gives way, and so does what a newer run has overtaken."""
     run, made = held.row, None
     with transaction.atomic():
@@ -200,7 +211,7 @@ def _store(held: Claim[Run], solution: FitSolution, seconds: float, before: Fit 
         overtaken = solution.status is FitStatus.STOPPED and _is_superseded(run)
         if not overtaken or not run.fits.exists():
             quick = run.fits.filter(inquiries=None)
-            made = _keep(run, solution, seconds, before)
+            made = _keep(run, solution, seconds, before, proved)
             quick.exclude(pk=made.pk).delete()
     if made is not None and not overtaken:
         _ask_after(run, made)

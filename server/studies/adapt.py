@@ -183,6 +183,7 @@ def targets_of(variant: Variant) -> Targets:
         level=Level(variant.level),
         growth_percent=variant.study.growth_percent,
         families={name: family_rule(rule) for name, rule in variant.family_rules.items()},
+        headroom=variant.headroom,
     )
 
 

@@ -31,6 +31,7 @@ VARIANT_FIELDS = (
     "fewest_nodes_per_pool",
     "fewest_nodes_per_zone",
     "equal_zones",
+    "headroom",
     "most_pods_per_node",
     "purchases",
     "families",

@@ -66,6 +66,7 @@ class Variant(models.Model):
     fewest_nodes_per_pool = models.PositiveSmallIntegerField(null=True)
     fewest_nodes_per_zone = models.PositiveSmallIntegerField(null=True)
     equal_zones = models.BooleanField(default=False)
+    headroom = models.JSONField(default=dict)
     most_pods_per_node = models.PositiveSmallIntegerField(null=True)
     purchases = models.JSONField(default=only_on_demand)
     families = models.JSONField(default=list)

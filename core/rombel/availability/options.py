@@ -47,6 +47,8 @@ class Candidate:
         Most of its replicas on one node.
     start_up_s
         Until a new replica serves.
+    must_stand
+        How many must be left where it survives a loss standing; None: all of them.
 
     """
 
@@ -58,6 +60,14 @@ class Candidate:
     bound: bool = False
     per_node: int = 1
     start_up_s: float = 30
+    must_stand: int | None = None
+
+    def stand(self, extra: int, how: Survival, zones: int) -> int:
+        """Return how many replicas stand in all with so many on top of those asked for."""
+        asked = self.replicas + extra
+        if how is not Survival.STANDING:
+            return asked
+        return max(asked, standing_total(asked if self.must_stand is None else self.must_stand, zones))
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,16 +156,13 @@ class States:
             if how is not Survival.NONE and zones == 1:
                 continue
             for extra in range(most + 1):
-                stand = self._stand(candidate, extra, how)
+                stand = candidate.stand(extra, how, len(self.zones))
                 yield Option(extra, how, self.cost(candidate, extra, how), self._away(candidate, stand, how))
-
-    def _stand(self, candidate: Candidate, extra: int, how: Survival) -> int:
-        asked = candidate.replicas + extra
-        return standing_total(asked, len(self.zones)) if how is Survival.STANDING else asked
 
     def cost(self, candidate: Candidate, extra: int, how: Survival) -> float:
         """Return what an option costs an hour: replicas on top, and room for the share of a zone kept in the others."""
-        stand, zones = self._stand(candidate, extra, how), len(self.zones)
+        zones = len(self.zones)
+        stand = candidate.stand(extra, how, zones)
         kept = stand / (zones - 1) if how is Survival.LANDING and not candidate.bound and zones > 1 else 0.0
         return candidate.price * (stand - candidate.replicas + kept)
 

@@ -200,7 +200,13 @@ def may_open(given: Given, plan: Plan, offer: int) -> bool:
         return True
     used = 0
     for pool in range(len(plan.pools)):
-        used += plan.pools[pool] > 0
+        runs = plan.pools[pool] > 0
+        if given.limits[5] > 0:
+            for other in range(len(given.fewest)):
+                runs |= given.pool[other] == pool and given.fewest[other] > 0
+        if runs and pool == given.pool[offer]:
+            return True
+        used += runs
     return used < given.limits[0]
 
 

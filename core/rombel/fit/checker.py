@@ -219,10 +219,13 @@ def _enough(reading: _Reading, workload: Workload, counts: Counter[str]) -> Iter
         if placed < workload.replicas or (placed > workload.replicas and not spare):
             yield f"{workload.name}: {placed} replicas placed, {workload.replicas} asked."
         return
+    if placed < workload.replicas:
+        yield f"{workload.name}: {placed} replicas placed, {workload.replicas} asked."
+    must = workload.replicas if workload.must_stand is None else workload.must_stand
     for zone in reading.problem.zones:
-        if placed - counts[zone] < workload.replicas:
-            left = placed - counts[zone]
-            yield f"{workload.name}: {left} replicas left without {zone}, {workload.replicas} must stand."
+        left = placed - counts[zone]
+        if left < must:
+            yield f"{workload.name}: {left} replicas left without {zone}, {must} must stand."
 
 
 def _growing_rules(reading: _Reading) -> Iterator[str]:

@@ -1,8 +1,8 @@
 """How many replicas of a class stand in each zone: what the spread rule, the promise and the quotas leave open.
 
 Counts ``c`` over the zones a class may use (its *domains*) obey: a sum, ``max c - min c <= skew``, no more in a zone than its quotas
-hold, and under *standing* no zone with more than what is above ``replicas`` in all. More than ``replicas`` in one zone never
-help to stand: cutting every count down to ``replicas`` keeps all of this.
+hold, and under *standing* no zone with more than what is above the number in all that must be left. More than ``replicas`` in
+one zone never help to stand: cutting every count down to ``replicas`` keeps all of this.
 """
 
 from __future__ import annotations
@@ -24,15 +24,15 @@ class ZoneRules:
     Parameters
     ----------
     replicas
-        How many must run or, when ``standing``, be left without any one zone.
+        How many must run.
     caps
         (D,) most replicas that the quotas of each domain hold; a domain that cannot hold any has 0.
     held
         (D,) replicas bound to each domain.
     skew
         Largest difference of the counts; None: free.
-    standing
-        Whether ``replicas`` must be left without any one zone.
+    left
+        How many must be left without any one zone; None: that is not promised.
 
     """
 
@@ -40,10 +40,15 @@ class ZoneRules:
     caps: Ints
     held: Ints
     skew: int | None
-    standing: bool
+    left: int | None
+
+    @property
+    def standing(self) -> bool:
+        """Return whether some must be left without any one zone."""
+        return self.left is not None
 
     def _most(self, total: int) -> Ints:
-        return np.minimum(self.caps, total - self.replicas if self.standing else total)
+        return np.minimum(self.caps, total if self.left is None else total - self.left)
 
     def window(self, total: int, fewest: int) -> tuple[Ints, Ints]:
         """Return (D,) fewest and most replicas in each zone when ``total`` are placed and no zone has under ``fewest``."""
@@ -64,12 +69,12 @@ class ZoneRules:
 
     def total(self) -> int | None:
         """Return the fewest replicas that can be placed under these rules; None where there are no such counts."""
-        if not self.standing:
+        if self.left is None:
             return self.replicas if next(self.starts(self.replicas), None) is not None else None
         fullest = np.minimum(self.caps, self.replicas)
         if self.skew is not None:
             fullest = np.minimum(fullest, int(fullest.min(initial=self.replicas)) + self.skew)
-        if fullest.sum() - fullest.max(initial=0) < self.replicas:
+        if fullest.sum() < self.replicas or fullest.sum() - fullest.max(initial=0) < self.left:
             return None
         sums = range(self.replicas, int(fullest.sum()) + 1)
         return next((total for total in sums if next(self.starts(total), None) is not None), None)

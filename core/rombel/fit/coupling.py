@@ -180,7 +180,7 @@ def _class_rows(coupling: Coupling, i: int, landing: bool, tail: Columns) -> Non
 def _total_rows(coupling: Coupling, i: int, entries: dict[int, list[tuple[int, float]]]) -> None:
     """Ask for the replicas of the class; under *standing* also for the fewest that whole numbers allow."""
     instance = coupling.instance
-    replicas, least = float(instance.workloads[i].replicas), float(instance.least_total[i])
+    least = float(instance.least_total[i])
     if instance.promise(i) is not Survival.STANDING:
         row = coupling.row(least, least)
         for zone in entries:
@@ -190,7 +190,7 @@ def _total_rows(coupling: Coupling, i: int, entries: dict[int, list[tuple[int, f
     for zone in entries:
         entries[zone].append((total, 1.0))
     for lost in entries:
-        row = coupling.row(replicas)
+        row = coupling.row(float(instance.workloads[i].left))
         for zone in entries:
             if zone != lost:
                 entries[zone].append((row, 1.0))

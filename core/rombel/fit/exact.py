@@ -210,10 +210,11 @@ class _Program:
     def _totals(self, i: int, zones: list[int]) -> None:
         instance, rows, replicas = self.instance, self.rows, float(self.instance.workloads[i].replicas)
         standing = instance.promise(i) is Survival.STANDING and not self.without.promise
-        lost: list[int] = list(range(len(instance.problem.zones))) if standing else [-1]
+        lost: list[int] = [-1, *range(len(instance.problem.zones))] if standing else [-1]
         exact = not standing and instance.least_total[i] == instance.workloads[i].replicas
         for zone in lost:
-            row = rows.row(replicas, replicas if exact else INFINITY)
+            fewest = replicas if zone == -1 else float(instance.workloads[i].left)
+            row = rows.row(fewest, fewest if exact else INFINITY)
             rows.put(row, self.missing[i], 1.0)
             for other in zones:
                 if other != zone:
@@ -277,9 +278,10 @@ class _Program:
             if (room, caps) not in listed:
                 listed[room, caps] = self._listed(room, caps)
             quota = float(instance.quota[offer])
-            sold = rows.row(-INFINITY, INFINITY if self.without.quotas or quota >= UNLIMITED else quota)
+            fewest = float(instance.fewest[offer])
+            sold = rows.row(fewest, INFINITY if self.without.quotas or quota >= UNLIMITED else quota)
             loads, beside = listed[room, caps]
-            for load in loads:
+            for load in loads or ([(0,) * len(instance.workloads)] if fewest else []):
                 self._node(offer, load, beside.get(load, []), sold)
             if len(rows.columns) > self.params.most_columns:
                 raise TooLarge

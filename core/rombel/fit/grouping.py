@@ -97,7 +97,8 @@ def _members(instance: Instance, fine: float) -> Ints:
     groups: dict[tuple[object, ...], int] = {}
     member = np.zeros(len(instance.workloads), np.int64)
     for i, workload in enumerate(instance.workloads):
-        alone = i if workload.most_per_node is not None or workload.stands else -1
+        own = workload.most_per_node is not None or workload.must_stand is not None or workload.stands
+        alone = i if own else -1
         where = (workload.instance_types, workload.zones, workload.interruptible_share > 0)
         key = (alone, tuple(steps[i].tolist()), where, instance.promise(i), bool(instance.lands[i]), instance.free(i))
         member[i] = groups.setdefault(key, len(groups))
@@ -355,7 +356,7 @@ def _least_paid(coupling: Coupling, prices: Floats) -> float:
         order = np.argsort(worth, kind="stable")
         low, high = instance.bounds[i, own][order].T.astype(float)
         if instance.promise(i) is Survival.STANDING:
-            paid += _least_standing(worth[order], low, float(instance.least_total[i]), float(workload.replicas))
+            paid += _least_standing(worth[order], low, float(instance.least_total[i]), float(workload.left))
         else:
             paid += _filled(worth[order], low, high, float(instance.least_total[i]))
     return paid
@@ -368,20 +369,20 @@ def _filled(worth: Floats, low: Floats, high: Floats, total: float) -> float:
     return float(worth @ (low + more)) if left <= (high - low).sum() + 1e-9 else np.inf
 
 
-def _least_standing(worth: Floats, low: Floats, least: float, replicas: float) -> float:
-    """Return what replicas are paid at least of which, whatever zone is lost, ``replicas`` are left.
+def _least_standing(worth: Floats, low: Floats, least: float, left: float) -> float:
+    """Return what replicas are paid at least of which, whatever zone is lost, so many are left.
 
-    With T in all no zone holds more than T - ``replicas``. What they are paid is convex in T and bends only where the cheapest
+    With T in all no zone holds more than T - ``left``. What they are paid is convex in T and bends only where the cheapest
     zones are just full and the others at their fewest, so the least is at such a T or at the smallest.
     """
     if len(worth) < 2:
         return np.inf
-    smallest = max(least, replicas + low.max(initial=0.0), low.sum())
+    smallest = max(least, left + low.max(initial=0.0), low.sum())
     rest = low.sum() - np.cumsum(low)
     full = np.arange(2, len(worth) + 1)
-    bends = (full * replicas - rest[1:]) / (full - 1)
+    bends = (full * left - rest[1:]) / (full - 1)
     totals = np.maximum(np.append(bends, smallest), smallest)
-    return min(_filled(worth, low, np.full(len(worth), total - replicas), total) for total in totals)
+    return min(_filled(worth, low, np.full(len(worth), total - left), total) for total in totals)
 
 
 def _handed_out(instance: Instance, loads: Floats, member: Ints) -> Floats:

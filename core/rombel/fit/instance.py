@@ -157,7 +157,8 @@ class Instance:
         held = np.array([workload.stands.get(self.problem.zones[zone], 0) for zone in zones], np.int64)
         skew = None if self.skew[class_index] < 0 else int(self.skew[class_index])
         standing = self.promise(class_index) is Survival.STANDING
-        return zones, ZoneRules(workload.replicas, self._caps(class_index, zones), held, skew, standing)
+        left = workload.left if standing else None
+        return zones, ZoneRules(workload.replicas, self._caps(class_index, zones), held, skew, left)
 
     def _caps(self, class_index: int, zones: list[int]) -> Ints:
         """Return (D,) the most replicas that the quotas of each zone's offers hold."""
@@ -333,7 +334,7 @@ def _thin(problem: FitProblem, workload: Workload, nodes: float) -> int:
     most = MOST_ON_A_NODE if workload.node_skew is None else workload.node_skew
     loss = problem.node_promise_of(workload)
     if loss.promised and loss.how is Survival.STANDING:
-        most = min(most, max(1, math.ceil(workload.replicas / max(nodes - loss.count, 1e-9))))
+        most = min(most, max(1, math.ceil(workload.left / max(nodes - loss.count, 1e-9))))
     return most
 
 
@@ -415,11 +416,12 @@ def _counted(instance: Instance, thin: Ints) -> Instance:
             continue
         standing = instance.promise(i) is Survival.STANDING
         if standing and len(zones) > 1:
-            total[i] = least[i] = rules.total() or standing_total(workload.replicas, len(zones), workload.equal_zones)
+            fewest = standing_total(workload.left, len(zones), workload.equal_zones)
+            total[i] = least[i] = rules.total() or max(workload.replicas, fewest)
         loss = instance.problem.node_promise_of(workload)
         if loss.promised and loss.how is Survival.STANDING:
-            total[i] = max(int(total[i]), workload.replicas + loss.count * int(thin[i]))
-            least[i] = max(int(least[i]), workload.replicas + loss.count)
+            total[i] = max(int(total[i]), workload.left + loss.count * int(thin[i]))
+            least[i] = max(int(least[i]), workload.left + loss.count)
             if workload.equal_zones:
                 total[i] = -(-int(total[i]) // len(zones)) * len(zones)
         window[i, zones] = _window(instance, i, rules, int(total[i]))

@@ -71,7 +71,14 @@ def _workload_key(workload: Workload, types: dict[str, int], zones: dict[str, in
         places(workload.instance_types, types),
         places(workload.zones, zones),
         tuple(
-            number(v) for v in (workload.most_per_node, workload.zone_skew, workload.node_skew, workload.zone_skew_wish)
+            number(v)
+            for v in (
+                workload.most_per_node,
+                workload.zone_skew,
+                workload.node_skew,
+                workload.zone_skew_wish,
+                workload.must_stand,
+            )
         ),
         (workload.equal_zones, workload.bound_to_zone, workload.interruptible_share, len(workload.apart)),
         str(workload.survive_zone),

@@ -10,7 +10,7 @@ import numpy as np
 from rombel.fit._highs import Stop
 from rombel.fit.exact import ExactParams, Without, solve_exact
 from rombel.fit.instance import UNLIMITED, Floats, Instance, Ints
-from rombel.model.fit_problem import FitProblem, InstanceType, Offer, Survival, Vector, Workload
+from rombel.model.fit_problem import FitProblem, InstanceType, Offer, Purchase, Survival, Vector, Workload
 from rombel.model.quantity import show_cpu, show_memory
 
 
@@ -32,6 +32,36 @@ def plain_reasons(problem: FitProblem) -> Iterator[str]:
             if key not in known:
                 known[key] = _allowed(problem, workload, usable)
             yield from _workload_reasons(problem, workload, known[key])
+    yield from _running_reasons(problem)
+
+
+def _running_reasons(problem: FitProblem) -> Iterator[str]:
+    """Yield the limits that the nodes which run in any case break by themselves."""
+    limits = problem.limits
+    pools: dict[tuple[str, Purchase], list[Offer]] = {}
+    for entry in problem.instance_types:
+        for offer in entry.offers:
+            pools.setdefault((entry.name, offer.purchase), []).append(offer)
+    running = {key: own for key, own in pools.items() if any(offer.fewest_nodes for offer in own)}
+    if limits.most_pools is not None and len(running) > limits.most_pools:
+        yield f"The nodes that run in any case are of {len(running)} pools, at most {limits.most_pools} are allowed."
+    for (name, purchase), own in running.items():
+        quotas = [offer.most_nodes for offer in own if offer.most_nodes is not None]
+        if len(quotas) == len(own) and sum(quotas) < (limits.fewest_nodes_per_pool or 0):
+            yield f"{name} {purchase} runs in any case, and its quotas hold fewer nodes than a pool must have."
+        for offer in own:
+            most = offer.most_nodes
+            if offer.fewest_nodes and most is not None and most < (limits.fewest_nodes_per_zone or 0):
+                yield f"{name} {purchase} runs in {offer.zone} in any case, and its quota there is under the fewest of a zone."
+    for quota in limits.quotas:
+        used = sum(
+            offer.fewest_nodes * quota.use(problem.resources, entry)
+            for entry in problem.instance_types
+            for offer in entry.offers
+            if quota.holds_for(entry, offer)
+        )
+        if used > quota.most:
+            yield f"The nodes that run in any case take {used} of quota {quota.name}, the most is {quota.most}."
 
 
 def _allowed(problem: FitProblem, workload: Workload, usable: Mapping[str, Vector]) -> _Allowed:
@@ -125,7 +155,7 @@ def count_reasons(instance: Instance) -> Iterator[str]:
             held = f"the spread over zones (at most {rules.skew} apart) and the quotas"
         if rules.standing:
             yield (
-                f"{workload.name}: no counts over {_words(names)} leave {workload.replicas} replicas standing without any one "
+                f"{workload.name}: no counts over {_words(names)} leave {workload.left} replicas standing without any one "
                 f"zone, held back by {held}{': ' + _words(room) if room else ''}."
             )
         else:

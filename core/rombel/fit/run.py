@@ -148,8 +148,6 @@ class Run:
 
     def _searched_to_the_end(self, coupling: Coupling, start: Divisible) -> FitSolution | None:
         """Return the cheapest answer of a small problem, or that there is none; None where that is not known so."""
-        if self.instance.fewest.any():  # The program buys no empty nodes.
-            return None
         self.exact = exact = solve_exact(self.instance, self.params.exact, stop=self.wish.ask)
         if exact is None:
             return None
@@ -413,7 +411,7 @@ class _Proof:
 def _standing_instead(problem: FitProblem) -> FitProblem:
     """Return the problem with every landing replaced by standing replicas, free to spread as the promise asks."""
     workloads = tuple(
-        replace(entry, survive_zone=Survival.STANDING, zone_skew=None, equal_zones=False)
+        replace(entry, survive_zone=Survival.STANDING, zone_skew=None, equal_zones=False, must_stand=None)
         if problem.promise_of(entry) is Survival.LANDING
         else entry
         for entry in problem.workloads

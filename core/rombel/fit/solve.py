@@ -182,7 +182,8 @@ def _large_enough(problem: FitProblem) -> FitProblem:
         for purchase in Purchase:
             own = [offer for offer in sold if offer.purchase is purchase]
             quotas = [offer.most_nodes for offer in own if offer.most_nodes is not None]
-            if len(quotas) < len(own) or sum(quotas) >= (limits.fewest_nodes_per_pool or 0):
+            runs = any(offer.fewest_nodes for offer in own)
+            if runs or len(quotas) < len(own) or sum(quotas) >= (limits.fewest_nodes_per_pool or 0):
                 kept += own
         types.append(replace(entry, offers=tuple(offer for offer in entry.offers if offer in kept)))
     return replace(problem, instance_types=tuple(types))

@@ -99,7 +99,11 @@ def _problem(raw: Mapping[str, Any]) -> FitProblem:
         instance_types=tuple(_instance_type(entry, resources) for entry in raw["instance_types"]),
         workloads=tuple(_workload(entry, resources) for entry in raw["workloads"]),
         survive_zone=Survival(raw.get("survive", {}).get("zone", "none")),
-        limits=Limits(**{key: limits[key] for key in PLAIN_LIMITS if key in limits}, quotas=quotas),
+        limits=Limits(
+            **{key: limits[key] for key in PLAIN_LIMITS if key in limits},
+            quotas=quotas,
+            headroom=dict(limits.get("headroom", {})),
+        ),
         survive_nodes=node_loss_of(raw.get("survive", {})) or NodeLoss(),
     )
 
@@ -167,6 +171,8 @@ def _limits_value(limits: Limits) -> dict[str, Any]:
         value["equal_zones"] = True
     if limits.quotas:
         value["quotas"] = [quota_value(quota) for quota in limits.quotas]
+    if limits.headroom:
+        value["headroom"] = dict(sorted(limits.headroom.items()))
     return value
 
 

@@ -62,6 +62,7 @@ def placement_rules(raw: Mapping[str, Any]) -> dict[str, Any]:
         "node_skew": raw.get("node_skew"),
         "apart": frozenset(raw.get("apart", ())),
         "zone_skew_wish": raw.get("zone_skew_wish"),
+        "must_stand": raw.get("must_stand"),
     }
 
 
@@ -73,6 +74,7 @@ def placement_value(entry: Workload) -> dict[str, Any]:
         "node_skew": entry.node_skew,
         "apart": sorted(entry.apart),
         "zone_skew_wish": entry.zone_skew_wish,
+        "must_stand": entry.must_stand,
     }
     return {key: part for key, part in value.items() if part}
 
@@ -94,11 +96,15 @@ def rule_faults(raw: Mapping[str, Any]) -> Iterator[Fault]:
                 yield Fault(
                     "offer.fewest", path, "More nodes run in any case than the quota allows.", "Correct either."
                 )
+    yield from unknown(raw.get("limits", {}).get("headroom", {}), set(raw["resources"]), "limits.headroom", "resource")
     names = {entry["name"] for entry in raw["workloads"]}
     for number, entry in enumerate(raw["workloads"]):
         path = f"workloads[{number}]"
         yield from unknown(entry.get("stands", {}), zones, f"{path}.stands", "zone")
         yield from unknown(entry.get("apart", ()), names - {entry["name"]}, f"{path}.apart", "other workload")
+        if entry.get("must_stand", 0) > entry["replicas"]:
+            reason = "More must stand than there are replicas."
+            yield Fault("demand.must_stand", f"{path}.must_stand", reason, "Lower it, or raise the replicas.")
         stands = entry.get("stands", {}).values()
         how = entry.get("survive", {}).get("zone") or raw.get("survive", {}).get("zone")
         if sum(stands) - (max(stands, default=0) if how == Survival.STANDING else 0) > entry["replicas"]:

@@ -114,7 +114,7 @@ def design(
     work = _Work(problems, order, present, seed, params, observer or SilentObserver())
     for level in (level for level, problem in problems.items() if _is_small(problem)):
         work.free(level)
-    designs = []
+    designs: list[dict[Level, FitSolution]] = []
     for anchor in _anchors(shares, floors, order):
         if designs and not all(map(_is_small, problems.values())):
             break

@@ -49,7 +49,7 @@ def within(problem: FitProblem, busier: FitSolution) -> FitProblem:
             return workload
         stands = stands_in(busier, workload.name)
         standing = problem.promise_of(workload) is Survival.STANDING
-        while _left(stands, standing) > workload.replicas and (fewer := _one_less(stands, workload.replicas, standing)):
+        while fewer := _one_less(stands, workload, standing):
             stands = fewer
         return replace(workload, stands=+stands)
 
@@ -77,16 +77,17 @@ def are_nested(quieter: FitSolution, busier: FitSolution, bound: Iterable[str]) 
     return grows and all(stands_in(quieter, name) <= stands_in(busier, name) for name in bound)
 
 
-def _left(stands: Mapping[str, int], standing: bool) -> int:
-    """Return how many replicas count: all or, where they must stand, those outside the fullest zone."""
-    return sum(stands.values()) - (max(stands.values(), default=0) if standing else 0)
+def _left(stands: Mapping[str, int]) -> int:
+    """Return how many replicas are outside the fullest zone."""
+    return sum(stands.values()) - max(stands.values(), default=0)
 
 
-def _one_less(stands: Counter[str], needed: int, standing: bool) -> Counter[str] | None:
+def _one_less(stands: Counter[str], workload: Workload, standing: bool) -> Counter[str] | None:
     """Return the counts with one replica less in the fullest zone from which one may go; None where none may."""
     for zone in sorted(stands, key=lambda zone: (-stands[zone], zone)):
         fewer = stands - Counter({zone: 1})
-        if stands[zone] and _left(fewer, standing) >= needed:
+        enough = sum(fewer.values()) >= workload.replicas and (not standing or _left(fewer) >= workload.left)
+        if stands[zone] and enough:
             return fewer
     return None
 

@@ -74,6 +74,9 @@ def _of_study(problem: FitProblem) -> Iterator[Rule]:
     for key, value, words in stated:
         if value is not None:
             yield Rule(key, words, _without_limit(key))
+    if limits.headroom:
+        parts = (f"{percent} % of {name.split('_')[0]}" for name, percent in sorted(limits.headroom.items()))
+        yield Rule("headroom", f"keep {' and '.join(parts)} free on every node", _without_headroom)
     for quota in limits.quotas:
         words = f"quota {quota.name}: at most {quota.most}" + (f" {quota.resource}" if quota.resource else " nodes")
         yield Rule(f"quota {quota.name}", words, _without_quota(quota.name))
@@ -193,6 +196,10 @@ def _without_limit(key: str) -> Change:
         return replace(problem, limits=replace(problem.limits, **limits))
 
     return dropped
+
+
+def _without_headroom(problem: FitProblem) -> FitProblem:
+    return replace(problem, limits=replace(problem.limits, headroom={}))
 
 
 def _without_quota(name: str) -> Change:

@@ -8,7 +8,7 @@ from decimal import Decimal
 
 from rombel.availability import Evaluation, Placement, Plane, evaluate, needed_of, placement_of
 from rombel.availability.obstacles import Obstacles, obstacles
-from rombel.availability.options import Candidate, standing_total
+from rombel.availability.options import Candidate
 from rombel.availability.sizing import NEAR, Sizing, size
 from rombel.availability.standing import start_up_of
 from rombel.availability.ways import deal
@@ -16,7 +16,7 @@ from rombel.fit import FitObserver, FitParams, SearchParams, check, fit, refit
 from rombel.fit.summary import summarise
 from rombel.model.demand import Demand, Size, evenly, fewer, grown_most, parted_name, with_sizes
 from rombel.model.failure import FailureData
-from rombel.model.fit_problem import STRICTER, FitProblem, Survival, Workload
+from rombel.model.fit_problem import STRICTER, FitProblem, Workload
 from rombel.model.fit_solution import FitSolution, FitStatus
 from rombel.model.journey import Dependency, Journey, links_of
 from rombel.model.quantity import HOURS_PER_MONTH
@@ -126,6 +126,7 @@ def _candidate(
         bound=unit.bound_to_zone,
         per_node=max(heaps, default=1),
         start_up_s=start_up_of(row, data),
+        must_stand=None if unit.must_stand is None else unit.must_stand * times,
     )
 
 
@@ -146,8 +147,7 @@ def held_in(sizes: Mapping[str, Size], candidates: Sequence[Candidate], zones: S
     known = {entry.name: entry for entry in candidates}
     found = {}
     for name, own in sizes.items():
-        total = known[name].replicas + own.extra
-        total = standing_total(total, len(zones)) if own.how is Survival.STANDING else total
+        total = known[name].stand(own.extra, own.how, len(zones))
         found[name] = replace(own, stands=dict(zip(zones, deal(total, len(zones)), strict=True)))
     return found
 

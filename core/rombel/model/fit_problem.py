@@ -88,7 +88,7 @@ class Workload:
     name
         ``namespace/name``, unique in the problem.
     replicas
-        How many must run; under ``STANDING`` how many must be left after a zone is gone.
+        How many must run; under ``STANDING`` how many must be left after a zone is gone, unless ``must_stand`` says so.
     request
         Amounts that one replica requests.
     instance_types, zones
@@ -113,6 +113,8 @@ class Workload:
         Names of workloads of which no replica may share a node with one of this.
     zone_skew_wish
         A difference over zones that is preferred and not promised.
+    must_stand
+        How many must be left after a loss that is survived ``STANDING``: a quorum, say; None: all ``replicas``.
 
     """
 
@@ -132,6 +134,12 @@ class Workload:
     node_skew: int | None = None
     apart: frozenset[str] = frozenset()
     zone_skew_wish: int | None = None
+    must_stand: int | None = None
+
+    @property
+    def left(self) -> int:
+        """Return how many must be left after a loss that is survived standing."""
+        return self.replicas if self.must_stand is None else self.must_stand
 
 
 @dataclass(frozen=True, slots=True)
@@ -175,7 +183,8 @@ class Quota:
 class Limits:
     """Limits on pools; a pool is an (instance type, purchase) pair that runs a node. None or 0: no limit.
 
-    ``equal_zones`` asks for the same number of a pool's nodes in every zone of the problem.
+    ``equal_zones`` asks for the same number of a pool's nodes in every zone of the problem; ``headroom`` names, by resource, the
+    percent of what a node offers that stay free on it, whatever has landed.
     """
 
     most_pools: int | None = None
@@ -183,6 +192,7 @@ class Limits:
     fewest_nodes_per_zone: int | None = None
     equal_zones: bool = False
     quotas: tuple[Quota, ...] = ()
+    headroom: Mapping[str, int] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -208,8 +218,12 @@ class FitProblem:
         return self.survive_nodes if workload.survive_nodes is None else workload.survive_nodes
 
     def usable(self, instance_type: InstanceType) -> Vector:
-        """Return what is left on a node once the daemon workloads run on it; may be negative."""
-        return tuple(have - kept for have, kept in zip(instance_type.allocatable, self.daemon, strict=True))
+        """Return what may be filled on a node once the daemon workloads run on it, the headroom left free; may be negative."""
+        left = tuple(have - kept for have, kept in zip(instance_type.allocatable, self.daemon, strict=True))
+        if not self.limits.headroom:
+            return left
+        free = (self.limits.headroom.get(name, 0) for name in self.resources)
+        return tuple(have * (100 - percent) // 100 for have, percent in zip(left, free, strict=True))
 
     def may_run(self, workload: Workload, instance_type: InstanceType, offer: Offer) -> bool:
         """Return whether eligibility lets this workload onto such a node (room is another question)."""

@@ -107,6 +107,8 @@ class Targets:
         Kinds of offers that may be bought.
     level, growth_percent
         The demand level that is fitted, and the growth up to the grown peak.
+    headroom
+        By resource, the percent that stays free on every node.
     families
         Rules of families, by name.
 
@@ -123,6 +125,7 @@ class Targets:
     level: Level = Level.PEAK
     growth_percent: int = 0
     families: Mapping[str, FamilyRule] = field(default_factory=dict)
+    headroom: Mapping[str, int] = field(default_factory=dict)
 
 
 def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) -> FitProblem:
@@ -177,6 +180,7 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
             fewest_nodes_per_zone=targets.fewest_nodes_per_zone,
             equal_zones=targets.equal_zones,
             quotas=tuple(_quotas(supply, targets, {entry.name for entry in types})),
+            headroom={name: percent for name, percent in targets.headroom.items() if percent},
         ),
     )
 
@@ -198,6 +202,7 @@ class _Unit:
 
     row: Demand
     pods: int
+    must_stand: int | None = None
 
     def workload(
         self, supply: Supply, types: frozenset[str] | None, resources: Sequence[str], placed: Mapping[str, str]
@@ -218,6 +223,7 @@ class _Unit:
             survive_zone=row.survive_zone if row.promised else Survival.NONE,
             survive_nodes=None if row.promised else NodeLoss(),
             stands=self._stands(supply),
+            must_stand=self.must_stand,
             bound_to_zone=row.pod.bound_to_zone,
             node_skew=row.pod.node_skew,
             zone_skew_wish=row.pod.zone_skew_wish,
@@ -232,7 +238,11 @@ class _Unit:
         def left(count: int) -> int:
             return count - (-(-count // zones) if self.row.survive_zone is Survival.STANDING else 0)
 
-        fewest = left(total) >= self.row.replicas > left(total - 1)
+        def serves(count: int) -> bool:
+            must = self.row.replicas if self.must_stand is None else self.must_stand
+            return count >= self.row.replicas and left(count) >= must
+
+        fewest = serves(total) and not serves(total - 1)
         return stands if set(stands) <= set(supply.zones) and total and fewest else {}
 
 
@@ -256,6 +266,10 @@ def _unit(group: Sequence[Demand], targets: Targets) -> _Unit:
     smallest = min(group, key=lambda row: row.replicas)
     times = [row.replicas // max(smallest.replicas, 1) for row in group]
     units = at_level([smallest], targets.level, targets.growth_percent)[0].replicas
+    serving = [
+        -(-row.serving_of(count * units) // max(count, 1)) if row.serving else units
+        for row, count in zip(group, times, strict=True)
+    ]
     units += max(-(-row.extra // max(count, 1)) for row, count in zip(group, times, strict=True))
     name = joined_name([(row.full_name, count) for row, count in zip(group, times, strict=True)])
     if any(row.replicas != count * smallest.replicas for row, count in zip(group, times, strict=True)):
@@ -284,7 +298,8 @@ def _unit(group: Sequence[Demand], targets: Targets) -> _Unit:
         interruptible_percent=min(row.interruptible_percent for row in group),
         pod=_joined([row.pod for row in group], times, volumes),
     )
-    return _Unit(row, sum(times))
+    must = max(serving, default=units)
+    return _Unit(row, sum(times), must if must < units else None)
 
 
 def _joined(pods: Sequence[PodDetail], times: Sequence[int], volumes: Sequence[Volume]) -> PodDetail:

@@ -8,7 +8,7 @@ from decimal import Decimal
 from rombel.errors import InputRefused
 from rombel.fit import check, fit
 from rombel.formats import read_problem, write_problem
-from rombel.model.fit_problem import FitProblem, Purchase, Survival
+from rombel.model.fit_problem import FitProblem, Limits, Purchase, Survival
 from rombel.model.fit_solution import FitSolution, FitStatus, NodeBatch
 from tests.problems import QUICK, problem, value
 
@@ -56,6 +56,61 @@ class TestOptionalRules(unittest.TestCase):
                 solution = fit(given, params=QUICK)
                 self.assertIsNot(solution.status, FitStatus.INFEASIBLE)
                 self.assertEqual(check(given, solution).violations, ())
+
+    def test_a_quorum_of_three_stands_with_three_replicas_and_all_three_with_five(self) -> None:
+        """A majority of three is two (Lamport 1998, "The part-time parliament", from memory); one replica in each zone leaves it."""
+        for must, placed in ((2, 3), (3, 5), (None, 5)):
+            database = {"name": "w/db", "replicas": 3, "request": {"x": 1}, "most_per_node": 1}
+            own = database if must is None else database | {"must_stand": must}
+            given = replace(problem([("m", (1,), "1")], [own], ("a", "b", "c")), survive_zone=Survival.STANDING)
+            solution = fit(given)
+            self.assertIs(solution.status, FitStatus.OPTIMAL)
+            self.assertEqual(sum(n.count * n.replicas["w/db"] for n in solution.nodes), placed)
+            if must == 2:  # The checker, too, refuses the same three in two zones.
+                crowded = replace(
+                    solution, nodes=tuple(replace(n, zone="b" if n.zone == "c" else n.zone) for n in solution.nodes)
+                )
+                self.assertTrue(
+                    any("1 replicas left without b, 2 must stand" in v for v in check(given, crowded).violations)
+                )
+
+    def test_headroom_stays_free_on_every_node_also_when_replicas_have_landed(self) -> None:
+        workloads = [{"name": "w/a", "replicas": 6, "request": {"x": 2}, "zone_skew": 1}]
+        free = problem([("m", (10,), "1")], workloads, ("a", "b", "c"))
+        for survive in (Survival.NONE, Survival.LANDING):
+            plain = replace(free, survive_zone=survive)
+            given = replace(plain, limits=Limits(headroom={"x": 30}))
+            solution = fit(given)
+            self.assertEqual(check(given, solution).violations, ())
+            self.assertGreaterEqual(solution.cost_per_hour, fit(plain).cost_per_hour)
+            nodes = [dict(n.replicas) for n in solution.nodes for _ in range(n.count)]
+            for landings in [(), *(solution.landing or {}).values()]:
+                held = [2 * sum(node.values()) for node in nodes]
+                for landing in landings:
+                    held[landing.node] += 2 * sum(landing.replicas.values())
+                self.assertLessEqual(max(held), 7)
+
+    def test_nodes_that_run_in_any_case_are_paid_and_used(self) -> None:
+        """Two large nodes that run anyway leave nothing to buy for what fits on them; a third pool is not allowed beside them."""
+        workloads = [{"name": "w/a", "replicas": 4, "request": {"x": 2}}]
+        given = problem([("small", (2,), "1"), ("large", (8,), "5")], workloads, ("a",))
+        types = tuple(
+            replace(t, offers=tuple(replace(o, fewest_nodes=2 if t.name == "large" else 0) for o in t.offers))
+            for t in given.instance_types
+        )
+        runs = replace(given, instance_types=types)
+        solution = fit(runs)
+        self.assertEqual((solution.cost_per_hour, check(runs, solution).violations), (Decimal(10), ()))
+        self.assertTrue(any("2 run in any case" in v for v in check(runs, fit(given)).violations))
+        alone = fit(replace(runs, limits=Limits(most_pools=1)))
+        self.assertEqual({n.instance_type for n in alone.nodes}, {"large"})
+        both = tuple(
+            replace(t, offers=tuple(replace(o, fewest_nodes=1) for o in t.offers)) for t in given.instance_types
+        )
+        refused = fit(replace(given, instance_types=both, limits=Limits(most_pools=1)))
+        self.assertIs(refused.status, FitStatus.INFEASIBLE)
+        self.assertIn("of 2 pools, at most 1", refused.reasons[0])
+        self.assertEqual(read_problem(write_problem(runs)), runs)
 
     def test_a_wish_for_spread_costs_nothing_and_is_granted_where_there_is_room(self) -> None:
         """Four replicas fill one node of a zone with others; the room left elsewhere takes two of them."""

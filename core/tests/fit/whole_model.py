@@ -56,7 +56,8 @@ class WholeModel:
         return offer["purchase"] != "interruptible" or entry.get("interruptible_share", 0) > 0
 
     def usable(self, kind: dict[str, Any], name: str) -> int:
-        return int(kind["allocatable"].get(name, 0) - self.daemon.get(name, 0))
+        left = int(kind["allocatable"].get(name, 0) - self.daemon.get(name, 0))
+        return left * (100 - self.raw["limits"].get("headroom", {}).get(name, 0)) // 100
 
     def asked(self, entry: dict[str, Any], name: str) -> int:
         return int(entry["request"].get(name, 1 if name == "pods" else 0))
@@ -113,8 +114,9 @@ class WholeModel:
     def _counts(self, i: int) -> None:
         entry, total, how = self.workloads[i], sum(self.base[i]), self.how(self.workloads[i])
         if how == "standing":
+            self.model.Add(total >= entry["replicas"])
             for zone in self.zones:
-                self.model.Add(total - self._in(i, zone) >= entry["replicas"])
+                self.model.Add(total - self._in(i, zone) >= entry.get("must_stand", entry["replicas"]))
         else:
             self.model.Add(total == entry["replicas"])
         skew = 0 if entry.get("equal_zones") else entry.get("zone_skew")
@@ -139,6 +141,10 @@ class WholeModel:
         for kind, offer, used in self.nodes:
             pools.setdefault((kind["name"], offer["purchase"]), []).append(used)
             places.setdefault((kind["name"], offer["purchase"], offer["zone"]), []).append(used)
+        for entry in self.raw["instance_types"]:
+            for sold in entry["offers"]:
+                if sold.get("fewest_nodes"):
+                    self.model.Add(sum(places[entry["name"], sold["purchase"], sold["zone"]]) >= sold["fewest_nodes"])
         runs = []
         for nodes, fewest in [(n, self.per_pool) for n in pools.values()] + [
             (n, self.per_zone) for n in places.values()
@@ -197,7 +203,21 @@ def wild_value(seed: int) -> dict[str, Any]:
     }
     if rng.random() < 0.3:
         raw["daemon"] = {name: rng.randint(0, 1) for name in resources}
+    _more_rules(raw, random.Random(seed + 1_000_003))
     return raw
+
+
+def _more_rules(raw: dict[str, Any], rng: random.Random) -> None:
+    """State some of the rules that stand for themselves: how many must be left, nodes that run in any case, room that stays free."""
+    for entry in raw["workloads"]:
+        if rng.random() < 0.3:
+            entry["must_stand"] = rng.randint(1, entry["replicas"])
+    for kind in raw["instance_types"]:
+        for offer in kind["offers"]:
+            if rng.random() < 0.08 and offer["most_nodes"] != 0:
+                offer["fewest_nodes"] = rng.randint(1, offer["most_nodes"] or 2)
+    if rng.random() < 0.2:
+        raw["limits"]["headroom"] = {raw["resources"][0]: rng.choice((10, 25, 50))}
 
 
 def _type(rng: random.Random, number: int, zones: list[str], resources: list[str]) -> dict[str, Any]:

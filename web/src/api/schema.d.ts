@@ -2988,6 +2988,13 @@ export interface components {
              * @default false
              */
             equal_zones?: boolean;
+            /**
+             * Headroom
+             * @default {}
+             */
+            headroom?: {
+                [key: string]: number;
+            };
             /** Most Pods Per Node */
             most_pods_per_node?: number | null;
             /**
@@ -3145,6 +3152,9 @@ export interface components {
         /**
          * FitOut
          * @description A finished fit in figures.
+         *
+         *     ``floor_per_month`` is the solver's, ``proved_per_month`` what the prices in the solution file prove of it to anybody; none for
+         *     a quick answer.
          */
         FitOut: {
             /** Id */
@@ -3164,6 +3174,8 @@ export interface components {
             cost_per_hour: string;
             /** Floor Per Hour */
             floor_per_hour: string;
+            /** Proved Per Month */
+            proved_per_month: string | null;
             /** Gap */
             gap: number;
             /**
@@ -3425,6 +3437,10 @@ export interface components {
             fewest_nodes_per_zone: number | null;
             /** Equal Zones */
             equal_zones: boolean;
+            /** Headroom */
+            headroom: {
+                [key: string]: number;
+            };
             /** Most Pods Per Node */
             most_pods_per_node: number | null;
             /** Purchases */

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import type { Journey } from '../api/availability'
 import type { BenchActions } from '../api/bench'
 import { isPlan, type Bench, lacksPlan } from '../api/client'
-import { exactMoney, gapWords, money, percent, plural, resourceWord } from '../domain/format'
+import { exactMoney, gapWords, money, percent, plural, proofWords, resourceWord } from '../domain/format'
 import { felt } from '../domain/minutes'
 import { findingWords, survivalWords } from '../domain/words'
 import Reason from './Reason.vue'
@@ -42,7 +42,7 @@ const fees = computed(() => Number(props.bench.fees_per_month))
 const ceiling = computed(() => (props.bench.variant.budget_per_month === null ? null : Number(props.bench.variant.budget_per_month)))
 const costLines = computed(() => (fit.value ? [
   `${fit.value.cost_per_hour} ${fit.value.currency} an hour × 730 hours = ${exactMoney(fit.value.cost_per_month)} ${fit.value.currency} a month.`,
-  `No answer that keeps these promises costs less than ${exactMoney(fit.value.floor_per_month)} ${fit.value.currency}: the floor, from linear programming duality.`,
+  `No answer that keeps these promises costs less than ${exactMoney(fit.value.floor_per_month)} ${fit.value.currency}: the floor. ${proofWords(fit.value)}`,
   `Distance: ${exactMoney(Number(fit.value.cost_per_month) - Number(fit.value.floor_per_month))} ${fit.value.currency}.`,
   ...(fees.value ? [`The control plane’s tier adds ${exactMoney(fees.value)} ${fit.value.currency}.`] : []),
   ...(ceiling.value ? [`Ceiling: ${exactMoney(ceiling.value)} ${fit.value.currency}, nodes and control plane.`] : []),

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Bench, Fit } from '../../../api/client'
-import { exactMoney, gapWords, money, percent, plural, resourceWord, seconds } from '../../../domain/format'
+import { exactMoney, floorWords, gapWords, money, percent, plural, proofWords, resourceWord, seconds } from '../../../domain/format'
 import { poolName } from '../../../domain/nodes'
 import { poolHues } from '../../../theme/tokens'
 import Reason from '../../../ui/Reason.vue'
@@ -73,12 +73,12 @@ function reasonsOf(pool: Fit['pools'][number]): string[] {
       <h3>proof</h3>
       <Reason
         title="How near the cheapest possible"
-        :lines="['The floor is the value of a linear program whose columns are whole node loads, or of its relaxation with divisible replicas, whichever is higher. Its duals bound every possible answer from below, so none can be cheaper.', `floor ${exactMoney(fit.floor_per_month)}, this fit ${exactMoney(fit.cost_per_month)} ${fit.currency} a month.`, 'An independent checker, which shares no code with the solver, has verified every rule of this fit.', 'The prices that prove the floor stand in the solution file under Handover; anybody’s check of that file proves it again from them, in whole numbers.']"
+        :lines="['The floor is the value of a linear program whose columns are whole node loads, or of its relaxation with divisible replicas, whichever is higher. Its duals bound every possible answer from below, so none can be cheaper.', `floor ${exactMoney(fit.floor_per_month)}, this fit ${exactMoney(fit.cost_per_month)} ${fit.currency} a month.`, 'An independent checker, which shares no code with the solver, has verified every rule of this fit.', proofWords(fit)]"
       >
         <span class="bar"><i :style="{ width: `${share}%` }" /></span>
-        <span class="ends"><span>floor {{ money(fit.floor_per_month) }}</span><strong>this fit {{ money(fit.cost_per_month) }} {{ fit.currency }}</strong></span>
+        <span class="ends"><span>floor {{ floorWords(fit) }}</span><strong>this fit {{ money(fit.cost_per_month) }} {{ fit.currency }}</strong></span>
       </Reason>
-      <p class="quiet">{{ gapWords(fit.gap) }}; nothing cheaper than {{ money(fit.floor_per_month) }} can keep these promises</p>
+      <p class="quiet">{{ gapWords(fit.gap) }}. {{ proofWords(fit) }}</p>
       <p class="quiet">status {{ fit.status }} · checked · {{ seconds(fit.seconds) }} · seed {{ fit.seed }} · core {{ fit.core_version }}</p>
     </div>
     </PromisesPart>

@@ -7,6 +7,7 @@ import { useHouse } from '../../../api/house'
 import { day, exactMoney, ruleWords } from '../../../domain/format'
 import FaultList from '../../../ui/FaultList.vue'
 import FamilyRules from './FamilyRules.vue'
+import HeadroomPart from './HeadroomPart.vue'
 import PlaneTiers from './PlaneTiers.vue'
 import WayPicture from './WayPicture.vue'
 
@@ -96,6 +97,7 @@ function rule(field: Field): string {
         <NInputNumber v-model:value="typed[limit.field]" size="small" :min="1" :max="10000" :precision="0" :show-button="false" clearable :disabled="!mayEdit" placeholder="no limit" :input-props="{ 'aria-label': limit.title }" @blur="set(limit.field)" @clear="set(limit.field)" @keydown.enter="set(limit.field)" />
       </label>
       <NCheckbox :checked="bench.variant.equal_zones" :disabled="!mayEdit" @update:checked="actions.change.mutate({ equal_zones: $event })">the same number of a pool’s nodes in every zone</NCheckbox>
+      <HeadroomPart :bench="bench" :actions="actions" :may-edit="mayEdit" />
       <label>
         <span><strong>budget ceiling a month</strong> <span class="quiet">Nodes and control plane. <template v-if="withFees">Now {{ exactMoney(withFees.cost) }}; no plan under {{ exactMoney(withFees.floor) }} keeps these promises.</template></span></span>
         <NInput v-model:value="budget" size="small" :disabled="!mayEdit" placeholder="no ceiling" :input-props="{ 'aria-label': 'budget ceiling a month' }" @blur="setBudget" @keydown.enter="setBudget"><template #suffix>{{ bench.study.currency }}</template></NInput>
