@@ -126,7 +126,8 @@ def edit_demand(request: HttpRequest, study_id: int, body: schemas.DemandEdit) -
     cells = {str(key): row for key, row in body.cells.items()}
     copies = {str(key): names for key, names in body.copies.items()}
     removed = [str(key) for key in body.removed]
-    EditDemand(user_of(request), study_by_id(study_id), cells, removed, copies).run()
+    after = {str(key): str(before) for key, before in body.after.items()}
+    EditDemand(user_of(request), study_by_id(study_id), cells, removed, copies, after).run()
     return Status(204, None)
 
 

@@ -210,11 +210,12 @@ class WorkloadOut(Schema):
 
 
 class DemandEdit(Body):
-    """Cells as typed, by row key and column; rows to remove."""
+    """Cells as typed, by row key and column; rows to remove; by the key of a new row that of the one it comes after."""
 
     cells: dict[Key, dict[str, Annotated[str, Field(max_length=2000)]]] = {}
     removed: list[Key] = []
     copies: dict[Key, Annotated[list[Annotated[str, Field(max_length=253)]], Field(max_length=50)]] = {}
+    after: dict[Key, Key] = {}
 
 
 class TakenOut(Schema):

@@ -421,6 +421,26 @@ class _Reader:
     def __init__(self, program: _Program, values: Ints) -> None:
         self.program, self.values, self.instance = program, values, program.instance
         self.left = {key: int(values[column]) for key, column in program.count.items() if key[2] < 2}
+        self._trim()
+
+    def _trim(self) -> None:
+        """Leave out standing replicas that nothing asks for: the program may place more where they cost nothing."""
+        instance = self.instance
+        for i, workload in enumerate(instance.workloads):
+            if instance.promise(i) is not Survival.STANDING or self.program.is_split(i):
+                continue
+            zones, rules = instance.rules_of(i)
+            while True:
+                counts = np.array([sum(self.left.get((i, zone, kind), 0) for kind in (0, 1)) for zone in zones])
+                fullest = int(np.argmax(counts))
+                fewer = counts - (np.arange(len(zones)) == fullest)
+                skew = int(instance.skew[i])
+                enough = fewer.sum() >= instance.least_total[i] and fewer.sum() - fewer.max() >= workload.left
+                even = skew < 0 or fewer.max() - fewer.min() <= skew
+                if not (len(zones) and enough and even and fewer[fullest] >= rules.held[fullest]):
+                    break
+                kind = next(k for k in (0, 1) if self.left.get((i, zones[fullest], k), 0))
+                self.left[i, zones[fullest], kind] -= 1
 
     def nodes(self) -> tuple[ExactNode, ...]:
         """Return the nodes with their replicas and what lands on them."""

@@ -23,12 +23,13 @@ class EditDemand(Recording, OfStudy[None]):
     """Set cells of rows, add rows, copy rows under other names and remove rows, as one edit.
 
     ``cells`` maps a row's key to column and text as typed; a key not known yet is a new row. ``copies`` maps a row's key to
-    the names of further instances of the same service.
+    the names of further instances of the same service; ``after`` maps a new row's key to the smaller key of the row it comes after.
     """
 
     cells: dict[str, dict[str, str]]
     removed: list[str] = field(default_factory=list)
     copies: dict[str, list[str]] = field(default_factory=dict)
+    after: dict[str, str] = field(default_factory=dict)
     name: ClassVar[str] = "demand.edit"
 
     def execute(self) -> None:
@@ -49,7 +50,8 @@ class EditDemand(Recording, OfStudy[None]):
         faults += _placed(sheet_faults(list(values.values()), self.study.growth_percent), list(values))
         if faults:
             raise InputRefused(faults)
-        self.recorded = record(self.study, self.actor, self._summary(), row_changes(rows, values))
+        places = {key: rows[before].position for key, before in self.after.items() if before in rows}
+        self.recorded = record(self.study, self.actor, self._summary(), row_changes(rows, values, places))
 
     def _summary(self) -> str:
         words = [f"{len(self.cells)} rows edited"] if self.cells else []
@@ -79,8 +81,13 @@ def _placed(faults: list[Fault], keys: list[str]) -> list[Fault]:
     return placed
 
 
-def row_changes(rows: Mapping[str, Workload], values: Mapping[str, Demand]) -> list[Change]:
-    """Return the changes from the stored rows to the values, by key; a row without a value is removed."""
+def row_changes(
+    rows: Mapping[str, Workload], values: Mapping[str, Demand], places: Mapping[str, int] | None = None
+) -> list[Change]:
+    """Return the changes from the stored rows to the values, by key; a row without a value is removed.
+
+    New rows come last, or at a position that ``places`` gives them; of rows at one position the smaller key comes first.
+    """
     position = max((row.position for row in rows.values()), default=0)
     changes = []
     for key, row in rows.items():
@@ -92,5 +99,6 @@ def row_changes(rows: Mapping[str, Workload], values: Mapping[str, Demand]) -> l
     for key, value in values.items():
         if key not in rows:
             position += 1
-            changes.append(Change(kind="workload", key=key, before=None, after=fields_of(value, position)))
+            place = (places or {}).get(key, position)
+            changes.append(Change(kind="workload", key=key, before=None, after=fields_of(value, place)))
     return changes

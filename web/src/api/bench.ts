@@ -35,6 +35,8 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
   const path = computed(() => ({ path: { variant_id: variant.value } }))
   const studyPath = computed(() => ({ path: { study_id: study.value ?? 0 } }))
 
+  /** Edits are sent one after another, as they were made. */
+  const inTurn = { id: 'edits' }
   const fit = useMutation({
     mutationFn: async () => taken(await client.POST('/api/variants/{variant_id}/runs', { params: path.value })),
     onSettled: again,
@@ -49,11 +51,13 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
     onSettled: again,
   })
   const change = useMutation({
+    scope: inTurn,
     mutationFn: async (body: Partial<Schemas['VariantChange']>) =>
       taken(await client.PATCH('/api/variants/{variant_id}', { params: path.value, body: body as Schemas['VariantChange'] })),
     onSuccess: refit,
   })
   const edit = useMutation({
+    scope: inTurn,
     mutationFn: async (body: Schemas['DemandEdit']) =>
       taken(await client.PATCH('/api/studies/{study_id}/demand', { params: studyPath.value, body })),
     onSuccess: refit,
@@ -72,10 +76,12 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
     onSuccess: refit,
   })
   const undo = useMutation({
+    scope: inTurn,
     mutationFn: async () => taken(await client.POST('/api/studies/{study_id}/undo', { params: { ...studyPath.value, query: { edit_id: known()?.undo_id } } })),
     onSuccess: refit,
   })
   const redo = useMutation({
+    scope: inTurn,
     mutationFn: async () => taken(await client.POST('/api/studies/{study_id}/redo', { params: { ...studyPath.value, query: { edit_id: known()?.redo_id } } })),
     onSuccess: refit,
   })

@@ -3537,7 +3537,7 @@ export interface components {
         };
         /**
          * DemandEdit
-         * @description Cells as typed, by row key and column; rows to remove.
+         * @description Cells as typed, by row key and column; rows to remove; by the key of a new row that of the one it comes after.
          */
         DemandEdit: {
             /**
@@ -3560,6 +3560,13 @@ export interface components {
              */
             copies?: {
                 [key: string]: string[];
+            };
+            /**
+             * After
+             * @default {}
+             */
+            after?: {
+                [key: string]: string;
             };
         };
         /**

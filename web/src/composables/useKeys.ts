@@ -1,27 +1,45 @@
-import { onBeforeUnmount, onMounted } from 'vue'
+import { onBeforeUnmount, onMounted, ref } from 'vue'
 
 /** All keys of the bench, in one place. */
 export const KEYS: [string, string][] = [
   ['1 2 3 4 9', 'go to Supply, Targets, Demand, Fit, Handover'],
   ['f', 'fit again'],
   ['[  ]', 'previous, next variant'],
-  ['z then a zone’s letter', 'lose that zone; again to restore'],
+  ['z then a zone', 'lose that zone, by its number or its first letters; again to restore'],
   ['/', 'find a workload'],
+  ['Alt with any of these', 'the same from inside the sheet, where a letter types'],
+  ['Enter or F2', 'in the sheet: edit the cell; Enter stores, Esc takes back'],
   ['Shift+arrows', 'in the sheet: select a block; Ctrl+C copies it, Delete empties it'],
   ['Ctrl+D', 'in the sheet: fill the block down from its first row'],
   ['Ctrl+Z', 'undo the last edit'],
-  ['Ctrl+Shift+Z', 'do it again'],
-  ['Esc', 'back: restore the zone, close what is open'],
+  ['Ctrl+Shift+Z', 'redo it'],
+  ['Esc', 'close what is open, restore the zone; leave the sheet'],
   ['?', 'this list'],
 ]
 
-/** Call the handler for every key pressed outside a field; it returns whether it used the key. */
+const OFF = 'rombel-single-keys-off'
+/** Whether single keys work without Alt: who dictates or types past a field may switch them off. */
+export const singleKeys = ref(localStorage.getItem(OFF) === null)
+export function setSingleKeys(work: boolean): void {
+  singleKeys.value = work
+  if (work) localStorage.removeItem(OFF)
+  else localStorage.setItem(OFF, 'yes')
+}
+
+/** The key as it is on the keyboard's face: with Alt some systems would type another sign. */
+export function keyOf(event: KeyboardEvent): string {
+  const found = event.altKey ? /^(?:Key|Digit)(.)$/.exec(event.code) : null
+  return found?.[1]?.toLowerCase() ?? event.key
+}
+
+/** Call the handler for every key that is no typing; it returns whether it used the key. The handler named last is asked first. */
 export function useKeys(handler: (event: KeyboardEvent) => boolean): void {
   const listen = (event: KeyboardEvent) => {
     const target = event.target as HTMLElement
     const typing = ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName) || target.isContentEditable
-    if (typing && event.key !== 'Escape') return
-    if (event.altKey || event.metaKey) return
+    if (event.defaultPrevented || event.metaKey || (typing && event.key !== 'Escape')) return
+    const single = event.key.length === 1 && !event.ctrlKey && !event.altKey
+    if (single && (!singleKeys.value || target.closest('[data-sheet]'))) return
     if (handler(event)) event.preventDefault()
   }
   onMounted(() => window.addEventListener('keydown', listen))

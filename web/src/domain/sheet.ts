@@ -20,6 +20,29 @@ export const columns = [
 ] as const
 export type Column = (typeof columns)[number]['name']
 
+/** A key for a row that comes right after another one: of rows at one position the smaller key comes first. */
+export function keyAfter(before: string): string {
+  for (let tries = 0; tries < 4000; tries += 1) {
+    const key = crypto.randomUUID()
+    if (key > before) return key
+  }
+  return crypto.randomUUID()
+}
+
+export interface Sorting {
+  column: Column
+  down: boolean
+}
+
+/** The rows in the order of a column, numbers as numbers; without a sorting in their own order. */
+export function sorted(rows: Workload[], by: Sorting | null): Workload[] {
+  if (!by) return rows
+  const amounts: Partial<Record<Column, keyof Workload>> = { cpu: 'cpu_millicores', memory: 'memory_bytes' }
+  const value = (row: Workload) => row[amounts[by.column] ?? by.column] ?? ''
+  const order = (a: Workload, b: Workload) => (typeof value(a) === 'number' && typeof value(b) === 'number' ? Number(value(a)) - Number(value(b)) : String(value(a)).localeCompare(String(value(b)), 'en', { numeric: true }))
+  return [...rows].sort((a, b) => (by.down ? order(b, a) : order(a, b)))
+}
+
 export const GROUPS = ['none', 'namespace', 'owner', 'journey', 'service'] as const
 export type Grouping = (typeof GROUPS)[number]
 

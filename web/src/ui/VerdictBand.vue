@@ -135,7 +135,7 @@ function step(by: number): void {
 </template>
 
 <style scoped>
-.band { display: grid; grid-template-columns: minmax(330px, 1.7fr) repeat(5, minmax(116px, 1fr)) 92px; align-items: stretch; background: var(--panel); border-bottom: 1px solid var(--line); height: 76px; }
+.band { display: grid; grid-template-columns: minmax(330px, 1.7fr) repeat(5, minmax(114px, 1fr)) 104px; align-items: stretch; background: var(--panel); border-bottom: 1px solid var(--line); height: 76px; }
 .study { display: flex; gap: 9px; align-items: center; padding: 0 10px 0 12px; min-width: 0; }
 .names { min-width: 0; flex: 1; }
 .names h1, .names p { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }

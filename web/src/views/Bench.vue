@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NModal, useMessage } from 'naive-ui'
+import { NCheckbox, NModal, useMessage } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { tightest, useAvailability } from '../api/availability'
@@ -7,8 +7,9 @@ import { useBench, useBenchActions } from '../api/bench'
 import { useMatrix } from '../api/catalogue'
 import { underWay, type Problem, isPlan } from '../api/client'
 import { usePerson } from '../api/session'
-import { KEYS, useKeys } from '../composables/useKeys'
+import { KEYS, keyOf, setSingleKeys, singleKeys, useKeys } from '../composables/useKeys'
 import NextStep from '../ui/NextStep.vue'
+import PersonMenu from '../ui/PersonMenu.vue'
 import RunStrip from '../ui/RunStrip.vue'
 import Thread, { type Place } from '../ui/Thread.vue'
 import VerdictBand from '../ui/VerdictBand.vue'
@@ -23,7 +24,7 @@ const route = useRoute()
 const router = useRouter()
 const message = useMessage()
 const person = usePerson()
-watch(person.error, (error) => error && router.replace('/sign-in'), { immediate: true })
+watch(person.error, (error) => error && router.replace({ path: '/sign-in', query: { next: route.fullPath } }), { immediate: true })
 
 const variant = computed(() => Number(route.params.variant))
 const here = computed(() => String(route.params.place))
@@ -37,7 +38,8 @@ const actions = useBenchActions(variant, computed(() => data.value?.study.id))
 const mayEdit = computed(() => ['planner', 'lead'].includes(person.data.value?.role ?? ''))
 const running = computed(() => underWay(data.value?.run))
 const lost = ref<string | null>(null)
-const choosingZone = ref(false)
+/** The letters of a zone typed so far; null: none is asked for. */
+const typedZone = ref<string | null>(null)
 const showKeys = ref(false)
 
 const places = computed<Place[]>(() => {
@@ -66,38 +68,48 @@ function sayWhy(why: string): void {
 }
 
 function go(place: string, to = variant.value): void {
-  void router.push({ path: `/bench/${to}/${place}`, query: route.query })
+  // What a place keeps in its address is its own; another variant's same place is shown as this one was.
+  void router.push({ path: `/bench/${to}/${place}`, query: place === here.value ? route.query : {} })
 }
 function step(by: number): void {
   const all = data.value?.study.variants ?? []
   const target = all[(all.findIndex((entry) => entry.id === variant.value) + by + all.length) % all.length]
   if (target) go(here.value, target.id)
 }
-function lose(letter: string): void {
-  const zone = data.value?.fit?.zones.find((name) => name.startsWith(letter))
-  if (zone) lost.value = lost.value === zone ? null : zone
+const zones = computed(() => data.value?.fit?.zones ?? [])
+/** Lose the zone that is meant by its number, or by its first letters once they mean one alone. */
+function lose(key: string): void {
+  if (key.length !== 1) {
+    typedZone.value = null
+    return
+  }
+  const typed = (typedZone.value ?? '') + key.toLowerCase()
+  const found = zones.value.filter((name, place) => name.toLowerCase().startsWith(typed) || typed === String(place + 1))
+  typedZone.value = found.length > 1 ? typed : null
+  if (found.length === 1) lost.value = lost.value === found[0] ? null : (found[0] ?? null)
+  else if (!found.length) message.warning(zones.value.length ? `No zone of this fit begins with “${typed}”.` : 'There is no fit yet, so no zone to lose.')
 }
 
 useKeys((event) => {
-  if (choosingZone.value) {
-    choosingZone.value = false
-    lose(event.key)
+  const key = keyOf(event)
+  if (typedZone.value !== null && !['Shift', 'Alt'].includes(key)) {
+    lose(key)
     return true
   }
-  if (event.ctrlKey && event.key.toLowerCase() === 'z') {
+  if (event.ctrlKey && key.toLowerCase() === 'z') {
     if (mayEdit.value) (event.shiftKey ? actions.redo : actions.undo).mutate()
     return true
   }
   if (event.ctrlKey) return false
-  const place = places.value.find((entry) => entry.key === event.key)
+  const place = places.value.find((entry) => entry.key === key)
   if (place) go(place.name)
-  else if (event.key === 'f' && mayEdit.value) actions.fit.mutate()
-  else if (event.key === '[') step(-1)
-  else if (event.key === ']') step(1)
-  else if (event.key === 'z') choosingZone.value = true
-  else if (event.key === '?') showKeys.value = true
-  else if (event.key === '/') document.querySelector<HTMLInputElement>('[data-find] input')?.focus()
-  else if (event.key === 'Escape') {
+  else if (key === 'f' && mayEdit.value) actions.fit.mutate()
+  else if (key === '[') step(-1)
+  else if (key === ']') step(1)
+  else if (key === 'z') typedZone.value = ''
+  else if (key === '?') showKeys.value = true
+  else if (key === '/') document.querySelector<HTMLInputElement>('[data-find] input')?.focus()
+  else if (key === 'Escape') {
     lost.value = null
     showKeys.value = false
   } else return false
@@ -108,7 +120,7 @@ useKeys((event) => {
 <template>
   <div v-if="data" class="bench">
     <VerdictBand :bench="data" :actions="actions" :hardest="hardest" :may-edit="mayEdit" :busy="Boolean(running)" @variant="go(here, $event)" @fit="actions.fit.mutate()" @home="router.push('/')">
-      <button type="button" class="plain-button quiet keys" @click="showKeys = true">? keys</button>
+      <span class="ways"><PersonMenu /><button type="button" class="plain-button quiet keys" title="keys" aria-label="keys" @click="showKeys = true">?</button></span>
     </VerdictBand>
     <Thread :places="places" :here="here" @go="go($event)" />
     <RunStrip v-if="running && data.run" :run="data.run" :currency="data.region?.currency ?? ''" :may-edit="mayEdit" @stop="actions.stop.mutate(data.run.id)" />
@@ -122,9 +134,10 @@ useKeys((event) => {
       <Handover v-else :bench="data" />
     </main>
     <WhyDialog :problem="asksWhy" :busy="actions.change.isPending.value" @say="sayWhy" @close="actions.change.reset()" />
-    <p v-if="choosingZone" class="hint" role="status">lose a zone: type its first letter</p>
+    <p v-if="typedZone !== null" class="hint" role="status">lose a zone: {{ zones.map((name, place) => `${place + 1} ${name}`).join(' · ') || 'there is no fit yet' }}<template v-if="typedZone"> · typed “{{ typedZone }}”</template></p>
     <NModal v-model:show="showKeys" preset="card" title="Keys" style="width: 460px">
       <table><tbody><tr v-for="[key, what] in KEYS" :key="key"><td class="mono">{{ key }}</td><td>{{ what }}</td></tr></tbody></table>
+      <NCheckbox :checked="singleKeys" @update:checked="setSingleKeys($event)">Single keys work without Alt</NCheckbox>
     </NModal>
   </div>
   <p v-else-if="bench.error.value" class="failed madder" role="alert">{{ bench.error.value.message }} <RouterLink to="/">All studies</RouterLink></p>
@@ -134,6 +147,6 @@ useKeys((event) => {
 .bench { height: 100vh; display: flex; flex-direction: column; min-width: 1000px; }
 .place { flex: 1; min-height: 0; overflow: hidden; }
 .failed { padding: 8px 14px; }
-.keys { font-size: 12px; text-align: center; }
+.ways { display: flex; gap: 6px; justify-content: center; } .keys { font-size: 12px; min-width: 20px; }
 .hint { position: fixed; bottom: 12px; left: 50%; transform: translateX(-50%); background: var(--ink); color: var(--paper); padding: 6px 14px; }
 </style>

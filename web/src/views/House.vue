@@ -15,7 +15,7 @@ import ReservationForm from './house/ReservationForm.vue'
 const router = useRouter()
 const message = useMessage()
 const person = usePerson()
-watch(person.error, (error) => error && router.replace('/sign-in'), { immediate: true })
+watch(person.error, (error) => error && router.replace({ path: '/sign-in', query: { next: router.currentRoute.value.fullPath } }), { immediate: true })
 const house = useHouse()
 const state = useStateRules()
 const mayState = computed(() => person.data.value?.role === 'lead')

@@ -6,6 +6,7 @@ import { Problem } from '../api/client'
 import { useIntakeDesk, useIntakes, useIntakeStudies } from '../api/demand'
 import { usePerson } from '../api/session'
 import { exactMoney } from '../domain/format'
+import PersonMenu from '../ui/PersonMenu.vue'
 import FaultList from '../ui/FaultList.vue'
 import IntakeCard from '../ui/IntakeCard.vue'
 
@@ -13,7 +14,7 @@ import IntakeCard from '../ui/IntakeCard.vue'
 const router = useRouter()
 const message = useMessage()
 const person = usePerson()
-watch(person.error, (error) => error && router.replace('/sign-in'), { immediate: true })
+watch(person.error, (error) => error && router.replace({ path: '/sign-in', query: { next: router.currentRoute.value.fullPath } }), { immediate: true })
 const studies = useIntakeStudies()
 const found = useIntakes()
 const desk = useIntakeDesk()
@@ -52,7 +53,7 @@ function handIn(): void {
 
 <template>
   <div class="desk">
-    <header><h1>Ask for capacity</h1><span class="grow" /><RouterLink to="/">All studies</RouterLink></header>
+    <header><h1>Ask for capacity</h1><span class="grow" /><PersonMenu /></header>
     <div class="body">
       <section class="form" aria-label="request">
         <label class="field">for the plan <NSelect v-model:value="study" size="small" :options="(studies.data.value ?? []).map((row) => ({ value: row.id, label: row.name }))" aria-label="for the plan" /></label>

@@ -1,17 +1,23 @@
 <script setup lang="ts">
 import { NButton, NInput } from 'naive-ui'
 import { ref } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { useSignIn } from '../api/session'
 import RombMark from '../ui/RombMark.vue'
 
+const route = useRoute()
 const router = useRouter()
 const username = ref('')
 const password = ref('')
 const signIn = useSignIn()
 
+/** Where one came from, if that is a place of ours. */
+function next(): string | null {
+  const wanted = String(route.query.next ?? '')
+  return wanted.startsWith('/') && !wanted.startsWith('//') && !wanted.startsWith('/sign-in') ? wanted : null
+}
 function enter(): void {
-  signIn.mutate({ username: username.value, password: password.value }, { onSuccess: (person) => router.push(person.role === 'owner' ? '/intake' : '/') })
+  signIn.mutate({ username: username.value, password: password.value }, { onSuccess: (person) => router.push(next() ?? (person.role === 'owner' ? '/intake' : '/')) })
 }
 </script>
 

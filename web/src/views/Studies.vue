@@ -11,7 +11,7 @@ import RombMark from '../ui/RombMark.vue'
 
 const router = useRouter()
 const person = usePerson()
-watch(person.error, (error) => error && router.replace('/sign-in'), { immediate: true })
+watch(person.error, (error) => error && router.replace({ path: '/sign-in', query: { next: router.currentRoute.value.fullPath } }), { immediate: true })
 const studies = useStudies()
 const create = useCreateStudy()
 const signOut = useSignOut()

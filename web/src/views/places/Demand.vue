@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { NButton, NInput, NSelect } from 'naive-ui'
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { BenchActions } from '../../api/bench'
 import { Problem, type Bench } from '../../api/client'
 import { useDemandActions, useIntakes } from '../../api/demand'
 import { gibibytes, vcpus } from '../../domain/format'
-import { GROUPS, sums, type Grouping } from '../../domain/sheet'
+import { useKeys } from '../../composables/useKeys'
+import { GROUPS, keyAfter, sums, type Grouping } from '../../domain/sheet'
 import FaultList from '../../ui/FaultList.vue'
 import DemandSheet from './demand/DemandSheet.vue'
 import GrowthView from './demand/GrowthView.vue'
@@ -28,6 +29,7 @@ const views = computed(() => ({ sheet: 'Sheet', levels: 'Levels', use: 'Measured
 const view = computed(() => (String(route.query.show ?? '') in views.value ? String(route.query.show) : 'sheet'))
 const find = ref('')
 const importing = ref(false)
+const sheet = ref<InstanceType<typeof DemandSheet> | null>(null)
 const grouping = ref<Grouping>('none')
 /** Counts the edits that were taken, so that the sheet forgets what was typed. */
 const saved = ref(0)
@@ -57,13 +59,31 @@ function choose(key: string | null): void {
   void router.replace({ query: { ...route.query, show: undefined, row: key ?? undefined } })
 }
 function send(edit: Partial<Parameters<typeof props.actions.edit.mutate>[0]>): void {
-  props.actions.edit.mutate({ cells: {}, removed: [], copies: {}, ...edit }, { onSuccess: () => (saved.value += 1) })
+  props.actions.edit.mutate({ cells: {}, removed: [], copies: {}, after: {}, ...edit }, { onSuccess: () => (saved.value += 1) })
 }
+/** A new row comes after the one where one stands, and one stands on it then. */
 function add(): void {
   let number = 1
   while (props.bench.workloads.some((row) => row.name === `workload-${number}`)) number += 1
-  send({ cells: { [crypto.randomUUID()]: { namespace: 'default', name: `workload-${number}`, cpu: '250m', memory: '512Mi', replicas: '2' } } })
+  const stands = sheet.value?.standsOn() ?? chosen.value
+  const before = props.bench.workloads.find((row) => row.key === stands)
+  const key = before ? keyAfter(before.key) : crypto.randomUUID()
+  const cells = { [key]: { namespace: before?.namespace ?? 'default', name: `workload-${number}`, cpu: '250m', memory: '512Mi', replicas: '2' } }
+  send({ cells, after: before ? { [key]: before.key } : {} })
+  void sheet.value?.stand(key)
 }
+/** Close what is open; where nothing is, leave the sheet for the views above it. */
+function leave(): void {
+  if (importing.value) importing.value = false
+  else if (chosen.value) choose(null)
+  else document.querySelector<HTMLButtonElement>('.views .here')?.focus()
+}
+useKeys((event) => {
+  if (event.key !== 'Escape' || view.value !== 'sheet' || (!importing.value && !chosen.value)) return false
+  leave()
+  void nextTick(() => sheet.value?.focus())
+  return true
+})
 </script>
 
 <template>
@@ -94,7 +114,7 @@ function add(): void {
       <FaultList v-if="error" :title="error.message" :faults="faults" />
       <p class="sums quiet">{{ rows.length }} workloads · {{ whole.replicas }} replicas at {{ level === 'grown' ? 'grown peak' : level }} · {{ vcpus(whole.cpu) }} vCPU · {{ gibibytes(whole.memory) }} GiB requested<template v-if="rows.some((row) => row.sized)"> · <span class="key">underlined: right-sized</span></template> · <a :href="`/api/studies/${bench.study.id}/demand.csv`" download="demand.csv">demand.csv</a></p>
       <div v-if="bench.workloads.length" class="body" :class="{ alone: importing }">
-        <DemandSheet :rows="rows" :faults="error?.faults ?? []" :may-edit="mayEdit" :saved="saved" :grouping="grouping" :level="level" :chosen="chosen" @edit="send({ cells: $event })" @remove="send({ removed: [$event] })" @choose="choose" />
+        <DemandSheet ref="sheet" :rows="rows" :faults="error?.faults ?? []" :may-edit="mayEdit" :saved="saved" :grouping="grouping" :level="level" :chosen="chosen" @edit="send({ cells: $event })" @remove="send({ removed: [$event] })" @choose="choose" @leave="leave" />
         <RowPanel v-if="chosen && !importing" :variant="bench.variant.id" :chosen="chosen" :may-edit="mayEdit" :faults="error?.faults ?? []" @edit="send({ cells: $event })" @copies="(key, names) => send({ copies: { [key]: names } })" @give-back="demand.giveBack.mutate([$event])" @close="choose(null)" />
         <ScatterPanel v-else-if="!importing" :variant="bench.variant.id" :region="bench.variant.region_id ?? null" :rows="rows" :level="level" :chosen="chosen" @choose="choose" />
       </div>

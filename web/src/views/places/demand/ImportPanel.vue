@@ -5,6 +5,7 @@ import type { BenchActions } from '../../../api/bench'
 import { Problem, type Schemas } from '../../../api/client'
 import { large, stopReading } from '../../../api/texts'
 import { plural } from '../../../domain/format'
+import { SAMPLES } from '../../../domain/samples'
 import FaultList from '../../../ui/FaultList.vue'
 import ColumnMapping from './ColumnMapping.vue'
 
@@ -31,18 +32,40 @@ const hints: Record<Source['format'], string> = {
 }
 watch([text, format], () => (props.actions.preview.reset(), props.actions.take.reset(), (mapped.value = { columns: {}, units: {}, fixed: {} })))
 
-async function load(event: Event): Promise<void> {
-  const file = (event.target as HTMLInputElement).files?.[0]
-  if (!file) return
-  if (file.size > 20 * 2 ** 20) {
-    message.error(`${file.name} has ${(file.size / 2 ** 20).toFixed(1)} MiB; at most 20 MiB are read. Split it, or leave out what is no workload.`)
+const dropping = ref(false)
+const SEVERAL = 300
+const shows = ref(SEVERAL)
+
+function kindOf(name: string, content: string): Source['format'] {
+  return /\.(csv|tsv)$/.test(name) ? 'csv' : /^services:/m.test(content) ? 'compose' : 'manifests'
+}
+/** Read files that were chosen or dropped: manifests together, as documents of one text; of other kinds one at a time. */
+async function load(files: FileList | null | undefined): Promise<void> {
+  const chosen = [...(files ?? [])].sort((a, b) => a.name.localeCompare(b.name, 'en'))
+  if (!chosen.length) return
+  const size = chosen.reduce((sum, file) => sum + file.size, 0)
+  if (size > 20 * 2 ** 20) {
+    message.error(`${chosen.length > 1 ? 'These files have' : `${chosen[0]?.name} has`} ${(size / 2 ** 20).toFixed(1)} MiB; at most 20 MiB are read. Split it, or leave out what is no workload.`)
     return
   }
-  const content = await file.text()
-  format.value = file.name.endsWith('.csv') || file.name.endsWith('.tsv') ? 'csv' : /^services:/m.test(content) ? 'compose' : 'manifests'
+  const texts = await Promise.all(chosen.map((file) => file.text()))
+  const kinds = new Set(chosen.map((file, place) => kindOf(file.name, texts[place] ?? '')))
+  if (chosen.length > 1 && (kinds.size > 1 || !kinds.has('manifests'))) {
+    message.error('Several files are read together where all of them are manifests; bring a Compose file or a spreadsheet in alone.')
+    return
+  }
+  use([...kinds][0] ?? 'manifests', texts.join('\n---\n'), chosen.map((file) => file.name).join(', ').slice(0, 200))
+}
+function use(kind: Source['format'], content: string, name: string): void {
+  format.value = kind
   text.value = content
-  origin.value = file.name
+  origin.value = name
+  shows.value = SEVERAL
   setTimeout(read)
+}
+function drop(event: DragEvent): void {
+  dropping.value = false
+  void load(event.dataTransfer?.files)
 }
 function source(): Source {
   return { format: format.value, text: text.value, origin: origin.value || 'pasted', mapped: mapped.value, remove_gone: removeGone.value }
@@ -66,14 +89,14 @@ function take(): void {
 </script>
 
 <template>
-  <section class="import cut" aria-label="import demand">
+  <section class="import cut" :class="{ dropping }" aria-label="import demand" @dragover.prevent="dropping = true" @dragleave.self="dropping = false" @drop.prevent="drop">
     <div class="source">
       <NRadioGroup v-model:value="format" size="small" name="format">
         <NRadioButton value="manifests">manifests</NRadioButton><NRadioButton value="compose">Compose</NRadioButton><NRadioButton value="csv">spreadsheet</NRadioButton>
       </NRadioGroup>
-      <input type="file" accept=".yaml,.yml,.json,.csv,.tsv,.txt" aria-label="file to import" @change="load">
+      <input type="file" accept=".yaml,.yml,.json,.csv,.tsv,.txt" multiple aria-label="files to import" @change="load(($event.target as HTMLInputElement).files)">
       <p class="quiet">{{ hints[format] }}</p>
-      <NInput v-model:value="text" type="textarea" :rows="7" class="mono" placeholder="paste here" :input-props="{ 'aria-label': 'text to import', spellcheck: false }" />
+      <NInput v-model:value="text" type="textarea" :rows="7" class="mono" placeholder="paste here, or drop files" :input-props="{ 'aria-label': 'text to import', spellcheck: false }" />
       <NButton size="small" :disabled="!text.trim()" :loading="actions.preview.isPending.value" @click="read">Read it</NButton>
     </div>
     <div class="found">
@@ -90,12 +113,13 @@ function take(): void {
           <ColumnMapping v-if="reading.headings" :headings="reading.headings" :mapped="mapped" @map="map" />
           <table v-if="rows.length">
             <tbody>
-              <tr v-for="row in rows" :key="`${row.namespace}/${row.name}`" :class="row.change">
+              <tr v-for="row in rows.slice(0, shows)" :key="`${row.namespace}/${row.name}`" :class="row.change">
                 <td class="short">{{ row.namespace }}/{{ row.name }}</td><td class="quiet short">{{ row.kind }}</td><td class="number short">{{ row.replicas }} × {{ row.cpu }}, {{ row.memory }}</td>
                 <td :class="{ madder: row.change === 'changed' || row.change === 'gone' }">{{ row.change }}<span v-for="cell in row.cells" :key="cell.column" class="quiet cell">{{ cell.column.replaceAll('_', ' ') }}: {{ cell.before || 'empty' }} → {{ cell.after || 'empty' }}</span></td>
               </tr>
             </tbody>
           </table>
+          <p v-if="rows.length > shows"><button type="button" class="plain-button madder" @click="shows += SEVERAL">Show {{ Math.min(SEVERAL, rows.length - shows) }} more of {{ rows.length - shows }}</button></p>
           <p v-if="reading.running_nodes"><strong>{{ reading.running_nodes }} nodes</strong> with where each pod runs: they become “Runs now”.</p>
           <p v-if="reading.understood.length" class="quiet">Understood: {{ reading.understood.map((entry) => `${entry.count} × ${entry.what}`).join('; ') }}.</p>
           <details v-if="reading.fields.length"><summary>{{ plural(reading.fields.length, 'field') }} understood</summary><p class="quiet">{{ reading.fields.map((entry) => (entry.count > 1 ? `${entry.what} (${entry.count})` : entry.what)).join('; ') }}</p></details>
@@ -107,7 +131,7 @@ function take(): void {
           <NCheckbox v-if="count('gone')" v-model:checked="removeGone">remove the {{ count('gone') }} that are gone from the sheet</NCheckbox>
         </div>
       </template>
-      <p v-else-if="!error && !large" class="quiet">What was read, every fault with its line, what is new, changed or gone, and what was ignored and why will stand here. Nothing is stored before you take it. <span class="mono">./rombel samples</span> writes files to try.</p>
+      <p v-else-if="!error && !large" class="quiet">What was read, every fault with its line, what is new, changed or gone, and what was ignored and why will stand here. Nothing is stored before you take it. To try it: <template v-for="(sample, place) in SAMPLES" :key="sample.name">{{ place ? ', ' : '' }}<button type="button" class="plain-button madder" @click="use(kindOf(sample.name, sample.text), sample.text, sample.name)">{{ sample.words }}</button></template>.</p>
     </div>
   </section>
 </template>
@@ -117,7 +141,7 @@ function take(): void {
 .source, .found { display: grid; gap: 8px; align-content: start; min-height: 0; justify-items: start; }
 .source > *, .found > * { width: 100%; }
 .source :deep(.n-button), .found :deep(.n-button) { width: auto; }
-.found { grid-template-rows: auto 1fr auto; }
+.found { grid-template-rows: auto 1fr auto; } .dropping { outline: 2px dashed var(--madder); outline-offset: -4px; }
 input[type="file"]::file-selector-button { font: inherit; border: 1px solid var(--line); background: var(--paper); color: var(--ink); padding: 3px 10px; margin-right: 10px; }
 .scroll { overflow: auto; min-height: 0; } td { padding: 2px 5px; } .scroll p { font-size: 12px; margin-top: 4px; }
 .scroll details { font-size: 12px; } .scroll summary { cursor: pointer; } .short { white-space: nowrap; } .cell { margin-left: 10px; } .gone td:first-child { text-decoration: line-through; } .act { display: flex; gap: 14px; align-items: center; } .act span { white-space: nowrap; }

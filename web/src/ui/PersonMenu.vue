@@ -1,0 +1,32 @@
+<script setup lang="ts">
+import { NDropdown } from 'naive-ui'
+import { computed } from 'vue'
+import { useRouter } from 'vue-router'
+import { usePerson, useSignOut } from '../api/session'
+
+/** Who is signed in, with the ways from here: the studies, the intake, out. */
+const router = useRouter()
+const person = usePerson()
+const signOut = useSignOut()
+const plans = computed(() => person.data.value?.role !== 'owner')
+const options = computed(() => [
+  ...(plans.value ? [{ key: '/', label: 'All studies' }, { key: '/house', label: 'House rules' }] : []),
+  { key: '/intake', label: plans.value ? 'Intake' : 'Ask for capacity' },
+  { key: 'out', label: 'Sign out' },
+])
+
+function choose(key: string): void {
+  if (key === 'out') signOut.mutate(undefined, { onSuccess: () => router.push('/sign-in') })
+  else void router.push(key)
+}
+</script>
+
+<template>
+  <NDropdown v-if="person.data.value" trigger="click" :options="options" @select="choose">
+    <button type="button" class="plain-button quiet person" :title="`${person.data.value.full_name}, ${person.data.value.role}`">{{ person.data.value.full_name }} ▾</button>
+  </NDropdown>
+</template>
+
+<style scoped>
+.person { font-size: 12px; white-space: nowrap; }
+</style>
