@@ -95,7 +95,7 @@ class TestProblem(unittest.TestCase):
         self.assertEqual((unit.name, unit.replicas, unit.request), ("shop/api + 2×shop/cache", 6, (1100, 3 * GIB, 3)))
         solution = fit(problem)
         self.assertEqual(check(problem, solution).violations, ())
-        placed = [line.split(",") for line in write_placement_csv(solution).splitlines()[1:]]
+        placed = [line.split(",") for line in write_placement_csv(solution, {}).splitlines()[1:]]
         on = {
             name: {line[0]: int(line[5]) for line in placed if line[4] == name} for name in ("shop/api", "shop/cache")
         }

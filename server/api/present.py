@@ -12,6 +12,7 @@ from accounts.models import User
 from api import present_supply
 from api.money import money
 from jobs.claims import is_left
+from jobs.waiting import place_of
 from rombel.fit.summary import FitSummary, summarise
 from rombel.formats import read_problem, read_solution, show_labels
 from rombel.model.demand import by_member, parted_name
@@ -92,6 +93,7 @@ def run(row: Run) -> dict[str, Any]:
         "stop_requested": row.stop_requested,
         "message": row.message,
         "answers": row.fits.count(),
+        **place_of(f"run-{row.pk}", waits=row.status == "queued"),
     }
 
 

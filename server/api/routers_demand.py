@@ -15,6 +15,7 @@ from api import present_usage
 from api import schemas_demand as schemas
 from api.schemas import DeleteIn, StudyName, TakenOut
 from api.session import user_of
+from handover.files import demand_file_name
 from intake.actions.decide import DecideIntake
 from intake.actions.hand_in import HandIn
 from intake.forms import outlook_of, read_form, with_owner
@@ -81,8 +82,9 @@ def stop_text(request: HttpRequest, study_id: int, text_id: int) -> Any:
 @demand.get("/studies/{study_id}/demand.csv", operation_id="getDemandCsv", response=str)
 def get_demand_csv(request: HttpRequest, study_id: int) -> HttpResponse:
     """Return the demand sheet as CSV; an import reads the same rows back."""
-    text = write_demand_csv(demand_rows(study_by_id(study_id)))
-    headers = {"Content-Disposition": 'attachment; filename="demand.csv"'}
+    study = study_by_id(study_id)
+    text = write_demand_csv(demand_rows(study))
+    headers = {"Content-Disposition": f'attachment; filename="{demand_file_name(study)}"'}
     return HttpResponse(text, content_type="text/csv; charset=utf-8", headers=headers)
 
 

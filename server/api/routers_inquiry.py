@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Router, Status
 
 from api import present
 from api import schemas_inquiry as schemas
 from api.schemas import FitOut, LevelName
 from api.session import user_of
+from handover.files import limits_file
+from jobs.waiting import place_of
 from runs.actions.ask import Ask, Toll
 from runs.actions.stop_inquiry import StopInquiry
 from runs.inputs import inputs_of
@@ -31,7 +33,8 @@ def shown(row: Inquiry) -> dict[str, Any]:
     current = row.inputs == inputs_of(row.variant)
     if row.question == Question.STEPS:
         current = current and row.given.get("listing") == row.variant.study.running_id
-    return {"id": row.pk, "is_current": current, **{name: getattr(row, name) for name in names}, **known}
+    place = place_of(f"inquiry-{row.pk}", waits=row.status == "queued")
+    return {"id": row.pk, "is_current": current, **place, **{name: getattr(row, name) for name in names}, **known}
 
 
 @inquiries.post("/variants/{variant_id}/inquiries", operation_id="ask", response={201: schemas.InquiryOut})
@@ -54,6 +57,13 @@ def get_answer(request: HttpRequest, variant_id: int, question: schemas.Question
 def stop_inquiry(request: HttpRequest, inquiry_id: int) -> Any:
     """Stop an inquiry and keep what is known so far."""
     return shown(StopInquiry(user_of(request), inquiry_by_id(inquiry_id)).run())
+
+
+@inquiries.get("/inquiries/{inquiry_id}/limits.csv", operation_id="getLimits", response=str)
+def get_limits(request: HttpRequest, inquiry_id: int) -> HttpResponse:
+    """Return the autoscaling limits of a design as CSV."""
+    text, kind, name = limits_file(inquiry_by_id(inquiry_id))
+    return HttpResponse(text, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
 @inquiries.get("/inquiries/{inquiry_id}/levels/{level}", operation_id="getLevelFit", response=FitOut)

@@ -128,11 +128,14 @@ class FamilyRule(Body):
 
 
 class WorkloadSize(Body):
-    """What a workload is sized to: replicas on top of those asked for, how it survives the loss of a zone, most on a node."""
+    """What a workload is sized to: replicas on top of those asked for, how it survives the loss of a zone, most on a node, by zone."""
 
     extra: Annotated[int, Field(ge=0, le=10_000)]
     how: Survival
     most_per_node: Annotated[int, Field(ge=1, le=100_000)] | None = None
+    stands: Annotated[
+        dict[Annotated[str, Field(max_length=100)], Annotated[int, Field(ge=0, le=100_000)]], Field(max_length=50)
+    ] = {}
 
 
 class BeyondIn(Body):
@@ -236,6 +239,8 @@ class RunOut(Schema):
     stop_requested: bool
     message: str
     answers: int
+    ahead: int
+    worker_alive: bool
 
 
 class NodeOut(Schema):

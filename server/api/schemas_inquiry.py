@@ -311,6 +311,8 @@ class InquiryOut(Schema):
     message: str
     fit_id: int | None
     is_current: bool
+    ahead: int
+    worker_alive: bool
     promises: PromisesOut | None
     conflict: ConflictOut | None
     levels: DesignOut | None

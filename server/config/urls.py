@@ -9,6 +9,7 @@ from django.urls import path, re_path
 from django.views.decorators.csrf import ensure_csrf_cookie
 
 from api.routers import api
+from jobs.waiting import workers_alive
 
 
 def healthz(_: HttpRequest) -> HttpResponse:
@@ -19,11 +20,7 @@ def healthz(_: HttpRequest) -> HttpResponse:
 def readyz(_: HttpRequest) -> HttpResponse:
     """Answer whether the database can be reached and workers live: without one, what is asked waits."""
     try:
-        with connection.cursor() as cursor:
-            cursor.execute(
-                "select count(*) from procrastinate_workers where last_heartbeat > now() - interval '40 seconds'"
-            )
-            workers = cursor.fetchone()[0]
+        workers = workers_alive()
     except Exception:
         connection.close()
         return JsonResponse({"status": "no database", "workers": 0}, status=503)

@@ -7,14 +7,17 @@ from enum import StrEnum
 
 from django.utils.text import slugify
 
+from rombel import __version__
 from rombel.formats import (
     read_problem,
     read_solution,
     schema_text,
+    write_limits_csv,
     write_placement_csv,
     write_pools_csv,
 )
-from runs.models import Fit
+from runs.models import Fit, Inquiry
+from studies.models import Study, Variant
 
 
 class HandoverFile(StrEnum):
@@ -26,19 +29,64 @@ class HandoverFile(StrEnum):
     SOLUTION_SCHEMA = "solution.schema.json"
     POOLS = "pools.csv"
     PLACEMENT = "placement.csv"
+    ABOUT = "about.json"
+
+
+CSV = "text/csv; charset=utf-8"
 
 
 def handover_file(fit: Fit, name: HandoverFile) -> tuple[str, str, str]:
     """Return the text, its media type and a file name."""
     problem, solution = read_problem(fit.problem), read_solution(fit.solution)
+    about = about_of(fit.variant) | {
+        "fit": str(fit.pk),
+        "computed_at": fit.created_at.isoformat(timespec="seconds"),
+        "computed_for": fit.run.created_by.get_full_name() or fit.run.created_by.username,
+        "version": fit.core_version,
+    }
     texts = {
         HandoverFile.PROBLEM: lambda: fit.problem,
         HandoverFile.SOLUTION: lambda: fit.solution,
         HandoverFile.PROBLEM_SCHEMA: lambda: json.dumps(json.loads(schema_text("fit-problem-1")), indent=1),
         HandoverFile.SOLUTION_SCHEMA: lambda: json.dumps(json.loads(schema_text("fit-solution-1")), indent=1),
-        HandoverFile.POOLS: lambda: write_pools_csv(problem, solution),
-        HandoverFile.PLACEMENT: lambda: write_placement_csv(solution),
+        HandoverFile.POOLS: lambda: write_pools_csv(problem, solution, about),
+        HandoverFile.PLACEMENT: lambda: write_placement_csv(solution, about),
+        HandoverFile.ABOUT: lambda: json.dumps(about, indent=1, ensure_ascii=False),
     }
-    kind = "application/json" if name.value.endswith("json") else "text/csv; charset=utf-8"
-    stem = slugify(f"{fit.variant.study.name} {fit.variant.name}")
-    return texts[name](), kind, f"{stem}-fit-{fit.pk}-{name.value}"
+    kind = "application/json" if name.value.endswith("json") else CSV
+    return texts[name](), kind, f"{slugify(f'{fit.variant.study.name} {fit.variant.name}')}-fit-{fit.pk}-{name.value}"
+
+
+def limits_file(inquiry: Inquiry) -> tuple[str, str, str]:
+    """Return the autoscaling limits of a design as text, its media type and a file name."""
+    about = about_of(inquiry.variant) | {
+        "computed_at": (inquiry.finished_at or inquiry.created_at).isoformat(timespec="seconds"),
+        "computed_for": inquiry.created_by.get_full_name() or inquiry.created_by.username,
+        "version": __version__,
+    }
+    text = write_limits_csv(inquiry.answer.get("limits", []), about)
+    return (
+        text,
+        CSV,
+        f"{slugify(f'{inquiry.variant.study.name} {inquiry.variant.name}')}-levels-{inquiry.pk}-limits.csv",
+    )
+
+
+def demand_file_name(study: Study) -> str:
+    """Return what the demand sheet is called as a file."""
+    return f"{slugify(study.name)}-demand.csv"
+
+
+def about_of(variant: Variant) -> dict[str, str]:
+    """Return where a file of a variant comes from: study, variant, price list and rates."""
+    study, region = variant.study, variant.region
+    about = {"study": study.name, "organisation": study.organisation, "variant": variant.name}
+    if region is not None:
+        about |= {
+            "region": region.name,
+            "price_list": region.edition.provider.name,
+            "price_list_dated": region.edition.dated.isoformat(),
+        }
+    if region is not None and study.rates is not None and region.edition.currency != study.currency:
+        about["rates_dated"] = study.rates.dated.isoformat()
+    return about

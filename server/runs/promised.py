@@ -110,7 +110,12 @@ def _changed(found: SizedFit, world: World, candidates: Sequence[Candidate]) -> 
 def plain_sizes(sizes: Mapping[str, Size]) -> dict[str, dict[str, Any]]:
     """Return sizes as a variant keeps them."""
     return {
-        name: {"extra": size.extra, "how": str(size.how), "most_per_node": size.most_per_node}
+        name: {
+            "extra": size.extra,
+            "how": str(size.how),
+            "most_per_node": size.most_per_node,
+            "stands": dict(size.stands),
+        }
         for name, size in sizes.items()
     }
 
@@ -158,7 +163,7 @@ def _read_point(stored: Answer) -> FrontierPoint:
 
 def _point(found: FrontierPoint) -> Answer:
     return {
-        "solution": write_solution(found.solution),
+        "solution": write_solution(found.solution) if found.solution else "",
         "gives_up": list(found.gives_up),
         "place": found.place,
         "cost": month(found.cost_per_hour),

@@ -281,7 +281,8 @@ def _give_up(held: Claim[Any]) -> None:
 
 def _end(held: Claim[Any], status: RunStatus, message: str) -> None:
     """Close a row as long as it is this worker's."""
-    patiently(lambda: held.close(status=status, message=message, phase=str(status), finished_at=timezone.now()))
+    said = {"message": message} if message else {}
+    patiently(lambda: held.close(status=status, phase=str(status), finished_at=timezone.now(), **said))
 
 
 class PointObserver:
@@ -327,7 +328,7 @@ def point(context: JobContext, inquiry_id: int, place: int) -> None:
         _given_way(inquiry_id, place)
         return
     if observer.stops:
-        _close(inquiry, RunStatus.DONE, "")
+        _close(inquiry, RunStatus.DONE)
         return
     patiently(lambda: _put(inquiry_id, place, found))
 
@@ -339,7 +340,7 @@ def _begun(inquiry_id: int, place: int) -> Inquiry | None:
         if inquiry is None or inquiry.status not in ACTIVE or _is_known(inquiry.answer, place):
             return None
         if inquiry.stop_requested:
-            _close(inquiry, RunStatus.DONE, "")
+            _close(inquiry, RunStatus.DONE)
             return None
         tries = inquiry.answer.setdefault("tries", {})
         tries[str(place)] = tries.get(str(place), 0) + 1
@@ -385,13 +386,13 @@ def _put(inquiry_id: int, place: int, found: dict[str, Any] | None) -> None:
 def _finish(inquiry: Inquiry) -> None:
     """Close a frontier whose points are all there."""
     if len(inquiry.answer["points"]) + len(inquiry.answer["unfit"]) >= POINTS or inquiry.stop_requested:
-        _close(inquiry, RunStatus.DONE, "")
+        _close(inquiry, RunStatus.DONE)
 
 
-def _close(inquiry: Inquiry, status: RunStatus, message: str) -> None:
-    Inquiry.objects.filter(pk=inquiry.pk).update(
-        status=status, message=message, phase=str(status), finished_at=timezone.now()
-    )
+def _close(inquiry: Inquiry, status: RunStatus, message: str = "") -> None:
+    """Close a frontier; why it was stopped stays where that was said."""
+    said = {"message": message} if message else {}
+    Inquiry.objects.filter(pk=inquiry.pk).update(status=status, phase=str(status), finished_at=timezone.now(), **said)
 
 
 def _again(inquiry: Inquiry) -> bool:

@@ -219,7 +219,8 @@ def sized_rows(variant: Variant) -> list[Demand]:
 def sizes_of(stored: Mapping[str, Any]) -> dict[str, Size]:
     """Return stored sizes."""
     return {
-        name: Size(entry["extra"], Survival(entry["how"]), entry.get("most_per_node")) for name, entry in stored.items()
+        name: Size(entry["extra"], Survival(entry["how"]), entry.get("most_per_node"), entry.get("stands", {}))
+        for name, entry in stored.items()
     }
 
 

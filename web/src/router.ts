@@ -3,10 +3,10 @@ import { createRouter, createWebHistory } from 'vue-router'
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', name: 'studies', component: () => import('./views/Studies.vue') },
-    { path: '/sign-in', name: 'sign-in', component: () => import('./views/SignIn.vue') },
-    { path: '/house', name: 'house', component: () => import('./views/House.vue') },
-    { path: '/intake', name: 'intake', component: () => import('./views/IntakeDesk.vue') },
+    { path: '/', name: 'studies', meta: { title: 'Studies' }, component: () => import('./views/Studies.vue') },
+    { path: '/sign-in', name: 'sign-in', meta: { title: 'Sign in' }, component: () => import('./views/SignIn.vue') },
+    { path: '/house', name: 'house', meta: { title: 'House rules' }, component: () => import('./views/House.vue') },
+    { path: '/intake', name: 'intake', meta: { title: 'Intake' }, component: () => import('./views/IntakeDesk.vue') },
     {
       path: '/bench/:variant(\\d+)/:place(supply|targets|demand|fit|handover)',
       name: 'bench',
@@ -14,4 +14,8 @@ export const router = createRouter({
     },
     { path: '/:rest(.*)*', component: () => import('./views/Nowhere.vue') },
   ],
+})
+
+router.afterEach((to) => {
+  if (typeof to.meta.title === 'string') document.title = `${to.meta.title} · Rombel`
 })

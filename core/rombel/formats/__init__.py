@@ -18,7 +18,7 @@ from rombel.formats.problem_json import problem_value, read_problem, write_probl
 from rombel.formats.range_query import read_range_query
 from rombel.formats.reading import DemandReading, Ignored, Understood
 from rombel.formats.solution_json import read_solution, solution_of, solution_value, write_solution
-from rombel.formats.tables import write_placement_csv, write_pools_csv
+from rombel.formats.tables import write_limits_csv, write_placement_csv, write_pools_csv
 from rombel.formats.usage_csv import read_usage_csv
 from rombel.formats.usage_text import UsageReading, usage_size_fault
 
@@ -55,6 +55,7 @@ __all__ = [
     "solution_value",
     "write_demand_csv",
     "write_offers_csv",
+    "write_limits_csv",
     "write_placement_csv",
     "write_pools_csv",
     "write_price_list",

@@ -1,22 +1,29 @@
-"""A fit as CSV tables for other tools: pools, and the placement of every workload (RFC 4180)."""
+"""A fit as CSV tables for other tools: pools, the placement of every workload, autoscaling limits (RFC 4180).
+
+Every line ends with where it comes from (study, price list and so on): a line that was copied elsewhere still says so.
+"""
 
 from __future__ import annotations
 
 import csv
 import io
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from decimal import ROUND_HALF_EVEN, Decimal
+from typing import Any
 
 from rombel.formats._cells import guarded
 from rombel.formats.problem_json import plain_decimal
-from rombel.model.demand import by_member
+from rombel.model.demand import Level, by_member
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
 from rombel.model.quantity import HOURS_PER_MONTH
 
+About = Mapping[str, str]
+"""Where a file comes from, by the name of the column."""
 
-def write_pools_csv(problem: FitProblem, solution: FitSolution) -> str:
+
+def write_pools_csv(problem: FitProblem, solution: FitSolution, about: About) -> str:
     """Return one line for each pool and zone: nodes, the price of one an hour, of all an hour and a month (730 h), currency."""
     prices = {
         (entry.name, offer.purchase, offer.zone): offer.price_per_hour
@@ -33,10 +40,31 @@ def write_pools_csv(problem: FitProblem, solution: FitSolution) -> str:
         rows.append([*key, count, *map(plain_decimal, (prices[key], hourly, month)), solution.currency])  # type: ignore[index]
     header = ["instance_type", "purchase", "zone", "nodes"]
     header += ["node_price_per_hour", "pool_price_per_hour", "pool_price_per_month", "currency"]
-    return _csv(header, rows)
+    return _csv(header, rows, about)
 
 
-def write_placement_csv(solution: FitSolution) -> str:
+def write_limits_csv(limits: Iterable[Mapping[str, Any]], about: About) -> str:
+    """Return one line for each pool and zone: fewest and most nodes, those of every level, and what set either end.
+
+    Parameters
+    ----------
+    limits
+        As ``PoolLimit`` in plain values.
+    about
+        Where they come from.
+
+    """
+    header = ["instance_type", "purchase", "zone", "min_nodes", "max_nodes", *(f"nodes_{level}" for level in Level)]
+    rows = (
+        [row["instance_type"], row["purchase"], row["zone"], row["least"], row["most"]]
+        + [row["nodes"].get(level, 0) for level in Level]
+        + [row["least_because"], row["most_because"]]
+        for row in limits
+    )
+    return _csv([*header, "min_because", "max_because"], rows, about)
+
+
+def write_placement_csv(solution: FitSolution, about: About) -> str:
     """Return one line for each node and workload on it: node number, type, purchase, zone, workload, replicas.
 
     Members of a group that was placed as one stand on lines of their own.
@@ -48,12 +76,12 @@ def write_placement_csv(solution: FitSolution) -> str:
             placed = sorted(by_member(group.replicas).items())
             rows += [[number, group.instance_type, group.purchase, group.zone, *entry] for entry in placed]
             number += 1
-    return _csv(["node", "instance_type", "purchase", "zone", "workload", "replicas"], rows)
+    return _csv(["node", "instance_type", "purchase", "zone", "workload", "replicas"], rows, about)
 
 
-def _csv(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
+def _csv(header: Sequence[str], rows: Iterable[Sequence[object]], about: About) -> str:
     out = io.StringIO(newline="")
     writer = csv.writer(out)
-    writer.writerow(header)
-    writer.writerows([guarded(cell) for cell in row] for row in rows)
+    writer.writerow([*header, *about])
+    writer.writerows([guarded(cell) for cell in (*row, *about.values())] for row in rows)
     return out.getvalue()

@@ -61,6 +61,7 @@ def facts_of(row: Demand, rows: Sequence[Demand], growth_percent: int, survive: 
     if row.sizing.basis is Basis.QUEUE and row.sizing.service_s and levels[Level.PEAK].replicas:
         yield _late(row, row.sizing.service_s, levels[Level.PEAK].replicas)
     yield from _partition_facts(row, max(count.replicas for count in levels.values()))
+    yield from _basis_facts(row)
     yield from _volume_facts(row, survive)
     if row.budget is not None:
         replicas = max(levels[Level.USUAL].replicas, 1)
@@ -118,6 +119,13 @@ def _partition_facts(row: Demand, replicas: int) -> Iterator[Fact]:
         yield Fact("volumes too small", show_memory(held - room), why, care=True)
     if parts.copies == 1:
         yield Fact("copies", "1", "a lost replica is lost data until it is back", care=True)
+
+
+def _basis_facts(row: Demand) -> Iterator[Fact]:
+    """Yield that the replicas of the sheet count for nothing where others follow from load or use."""
+    if row.sizing.basis in (Basis.RATE, Basis.QUEUE, Basis.USAGE):
+        why = f"they follow from its load ({basis_words(row)}); the sheet's {row.replicas} have no effect"
+        yield Fact("replicas of the sheet", "not used", why, care=False)
 
 
 def _volume_facts(row: Demand, survive: Survival) -> Iterator[Fact]:

@@ -32,7 +32,10 @@ class StartRun(OfVariant[Run]):
             self.made, self.joined = same, True
             return same
         active.update(stop_requested=True)
-        self.variant.inquiries.filter(status__in=(RunStatus.QUEUED, RunStatus.RUNNING)).update(stop_requested=True)
+        asked = self.variant.inquiries.filter(status__in=(RunStatus.QUEUED, RunStatus.RUNNING))
+        asked.update(
+            stop_requested=True, message="A change to the study stopped this; what is known is from before it."
+        )
         self.made = Run.objects.create(
             variant=self.variant,
             stated=StatedProblem.of(text),

@@ -1100,6 +1100,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/inquiries/{inquiry_id}/limits.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Limits
+         * @description Return the autoscaling limits of a design as CSV.
+         */
+        get: operations["getLimits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/inquiries/{inquiry_id}/levels/{level}": {
         parameters: {
             query?: never;
@@ -3059,7 +3079,7 @@ export interface components {
         };
         /**
          * WorkloadSize
-         * @description What a workload is sized to: replicas on top of those asked for, how it survives the loss of a zone, most on a node.
+         * @description What a workload is sized to: replicas on top of those asked for, how it survives the loss of a zone, most on a node, by zone.
          */
         WorkloadSize: {
             /** Extra */
@@ -3071,6 +3091,13 @@ export interface components {
             how: "none" | "standing" | "landing" | "growing";
             /** Most Per Node */
             most_per_node?: number | null;
+            /**
+             * Stands
+             * @default {}
+             */
+            stands?: {
+                [key: string]: number;
+            };
         };
         /**
          * BenchOut
@@ -3385,6 +3412,10 @@ export interface components {
             message: string;
             /** Answers */
             answers: number;
+            /** Ahead */
+            ahead: number;
+            /** Worker Alive */
+            worker_alive: boolean;
         };
         /**
          * TierOut
@@ -3591,7 +3622,7 @@ export interface components {
          * @description What can be handed over.
          * @enum {string}
          */
-        HandoverFile: "problem.json" | "solution.json" | "problem.schema.json" | "solution.schema.json" | "pools.csv" | "placement.csv";
+        HandoverFile: "problem.json" | "solution.json" | "problem.schema.json" | "solution.schema.json" | "pools.csv" | "placement.csv" | "about.json";
         /**
          * AcrossOut
          * @description A journey over regions: minutes a month and a year, switches and seconds of data lost a year.
@@ -3742,6 +3773,10 @@ export interface components {
             fit_id: number | null;
             /** Is Current */
             is_current: boolean;
+            /** Ahead */
+            ahead: number;
+            /** Worker Alive */
+            worker_alive: boolean;
             promises: components["schemas"]["PromisesOut"] | null;
             conflict: components["schemas"]["ConflictOut"] | null;
             levels: components["schemas"]["DesignOut"] | null;
@@ -13112,7 +13147,7 @@ export interface operations {
             path: {
                 fit_id: number;
                 /** @description What can be handed over. */
-                name: "problem.json" | "solution.json" | "problem.schema.json" | "solution.schema.json" | "pools.csv" | "placement.csv";
+                name: "problem.json" | "solution.json" | "problem.schema.json" | "solution.schema.json" | "pools.csv" | "placement.csv" | "about.json";
             };
             cookie?: never;
         };
@@ -13583,6 +13618,154 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InquiryOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would mend it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is away: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getLimits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                inquiry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description The request is cut off, or its address or key is none. */

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { queueWords } from '../domain/words'
 import { NButton } from 'naive-ui'
 import { computed } from 'vue'
 import type { Run } from '../api/client'
@@ -13,7 +14,7 @@ const best = computed(() => (Number(props.run.cost_per_month) > 0 ? `best so far
 
 <template>
   <div class="run" role="status">
-    <span class="phase">{{ run.status === 'queued' ? 'waiting for a worker' : run.phase || 'starting' }}</span>
+    <span class="phase">{{ run.status === 'queued' ? queueWords(run) : run.phase || 'starting' }}</span>
     <ShareBar :share="run.share" label="share of the fit done" />
     <span class="quiet">{{ best }}</span>
     <NButton v-if="mayEdit" size="tiny" :disabled="run.stop_requested" @click="emit('stop')">{{ run.stop_requested ? 'stopping' : 'Stop and keep the best so far' }}</NButton>

@@ -153,4 +153,9 @@ function step(by: number): void {
 .meter i { display: block; height: 3px; background: var(--petrol); transition: width 150ms; }
 .meter .warm { background: var(--amber); } .meter .hot { background: var(--madder); }
 .act { display: grid; gap: 4px; align-content: center; justify-items: stretch; padding: 0 10px; border-left: 1px solid var(--line); }
+@media (max-width: 1150px) {
+  .band { grid-template-columns: 214px repeat(5, minmax(0, 1fr)) 94px; }
+  .band :deep(.verdict) { padding: 0 7px; } .figure { font-size: 15px; } .word { font-size: 11px; letter-spacing: -0.1px; }
+  .study { padding: 0 6px 0 8px; gap: 6px; } .names h1 { font-size: 15px; white-space: normal; line-height: 1.1; } .names p { display: none; } .switcher { max-width: 92px; }
+}
 </style>

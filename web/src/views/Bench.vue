@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { NCheckbox, NModal, useMessage } from 'naive-ui'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, watch, watchEffect } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { tightest, useAvailability } from '../api/availability'
 import { useBench, useBenchActions } from '../api/bench'
@@ -54,6 +54,11 @@ const places = computed<Place[]>(() => {
     { name: 'fit', title: 'Fit', key: '4', state: fit },
     { name: 'handover', title: 'Handover', key: '9', state: fit === 'settled' ? 'settled' : 'empty' },
   ]
+})
+
+watchEffect(() => {
+  const place = places.value.find((entry) => entry.name === here.value)?.title ?? ''
+  document.title = data.value ? `${place}, ${data.value.variant.name} · ${data.value.study.name} · Rombel` : 'Rombel'
 })
 
 const asksWhy = computed(() => {
@@ -130,7 +135,7 @@ useKeys((event) => {
       <Supply v-if="here === 'supply'" :bench="data" :actions="actions" :may-edit="mayEdit" />
       <Targets v-else-if="here === 'targets'" :bench="data" :actions="actions" :may-edit="mayEdit" />
       <Demand v-else-if="here === 'demand'" :bench="data" :actions="actions" :may-edit="mayEdit" />
-      <FitPlace v-else-if="here === 'fit'" v-model:lost="lost" :bench="data" :may-edit="mayEdit" />
+      <FitPlace v-else-if="here === 'fit'" v-model:lost="lost" :bench="data" :actions="actions" :may-edit="mayEdit" />
       <Handover v-else :bench="data" />
     </main>
     <WhyDialog :problem="asksWhy" :busy="actions.change.isPending.value" @say="sayWhy" @close="actions.change.reset()" />

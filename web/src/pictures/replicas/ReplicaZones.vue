@@ -28,6 +28,6 @@ const words = computed(() => `${props.link.name}: ${picture.value.zones.map((zon
 figure { margin: 0; padding: 4px 6px; border: 1px solid var(--line); background: var(--panel); } figure.chosen { box-shadow: inset 0 3px 0 var(--madder); }
 svg { width: 100%; display: block; }
 .block { fill: var(--petrol); } .ground { stroke: var(--quiet); }
-text { font-size: 8.5px; text-anchor: middle; fill: var(--quiet); }
+text { font-size: 10px; text-anchor: middle; fill: var(--quiet); }
 figcaption { font-size: 11px; display: grid; } figcaption span { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; } figcaption strong { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 </style>

@@ -7,6 +7,8 @@ import { useInquiry, useLevelFit, type Toll } from '../../api/inquiries'
 import { nodeNumbered, numbersOf } from '../../domain/nodes'
 import { useSize } from '../../composables/useSize'
 import Lanes from '../../pictures/lanes/Lanes.vue'
+import type { BenchActions } from '../../api/bench'
+import BoundWays from './fit/BoundWays.vue'
 import ConflictPart from './fit/ConflictPart.vue'
 import DemandEdge from './fit/DemandEdge.vue'
 import LevelLimits from './fit/LevelLimits.vue'
@@ -16,7 +18,7 @@ import Reasons from './fit/Reasons.vue'
 import RoadMiddle from './fit/RoadMiddle.vue'
 import RoadStep from './fit/RoadStep.vue'
 
-const props = defineProps<{ bench: Bench; mayEdit: boolean }>()
+const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
 const lost = defineModel<string | null>('lost', { required: true })
 const route = useRoute()
 const router = useRouter()
@@ -83,7 +85,10 @@ function walk(on: boolean, place = -1): void {
       <NodeStrata v-else-if="node && fit" :node="node" :fit="fit" :workloads="bench.workloads" :lost="lost" @close="choose(null)" />
       <LevelLimits v-else-if="shown && design" :design="design" :currency="bench.study.currency" :current="levels.now.value?.is_current ?? false" />
       <Reasons v-else-if="fit" :fit="fit" :bench="bench" :may-edit="mayEdit" />
-      <ConflictPart v-else-if="lacksPlan(bench.fit) && !shown" :bench="bench" :may-edit="mayEdit" />
+      <template v-else-if="lacksPlan(bench.fit) && !shown">
+        <BoundWays v-if="mayEdit" :bench="bench" :actions="actions" />
+        <ConflictPart :bench="bench" :may-edit="mayEdit" />
+      </template>
     </aside>
     <table v-if="fit" class="unseen">
       <caption>Every node of the fit</caption>

@@ -1,25 +1,29 @@
 <script setup lang="ts">
 import { NButton } from 'naive-ui'
-import { computed, ref } from 'vue'
+import { computed, ref, toRef } from 'vue'
 import { isPlan, type Bench } from '../../api/client'
+import { useInquiry } from '../../api/inquiries'
 import { save, svgText } from '../../pictures/lanes/export'
 import Lanes from '../../pictures/lanes/Lanes.vue'
 
 const props = defineProps<{ bench: Bench }>()
 const fit = computed(() => (isPlan(props.bench.fit) ? props.bench.fit : null))
 const picture = ref<HTMLElement | null>(null)
+const levels = useInquiry(toRef(() => props.bench.variant.id), 'levels')
+const limits = computed(() => (levels.now.value?.levels?.limits.length ? levels.now.value : null))
 const files = [
   ['solution.json', 'the fit', 'nodes, placement, landing, cost and floor, in the interchange format'],
   ['problem.json', 'what was asked', 'supply, targets and demand exactly as they were computed'],
   ['pools.csv', 'pools', 'nodes and price of every pool and zone'],
   ['placement.csv', 'placement', 'every workload on every node'],
+  ['about.json', 'where it comes from', 'study, variant, price list with its date, who and when; every line of the tables says it too'],
   ['solution.schema.json', 'schema of the fit', 'JSON Schema of solution.json'],
   ['problem.schema.json', 'schema of the problem', 'JSON Schema of problem.json'],
 ] as const
 
 function savePicture(): void {
   const drawn = picture.value?.querySelector('svg')
-  if (drawn) save(svgText(drawn), `fit-${props.bench.fit?.id}-lanes.svg`, 'image/svg+xml')
+  if (drawn) save(svgText(drawn), `${[props.bench.study.name, props.bench.variant.name].join(' ').toLowerCase().replace(/[^a-z0-9]+/g, '-')}-fit-${props.bench.fit?.id}-lanes.svg`, 'image/svg+xml')
 }
 </script>
 
@@ -34,6 +38,11 @@ function savePicture(): void {
             <td><a :href="`/api/fits/${fit.id}/files/${name}`" :download="name"><strong>{{ name }}</strong></a></td>
             <td>{{ title }}</td>
             <td class="quiet">{{ text }}</td>
+          </tr>
+          <tr v-if="limits">
+            <td><a :href="`/api/inquiries/${limits.id}/limits.csv`" download><strong>limits.csv</strong></a></td>
+            <td>autoscaling limits</td>
+            <td class="quiet">min and max nodes of every pool and zone with what set them, from the plans of all levels<template v-if="!limits.is_current">, computed before the last change</template></td>
           </tr>
           <tr>
             <td><NButton size="tiny" @click="savePicture">lanes.svg</NButton></td>

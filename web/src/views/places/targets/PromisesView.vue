@@ -54,6 +54,17 @@ function set(field: Field): void {
   const isRefused = error.value !== null && sent === typed.value[field]
   if (typed.value[field] !== props.bench.variant[field] && !isRefused && !props.actions.change.isPending.value) props.actions.change.mutate({ [field]: typed.value[field] })
 }
+/** In a group of choices the arrows choose, as in every such group. */
+function arrow(event: KeyboardEvent, from: string): void {
+  const by = ({ ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 } as Record<string, number>)[event.key]
+  if (!by || !props.mayEdit) return
+  event.preventDefault()
+  const place = (ways.findIndex((way) => way.name === from) + by + ways.length) % ways.length
+  const group = (event.currentTarget as HTMLElement).parentElement
+  group?.querySelectorAll<HTMLElement>('[role=radio]')[place]?.focus()
+  const chosen = ways[place]
+  if (chosen) props.actions.change.mutate({ survive_zone: chosen.name })
+}
 function setLost(): void {
   const count = lost.value ?? 0
   if (count !== props.bench.variant.lost_nodes) props.actions.change.mutate({ lost_nodes: count })
@@ -73,7 +84,7 @@ function rule(field: Field): string {
     <section class="wide">
       <h2>Survives the loss of any one zone</h2>
       <div class="ways" role="radiogroup" aria-label="survives the loss of any one zone">
-        <button v-for="way in ways" :key="way.name" type="button" role="radio" class="plain-button way cut" :class="{ chosen: bench.variant.survive_zone === way.name }" :aria-checked="bench.variant.survive_zone === way.name" :disabled="!mayEdit" @click="actions.change.mutate({ survive_zone: way.name })">
+        <button v-for="way in ways" :key="way.name" type="button" role="radio" :tabindex="bench.variant.survive_zone === way.name ? 0 : -1" class="plain-button way cut" :class="{ chosen: bench.variant.survive_zone === way.name }" :aria-checked="bench.variant.survive_zone === way.name" :disabled="!mayEdit" @keydown="arrow($event, way.name)" @click="actions.change.mutate({ survive_zone: way.name })">
           <WayPicture :way="way.name" />
           <strong>{{ way.title }}</strong>
           <span>{{ way.text }}</span>
