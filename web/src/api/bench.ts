@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, watch, type Ref } from 'vue'
 import { client, taken, underWay, type Bench, type Reading, type Run, type Schemas } from './client'
 import { followed } from './texts'
+import { paced } from './pace'
 
 /** Everything the bench shows of one variant; while a fit runs only the run is asked again, and the bench with every answer it stores. */
 export function useBench(variant: Ref<number>) {
@@ -16,7 +17,7 @@ export function useBench(variant: Ref<number>) {
     queryKey: ['run', started],
     enabled: computed(() => underWay(bench.data.value?.run)),
     queryFn: async () => taken(await client.GET('/api/runs/{run_id}', { params: { path: { run_id: started.value } } })),
-    refetchInterval: (query) => (!query.state.data || underWay(query.state.data as Run) ? 300 : false),
+    refetchInterval: (query) => paced(query, !query.state.data || underWay(query.state.data as Run) ? 300 : false),
   })
   watch(run.data, (now) => {
     const known = bench.data.value?.run

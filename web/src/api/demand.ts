@@ -1,6 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { client, taken, underWay, type Schemas } from './client'
+import { paced } from './pace'
 
 export type Policy = Schemas['PolicyIn']
 export type Proposal = Schemas['ProposalOut']
@@ -66,7 +67,7 @@ export function useUsage(study: Ref<number>, usage: Ref<number | null>) {
     queryKey: ['usage', study, usage],
     enabled: computed(() => usage.value !== null),
     queryFn: async () => taken(await client.GET('/api/studies/{study_id}/usage/{usage_id}', { params: { path: { study_id: study.value, usage_id: usage.value ?? 0 } } })),
-    refetchInterval: (query) => (!query.state.data || underWay(query.state.data) ? 300 : false),
+    refetchInterval: (query) => paced(query, !query.state.data || underWay(query.state.data) ? 300 : false),
   })
 }
 

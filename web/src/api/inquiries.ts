@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch, type Ref } from 'vue'
 import { client, taken, underWay, type Bench, type Inquiry, type Question } from './client'
 import type { LevelName } from './demand'
+import { paced } from './pace'
 
 /** What a step must save a month for each replica moved and for each node brought; asked of steps alone. */
 export type Toll = Partial<Record<'per_move' | 'per_node', string>>
@@ -14,7 +15,7 @@ export function useInquiry(variant: Ref<number>, question: Question, toll: Ref<T
     queryKey: key,
     queryFn: async () =>
       taken(await client.GET('/api/variants/{variant_id}/inquiries/{question}', { params: { path: { variant_id: variant.value, question } } })) ?? null,
-    refetchInterval: (query) => (underWay(query.state.data as Inquiry | null) ? 600 : false),
+    refetchInterval: (query) => paced(query, underWay(query.state.data as Inquiry | null) ? 600 : false),
   })
   const again = () => queries.invalidateQueries({ queryKey: key.value })
   const ask = useMutation({

@@ -63,7 +63,7 @@ const waits = computed(() => underWay(frontier.now.value))
         <p v-if="missed.length" class="madder">Misses the target of {{ missed.join(', ') }}: not offered. Lower the target under Journeys to use it.</p>
         <NButton v-else-if="mayEdit" size="small" type="primary" @click="actions.change.mutate({ sizes: point.sizes })">Apply these sizes</NButton>
       </template>
-      <SizingPart v-else :bench="bench" :actions="actions" :may-edit="mayEdit" />
+      <SizingPart v-else :bench="bench" :actions="actions" :may-edit="mayEdit" :points="frontier.now.value?.is_current ? points : []" />
     </aside>
   </div>
 </template>

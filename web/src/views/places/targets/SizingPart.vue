@@ -2,7 +2,7 @@
 import { NButton } from 'naive-ui'
 import { computed, toRef } from 'vue'
 import type { BenchActions } from '../../../api/bench'
-import { underWay, type Bench } from '../../../api/client'
+import { underWay, type Bench, type Schemas } from '../../../api/client'
 import { useInquiry } from '../../../api/inquiries'
 import { exactMoney, plural } from '../../../domain/format'
 import { felt } from '../../../domain/minutes'
@@ -12,9 +12,16 @@ import Reason from '../../../ui/Reason.vue'
 import SizesTable from './SizesTable.vue'
 
 /** The inverse: fewest replicas and loosest ways that meet every target, really fitted; or why a target is out of reach. */
-const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
+const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean; points: Schemas['FrontierPointOut'][] }>()
 const inquiry = useInquiry(toRef(() => props.bench.variant.id), 'sizing')
 const answer = computed(() => inquiry.now.value?.sizing ?? null)
+/** Points of the frontier that meet every target for less, by giving up a promise: sizing keeps them all. */
+const cheaper = computed(() => {
+  const own = answer.value
+  if (!own?.cost || own.missed.length) return null
+  const fine = props.points.filter((point) => Number(point.cost) < Number(own.cost) - 0.005 && own.journeys.every((entry) => (point.away[entry.name] ?? Infinity) <= entry.allowed))
+  return fine.sort((a, b) => Number(a.cost) - Number(b.cost))[0] ?? null
+})
 const sized = computed(() => Object.keys(props.bench.variant.sizes).length)
 const difference = computed(() => (answer.value?.cost ? Number(answer.value.cost) - Number(answer.value.cost_before) : null))
 </script>
@@ -47,6 +54,7 @@ const difference = computed(() => (answer.value?.cost ? Number(answer.value.cost
       </table>
       <NButton v-if="mayEdit && answer.cost && !answer.missed.length" size="small" type="primary" @click="actions.change.mutate({ sizes: answer.sizes })">Apply these sizes</NButton>
     </template>
+    <p v-if="cheaper" class="quiet">{{ exactMoney(Number(answer.cost) - Number(cheaper.cost)) }} {{ bench.study.currency }} a month less would do if {{ plural(cheaper.gives_up.length, 'workload') }} survived the loss of a zone less strictly than promised: a point of the frontier beside.</p>
     <p v-if="answer.missed.length && answer.cost" class="madder">No fit found meets {{ answer.missed.length === 1 ? 'the target of' : 'the targets of' }} {{ answer.missed.join(', ') }}: this one comes nearest and is not offered.</p>
     <p v-else-if="answer.cost && !answer.changed.length" class="quiet">Nothing changes: this fit meets every target, and no cheaper one that does was found.</p>
   </template>
