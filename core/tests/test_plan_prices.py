@@ -6,11 +6,12 @@ from decimal import Decimal
 
 from rombel.errors import InputRefused
 from rombel.fit import check, fit
-from rombel.formats import write_placement_csv
+from rombel.formats import read_demand_cells, write_placement_csv
 from rombel.model.demand import LOCAL_DISK, Basis, Demand, Level, PodDetail, Sizing, Volume, WorkloadKind
 from rombel.model.fit_problem import Offer, Purchase, Survival
 from rombel.model.house_rules import HouseRules
 from rombel.model.intake import Importance, IntakeForm, row_of_form
+from rombel.model.levels import levels_of
 from rombel.model.node import ReservationRule
 from rombel.model.pod import Amounts
 from rombel.model.row_facts import eligibility, facts_of
@@ -150,6 +151,29 @@ class TestProblem(unittest.TestCase):
         placed = sum(batch.count * batch.replicas.get("shop/cache", 0) for batch in solution.nodes)
         self.assertEqual(placed, 9)  # Six left without any one of three zones: three in each.
         self.assertFalse([b for b in solution.nodes if {"shop/api", "shop/cache"} <= b.replicas.keys()])
+
+    def test_the_house_s_architecture_binds_who_names_none_but_no_daemon_and_nobody_who_runs_on_both(self) -> None:
+        other = replace(sold("petrel-4", 4, 16, "0.1"), architecture="arm64")
+        supply = replace(SUPPLY, types=(*SUPPLY.types, other))
+        both = replace(ROWS[1], pod=PodDetail(any_architecture=True))
+        for architecture, wanted in (("", {"petrel-4"}), ("amd64", {"tern-4", "auk-8"}), ("arm64", {"petrel-4"})):
+            solution = fit(compile_problem(supply, Targets(architecture=architecture), [ROWS[0], both, ROWS[2]]))
+            api = {b.instance_type for b in solution.nodes if "shop/api" in b.replicas}
+            self.assertLessEqual(api, wanted)
+            self.assertEqual(
+                {b.instance_type for b in solution.nodes if "shop/cache" in b.replicas} - api,
+                set() if wanted == {"petrel-4"} else {"petrel-4"},
+            )
+
+    def test_a_row_that_runs_at_some_levels_only_asks_for_nothing_at_others(self) -> None:
+        nightly = replace(ROWS[1], sizing=Sizing(runs_at=(Level.TROUGH,)))
+        counts = {level: count.replicas for level, count in levels_of(nightly).items()}
+        self.assertEqual(counts, {Level.TROUGH: 6, Level.USUAL: 0, Level.PEAK: 0, Level.GROWN: 0})
+        busy = replace(ROWS[1], sizing=Sizing(runs_at=(Level.PEAK,)))
+        self.assertEqual(levels_of(busy)[Level.GROWN].replicas, 6)
+        cells, faults = read_demand_cells({"runs_at": "trough; peak"}, nightly)
+        self.assertEqual(([], (Level.TROUGH, Level.PEAK)), (faults, cells.sizing.runs_at if cells else None))
+        self.assertEqual(read_demand_cells({"runs_at": "02:00"}, nightly)[1][0].code, "demand.kind")
 
     def test_nothing_is_packed_by_a_request_of_nothing(self) -> None:
         with self.assertRaises(InputRefused) as caught:

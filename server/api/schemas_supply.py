@@ -332,6 +332,7 @@ class RulesChange(Body):
     families: list[Short] = []
     regions: list[Annotated[str, Field(max_length=170)]] = []
     required_labels: list[Annotated[str, Field(max_length=253)]] = []
+    architecture: Annotated[str, Field(max_length=40)] = ""
     reservation: ReservationIn | None = None
     sign_off_above: Annotated[str, Field(max_length=20)] | None = None
     currency: Annotated[str, Field(pattern=r"^[A-Z]{3}$")] = "EUR"
@@ -354,6 +355,7 @@ class RulesOut(Schema):
     families: list[str]
     regions: list[str]
     required_labels: list[str]
+    architecture: str
     reservation: ReservationIn
     sign_off_above: str | None
     currency: str

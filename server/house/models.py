@@ -26,6 +26,7 @@ class RuleSet(models.Model):
     families = models.JSONField(default=list)
     regions = models.JSONField(default=list)
     required_labels = models.JSONField(default=list)
+    architecture = models.CharField(max_length=40, blank=True, default="")
     reservation = models.JSONField(default=dict)
     sign_off_above = models.DecimalField(max_digits=18, decimal_places=2, null=True)
     currency = models.CharField(max_length=3, default="EUR")
@@ -53,6 +54,7 @@ RULE_FIELDS = (
     "families",
     "regions",
     "required_labels",
+    "architecture",
     "reservation",
     "sign_off_above",
     "currency",
@@ -80,6 +82,7 @@ def rules_of(row: RuleSet) -> HouseRules:
         families=frozenset(row.families),
         regions=frozenset(row.regions),
         required_labels=tuple(row.required_labels),
+        architecture=row.architecture,
         reservation=reservation_of(row.reservation),
         sign_off_above=None if row.sign_off_above is None else Decimal(row.sign_off_above),
         currency=row.currency,

@@ -11,13 +11,16 @@ from catalogue.comparing import changes_between
 from catalogue.models import RateSheet
 from catalogue.queries import newest_edition, newest_rates
 from house.models import present_rules, rules_of
+from measured.adapt import running_of
 from rombel.catalogue import reprice
 from rombel.catalogue.differences import Repriced
 from rombel.formats import read_solution
+from rombel.model.demand import by_member
 from rombel.model.fit_problem import Survival
 from rombel.model.house_rules import deviations, unlabelled
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.model.row_facts import facts_of
+from rombel.model.study import ARCHITECTURE_LABEL
 from runs.models import Fit
 from runs.queries import WITHOUT_ANSWER
 from studies.adapt import choices_of, demand_rows, exchange_for
@@ -56,7 +59,7 @@ class Situation:
 def findings(at: Situation) -> list[Finding]:
     """Return every finding of a variant, the gravest first."""
     order = {"stop": 0, "care": 1, "note": 2}
-    found = [*_rules(at), *_demand(at), *_money(at), *_plane(at), *_age(at)]
+    found = [*_rules(at), *_demand(at), *_architecture(at), *_money(at), *_plane(at), *_age(at)]
     return sorted(found, key=lambda entry: order[entry.level])
 
 
@@ -83,6 +86,50 @@ def _demand(at: Situation) -> Iterator[Finding]:
                 found.setdefault(fact.label, []).append(row.full_name)
     for label, names in found.items():
         yield Finding("care", "demand", f"{_DEMAND_WORDS[label]}: {_some(names)}")
+
+
+def _architecture(at: Situation) -> Iterator[Finding]:
+    """Yield that workloads which name no architecture were placed on another one than the study's cluster runs them on, or on several."""
+    fit, region = at.fit, at.variant.region
+    if fit is None or region is None or fit.status in WITHOUT_ANSWER or at.rules.architecture:
+        return
+    silent = {
+        row.full_name
+        for row in demand_rows(at.variant.study)
+        if ARCHITECTURE_LABEL not in row.node_labels and not row.pod.any_architecture
+    }
+    of_type = dict(region.edition.types.values_list("name", "architecture"))
+    placed: dict[str, set[str]] = {}
+    for batch in read_solution(fit.solution).nodes:
+        for name in by_member(batch.replicas):
+            if name in silent:
+                placed.setdefault(name, set()).add(of_type.get(batch.instance_type, ""))
+    if len({kind for kinds in placed.values() for kind in kinds}) < 2:
+        return
+    today = _architectures_today(at.variant)
+    moved = [name for name, kinds in placed.items() if name in today and kinds - today[name]]
+    if moved:
+        words = "placed on another architecture than they run on today, and name none"
+        yield Finding("care", "demand", f"{words}: {_some(moved)}")
+    several = [name for name in placed if name not in today]
+    if several:
+        words = "name no architecture and were placed on whatever is cheapest; house rules can set one"
+        yield Finding("note", "demand", f"{len(several)} workloads {words}: {_some(several)}")
+
+
+def _architectures_today(variant: Variant) -> dict[str, set[str]]:
+    """Return the architectures that each workload runs on in the listing of the running cluster, as far as nodes name them."""
+    listing = variant.study.running
+    if listing is None:
+        return {}
+    running = running_of(listing)
+    of_node = {node.name: node.labels.get(ARCHITECTURE_LABEL, "") for node in running.nodes}
+    found: dict[str, set[str]] = {}
+    for node, replicas in running.replicas.items():
+        for name in replicas:
+            if of_node.get(node):
+                found.setdefault(name, set()).add(of_node[node])
+    return found
 
 
 _DEMAND_WORDS = {

@@ -9,7 +9,18 @@ from typing import Any
 
 from rombel.errors import Fault, refuse
 from rombel.formats._cells import Cells
-from rombel.model.demand import LOCAL_DISK, Basis, Budget, Demand, Partitioned, Provenance, Sizing, Volume, WorkloadKind
+from rombel.model.demand import (
+    LOCAL_DISK,
+    Basis,
+    Budget,
+    Demand,
+    Level,
+    Partitioned,
+    Provenance,
+    Sizing,
+    Volume,
+    WorkloadKind,
+)
 from rombel.model.fit_problem import Survival
 from rombel.model.pod import Amounts
 from rombel.model.quantity import show_cpu, show_memory, typed_bytes, typed_cpu, typed_number
@@ -127,6 +138,16 @@ _PROMISES: dict[str, tuple[bool, Survival | None]] = {
 }  # fmt: skip
 
 
+def _levels(text: str) -> tuple[Level, ...]:
+    return tuple(_one_of(Level, part.strip(), "level") for part in text.split(";") if part.strip())
+
+
+def _yes(text: str) -> bool:
+    if text.strip().lower() in ("yes", "no"):
+        return text.strip().lower() == "yes"
+    raise refuse("demand.yes", "", f"'{text[:40]}' is neither yes nor no.", "Write yes or no.")
+
+
 def _show_promise(row: Demand) -> str:
     return "no" if not row.promised else str(row.survive_zone or "yes")
 
@@ -224,6 +245,7 @@ COLUMNS: tuple[Column, ...] = (
     Column("service_s", _amount, lambda row: _number(row.sizing.service_s), None),
     Column("wait_s", _amount, lambda row: _number(row.sizing.wait_s), None),
     Column("late_percent", _amount, lambda row: _number(row.sizing.late_percent), 5.0),
+    Column("runs_at", _levels, lambda row: ";".join(row.sizing.runs_at), (), hint="trough;usual;peak, empty: always"),
     Column("growth", _growth, lambda row: _optional(row.sizing.growth_percent), None),
     Column("tolerations", _tolerations, lambda row: ";".join(row.pod.tolerations), ()),
     Column("volumes", _volumes, _show_volumes, (), hint="name=size;name=size"),
@@ -232,6 +254,8 @@ COLUMNS: tuple[Column, ...] = (
     Column("zone_skew_wish", lambda text: read_count(text, 1), lambda row: _optional(row.pod.zone_skew_wish), None),
     Column("apart", _names, lambda row: ";".join(row.pod.apart), (), hint="namespace/name;namespace/name"),
     Column("start_up_s", read_count, lambda row: _optional(row.pod.start_up_s), None),
+    Column("any_architecture", _yes, lambda row: "yes" if row.pod.any_architecture else "", False,
+           hint="yes: it runs on every architecture"),
     Column("min_available", _budget, lambda row: row.budget.min_available if row.budget else ""),
     Column("serving", _budget, lambda row: row.serving, hint="4 or 60%: replicas that must serve"),
     Column("max_unavailable", _budget, lambda row: row.budget.max_unavailable if row.budget else ""),
@@ -297,7 +321,16 @@ def row_of(
     return (None if reader.faults else replace(row, pod=pod)), reader.faults
 
 
-_OF_POD = ("tolerations", "volumes", "start_up_s", "resources", "node_skew", "zone_skew_wish", "apart")
+_OF_POD = (
+    "tolerations",
+    "volumes",
+    "start_up_s",
+    "resources",
+    "node_skew",
+    "zone_skew_wish",
+    "apart",
+    "any_architecture",
+)
 _PLAIN = (
     "namespace", "name", "kind", "replicas", "zone_skew", "most_per_node", "node_labels", "owner", "labels",
     "journey", "service", "together", "priority", "serving",
@@ -305,7 +338,7 @@ _PLAIN = (
 
 
 def _sizing(take: Mapping[str, Any]) -> Sizing:
-    names = ("basis", "least", "most", "per_replica", "service_s", "wait_s", "late_percent")
+    names = ("basis", "least", "most", "per_replica", "service_s", "wait_s", "late_percent", "runs_at")
     return Sizing(
         target_percent=take["target"],
         trough=take["trough_load"],

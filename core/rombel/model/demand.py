@@ -60,6 +60,8 @@ class Sizing:
         The loads, in the unit of the basis.
     growth_percent
         Growth up to the grown peak; None: the study's.
+    runs_at
+        The levels at which it runs at all, a nightly job at trough alone; empty: at every one. The grown peak goes with the peak.
 
     """
 
@@ -75,6 +77,11 @@ class Sizing:
     wait_s: float | None = None
     late_percent: float = 5.0
     growth_percent: int | None = None
+    runs_at: tuple[Level, ...] = ()
+
+    def runs(self, level: Level) -> bool:
+        """Return whether anything runs at a level."""
+        return not self.runs_at or level in self.runs_at or (level is Level.GROWN and Level.PEAK in self.runs_at)
 
     def faults(self) -> Iterator[tuple[str, str, str]]:
         """Yield what is wrong: the field, the reason, and what would mend it."""
@@ -136,6 +143,8 @@ class PodDetail:
         A difference over zones that is wished for where it costs nothing; it guarantees nothing.
     apart
         Full names of workloads of which no replica may share a node with one of this.
+    any_architecture
+        Whether it is known to run on every architecture, so that the house's default does not bind it.
 
     """
 
@@ -148,6 +157,7 @@ class PodDetail:
     node_skew: int | None = None
     zone_skew_wish: int | None = None
     apart: tuple[str, ...] = ()
+    any_architecture: bool = False
 
     @property
     def bound_to_zone(self) -> bool:

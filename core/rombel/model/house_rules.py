@@ -37,6 +37,8 @@ class HouseRules:
         Only these may be bought; regions as ``provider/region``.
     required_labels
         Label keys that every workload carries.
+    architecture
+        Of workloads that name none; empty: any.
     reservation
         What every node keeps for itself.
     sign_off_above
@@ -58,6 +60,7 @@ class HouseRules:
     families: frozenset[str] = frozenset()
     regions: frozenset[str] = frozenset()
     required_labels: tuple[str, ...] = ()
+    architecture: str = ""
     reservation: ReservationRule = field(default_factory=ReservationRule)
     sign_off_above: Decimal | None = None
     currency: str = "EUR"

@@ -60,7 +60,8 @@ def levels_of(row: Demand, growth_percent: int = 0) -> dict[Level, LevelCount]:
     if row.sizing == PLAIN and row.partitioned is None and not growth_percent:
         return dict.fromkeys(Level, LevelCount(row.replicas, row.replicas))
     factor = 1 + Fraction(growth_percent if own is None else own, 100)
-    return {level: _bounded(row, _wanted(row, level, factor)) for level in Level}
+    counts = {level: _bounded(row, _wanted(row, level, factor)) for level in Level}
+    return {level: count if row.sizing.runs(level) else LevelCount(0, 0) for level, count in counts.items()}
 
 
 def _wanted(row: Demand, level: Level, factor: Fraction) -> int:

@@ -11,7 +11,7 @@ from rombel.model.levels import levels_of
 from rombel.model.pod import Amounts
 from rombel.model.quantity import show_cpu, show_memory
 from rombel.model.queueing import late_share
-from rombel.model.study import Supply, Targets, matches, node_waterfall
+from rombel.model.study import Supply, Targets, matches, node_waterfall, with_architecture
 
 LEAST_MEANT_BYTES = 2**20
 """No process runs in less memory (common practice, no source)."""
@@ -148,6 +148,7 @@ def _duration(seconds: float) -> str:
 
 def eligibility(row: Demand, supply: Supply, targets: Targets, demand: Sequence[Demand]) -> Fact:
     """Return on how many of the types for sale a replica can run, and what keeps it from the others."""
+    row = with_architecture(row, targets.architecture)
     fitting, labelled = [], 0
     for entry in supply.types:
         if not matches(row, entry.labels()):

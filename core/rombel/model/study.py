@@ -109,6 +109,8 @@ class Targets:
         The demand level that is fitted, and the growth up to the grown peak.
     headroom
         By resource, the percent that stays free on every node.
+    architecture
+        Of workloads that name none and are not known to run on every one; empty: any.
     families
         Rules of families, by name.
 
@@ -126,6 +128,15 @@ class Targets:
     growth_percent: int = 0
     families: Mapping[str, FamilyRule] = field(default_factory=dict)
     headroom: Mapping[str, int] = field(default_factory=dict)
+    architecture: str = ""
+
+
+def with_architecture(row: Demand, architecture: str) -> Demand:
+    """Return a row that names no architecture with the one that such rows run on; empty: any. A daemon runs on every node."""
+    bound = row.kind is WorkloadKind.DAEMON or row.pod.any_architecture or ARCHITECTURE_LABEL in row.node_labels
+    if not architecture or bound:
+        return row
+    return replace(row, node_labels={**row.node_labels, ARCHITECTURE_LABEL: architecture})
 
 
 def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) -> FitProblem:
@@ -148,6 +159,7 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
     daemons = [row for row in demand if row.kind is WorkloadKind.DAEMON]
     everywhere = [row for row in daemons if not row.node_labels]
     supply = replace(supply, types=tuple(_for_sale(supply, targets)))
+    demand = [with_architecture(row, targets.architecture) for row in demand]
     if not supply.types:
         raise refuse(
             "supply.offers",

@@ -93,6 +93,9 @@ class StateRules(Action[RuleSet]):
         for key in values["required_labels"]:
             if not key or len(key) > 253 or not key.isprintable() or " " in key:
                 faults.append(Fault("house.label", "required_labels", f"'{key}' is no label key.", "Write it plainly."))
+        if not all(sign.isalnum() or sign in "-_." for sign in values["architecture"]):
+            mend = "Write it as nodes carry it, such as the price list does, or leave it empty."
+            faults.append(Fault("house.architecture", "architecture", "That is no architecture.", mend))
         amount = values["sign_off_above"]
         if amount is not None and not _is_money(amount):
             faults.append(Fault("house.money", "sign_off_above", f"'{amount}' is no amount above zero.", "Write one."))

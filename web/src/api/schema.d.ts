@@ -1581,6 +1581,8 @@ export interface components {
             regions: string[];
             /** Required Labels */
             required_labels: string[];
+            /** Architecture */
+            architecture: string;
             reservation: components["schemas"]["ReservationIn"];
             /** Sign Off Above */
             sign_off_above: string | null;
@@ -1713,6 +1715,11 @@ export interface components {
              * @default []
              */
             required_labels?: string[];
+            /**
+             * Architecture
+             * @default
+             */
+            architecture?: string;
             reservation?: components["schemas"]["ReservationIn"] | null;
             /** Sign Off Above */
             sign_off_above?: string | null;

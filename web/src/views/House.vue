@@ -53,7 +53,7 @@ function setFigure(change: Record<string, unknown>): void {
 }
 function save(): void {
   if (!draft.value) return
-  const names = ['survive_zone', 'fewest_nodes_per_pool', 'most_pods_per_node', 'most_pools', 'control_plane_members', 'purchases', 'families', 'regions', 'required_labels', 'reservation', 'sign_off_above', 'currency', 'open_rules', 'intake_cpu', 'intake_memory', 'intake_per_replica'] as const
+  const names = ['survive_zone', 'fewest_nodes_per_pool', 'most_pods_per_node', 'most_pools', 'control_plane_members', 'purchases', 'families', 'regions', 'required_labels', 'architecture', 'reservation', 'sign_off_above', 'currency', 'open_rules', 'intake_cpu', 'intake_memory', 'intake_per_replica'] as const
   const body = Object.fromEntries(names.map((name) => [name, draft.value?.[name]]))
   state.mutate({ ...body, failures: failures.value, sign_off_above: draft.value.sign_off_above || null }, { onSuccess: () => (failures.value = {}) && message.success('Stated. Studies say from now on where they leave these rules.') })
 }
@@ -99,6 +99,11 @@ function save(): void {
           <span>labels every workload carries</span>
           <NSelect v-model:value="draft.required_labels" size="small" multiple filterable tag :show="false" placeholder="none" :disabled="!mayState" :input-props="{ 'aria-label': 'required labels' }" />
           <span class="quiet">lacking ones are named</span>
+        </div>
+        <div class="rule">
+          <span>architecture where none is named</span>
+          <NInput v-model:value="draft.architecture" size="small" placeholder="any" :disabled="!mayState" :input-props="{ 'aria-label': 'architecture where none is named' }" />
+          <span class="quiet">a row may say it runs on every one</span>
         </div>
         <div class="rule">
           <span>a lead signs off above</span>
