@@ -84,22 +84,22 @@ class _Bench:
         for name, share in sorted(alone.items(), key=lambda pair: -pair[1]):
             if share > self.journey.allowed:
                 said = True
-                yield f"'{name}' alone is away {_minutes(share)} a month; {allowed}."
+                yield f"'{name}' alone is down {_minutes(share)} a month; {allowed}."
         if states.whole > self.journey.allowed:
             said = True
-            yield f"The region as a whole is away {_minutes(states.whole)} a month; {allowed}. No size of anything in it helps."
+            yield f"The region as a whole is down {_minutes(states.whole)} a month; {allowed}. No size of anything in it helps."
         if len(self.zones) == 1:
             own = 1 - float(states.weights[states.untouched])
-            yield f"The region has one zone, away {_minutes(own)} a month by itself, and nowhere to land in."
+            yield f"The region has one zone, down {_minutes(own)} a month by itself, and nowhere to land in."
             said = True
         together = sum(alone.values()) + states.whole
         if not said and together > 0.98 * self.journey.allowed:
             said = True
             names = ", ".join(f"'{name}' {_minutes(share)}" for name, share in alone.items())
             rest = f"{names} and the region as a whole {_minutes(states.whole)}"
-            yield f"What no workload mends is away too long together: {rest}, {_minutes(together)} a month; {allowed}."
+            yield f"What no workload can help is down too long together: {rest}, {_minutes(together)} a month; {allowed}."
         if not said:
-            yield f"With every workload as good as can be it is away {_minutes(least)} a month; {allowed}."
+            yield f"With every workload as good as can be it is down {_minutes(least)} a month; {allowed}."
 
     def ways(self, dependencies: Sequence[Dependency]) -> Iterator[tuple[str, float]]:
         """Yield changes in words, with the least share of time away that each leaves."""

@@ -101,7 +101,7 @@ class TestOutOfReach(TestCase):
         answer = size(candidates(1, 1), [asked], [card], ZONES, DATA)
         self.assertEqual([entry.journey for entry in answer.unmet], ["j"])
         why = obstacles(candidates(1, 1), asked, [card], ZONES, DATA)
-        self.assertIn("'card' alone is away 86.4 min a month; the target allows 21.6 min", why.reasons[0])
+        self.assertIn("'card' alone is down 86.4 min a month; the target allows 21.6 min", why.reasons[0])
         first = why.ways_out[0]
         self.assertIn("Bring 'card' to", first.words)
         self.assertLessEqual(first.least, asked.allowed)

@@ -201,7 +201,7 @@ class TestJourneys(ApiCase):
         self.state(journeys=[{**JOURNEY, "target": "99.999"}])
         self.ask("sizing")
         (obstacle,) = self.answer("sizing")["sizing"]["obstacles"]
-        self.assertIn("'register' alone is away", obstacle["reasons"][0])
+        self.assertIn("'register' alone is down", obstacle["reasons"][0])
         self.assertTrue(any(way["mends"] for way in obstacle["ways_out"]))
 
     def test_points_of_a_frontier_come_one_by_one_and_give_way_to_fits(self) -> None:

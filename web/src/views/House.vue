@@ -129,7 +129,7 @@ function save(): void {
       </section>
     </div>
     <section>
-      <h2>How often things fail, and how long they are away</h2>
+      <h2>How often things fail, and for how long</h2>
       <p class="quiet">Availability is computed from these; a study may state its own under Targets.</p>
       <FigureTable :figures="draft.figures" :may-edit="mayState" @set="setFigure" />
     </section>

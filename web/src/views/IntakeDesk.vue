@@ -15,6 +15,7 @@ const router = useRouter()
 const message = useMessage()
 const person = usePerson()
 watch(person.error, (error) => error && router.replace({ path: '/sign-in', query: { next: router.currentRoute.value.fullPath } }), { immediate: true })
+const mayAsk = computed(() => person.data.value?.role !== 'viewer')
 const studies = useIntakeStudies()
 const found = useIntakes()
 const desk = useIntakeDesk()
@@ -55,7 +56,8 @@ function handIn(): void {
   <div class="desk">
     <header><h1>Ask for capacity</h1><span class="grow" /><PersonMenu /></header>
     <div class="body">
-      <section class="form" aria-label="request">
+      <p v-if="!mayAsk" class="quiet">You may read the studies; capacity is asked for by service owners and planners.</p>
+      <section v-else class="form" aria-label="request">
         <label class="field">for the plan <NSelect v-model:value="study" size="small" :options="(studies.data.value ?? []).map((row) => ({ value: row.id, label: row.name }))" aria-label="for the plan" /></label>
         <div class="grid">
           <label v-for="[field, title, hint] in fields" :key="field" class="field" :class="{ wrong: fault(field) }">{{ title }}<NInput :value="typed[field] ?? ''" size="small" :placeholder="hint" :input-props="{ 'aria-label': title }" @update:value="typed = { ...typed, [field]: $event }" /><span v-if="fault(field)" class="madder">{{ fault(field) }}</span></label>

@@ -12,16 +12,16 @@ const picture = computed(() => frontierLayout(props.points, props.journey.name, 
 </script>
 
 <template>
-  <svg :viewBox="`0 0 ${width} ${height}`" :width="width" :height="height" role="group" :aria-label="`cost a month against minutes a month that ${journey.name} is away`">
+  <svg :viewBox="`0 0 ${width} ${height}`" :width="width" :height="height" role="group" :aria-label="`cost a month against minutes of downtime a month of ${journey.name}`">
     <title>Cost against availability of {{ journey.name }}</title>
     <g v-for="tick in picture.up" :key="tick.words"><line :x1="74" :x2="width - 12" :y1="tick.at" :y2="tick.at" class="grid" /><text x="66" :y="tick.at + 4" class="end">{{ tick.words }}</text></g>
     <g v-for="tick in picture.across" :key="tick.words"><line :x1="tick.at" :x2="tick.at" y1="16" :y2="height - 34" class="grid" /><text :x="tick.at" :y="height - 18" class="middle">{{ money(tick.words) }}</text></g>
     <text :x="width - 12" :y="height - 3" class="end quiet">{{ currency }} a month</text>
-    <text x="6" y="11" class="quiet">away a month</text>
+    <text x="6" y="11" class="quiet">downtime a month</text>
     <g v-if="picture.allowed !== null"><line x1="74" :x2="width - 12" :y1="picture.allowed" :y2="picture.allowed" class="allowed" /><text :x="width - 14" :y="picture.allowed - 5" class="end madder">{{ journey.target }} % allows {{ felt(journey.allowed_minutes) }}</text></g>
     <path :d="picture.path" class="edge" />
-    <g v-for="dot in picture.dots" :key="dot.place" class="dot" :class="{ chosen: dot.place === chosen }" tabindex="0" role="button" :aria-label="`${money(dot.cost)} ${currency} a month, away ${felt(dot.minutes)}`" @click="emit('choose', dot.place)" @keydown.enter="emit('choose', dot.place)">
-      <title>{{ money(dot.cost) }} {{ currency }} a month, away {{ felt(dot.minutes) }}{{ dot.isBend ? ' · the bend' : '' }}</title>
+    <g v-for="dot in picture.dots" :key="dot.place" class="dot" :class="{ chosen: dot.place === chosen }" tabindex="0" role="button" :aria-label="`${money(dot.cost)} ${currency} a month, ${felt(dot.minutes)} of downtime${dot.isBend ? ', the bend' : ''}`" @click="emit('choose', dot.place)" @keydown.enter="emit('choose', dot.place)">
+      <title>{{ money(dot.cost) }} {{ currency }} a month, {{ felt(dot.minutes) }} of downtime{{ dot.isBend ? ' · the bend' : '' }}</title>
       <path :d="`M${dot.x} ${dot.y - 10}l6.5 10-6.5 10-6.5-10z`" />
       <text v-if="dot.isBend" :x="dot.x + 12" :y="dot.y - 8" class="bend">the bend</text>
     </g>

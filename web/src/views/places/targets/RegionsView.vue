@@ -58,7 +58,7 @@ function more(way: RegionWay): string {
       </div>
       <InquiryLine :inquiry="inquiry.now.value" :may-edit="mayEdit" doing="fitting:" @stop="inquiry.stop.mutate($event)" @ask="inquiry.ask.mutate()" />
       <table v-if="found?.ways.length">
-        <thead><tr><th>regions</th><th>each bears</th><th class="number">{{ bench.study.currency }} a month</th><th class="number">more</th><th v-for="entry in journeys" :key="entry.name" class="number">{{ entry.name }}, away a month</th><th class="number">switches a year</th><th class="number">data lost a year</th></tr></thead>
+        <thead><tr><th>regions</th><th>each bears</th><th class="number">{{ bench.study.currency }} a month</th><th class="number">more</th><th v-for="entry in journeys" :key="entry.name" class="number">{{ entry.name }}, downtime a month</th><th class="number">switches a year</th><th class="number">data lost a year</th></tr></thead>
         <tbody>
           <tr v-for="way in found.ways" :key="way.together + way.regions.join()">
             <td><strong>{{ way.regions.join(', ') }}</strong> <span class="quiet">{{ words[way.together] }}</span></td>

@@ -44,7 +44,7 @@ const difference = computed(() => (answer.value?.cost ? Number(answer.value.cost
     <div v-for="entry in answer.obstacles" :key="entry.journey" class="obstacle">
       <h3 class="madder">{{ entry.journey }} cannot keep its target here</h3>
       <p v-for="reason in entry.reasons" :key="reason">{{ reason }}</p>
-      <ul><li v-for="way in entry.ways_out" :key="way.words">{{ way.words }} <span class="quiet">{{ way.mends ? `mends it: ${felt(way.least)}` : `not enough alone: ${felt(way.least)}` }}</span></li></ul>
+      <ul><li v-for="way in entry.ways_out" :key="way.words">{{ way.words }} <span class="quiet">{{ way.mends ? `enough: ${felt(way.least)}` : `not enough alone: ${felt(way.least)}` }}</span></li></ul>
     </div>
     <template v-if="answer.changed.length">
       <h3>what changes</h3>
