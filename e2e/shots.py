@@ -64,8 +64,9 @@ def main(address: str, folder: Path, only: list[str]) -> None:
             page.get_by_text(words).first.wait_for()
             if view == "cost" and page.get_by_role("button", name="Compute the frontier").is_visible():
                 page.get_by_role("button", name="Compute the frontier").click()
+            if view == "cost":
+                page.get_by_role("button", name="Compute anew").wait_for(timeout=900_000)
             page.wait_for_load_state("networkidle")
-            page.get_by_text("fitting point").wait_for(state="hidden", timeout=900_000)
             shot(page, f"targets-{view}")
         for place in ("targets", "demand", "handover"):
             page.goto(bench.replace("/fit", f"/{place}"))

@@ -82,6 +82,7 @@ class HeadingsOut(Schema):
     headings: list[str]
     sample: list[list[str]]
     guess: dict[str, str]
+    units: dict[str, str]
     columns: list[str]
     required: list[str]
 

@@ -173,6 +173,7 @@ def _headings(found: Headings) -> dict[str, Any]:
         "headings": list(found.headings),
         "sample": [list(row) for row in found.sample],
         "guess": dict(found.guess),
+        "units": dict(found.units),
         "columns": list(CSV_COLUMNS),
         "required": list(REQUIRED),
     }

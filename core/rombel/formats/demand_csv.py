@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from rombel.errors import Fault
@@ -51,11 +52,12 @@ class Mapped:
 
 @dataclass(frozen=True, slots=True)
 class Headings:
-    """The headings of a file, the first rows under them, and the columns they are taken for."""
+    """The headings of a file, the first rows under them, the columns they are taken for, and the units that they name."""
 
     headings: tuple[str, ...]
     sample: tuple[tuple[str, ...], ...]
     guess: Mapping[str, str]
+    units: Mapping[str, str]
 
 
 def read_headings(text: str) -> Headings:
@@ -63,7 +65,8 @@ def read_headings(text: str) -> Headings:
     lines = csv.reader(io.StringIO(text[:200_000].removeprefix("\ufeff"), newline=""), delimiter=_delimiter(text))
     rows = [tuple(cell.strip() for cell in row) for row, _ in zip(lines, range(4), strict=False)]
     headings = rows[0] if rows else ()
-    return Headings(headings, tuple(rows[1:]), _guess(headings))
+    guess = _guess(headings)
+    return Headings(headings, tuple(rows[1:]), guess, _units(guess))
 
 
 def _delimiter(text: str) -> str:
@@ -74,12 +77,42 @@ def _delimiter(text: str) -> str:
 def _guess(headings: Sequence[str]) -> dict[str, str]:
     """Return our column to heading, each heading once: first by equal names, then by other words for the same."""
     found: dict[str, str] = {}
-    plain = {heading: heading.strip().lower().replace("_", " ") for heading in headings}
+    plain = {heading: _IN_BRACKETS.sub("", heading).strip().lower().replace("_", " ") for heading in headings}
     for words in (lambda column: (column.name.replace("_", " "),), lambda column: column.also):
         for column in COLUMNS:
             for heading in headings:
                 if column.name not in found and heading not in found.values() and plain[heading] in words(column):
                     found[column.name] = heading
+    if "name" not in found and "service" in found:  # A list of services names its workloads so.
+        found["name"] = found.pop("service")
+    return found
+
+
+_IN_BRACKETS = re.compile(r"\s*[\[(]([^\])]*)[\])]\s*$")
+_UNITS = {
+    "cpu": {"m": "m", "millicores": "m", "mcpu": "m", "mcores": "m"},
+    "memory": {
+        "mb": "M",
+        "mib": "Mi",
+        "mi": "Mi",
+        "gb": "G",
+        "gib": "Gi",
+        "gi": "Gi",
+        "kb": "k",
+        "kib": "Ki",
+        "ki": "Ki",
+    },
+}
+"""Units in the brackets of a heading, and what then follows a plain number there."""
+
+
+def _units(taken: Mapping[str, str]) -> dict[str, str]:
+    """Return the units that headings name in brackets, by our column."""
+    found = {}
+    for name, known in _UNITS.items():
+        unit = _IN_BRACKETS.search(taken.get(name, ""))
+        if unit and unit[1].strip().lower() in known:
+            found[name] = known[unit[1].strip().lower()]
     return found
 
 
@@ -115,7 +148,7 @@ def _read(reader: Any, mapped: Mapped, watch: Callable[[], None]) -> DemandReadi
     why = "No column of the sheet is taken from it."
     left = [heading for heading, name in zip(headings, header, strict=True) if name.startswith("\0")]
     ignored = tuple(Ignored(1, f"column '{heading}'", why) for heading in left)
-    rows, wrong = _rows(reader, header, mapped, watch)
+    rows, wrong = _rows(reader, header, replace(mapped, units={**_units(taken), **mapped.units}), watch)
     understood = tuple(Understood(f"column {name} from '{heading}'", len(rows)) for name, heading in taken.items())
     speaks = frozenset(name for name in [*taken, *mapped.fixed] if name in BY_NAME)
     return DemandReading(tuple(rows), tuple(wrong), ignored, understood, speaks=speaks)

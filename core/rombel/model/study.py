@@ -30,7 +30,7 @@ from rombel.model.fit_problem import (
     Vector,
     Workload,
 )
-from rombel.model.levels import at_level, sheet_faults
+from rombel.model.levels import at_level, levels_of, sheet_faults
 from rombel.model.node import ReservationRule, Waterfall, waterfall
 from rombel.model.pod import Amounts, total
 from rombel.model.taints import Taint
@@ -39,8 +39,9 @@ RESOURCES = ("cpu_millicores", "memory_bytes", "pods")
 VOLUMES = "volume_attachments"
 """A resource only where a workload has volumes."""
 
-UNSTATED = {VOLUMES: 1_000_000, LOCAL_DISK: 2**50}
-"""What a node has of these where its type does not say; of any other named resource it then has nothing."""
+UNSTATED = (VOLUMES, LOCAL_DISK)
+"""A type that does not say what it has of these is no limit: it has as much as all replicas ask for together, twice over for those that
+stand on top; of any other named resource it then has nothing."""
 
 ARCHITECTURE_LABEL = "kubernetes.io/arch"
 TYPE_LABEL = "node.kubernetes.io/instance-type"
@@ -169,7 +170,8 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
         )
     named = sorted({name for row in demand for name in row.pod.resources})
     resources = (*RESOURCES, *([VOLUMES] if any(row.pod.volumes for row in demand) else []), *named)
-    types = tuple(_instance_type(entry, supply, targets, daemons, resources) for entry in supply.types)
+    enough = _enough(demand, resources)
+    types = tuple(_instance_type(entry, supply, targets, daemons, resources, enough) for entry in supply.types)
     types = tuple(entry for entry in types if min(entry.allocatable[: len(RESOURCES)]) > 0)
     if not types:
         reason = "Every instance type on offer keeps more for itself than it has."
@@ -363,15 +365,31 @@ def _sum_of(rows: Sequence[Demand], resources: Sequence[str]) -> Vector:
     return tuple(sum(amounts.get(name, 0) for amounts in whole) for name in resources)
 
 
+def _enough(demand: Sequence[Demand], resources: Sequence[str]) -> dict[str, int]:
+    """Return what a node has of what its type does not state."""
+    counts = [(row, row.extra + max(count.replicas for count in levels_of(row, 100).values())) for row in demand]
+    asked = {
+        name: sum((2 * count + 1) * _amounts_of(row).get(name, 0) for row, count in counts)
+        for name in UNSTATED
+        if name in resources
+    }
+    return {name: max(1, amount) for name, amount in asked.items()}
+
+
 def _instance_type(
-    entry: SoldType, supply: Supply, targets: Targets, daemons: Sequence[Demand], resources: Sequence[str]
+    entry: SoldType,
+    supply: Supply,
+    targets: Targets,
+    daemons: Sequence[Demand],
+    resources: Sequence[str],
+    unstated: Mapping[str, int],
 ) -> InstanceType:
     """Return the type as the problem states it; daemon workloads with labels are already taken from it."""
     fall = waterfall(entry.capacity, _most_pods(entry, targets), supply.reservation)
     stated = dict(zip(RESOURCES, fall.allocatable, strict=True)) | dict(entry.resources)
     if entry.most_volumes is not None:
         stated[VOLUMES] = entry.most_volumes
-    has = [stated.get(name, UNSTATED.get(name, 0)) for name in resources]
+    has = [stated.get(name, unstated.get(name, 0)) for name in resources]
     own = _sum_of([row for row in daemons if row.node_labels and matches(row, entry.labels())], resources)
     return InstanceType(
         name=entry.name,

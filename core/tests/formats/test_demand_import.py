@@ -2,7 +2,7 @@
 
 import unittest
 
-from rombel.formats import cells_of, read_demand_csv, read_manifests, write_demand_csv
+from rombel.formats import Mapped, cells_of, read_demand_csv, read_headings, read_manifests, write_demand_csv
 from rombel.model.demand import WorkloadKind
 from rombel.model.pod import Amounts
 
@@ -117,6 +117,15 @@ spec:
 
 
 class TestCsv(unittest.TestCase):
+    def test_units_in_brackets_and_services_are_understood(self) -> None:
+        text = "Service,Instances,CPU (m),RAM (MB),Namespace\nkiosk,3,250,512,cafes\n"
+        self.assertEqual(read_headings(text).units, {"cpu": "m", "memory": "M"})
+        (row,) = read_demand_csv(text).rows
+        self.assertEqual((row.full_name, row.replicas), ("cafes/kiosk", 3))
+        self.assertEqual((row.request.cpu_millicores, row.request.memory_bytes), (250, 512 * 10**6))
+        own = read_demand_csv(text, Mapped(units={"memory": "Mi"})).rows[0]
+        self.assertEqual(own.request.memory_bytes, 512 * 2**20)
+
     def test_byte_order_mark_quotes_and_line_ends(self) -> None:
         text = '\ufeffname,namespace,replicas,cpu,memory,owner\r\n"a ""b""",shop,2,"1,5",2 GiB,"x,\r\ny"\r\n'
         reading = read_demand_csv(text)

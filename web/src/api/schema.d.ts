@@ -1969,6 +1969,10 @@ export interface components {
             guess: {
                 [key: string]: string;
             };
+            /** Units */
+            units: {
+                [key: string]: string;
+            };
             /** Columns */
             columns: string[];
             /** Required */
