@@ -7,7 +7,7 @@ from decimal import Decimal
 from rombel.errors import InputRefused
 from rombel.fit import check, fit
 from rombel.formats import read_demand_cells, write_placement_csv
-from rombel.model.demand import LOCAL_DISK, Basis, Demand, Level, PodDetail, Sizing, Volume, WorkloadKind
+from rombel.model.demand import LOCAL_DISK, Basis, Container, Demand, Level, PodDetail, Sizing, Volume, WorkloadKind
 from rombel.model.fit_problem import Offer, Purchase, Survival
 from rombel.model.house_rules import HouseRules
 from rombel.model.intake import Importance, IntakeForm, row_of_form
@@ -164,6 +164,14 @@ class TestProblem(unittest.TestCase):
                 {b.instance_type for b in solution.nodes if "shop/cache" in b.replicas} - api,
                 set() if wanted == {"petrel-4"} else {"petrel-4"},
             )
+
+    def test_an_init_container_that_rules_the_request_is_named(self) -> None:
+        """The API's rule takes the larger of the largest init step and of all that runs afterwards."""
+        steps = (Container("migrate", "init", Amounts(1000, GIB // 4)), Container("web", "regular", Amounts(200, GIB)))
+        row = replace(ROWS[0], request=Amounts(1000, GIB), pod=PodDetail(containers=steps))
+        found = {fact.label: fact.value for fact in facts_of(row, [row], 0, Survival.NONE)}
+        self.assertEqual(found.get("CPU ruled by"), "init container migrate")
+        self.assertNotIn("memory ruled by", found)
 
     def test_a_row_that_runs_at_some_levels_only_asks_for_nothing_at_others(self) -> None:
         nightly = replace(ROWS[1], sizing=Sizing(runs_at=(Level.TROUGH,)))

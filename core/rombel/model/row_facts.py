@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from rombel.model.demand import Basis, Demand, Level, WorkloadKind
 from rombel.model.fit_problem import Survival
 from rombel.model.levels import levels_of
-from rombel.model.pod import Amounts
+from rombel.model.pod import Amounts, total
 from rombel.model.quantity import show_cpu, show_memory
 from rombel.model.queueing import late_share
 from rombel.model.study import Supply, Targets, matches, node_waterfall, with_architecture
@@ -62,6 +62,7 @@ def facts_of(row: Demand, rows: Sequence[Demand], growth_percent: int, survive: 
         yield _late(row, row.sizing.service_s, levels[Level.PEAK].replicas)
     yield from _partition_facts(row, max(count.replicas for count in levels.values()))
     yield from _basis_facts(row)
+    yield from _init_facts(row)
     yield from _volume_facts(row, survive)
     if row.budget is not None:
         replicas = max(levels[Level.USUAL].replicas, 1)
@@ -119,6 +120,23 @@ def _partition_facts(row: Demand, replicas: int) -> Iterator[Fact]:
         yield Fact("volumes too small", show_memory(held - room), why, care=True)
     if parts.copies == 1:
         yield Fact("copies", "1", "a lost replica is lost data until it is back", care=True)
+
+
+def _init_facts(row: Demand) -> Iterator[Fact]:
+    """Yield the init container that rules the request: it asks for more than all that runs afterwards."""
+    running = total(entry.request for entry in row.pod.containers if entry.role != "init") + row.pod.overhead
+    for name, show in (("cpu_millicores", show_cpu), ("memory_bytes", show_memory)):
+        ruling = max(
+            (entry for entry in row.pod.containers if entry.role == "init"),
+            key=lambda entry: getattr(entry.request, name),
+            default=None,
+        )
+        if ruling is not None and getattr(ruling.request, name) > getattr(running, name) > 0:
+            amount, later = show(getattr(ruling.request, name)), show(getattr(running, name))
+            kind = "CPU" if name == "cpu_millicores" else "memory"
+            yield Fact(
+                f"{kind} ruled by", f"init container {ruling.name}", f"it asks {amount}, all that runs after it {later}"
+            )
 
 
 def _basis_facts(row: Demand) -> Iterator[Fact]:

@@ -4,7 +4,8 @@ import { onBeforeUnmount, ref, watch } from 'vue'
 
 /** A figure that opens its derivation; class and title go to the button itself. */
 defineOptions({ inheritAttrs: false })
-defineProps<{ title: string; lines: string[] }>()
+defineProps<{ title: string; lines: string[]; links?: (string | null)[] }>()
+const emit = defineEmits<{ go: [link: string] }>()
 const open = ref(false)
 const close = (event: KeyboardEvent) => {
   if (event.key === 'Escape') open.value = false
@@ -20,7 +21,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', close))
     </template>
     <div class="derivation">
       <h2>{{ title }}</h2>
-      <p v-for="line in lines" :key="line">{{ line }}</p>
+      <p v-for="(line, place) in lines" :key="line">{{ line }} <button v-if="links?.[place]" type="button" class="plain-button madder" @click="((open = false), emit('go', links[place] ?? ''))">go there</button></p>
     </div>
   </NPopover>
 </template>

@@ -12,7 +12,7 @@ import VariantMenu from './VariantMenu.vue'
 import RombMark from './RombMark.vue'
 
 const props = defineProps<{ bench: Bench; hardest: Journey | null; actions: BenchActions; mayEdit: boolean; busy: boolean }>()
-const emit = defineEmits<{ variant: [id: number]; fit: []; home: [] }>()
+const emit = defineEmits<{ variant: [id: number]; fit: []; home: []; place: [link: string] }>()
 
 const fit = computed(() => (isPlan(props.bench.fit) ? props.bench.fit : null))
 const variants = computed(() => props.bench.study.variants)
@@ -36,6 +36,15 @@ const stops = computed(() => [
 ])
 const others = computed(() => props.bench.findings.filter((entry) => entry.level !== 'stop'))
 const findingLines = computed(() => [...stops.value.map((text) => `blocker: ${text}`), ...others.value.map((entry) => `${findingWords[entry.level]}: ${entry.text}.`)])
+/** Where each finding is looked at: the row that it names, or its place. */
+const findingLinks = computed(() => [...stops.value.map((text) => linkOf(text, null)), ...others.value.map((entry) => linkOf(entry.text, entry.place))])
+function linkOf(text: string, place: string | null): string | null {
+  const names: string[] = text.match(/[\w.-]+\/[\w.-]+/g) ?? []
+  const row = props.bench.workloads.find((entry) => names.includes(`${entry.namespace}/${entry.name}`))
+  if (row && (place === null || place === 'demand')) return `demand?row=${row.key}`
+  return place
+}
+const lacking = computed(() => (props.bench.fit && lacksPlan(props.bench.fit) ? (props.bench.fit.status === 'infeasible' ? 'none is possible' : 'none was found') : 'no fit yet'))
 const counts = computed(() => (['care', 'note'] as const).map((level) => [others.value.filter((entry) => entry.level === level).length, level] as const).filter(([count]) => count).map(([count, level]) => plural(count, findingWords[level])).join(', '))
 const exceptions = computed(() => fit.value?.left_out.length ?? 0)
 const fees = computed(() => Number(props.bench.fees_per_month))
@@ -90,7 +99,7 @@ function step(by: number): void {
     >
       <span class="label">Cost a month</span>
       <span class="figure" :class="{ late }">{{ fit ? `${money(fit.cost_per_month)} ${fit.currency}` : '—' }}</span>
-      <span class="word petrol">{{ late ? 'before the last edit' : fit && busy && fit.gap > 1e-9 ? 'first answer, improving' : fit ? gapWords(fit.gap) : 'no fit yet' }}</span>
+      <span class="word petrol">{{ late ? 'before the last edit' : fit && busy && fit.gap > 1e-9 ? 'first answer, improving' : fit ? gapWords(fit.gap) : lacking }}</span>
       <span class="meter"><i :style="{ width: fit ? `${(100 * Number(fit.floor_per_month)) / Number(fit.cost_per_month)}%` : '0' }" /></span>
     </Reason>
     <Reason class="verdict" title="Availability against target" :lines="availabilityLines">
@@ -118,7 +127,7 @@ function step(by: number): void {
       <span class="meter"><i class="warm" :style="{ width: `${Math.min(100, 100 * left)}%` }" /></span>
     </Reason>
     <Reason
-      class="verdict" title="Findings" :lines="findingLines.length ? findingLines : ['Nothing was found to say of this variant.']"
+      class="verdict" title="Findings" :lines="findingLines.length ? findingLines : ['Nothing was found to say of this variant.']" :links="findingLinks" @go="emit('place', $event)"
     >
       <span class="label">Findings</span>
       <span class="figure">{{ stops.length ? plural(stops.length, 'blocker') : others.length ? others.length : 'none' }}</span>

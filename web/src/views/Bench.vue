@@ -124,7 +124,7 @@ useKeys((event) => {
 
 <template>
   <div v-if="data" class="bench">
-    <VerdictBand :bench="data" :actions="actions" :hardest="hardest" :may-edit="mayEdit" :busy="Boolean(running)" @variant="go(here, $event)" @fit="actions.fit.mutate()" @home="router.push('/')">
+    <VerdictBand :bench="data" :actions="actions" :hardest="hardest" :may-edit="mayEdit" :busy="Boolean(running)" @variant="go(here, $event)" @fit="actions.fit.mutate()" @home="router.push('/')" @place="router.push(`/bench/${variant}/${$event}`)">
       <span class="ways"><PersonMenu /><button type="button" class="plain-button quiet keys" title="keys" aria-label="keys" @click="showKeys = true">?</button></span>
     </VerdictBand>
     <Thread :places="places" :here="here" @go="go($event)" />
