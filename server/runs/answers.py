@@ -38,7 +38,8 @@ def _promises(given: Given, observer: FitObserver, keep: Keep) -> Answer:
     units = {
         zone: {name: price * HOURS_PER_MONTH for name, price in row.items()} for zone, row in found.unit_prices.items()
     }
-    answer: Answer = {"types": [_type(row) for row in found.types], "unit_prices": units, "prices": []}
+    prices = list(given.get("so_far", {}).get("prices", ()))
+    answer: Answer = {"types": [_type(row) for row in found.types], "unit_prices": units, "prices": prices}
     keep(answer)
 
     def on_price(price: PromisePrice) -> None:
@@ -46,7 +47,8 @@ def _promises(given: Given, observer: FitObserver, keep: Keep) -> Answer:
         answer["prices"].sort(key=lambda row: -Decimal(row["price"]))
         keep(answer)
 
-    price_promises(problem, solution, observer=observer, on_price=on_price)
+    known = {row["key"] for row in prices}
+    price_promises(problem, solution, known=known, observer=observer, on_price=on_price)
     return answer
 
 

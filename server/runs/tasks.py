@@ -229,15 +229,24 @@ def _ask_after(run: Run, made: Fit) -> None:
 
 
 class InquiryObserver(Teller):
-    """Tells how far an answer is, and lets fits that are being computed go first."""
+    """Tells how far an answer is, and lets fits that are being computed go first.
+
+    What is asked after every fit by itself gives way to what a planner asks, and goes on afterwards.
+    """
+
+    gives_way = False
 
     def on_progress(self, progress: Progress) -> bool:
-        """Return whether the planner, or the same question asked anew, wants it to stop."""
-        if not self.is_due():
-            return False
+        """Return whether the planner, or the same question asked anew, wants it to stop, or whether it gives way."""
+        if self.gives_way or not self.is_due():
+            return self.gives_way
         while not (stop := self.tell(phase=progress.phase, share=progress.share)) and _fits_run():
             time.sleep(REPORT_EVERY_S)
-        return stop
+        if not stop and self.held.row.question == Question.PROMISES:
+            self.gives_way = (
+                Inquiry.objects.filter(status=RunStatus.QUEUED).exclude(question=Question.PROMISES).exists()
+            )
+        return stop or self.gives_way
 
     def keep(self, answer: dict[str, Any]) -> None:
         """Store what is known so far."""
@@ -263,7 +272,8 @@ def answer(context: JobContext, inquiry_id: int) -> None:
     observer = InquiryObserver(held)
     try:
         with held.beating():
-            found = answer_of(Question(held.row.question), held.row.inputs_given, observer, observer.keep)
+            given = {**held.row.inputs_given, "so_far": held.row.answer}
+            found = answer_of(Question(held.row.question), given, observer, observer.keep)
     except AWAY:
         raise
     except Exception as error:
@@ -271,6 +281,10 @@ def answer(context: JobContext, inquiry_id: int) -> None:
         _end(held, RunStatus.FAILED, f"The question could not be answered ({type(error).__name__}).")
         return
     observer.keep(found)
+    if observer.gives_way:
+        patiently(lambda: held.close(status=RunStatus.QUEUED, phase="", attempts=held.row.attempts - 1))
+        queue_inquiry(inquiry_id, after_s=1)
+        return
     _end(held, RunStatus.DONE, "")
 
 

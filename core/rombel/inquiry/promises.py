@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
@@ -48,10 +48,11 @@ def price_promises(
     *,
     seed: int = 0,
     params: FitParams | None = None,
+    known: Collection[str] = (),
     observer: FitObserver | None = None,
     on_price: Callable[[PromisePrice], None] | None = None,
 ) -> list[PromisePrice]:
-    """Return the price of every promise and limit, dearest first.
+    """Return the price of every promise and limit that is not known yet, dearest first.
 
     Parameters
     ----------
@@ -59,6 +60,8 @@ def price_promises(
         The fit.
     seed, params
         Of every fit without a promise.
+    known
+        Keys of rules whose price is known.
     observer
         Is told of the share of rules done; where it stops, the prices so far are returned.
     on_price
@@ -67,7 +70,8 @@ def price_promises(
     """
     rules, prices = rules_of(problem), []
     watch = _Parts(observer or SilentObserver(), solution, len(rules))
-    for rule in rules:
+    watch.done = sum(rule.key in known for rule in rules)
+    for rule in (rule for rule in rules if rule.key not in known):
         if watch.stopped:
             break
         price = _price(rule, problem, solution, seed, params, watch)

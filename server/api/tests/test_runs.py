@@ -12,11 +12,12 @@ from unittest import mock
 
 from api.tests.base import WorkerCase
 from jobs.claims import MOST_ATTEMPTS
-from rombel.fit import check, fit
+from rombel.fit import Progress, check, fit
 from rombel.formats import read_problem, read_solution, write_solution
+from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution, FitStatus
-from runs.models import Fit, Run, RunStatus
-from runs.tasks import compute
+from runs.models import Fit, Inquiry, Run, RunStatus
+from runs.tasks import answer, compute
 
 COMPUTE: Any = compute
 
@@ -26,6 +27,9 @@ def dear(solution: FitSolution) -> FitSolution:
     nodes = (replace(solution.nodes[0], count=1, replicas={}), *solution.nodes)
     cost = solution.cost_per_hour + Decimal(1)
     return replace(solution, nodes=nodes, landing=None, cost_per_hour=cost, status=FitStatus.FEASIBLE)
+
+
+ANSWER: Any = answer
 
 
 class TestRuns(WorkerCase):
@@ -152,6 +156,33 @@ class TestRuns(WorkerCase):
         self.send(self.client, "patch", f"/variants/{self.variant.pk}", {"survive_zone": "none"})
         self.assertFalse(self.client.get(f"/api{path}/promises").json()["is_current"])
         self.assertEqual(self.send(self.client, "post", path, {"question": "promises"}).status_code, 422)
+
+    def test_prices_asked_by_themselves_give_way_to_a_question_and_go_on_where_they_were(self) -> None:
+        """Of two rules one is priced; then a planner asks, and the prices wait, known ones kept, until that is answered."""
+        self.start()
+        self.work()
+        inquiry = Inquiry.objects.get(question="promises")
+        fits: list[str] = []
+
+        def priced(problem: FitProblem, **given: Any) -> FitSolution:
+            fits.append("fit")
+            if len(fits) == 2:
+                self.send(self.client, "post", f"/variants/{self.variant.pk}/inquiries", {"question": "levels"})
+            given["observer"].on_progress(Progress("improving", 0.5, Decimal(0), Decimal(0)))
+            return fit(problem, **given)
+
+        with mock.patch("rombel.inquiry.promises.fit", priced), mock.patch("runs.tasks.REPORT_EVERY_S", -1.0):
+            ANSWER(None, inquiry.pk)
+            inquiry.refresh_from_db()
+            self.assertEqual((inquiry.status, len(inquiry.answer["prices"]), inquiry.attempts), ("queued", 1, 0))
+            ahead = self.client.get(f"/api/variants/{self.variant.pk}/inquiries/promises").json()["ahead"]
+            self.assertGreaterEqual(ahead, 0)
+            Inquiry.objects.filter(question="levels").update(status="done")
+            ANSWER(None, inquiry.pk)
+        inquiry.refresh_from_db()
+        keys = [row["key"] for row in inquiry.answer["prices"]]
+        self.assertEqual((inquiry.status, len(keys)), ("done", len(set(keys))))
+        self.assertGreater(len(keys), 1)
 
     def test_one_design_serves_every_level_and_each_level_can_be_looked_at(self) -> None:
         path = f"/variants/{self.variant.pk}/inquiries"
