@@ -45,3 +45,12 @@ export function useKeys(handler: (event: KeyboardEvent) => boolean): void {
   onMounted(() => window.addEventListener('keydown', listen))
   onBeforeUnmount(() => window.removeEventListener('keydown', listen))
 }
+
+/** Let Esc close what is open in a place. */
+export function useEscape(isOpen: () => boolean, close: () => void): void {
+  useKeys((event) => {
+    if (event.key !== 'Escape' || !isOpen()) return false
+    close()
+    return true
+  })
+}

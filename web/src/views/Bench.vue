@@ -114,7 +114,7 @@ useKeys((event) => {
   else if (key === 'z') typedZone.value = ''
   else if (key === '?') showKeys.value = true
   else if (key === '/') document.querySelector<HTMLInputElement>('[data-find] input')?.focus()
-  else if (key === 'Escape') {
+  else if (key === 'Escape' && (lost.value !== null || showKeys.value)) {
     lost.value = null
     showKeys.value = false
   } else return false

@@ -5,6 +5,7 @@ import { isPlan, type Bench, lacksPlan } from '../../api/client'
 import type { LevelName } from '../../api/demand'
 import { useInquiry, useLevelFit, type Toll } from '../../api/inquiries'
 import { nodeNumbered, numbersOf } from '../../domain/nodes'
+import { useEscape } from '../../composables/useKeys'
 import { useSize } from '../../composables/useSize'
 import Lanes from '../../pictures/lanes/Lanes.vue'
 import type { BenchActions } from '../../api/bench'
@@ -36,6 +37,7 @@ const walking = computed(() => route.query.view === 'steps')
 const step = computed(() => Math.min(Number(route.query.step ?? -1), (road.value?.steps.length ?? 0) - 1))
 const own = computed(() => (isPlan(props.bench.fit) ? props.bench.fit : null))
 const fit = computed(() => (shown.value ? (levelFit.data.value ?? null) : own.value))
+useEscape(() => node.value !== null, () => choose(null))
 const node = computed(() => (fit.value ? nodeNumbered(fit.value.nodes, Number(route.query.node ?? -1)) : null))
 
 function show(level: LevelName | null): void {

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useMatrix, useType } from '../../../api/catalogue'
 import type { Bench } from '../../../api/client'
+import { useEscape } from '../../../composables/useKeys'
 import { filtered, kindsOf, noFilter, rowsOf, type Filter } from '../../../domain/matrix'
 import MatrixSheet from './MatrixSheet.vue'
 import TypePanel from './TypePanel.vue'
@@ -15,6 +16,7 @@ const variant = computed(() => props.bench.variant.id)
 const region = computed(() => props.bench.variant.region_id)
 const matrix = useMatrix(variant, region)
 const chosen = computed(() => (typeof route.query.type === 'string' ? route.query.type : null))
+useEscape(() => chosen.value !== null, () => void router.replace({ query: { ...route.query, type: undefined } }))
 const detail = useType(variant, region, chosen)
 const filter = ref<Filter>({ ...noFilter })
 const purchase = ref(0)

@@ -6,6 +6,7 @@ import { tightest, useAvailability } from '../../../api/availability'
 import type { BenchActions } from '../../../api/bench'
 import { underWay, type Bench } from '../../../api/client'
 import { useInquiry } from '../../../api/inquiries'
+import { useEscape } from '../../../composables/useKeys'
 import { useSize } from '../../../composables/useSize'
 import { exactMoney, plural } from '../../../domain/format'
 import { felt } from '../../../domain/minutes'
@@ -29,6 +30,7 @@ const points = computed(() => Object.values(frontier.now.value?.frontier?.points
 const chosen = ref<number | null>(null)
 const point = computed(() => points.value.find((entry) => entry.place === chosen.value) ?? null)
 const missed = computed(() => journeys.value.filter((entry) => entry.stated && (point.value?.away[entry.name] ?? 0) > entry.allowed_minutes * (1 + 1e-9)).map((entry) => entry.name))
+useEscape(() => chosen.value !== null, () => (chosen.value = null))
 const waits = computed(() => underWay(frontier.now.value))
 </script>
 

@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { useAvailability, useStatePromises, type Journey } from '../../../api/availability'
 import type { Bench } from '../../../api/client'
 import { useInquiry } from '../../../api/inquiries'
+import { useEscape } from '../../../composables/useKeys'
 import { felt, lasting } from '../../../domain/minutes'
 import ChainPicture from '../../../pictures/chain/ChainPicture.vue'
 import ReplicaZones from '../../../pictures/replicas/ReplicaZones.vue'
@@ -27,6 +28,8 @@ const state = useStatePromises(toRef(() => props.bench.study.id))
 const simulation = useInquiry(variant, 'simulation')
 const editing = ref<'none' | 'new' | 'this'>('none')
 
+useEscape(() => editing.value !== 'none' || link.value !== null, () => (editing.value === 'none' ? show({ link: undefined }) : (editing.value = 'none')))
+
 function show(query: Record<string, string | undefined>): void {
   void router.replace({ query: { ...route.query, ...query } })
 }
@@ -42,7 +45,7 @@ const derivation = computed(() => {
   const entry = journey.value
   if (!entry) return []
   return [
-    `Away ${felt(entry.minutes_month)} of a month of 30 days, ${felt(entry.minutes_year)} of a year of 365: ${entry.percent} % available.`,
+    `Down ${felt(entry.minutes_month)} of a month of 30 days, ${felt(entry.minutes_year)} of a year of 365: ${entry.percent} % available.`,
     `Evaluated jointly: every state of the zones with its share of time, in it every node lost or standing with the replicas it carries, then the replicas left; links in one state are multiplied, never their averages.`,
     entry.within_minutes > 0 ? `Two nodes lost at once beside a zone are bounded, not enumerated: the exact figure lies at most ${felt(entry.within_minutes)} below this one.` : 'Exact.',
     `Target ${entry.target} %: ${felt(entry.allowed_minutes)} a month may be lost.`,
