@@ -10,7 +10,12 @@ const emit = defineEmits<{ edit: [cells: Record<string, Record<string, string>>]
 const detail = useWorkload(toRef(props, 'variant'), toRef(props, 'chosen'))
 const row = computed(() => detail.data.value)
 const names = ref('')
-watch(() => props.chosen, () => (names.value = ''))
+/** What was typed and is not stored yet, or was refused: the row may be asked for again meanwhile. */
+const kept = ref<Record<string, string>>({})
+watch(() => props.chosen, () => ((names.value = ''), (kept.value = {})))
+watch(() => row.value?.cells, (now, before) => {
+  kept.value = Object.fromEntries(Object.entries(kept.value).filter(([field]) => (now?.[field] ?? '') === (before?.[field] ?? '')))
+})
 
 const sections: { title: string; fields: [string, string, string][] }[] = [
   { title: 'Replicas follow', fields: [['basis', 'from', 'fixed, range, rate, queue or usage'], ['least', 'min', ''], ['most', 'max', ''], ['target', 'target %', ''], ['trough_load', 'load at trough', 'a second, or millicores busy'], ['usual_load', 'at usual', ''], ['peak_load', 'at peak', ''], ['per_replica', 'one bears', 'a second'], ['service_s', 'service s', ''], ['wait_s', 'longest wait s', ''], ['late_percent', 'may wait longer %', ''], ['growth', 'growth %', 'empty: the study’s'], ['runs_at', 'runs at', 'trough;usual;peak']] },
@@ -51,7 +56,7 @@ function addInstances(): void {
     <details v-for="section in sections" :key="section.title" :open="section.fields.some(([field]) => row?.cells[field] && !['70', '5', 'fixed'].includes(row.cells[field] ?? ''))">
       <summary>{{ section.title }}</summary>
       <div class="fields">
-        <label v-for="[field, title, hint] in section.fields" :key="field" :class="{ wrong: wrong(field) }" :title="wrong(field)"><span>{{ title }}</span><input :key="`${chosen}${field}${row.cells[field]}`" :value="row.cells[field]" :placeholder="hint" :readonly="!mayEdit" :aria-invalid="Boolean(wrong(field))" @change="set(field, $event)"></label>
+        <label v-for="[field, title, hint] in section.fields" :key="field" :class="{ wrong: wrong(field) }" :title="wrong(field)"><span>{{ title }}</span><input :key="`${chosen}${field}${row.cells[field]}`" :value="kept[field] ?? row.cells[field]" :placeholder="hint" :readonly="!mayEdit" :aria-invalid="Boolean(wrong(field))" @input="kept = { ...kept, [field]: ($event.target as HTMLInputElement).value }" @change="set(field, $event)"></label>
       </div>
     </details>
     <div v-if="mayEdit" class="more"><NInput v-model:value="names" size="tiny" placeholder="further instances: name, name" :input-props="{ 'aria-label': 'names of further instances' }" /><NButton size="tiny" :disabled="!names.trim()" @click="addInstances">Add instances</NButton></div>
