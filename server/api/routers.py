@@ -24,6 +24,7 @@ from api import (
     schemas_supply,
 )
 from api.contract import RombelAPI
+from api.download import download
 from api.session import user_of
 from api.strict import StrictParser, StrictRenderer
 from handover.files import HandoverFile, handover_file
@@ -175,9 +176,7 @@ def stop_run(request: HttpRequest, run_id: int) -> Any:
 @runs.get("/fits/{fit_id}/files/{name}", operation_id="getFile", response=str)
 def get_file(request: HttpRequest, fit_id: int, name: HandoverFile) -> HttpResponse:
     """Return a handover file."""
-    text, kind, file_name = handover_file(fit_by_id(fit_id), name)
-    headers = {"Content-Disposition": f'attachment; filename="{file_name}"'}
-    return HttpResponse(text, content_type=kind, headers=headers)
+    return download(*handover_file(fit_by_id(fit_id), name))
 
 
 api.add_router("/session", sessions)

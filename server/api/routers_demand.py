@@ -13,9 +13,10 @@ from pydantic import Field
 from api import present_demand as present
 from api import present_usage
 from api import schemas_demand as schemas
+from api.download import download
 from api.schemas import DeleteIn, StudyName, TakenOut
 from api.session import user_of
-from handover.files import demand_file_name
+from handover.files import CSV, demand_file_name
 from intake.actions.decide import DecideIntake
 from intake.actions.hand_in import HandIn
 from intake.forms import outlook_of, read_form, with_owner
@@ -83,9 +84,7 @@ def stop_text(request: HttpRequest, study_id: int, text_id: int) -> Any:
 def get_demand_csv(request: HttpRequest, study_id: int) -> HttpResponse:
     """Return the demand sheet as CSV; an import reads the same rows back."""
     study = study_by_id(study_id)
-    text = write_demand_csv(demand_rows(study))
-    headers = {"Content-Disposition": f'attachment; filename="{demand_file_name(study)}"'}
-    return HttpResponse(text, content_type="text/csv; charset=utf-8", headers=headers)
+    return download(write_demand_csv(demand_rows(study)), CSV, demand_file_name(study))
 
 
 @demand.get("/variants/{variant_id}/workloads/{key}", operation_id="getWorkload", response=schemas.WorkloadDetailOut)

@@ -9,6 +9,7 @@ from ninja import Router, Status
 
 from api import present
 from api import schemas_inquiry as schemas
+from api.download import download
 from api.schemas import FitOut, LevelName
 from api.session import user_of
 from handover.files import limits_file
@@ -62,8 +63,7 @@ def stop_inquiry(request: HttpRequest, inquiry_id: int) -> Any:
 @inquiries.get("/inquiries/{inquiry_id}/limits.csv", operation_id="getLimits", response=str)
 def get_limits(request: HttpRequest, inquiry_id: int) -> HttpResponse:
     """Return the autoscaling limits of a design as CSV."""
-    text, kind, name = limits_file(inquiry_by_id(inquiry_id))
-    return HttpResponse(text, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return download(*limits_file(inquiry_by_id(inquiry_id)))
 
 
 @inquiries.get("/inquiries/{inquiry_id}/levels/{level}", operation_id="getLevelFit", response=FitOut)

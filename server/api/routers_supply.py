@@ -10,6 +10,7 @@ from ninja import Router, Status
 from accounts.action import Missing
 from api import present_supply as present
 from api import schemas_supply as schemas
+from api.download import download
 from api.schemas import RegionOut
 from api.session import user_of
 from catalogue.actions.propose_file import ProposeFile
@@ -85,7 +86,7 @@ def get_list_file(
         else (write_offers_csv(listed), "text/csv")
     )
     stem = f"{listed.provider} {listed.dated} {name}".replace(" ", "-").replace('"', "").lower()
-    return HttpResponse(text, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{stem}"'})
+    return download(text, kind, stem)
 
 
 @catalogue.get("/schema", operation_id="getListSchema", response=dict[str, Any])

@@ -41,7 +41,7 @@ def handover_file(fit: Fit, name: HandoverFile) -> tuple[str, str, str]:
     about = about_of(fit.variant) | {
         "fit": str(fit.pk),
         "computed_at": fit.created_at.isoformat(timespec="seconds"),
-        "computed_for": fit.run.created_by.get_full_name() or fit.run.created_by.username,
+        "computed_for": fit.run.created_by.shown_name,
         "version": fit.core_version,
     }
     texts = {
@@ -61,7 +61,7 @@ def limits_file(inquiry: Inquiry) -> tuple[str, str, str]:
     """Return the autoscaling limits of a design as text, its media type and a file name."""
     about = about_of(inquiry.variant) | {
         "computed_at": (inquiry.finished_at or inquiry.created_at).isoformat(timespec="seconds"),
-        "computed_for": inquiry.created_by.get_full_name() or inquiry.created_by.username,
+        "computed_for": inquiry.created_by.shown_name,
         "version": __version__,
     }
     text = write_limits_csv(inquiry.answer.get("limits", []), about)

@@ -8,10 +8,12 @@ from decimal import Decimal
 
 from rombel.fit import check
 from rombel.formats import read_solution
+from rombel.inquiry import World
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution, FitStatus, best_of
 from runs.availability import world_of
 from runs.models import Fit, Question, Run
+from runs.queries import latest_inquiry
 from studies.models import Variant
 
 
@@ -29,9 +31,10 @@ def chosen(run: Run, problem: FitProblem, solution: FitSolution, near: Sequence[
     if not run.variant.sizes or not cheapest.found:
         return cheapest
     known += [answer for answer in sized(run.variant) if check(problem, answer).holds]
+    world, _ = world_of(run.variant)
     best = min(
-        (answer for answer in (cheapest, solution, *known) if answer.found),
-        key=lambda answer: (_missed(run.variant, problem, answer), answer.cost_per_hour),
+        (answer for answer in (solution, *known) if answer.found),
+        key=lambda answer: (_missed(world, problem, answer), answer.cost_per_hour),
     )
     floor = min(cheapest.floor_per_hour, best.cost_per_hour)
     status = FitStatus.STOPPED if solution.status is FitStatus.STOPPED else FitStatus.FEASIBLE
@@ -42,7 +45,7 @@ def chosen(run: Run, problem: FitProblem, solution: FitSolution, near: Sequence[
 def sized(variant: Variant) -> Iterator[FitSolution]:
     """Yield the answers over which the variant's sizes were found to meet its targets; their floors are of another problem's text."""
     for question in (Question.SIZING, Question.FRONTIER):
-        row = variant.inquiries.filter(question=question).last()
+        row = latest_inquiry(variant, question)
         if row is None:
             continue
         for part in (row.answer, *row.answer.get("points", {}).values()):
@@ -50,9 +53,8 @@ def sized(variant: Variant) -> Iterator[FitSolution]:
                 yield replace(read_solution(part["solution"]), floor_per_hour=Decimal(0), certificate=None)
 
 
-def _missed(variant: Variant, problem: FitProblem, solution: FitSolution) -> bool:
+def _missed(world: World, problem: FitProblem, solution: FitSolution) -> bool:
     """Return whether a journey with a target misses it over an answer."""
-    world, _ = world_of(variant)
     evaluation = world.evaluation(problem, solution)
     journeys = [journey for journey in world.journeys if journey.target > 0 and not evaluation.missing(journey)]
     return any(evaluation.away_of(journey)[0] > journey.allowed * (1 + 1e-9) for journey in journeys)

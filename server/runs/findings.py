@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from decimal import Decimal
+from functools import cached_property
 
 from catalogue.adapt import listed_offers
 from catalogue.comparing import changes_between
@@ -15,8 +16,9 @@ from measured.adapt import running_of
 from rombel.catalogue import reprice
 from rombel.catalogue.differences import Repriced
 from rombel.formats import read_solution
-from rombel.model.demand import by_member
+from rombel.model.demand import Demand, by_member
 from rombel.model.fit_problem import Survival
+from rombel.model.fit_solution import NodeBatch
 from rombel.model.house_rules import deviations, unlabelled
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.model.row_facts import facts_of
@@ -46,6 +48,17 @@ class Situation:
         self.deviations = deviations(self.rules, choices_of(variant))
         self.tier = region.edition.tiers.filter(name=variant.tier).first() if region and variant.tier else None
         self.newest = newest_edition(region.edition.provider) if region else None
+
+    @cached_property
+    def rows(self) -> list[Demand]:
+        """Return the study's rows."""
+        return demand_rows(self.variant.study)
+
+    @cached_property
+    def nodes(self) -> tuple[NodeBatch, ...]:
+        """Return the nodes of the fit; none where it has no plan."""
+        plan = self.fit is not None and self.fit.status not in WITHOUT_ANSWER
+        return read_solution(self.fit.solution).nodes if self.fit is not None and plan else ()
 
     @property
     def fees_per_month(self) -> Decimal:
@@ -78,10 +91,9 @@ def _rules(at: Situation) -> Iterator[Finding]:
 def _demand(at: Situation) -> Iterator[Finding]:
     """Yield what the demand sheet needs a look at, by what it is."""
     study, survive = at.variant.study, Survival(at.variant.survive_zone)
-    rows = demand_rows(study)
     found: dict[str, list[str]] = {}
-    for row in rows:
-        for fact in facts_of(row, rows, study.growth_percent, survive):
+    for row in at.rows:
+        for fact in facts_of(row, at.rows, study.growth_percent, survive):
             if fact.care and fact.label in _DEMAND_WORDS:
                 found.setdefault(fact.label, []).append(row.full_name)
     for label, names in found.items():
@@ -90,17 +102,15 @@ def _demand(at: Situation) -> Iterator[Finding]:
 
 def _architecture(at: Situation) -> Iterator[Finding]:
     """Yield that workloads which name no architecture were placed on another one than the study's cluster runs them on, or on several."""
-    fit, region = at.fit, at.variant.region
-    if fit is None or region is None or fit.status in WITHOUT_ANSWER or at.rules.architecture:
+    region = at.variant.region
+    if region is None or not at.nodes or at.rules.architecture:
         return
     silent = {
-        row.full_name
-        for row in demand_rows(at.variant.study)
-        if ARCHITECTURE_LABEL not in row.node_labels and not row.pod.any_architecture
+        row.full_name for row in at.rows if ARCHITECTURE_LABEL not in row.node_labels and not row.pod.any_architecture
     }
     of_type = dict(region.edition.types.values_list("name", "architecture"))
     placed: dict[str, set[str]] = {}
-    for batch in read_solution(fit.solution).nodes:
+    for batch in at.nodes:
         for name in by_member(batch.replicas):
             if name in silent:
                 placed.setdefault(name, set()).add(of_type.get(batch.instance_type, ""))
@@ -213,8 +223,7 @@ def supply_news(at: Situation) -> SupplyNews | None:
     now = then = None
     if fit is not None and fit.status not in WITHOUT_ANSWER:
         now = fit.cost_per_hour * HOURS_PER_MONTH
-        nodes = read_solution(fit.solution).nodes
-        found = reprice(nodes, listed_offers(newest, {batch.instance_type for batch in nodes}), region.name)
+        found = reprice(at.nodes, listed_offers(newest, {batch.instance_type for batch in at.nodes}), region.name)
         convert = exchange_for(at.variant.study, newest.currency)
         then = Repriced(convert(found.cost_per_month), found.missing)
     return SupplyNews(newest.dated.isoformat(), there.pk if there else None, changes, now, then)

@@ -143,7 +143,7 @@ def one_point(given: Given, place: int, known: Mapping[str, Answer], observer: F
 
 
 def points_shown(points: Mapping[str, Answer]) -> dict[str, Answer]:
-    """Return the points that no other one makes needless, by place; their answers stay out."""
+    """Return the points that no other one makes needless, by place; none of their fits is read for that."""
     kept = {point.place for point in undominated_points(_read_point(point) for point in points.values())}
     return {place: point for place, point in points.items() if point["place"] in kept}
 

@@ -218,9 +218,7 @@ def _worths(problem: FitProblem, workload: Workload, price: Sequence[int]) -> It
             yield workload.replicas * price[0]
         return
     for total in range(workload.replicas, 2 * workload.replicas + 2 if standing else workload.replicas + 1):
-        most = (
-            total - (workload.replicas if workload.must_stand is None else workload.must_stand) if standing else total
-        )
+        most = total - workload.left if standing else total
         for fewest in range(0 if skew is None else max(0, -(-(total - zones * skew) // zones)), total // zones + 1):
             cap = most if skew is None else min(most, fewest + skew)
             if fewest <= cap and fewest * zones <= total <= cap * zones:

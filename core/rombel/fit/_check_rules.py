@@ -46,9 +46,11 @@ def node_rules(problem: FitProblem, nodes: Sequence[NodeBatch], types: Mapping[s
         if loss.promised and loss.how is Survival.STANDING:
             counts = sorted(entry.replicas.get(workload.name, 0) for entry in nodes for _ in range(entry.count))
             left = sum(counts[: max(0, len(counts) - loss.count)])
-            must = workload.replicas if workload.must_stand is None else workload.must_stand
-            if left < must:
-                yield f"{workload.name}: {left} replicas left without its {loss.count} fullest nodes, {must} must stand."
+            if left < workload.left:
+                yield (
+                    f"{workload.name}: {left} replicas left without its {loss.count} fullest nodes, "
+                    f"{workload.left} must stand."
+                )
     yield from _landing_after_nodes(problem, nodes, types)
 
 

@@ -221,11 +221,10 @@ def _enough(reading: _Reading, workload: Workload, counts: Counter[str]) -> Iter
         return
     if placed < workload.replicas:
         yield f"{workload.name}: {placed} replicas placed, {workload.replicas} asked."
-    must = workload.replicas if workload.must_stand is None else workload.must_stand
     for zone in reading.problem.zones:
         left = placed - counts[zone]
-        if left < must:
-            yield f"{workload.name}: {left} replicas left without {zone}, {must} must stand."
+        if left < workload.left:
+            yield f"{workload.name}: {left} replicas left without {zone}, {workload.left} must stand."
 
 
 def _growing_rules(reading: _Reading) -> Iterator[str]:

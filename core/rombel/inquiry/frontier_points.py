@@ -10,9 +10,9 @@ from rombel.availability.frontier import budgets, unpromised
 from rombel.availability.options import Candidate
 from rombel.availability.sizing import size
 from rombel.fit import FitObserver, FitParams, SearchParams, fit, refit
-from rombel.inquiry.sized import World, candidates_of, held, held_in, resized
+from rombel.inquiry.sized import World, candidates_of, given_up, held, held_in, resized
 from rombel.model.demand import Size
-from rombel.model.fit_problem import STRICTER, FitProblem
+from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution, FitStatus
 
 PARAMS = FitParams(search=SearchParams(work=12_000_000))
@@ -100,16 +100,10 @@ def _point(
     candidates: Sequence[Candidate],
 ) -> FrontierPoint:
     """Return the point that a fit is."""
-    evaluation = world.evaluation(problem, solution, sizes)
-    away = {journey.name: evaluation.away_of(journey)[0] for journey in world.journeys}
+    away = world.away(problem, solution, sizes)
     count = sum(batch.count * sum(batch.replicas.values()) for batch in solution.nodes)
-    given_up = tuple(
-        entry.name
-        for entry in candidates
-        if entry.name in sizes and STRICTER.index(sizes[entry.name].how) < STRICTER.index(entry.at_least)
-    )
     cost, floor = solution.cost_per_hour, solution.floor_per_hour
-    return FrontierPoint(place, cost, floor, away, count, sizes, given_up, solution)
+    return FrontierPoint(place, cost, floor, away, count, sizes, given_up(sizes, candidates), solution)
 
 
 def _is_as_good(point: FrontierPoint, other: FrontierPoint) -> bool:

@@ -23,7 +23,7 @@ from rombel.fit import (
 from rombel.inquiry.nesting import are_nested, around, counted, within
 from rombel.model.demand import Level
 from rombel.model.fit_problem import FitProblem, Purchase
-from rombel.model.fit_solution import Certificate, FitSolution, FitStatus
+from rombel.model.fit_solution import FitSolution, FitStatus
 
 UPGRADE_SURGE = 1
 """Nodes that an upgrade adds to a pool in a zone before it takes one away."""
@@ -112,11 +112,12 @@ def design(
             return _none(shares, (f"At {WORDS[level]}: {reason}" for reason in found.reasons))
     order = sorted(problems, key=lambda level: (floors[level].floor_per_hour, list(Level).index(level)))
     work = _Work(problems, order, present, seed, params, observer or SilentObserver())
-    for level in (level for level, problem in problems.items() if _is_small(problem)):
+    small = [level for level, problem in problems.items() if _is_small(problem)]
+    for level in small:
         work.free(level)
     designs: list[dict[Level, FitSolution]] = []
     for anchor in _anchors(shares, floors, order):
-        if designs and not all(map(_is_small, problems.values())):
+        if designs and len(small) < len(problems):
             break
         free = work.free(anchor)
         if not free.found:
@@ -124,9 +125,9 @@ def design(
         fits = work.chained(anchor, free)
         if fits is not None:
             designs.append(fits)
-    least = {level: _Floor(floors[level].floor_per_hour, floors[level].certificate) for level in problems}
-    least |= {level: _Floor(f.floor_per_hour, f.certificate) for level, f in work.known.items() if f.found}
-    floor = _mean(shares, lambda level: least[level].per_hour)
+    known = {level: found for level, found in work.known.items() if found.found}
+    least = floors | {level: QuickFloor(f.floor_per_hour, certificate=f.certificate) for level, f in known.items()}
+    floor = _mean(shares, lambda level: least[level].floor_per_hour)
     if not designs:
         return replace(_none(shares, work.failures), floor_per_hour=floor)
     best = min(designs, key=lambda fits: _mean(shares, lambda level: fits[level].cost_per_hour))
@@ -153,17 +154,9 @@ def _anchors(
     return sorted(paid, key=lambda level: -shares[level] * Fraction(floors[level].floor_per_hour))
 
 
-@dataclass(frozen=True, slots=True)
-class _Floor:
-    """What a level costs at least, and what proves it."""
-
-    per_hour: Decimal
-    certificate: Certificate | None
-
-
-def _proved(solution: FitSolution, least: _Floor) -> FitSolution:
+def _proved(solution: FitSolution, least: QuickFloor) -> FitSolution:
     """Return a level's plan with the floor of its own problem: that of the narrower one it was found in says nothing of others."""
-    floor = min(least.per_hour, solution.cost_per_hour)
+    floor = min(least.floor_per_hour, solution.cost_per_hour)
     status = FitStatus.STOPPED if solution.status is FitStatus.STOPPED else FitStatus.FEASIBLE
     status = FitStatus.OPTIMAL if floor == solution.cost_per_hour else status
     return replace(solution, status=status, floor_per_hour=floor, certificate=least.certificate)

@@ -24,11 +24,6 @@ def counted(batches: Iterable[NodeBatch]) -> Counter[OfferKey]:
     return counts
 
 
-def pools_of(solution: FitSolution) -> frozenset[Pool]:
-    """Return the pools that run."""
-    return frozenset((batch.instance_type, batch.purchase) for batch in solution.nodes)
-
-
 def stands_in(solution: FitSolution, workload: str) -> Counter[str]:
     """Return the replicas of a workload by zone."""
     counts: Counter[str] = Counter()

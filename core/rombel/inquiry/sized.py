@@ -56,6 +56,13 @@ class World:
         """Return the tables over a fit."""
         return evaluate(self.placement(problem, solution, sizes), self.data, self.dependencies)
 
+    def away(
+        self, problem: FitProblem, solution: FitSolution, sizes: Mapping[str, Size] | None = None
+    ) -> dict[str, float]:
+        """Return by journey its exact share of time away over a fit."""
+        evaluation = self.evaluation(problem, solution, sizes)
+        return {journey.name: evaluation.away_of(journey)[0] for journey in self.journeys}
+
 
 @dataclass(frozen=True, slots=True)
 class KnownFit:
@@ -177,6 +184,15 @@ def resized(problem: FitProblem, sizes: Mapping[str, Size], rows: Sequence[Deman
     return replace(problem, workloads=tuple(of(unit) for unit in problem.workloads))
 
 
+def given_up(sizes: Mapping[str, Size], candidates: Sequence[Candidate]) -> tuple[str, ...]:
+    """Return the candidates that survive the loss of a zone less strictly with the sizes than they must."""
+    return tuple(
+        entry.name
+        for entry in candidates
+        if entry.name in sizes and STRICTER.index(sizes[entry.name].how) < STRICTER.index(entry.at_least)
+    )
+
+
 def close_to(solution: FitSolution, problem: FitProblem, seed: int) -> FitSolution | None:
     """Return an answer close to another problem's, found in a second or two; None where there is none."""
     near = refit(problem, solution, seed=seed)
@@ -214,7 +230,7 @@ def size_and_fit(
         Of every fit.
 
     """
-    work = _Sizing(problem, solution, world, candidates)
+    work = _Sizing(problem, world, candidates)
     work.look(present_sizes(candidates, world.rows), problem, solution)
     for entry in known:
         work.look_at_known(entry)
@@ -245,10 +261,8 @@ def size_and_fit(
 class _Sizing:
     """Answers looked at, and what their journeys are away."""
 
-    def __init__(
-        self, problem: FitProblem, solution: FitSolution, world: World, candidates: Sequence[Candidate]
-    ) -> None:
-        self.problem, self.solution, self.world, self.candidates = problem, solution, world, candidates
+    def __init__(self, problem: FitProblem, world: World, candidates: Sequence[Candidate]) -> None:
+        self.problem, self.world, self.candidates = problem, world, candidates
         self.goals = {journey.name: journey.allowed for journey in world.journeys}
         self.fits = 0
         self._seen: list[_Seen] = []
@@ -258,17 +272,13 @@ class _Sizing:
         if solution is None or not solution.found:
             self._seen += [] if solution is None else [_Seen(sizes, problem, solution, {})]
             return None
-        evaluation = self.world.evaluation(problem, solution, sizes)
-        away = {journey.name: evaluation.away_of(journey)[0] for journey in self.world.journeys}
-        self._seen.append(_Seen(sizes, problem, solution, away))
+        self._seen.append(_Seen(sizes, problem, solution, self.world.away(problem, solution, sizes)))
         return self._seen[-1]
 
     def look_at_known(self, entry: KnownFit) -> None:
         """Evaluate an answer that was found elsewhere, where it is one to this question and gives up nothing that is promised."""
-        least = {candidate.name: candidate.at_least for candidate in self.candidates}
-        if set(entry.sizes) - set(least) or any(
-            STRICTER.index(size.how) < STRICTER.index(least[name]) for name, size in entry.sizes.items()
-        ):
+        names = {candidate.name for candidate in self.candidates}
+        if entry.sizes.keys() - names or given_up(entry.sizes, self.candidates):
             return
         changed = resized(self.problem, entry.sizes, self.world.rows)
         if check(changed, entry.solution).holds:

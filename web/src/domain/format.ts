@@ -20,18 +20,22 @@ export function gapWords(gap: number): string {
   return gap < 0.0005 ? 'under 0.1\u202f% above the floor' : `${percent(gap)} above the floor`
 }
 
+/** Whether the prices that are handed out prove the whole floor, to the cent. */
+function isProved(fit: { floor_per_month: string; proved_per_month: string | null }): boolean {
+  return fit.proved_per_month !== null && Number(fit.proved_per_month) > Number(fit.floor_per_month) - 0.005
+}
+
 /** What stands behind a floor: prices that anybody can check prove it, or prove this much of it and the rest is the solver's word. */
 export function proofWords(fit: { floor_per_month: string; proved_per_month: string | null; currency: string }): string {
   if (fit.proved_per_month === null) return 'What its prices prove is worked out when the fit has ended.'
-  if (Number(fit.proved_per_month) > Number(fit.floor_per_month) - 0.005) return 'The prices in solution.json prove it to anybody’s check, in whole numbers.'
+  if (isProved(fit)) return 'The prices in solution.json prove it to anybody’s check, in whole numbers.'
   return `The prices in solution.json prove ${exactMoney(fit.proved_per_month)} ${fit.currency} of it to anybody’s check; that nothing lies between is the word of the solver’s complete search alone.`
 }
 
 /** The floor as the screen states it: the part that is proved to anybody, and what more the solver says. */
 export function floorWords(fit: { floor_per_month: string; proved_per_month: string | null }): string {
-  const proved = fit.proved_per_month
-  if (proved === null || Number(proved) > Number(fit.floor_per_month) - 0.005) return money(fit.floor_per_month)
-  return `${money(proved)} proved, ${money(fit.floor_per_month)} by the solver`
+  if (fit.proved_per_month === null || isProved(fit)) return money(fit.floor_per_month)
+  return `${money(fit.proved_per_month)} proved, ${money(fit.floor_per_month)} by the solver`
 }
 
 export function gibibytes(bytes: number): string {

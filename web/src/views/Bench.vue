@@ -6,8 +6,8 @@ import { tightest, useAvailability } from '../api/availability'
 import { useBench, useBenchActions } from '../api/bench'
 import { useMatrix } from '../api/catalogue'
 import { underWay, type Problem, isPlan } from '../api/client'
-import { usePerson } from '../api/session'
 import { KEYS, keyOf, setSingleKeys, singleKeys, useKeys } from '../composables/useKeys'
+import { useSignedIn } from '../composables/useSignedIn'
 import NextStep from '../ui/NextStep.vue'
 import PersonMenu from '../ui/PersonMenu.vue'
 import RunStrip from '../ui/RunStrip.vue'
@@ -23,8 +23,7 @@ import Targets from './places/Targets.vue'
 const route = useRoute()
 const router = useRouter()
 const message = useMessage()
-const person = usePerson()
-watch(person.error, (error) => error && router.replace({ path: '/sign-in', query: { next: route.fullPath } }), { immediate: true })
+const person = useSignedIn()
 
 const variant = computed(() => Number(route.params.variant))
 const here = computed(() => String(route.params.place))

@@ -1,10 +1,9 @@
 <script setup lang="ts">
 import { NButton, NCheckbox, NInput, NInputNumber, NSelect, useMessage } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
-import { useRouter } from 'vue-router'
 import type { HouseRules, Problem } from '../api/client'
 import { useHouse, useStateRules } from '../api/house'
-import { usePerson } from '../api/session'
+import { useSignedIn } from '../composables/useSignedIn'
 import { day, gibibytes } from '../domain/format'
 import { survivalWords } from '../domain/words'
 import FaultList from '../ui/FaultList.vue'
@@ -12,10 +11,8 @@ import FigureTable from '../ui/FigureTable.vue'
 import ReservationForm from './house/ReservationForm.vue'
 
 /** The organisation's defaults and limits: a lead states them, everybody sees them. */
-const router = useRouter()
 const message = useMessage()
-const person = usePerson()
-watch(person.error, (error) => error && router.replace({ path: '/sign-in', query: { next: router.currentRoute.value.fullPath } }), { immediate: true })
+const person = useSignedIn()
 const house = useHouse()
 const state = useStateRules()
 const mayState = computed(() => person.data.value?.role === 'lead')

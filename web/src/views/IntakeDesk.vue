@@ -1,20 +1,17 @@
 <script setup lang="ts">
 import { NButton, NInput, NRadio, NRadioGroup, NSelect, useMessage } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
-import { useRouter } from 'vue-router'
 import { Problem } from '../api/client'
 import { useIntakeDesk, useIntakes, useIntakeStudies } from '../api/demand'
-import { usePerson } from '../api/session'
+import { useSignedIn } from '../composables/useSignedIn'
 import { exactMoney } from '../domain/format'
 import PersonMenu from '../ui/PersonMenu.vue'
 import FaultList from '../ui/FaultList.vue'
 import IntakeCard from '../ui/IntakeCard.vue'
 
 /** A service owner's desk: say what is needed in a few words, see what it adds to the bill, hand it in, follow it. */
-const router = useRouter()
 const message = useMessage()
-const person = usePerson()
-watch(person.error, (error) => error && router.replace({ path: '/sign-in', query: { next: router.currentRoute.value.fullPath } }), { immediate: true })
+const person = useSignedIn()
 const mayAsk = computed(() => person.data.value?.role !== 'viewer')
 const studies = useIntakeStudies()
 const found = useIntakes()

@@ -3,15 +3,15 @@ import { NButton, NInput } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { Problem } from '../api/client'
-import { usePerson, useSignOut } from '../api/session'
+import { useSignOut } from '../api/session'
 import { useCreateStudy, useDeleteStudy, useStudies } from '../api/studies'
+import { useSignedIn } from '../composables/useSignedIn'
 import DeleteDialog from '../ui/DeleteDialog.vue'
 import FaultList from '../ui/FaultList.vue'
 import RombMark from '../ui/RombMark.vue'
 
 const router = useRouter()
-const person = usePerson()
-watch(person.error, (error) => error && router.replace({ path: '/sign-in', query: { next: router.currentRoute.value.fullPath } }), { immediate: true })
+const person = useSignedIn()
 const studies = useStudies()
 const create = useCreateStudy()
 const signOut = useSignOut()

@@ -6,7 +6,7 @@ import type { BenchActions } from '../../api/bench'
 import { Problem, type Bench } from '../../api/client'
 import { useDemandActions, useIntakes } from '../../api/demand'
 import { gibibytes, vcpus } from '../../domain/format'
-import { useKeys } from '../../composables/useKeys'
+import { useEscape } from '../../composables/useKeys'
 import { GROUPS, keyAfter, sums, type Grouping } from '../../domain/sheet'
 import FaultList from '../../ui/FaultList.vue'
 import DemandSheet from './demand/DemandSheet.vue'
@@ -78,11 +78,9 @@ function leave(): void {
   else if (chosen.value) choose(null)
   else document.querySelector<HTMLButtonElement>('.views .here')?.focus()
 }
-useKeys((event) => {
-  if (event.key !== 'Escape' || view.value !== 'sheet' || (!importing.value && !chosen.value)) return false
+useEscape(() => view.value === 'sheet' && (importing.value || chosen.value !== null), () => {
   leave()
   void nextTick(() => sheet.value?.focus())
-  return true
 })
 </script>
 
