@@ -176,7 +176,7 @@ class TestBench(BrowserCase):
         expect(cpu).to_have_text("-1")
         page.keyboard.type("1,5")
         page.keyboard.press("Enter")
-        expect(cpu).to_have_text("1500m")
+        expect(cpu).to_have_text("1,5")
         self.work()
         page.keyboard.press("Escape")
         page.get_by_role("button", name="Fit 4").click()

@@ -17,7 +17,7 @@ from pathlib import Path
 
 from rombel import __version__
 from rombel.errors import CheckFailed, InputRefused, refuse
-from rombel.fit import FitParams, Progress, check, fit, proved_floor
+from rombel.fit import FitParams, Progress, check, fit_knowing, proved_floor
 from rombel.formats import read_problem, read_solution, write_problem, write_solution
 from rombel.model.fit_solution import FitStatus
 from rombel.plan import warm_up
@@ -52,6 +52,14 @@ def _parser() -> argparse.ArgumentParser:
     solve.add_argument("--seed", type=int, default=0, help="seed of the search (default 0)")
     solve.add_argument(
         "--seconds", type=_seconds, default=None, help="stop after so many seconds, keep the best so far"
+    )
+    solve.add_argument(
+        "--known",
+        type=Path,
+        action="append",
+        default=[],
+        metavar="SOLUTION",
+        help="an earlier solution to start from; the answer is no dearer than it where it holds here (may be repeated)",
     )
     solve.add_argument("--quiet", action="store_true", help="no progress on standard error")
     solve.set_defaults(run=_fit)
@@ -118,10 +126,11 @@ def _libraries_on_standard_error() -> Iterator[None]:
 
 def _fit(options: argparse.Namespace) -> int:
     problem = read_problem(_read(options.problem))
-    params = FitParams(seconds=options.seconds)
+    known = [read_solution(_read(path)) for path in options.known]
+    params, observer = FitParams(seconds=options.seconds), None if options.quiet else _Printer()
     with _libraries_on_standard_error():
         try:
-            solution = fit(problem, seed=options.seed, params=params, observer=None if options.quiet else _Printer())
+            solution = fit_knowing(problem, known, seed=options.seed, params=params, observer=observer)
         except CheckFailed as failed:
             return _report(failed, write_problem(problem), options.seed)
     text = write_solution(solution) + "\n"

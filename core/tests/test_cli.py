@@ -41,6 +41,23 @@ class TestCommandLine(unittest.TestCase):
         status, said = self.run_quietly("check", str(self.problem), str(self.solution))
         self.assertEqual((status, "stated cost" in said), (1, True))
 
+    def test_a_known_solution_is_never_undercut_by_a_dearer_answer_and_its_floor_is_not_believed(self) -> None:
+        self.problem.write_text(json.dumps(GOOD))
+        fit = ("fit", str(self.problem), "--quiet", "--out", str(self.solution))
+        self.assertEqual(self.run_quietly(*fit)[0], 0)
+        raw = json.loads(self.solution.read_text())
+        known, other = self.folder / "known.json", self.folder / "other.json"
+        known.write_text(json.dumps({**raw, "floor_per_hour": raw["cost_per_hour"]}))
+        # Half the nodes are no answer here, and must not count as the cheaper one.
+        other.write_text(json.dumps({**raw, "cost_per_hour": "0.5", "nodes": raw["nodes"][:1]}))
+        self.assertEqual(self.run_quietly(*fit, "--known", str(known), "--known", str(other))[0], 0)
+        found = json.loads(self.solution.read_text())
+        self.assertEqual(
+            (found["cost_per_hour"], found["floor_per_hour"]), (raw["cost_per_hour"], raw["floor_per_hour"])
+        )
+        self.assertEqual(self.run_quietly("check", str(self.problem), str(self.solution))[0], 0)
+        self.assertEqual(self.run_quietly(*fit, "--known", str(self.problem))[0], 3)
+
     def test_infeasible_is_two_and_bad_input_three(self) -> None:
         self.problem.write_text(json.dumps({**GOOD, "zones": ["a"], "instance_types": []}))
         self.assertEqual(self.run_quietly("fit", str(self.problem), "--out", str(self.solution))[0], 2)

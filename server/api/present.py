@@ -14,12 +14,13 @@ from api.money import money
 from jobs.claims import is_left
 from jobs.waiting import place_of
 from rombel.fit.summary import FitSummary, summarise
-from rombel.formats import read_problem, read_solution, show_labels
+from rombel.formats import cell_as_typed, read_problem, read_solution, show_labels
 from rombel.model.demand import by_member, parted_name
 from rombel.model.fit_problem import FitProblem, Survival
 from rombel.model.fit_solution import FitSolution
 from rombel.model.levels import levels_of
-from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
+from rombel.model.quantity import HOURS_PER_MONTH
+from rombel.model.study import HEADROOM
 from runs.models import Fit, Run
 from runs.queries import latest_fit, latest_run, present_digest
 from studies.adapt import demand_of, sold_families
@@ -62,8 +63,8 @@ def workload(row: Workload, growth_percent: int) -> dict[str, Any]:
         "replicas": row.replicas,
         "cpu_millicores": row.cpu_millicores,
         "memory_bytes": row.memory_bytes,
-        "cpu": show_cpu(row.cpu_millicores),
-        "memory": show_memory(row.memory_bytes),
+        "cpu": cell_as_typed(value, "cpu"),
+        "memory": cell_as_typed(value, "memory"),
         "zone_skew": row.zone_skew,
         "most_per_node": row.most_per_node,
         "node_labels": show_labels(row.node_labels),
@@ -151,8 +152,9 @@ def _growth(summary: FitSummary, solution: FitSolution) -> dict[str, Any]:
 
 def _left_out(problem: FitProblem) -> list[str]:
     """Return the workloads that the promise to survive a zone leaves out, by their own names."""
-    names = [entry.name for entry in problem.workloads if problem.promise_of(entry) is Survival.NONE]
-    if len(names) == len(problem.workloads):  # There is no such promise.
+    workloads = [entry for entry in problem.workloads if entry.name != HEADROOM]
+    names = [entry.name for entry in workloads if problem.promise_of(entry) is Survival.NONE]
+    if len(names) == len(workloads):  # There is no such promise.
         return []
     return sorted(own for name in names for own, _ in parted_name(name))
 
@@ -197,8 +199,18 @@ def fit(row: Fit, workloads: Iterable[Workload]) -> dict[str, Any]:
 def variant(row: Variant) -> dict[str, Any]:
     """Return a variant's choices."""
     names = ["name", "is_reference", "region_id", "zones", "survive_zone", "lost_nodes", "survive_nodes", "most_pools"]
-    names += ["fewest_nodes_per_pool", "fewest_nodes_per_zone", "equal_zones", "headroom", "most_pods_per_node"]
-    names += ["purchases", "families", "family_rules", "control_plane_members", "tier", "level", "sizes", "beyond"]
+    names += ["fewest_nodes_per_pool", "fewest_nodes_per_zone", "equal_zones", "headroom", "headroom_replicas"]
+    names += [
+        "most_pods_per_node",
+        "purchases",
+        "families",
+        "family_rules",
+        "control_plane_members",
+        "tier",
+        "level",
+        "sizes",
+        "beyond",
+    ]
     budget = None if row.budget_per_month is None else str(row.budget_per_month)
     sold = list(sold_families(row.region)) if row.region else []
     return {

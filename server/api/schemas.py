@@ -162,6 +162,7 @@ class VariantChange(Body):
     fewest_nodes_per_zone: Limit | None = None
     equal_zones: bool = False
     headroom: dict[Literal["cpu_millicores", "memory_bytes"], Annotated[int, Field(ge=0, le=60)]] = {}
+    headroom_replicas: Annotated[int, Field(ge=0, le=100)] = 0
     most_pods_per_node: Limit | None = None
     purchases: list[Literal["on-demand", "interruptible", "committed"]] = []
     families: list[Annotated[str, Field(max_length=80)]] = []
@@ -337,6 +338,7 @@ class VariantOut(Schema):
     fewest_nodes_per_zone: int | None
     equal_zones: bool
     headroom: dict[str, int]
+    headroom_replicas: int
     most_pods_per_node: int | None
     purchases: list[str]
     families: list[str]

@@ -243,9 +243,7 @@ class InquiryObserver(Teller):
         while not (stop := self.tell(phase=progress.phase, share=progress.share)) and _fits_run():
             time.sleep(REPORT_EVERY_S)
         if not stop and self.held.row.question == Question.PROMISES:
-            self.gives_way = (
-                Inquiry.objects.filter(status=RunStatus.QUEUED).exclude(question=Question.PROMISES).exists()
-            )
+            self.gives_way = _planner_waits()
         return stop or self.gives_way
 
     def keep(self, answer: dict[str, Any]) -> None:
@@ -256,6 +254,11 @@ class InquiryObserver(Teller):
 def _fits_run() -> bool:
     """Return whether a worker that is alive computes a fit: one that died must not keep others waiting."""
     return any(is_held(run) for run in Run.objects.filter(status=RunStatus.RUNNING).only("worker", "seen_at"))
+
+
+def _planner_waits() -> bool:
+    """Return whether a question waits that somebody asked, other than what is asked after every fit by itself."""
+    return Inquiry.objects.filter(status=RunStatus.QUEUED).exclude(question=Question.PROMISES).exists()
 
 
 def queue_inquiry(inquiry_id: int, *, priority: int = 0, after_s: int = 0) -> bool:
@@ -300,7 +303,7 @@ def _end(held: Claim[Any], status: RunStatus, message: str) -> None:
 
 
 class PointObserver:
-    """Stops a point of a frontier where the planner asks for it, or where a fit waits for a worker: then it comes later."""
+    """Stops a point of a frontier where the planner asks for it, or where a fit or a planner's question waits: then it comes later."""
 
     def __init__(self, inquiry_id: int) -> None:
         self._id, self._last = inquiry_id, 0.0
@@ -311,7 +314,7 @@ class PointObserver:
         now = time.monotonic()
         if now - self._last >= REPORT_EVERY_S and not (self.gives_way or self.stops):
             self._last = now
-            self.gives_way = Run.objects.filter(status=RunStatus.QUEUED).exists()
+            self.gives_way = Run.objects.filter(status=RunStatus.QUEUED).exists() or _planner_waits()
             rows = Inquiry.objects.filter(pk=self._id)
             rows.update(seen_at=timezone.now())
             self.stops = bool(rows.values_list("stop_requested", flat=True).get())

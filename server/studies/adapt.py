@@ -184,6 +184,7 @@ def targets_of(variant: Variant) -> Targets:
         growth_percent=variant.study.growth_percent,
         families={name: family_rule(rule) for name, rule in variant.family_rules.items()},
         headroom=variant.headroom,
+        headroom_replicas=variant.headroom_replicas,
         architecture=present_rules().architecture,
     )
 

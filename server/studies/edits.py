@@ -32,6 +32,7 @@ VARIANT_FIELDS = (
     "fewest_nodes_per_zone",
     "equal_zones",
     "headroom",
+    "headroom_replicas",
     "most_pods_per_node",
     "purchases",
     "families",

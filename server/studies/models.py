@@ -67,6 +67,7 @@ class Variant(models.Model):
     fewest_nodes_per_zone = models.PositiveSmallIntegerField(null=True)
     equal_zones = models.BooleanField(default=False)
     headroom = models.JSONField(default=dict)
+    headroom_replicas = models.PositiveSmallIntegerField(default=0)
     most_pods_per_node = models.PositiveSmallIntegerField(null=True)
     purchases = models.JSONField(default=only_on_demand)
     families = models.JSONField(default=list)

@@ -7,7 +7,7 @@ from rombel.fit.dominance import undominated
 from rombel.fit.evenness import Evenness, even_weight, evenness
 from rombel.fit.exact import ExactParams
 from rombel.fit.observing import FitObserver, Progress, SilentObserver
-from rombel.fit.refit import RefitParams, refit
+from rombel.fit.refit import RefitParams, fit_knowing, refit
 from rombel.fit.run import FitParams
 from rombel.fit.search import SearchParams
 from rombel.fit.solve import QuickFloor, fit, grown, quick_floor
@@ -32,6 +32,7 @@ __all__ = [
     "even_weight",
     "evenness",
     "fit",
+    "fit_knowing",
     "grown",
     "offer_worths",
     "proved_floor",

@@ -6,7 +6,9 @@ small edit they are nearly the best. What they cannot know, a new workload's pri
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from decimal import Decimal
 
 import numpy as np
 
@@ -20,11 +22,14 @@ from rombel.fit.dominance import undominated
 from rombel.fit.grouping import price_rows
 from rombel.fit.growth import growing_workloads
 from rombel.fit.instance import Instance, build_instance
+from rombel.fit.observing import FitObserver
 from rombel.fit.reasons import plain_reasons
+from rombel.fit.run import FitParams
 from rombel.fit.search import Prices, Search, SearchParams
+from rombel.fit.solve import fit
 from rombel.fit.spares import landing_loss, with_spares
 from rombel.model.fit_problem import FitProblem
-from rombel.model.fit_solution import Certificate, FitSolution, FitStatus
+from rombel.model.fit_solution import Certificate, FitSolution, FitStatus, best_of
 
 SPARE_SLOTS = 64
 
@@ -35,6 +40,42 @@ class RefitParams:
 
     part: float = 0.03
     search: SearchParams = field(default_factory=lambda: SearchParams(first_heat=0.0005))
+
+
+def fit_knowing(
+    problem: FitProblem,
+    known: Sequence[FitSolution],
+    *,
+    seed: int = 0,
+    params: FitParams | None = None,
+    observer: FitObserver | None = None,
+) -> FitSolution:
+    """Return the fit that starts from the cheapest answer near some that are known; it is no dearer than those that hold here.
+
+    What a known answer claims of its floor is not believed, as it may be of another problem: only its nodes count.
+
+    Parameters
+    ----------
+    problem
+        What is to be placed, on what.
+    known
+        Answers to this problem or to one much like it.
+    seed, params, observer
+        As of ``fit``.
+
+    Raises
+    ------
+    CheckFailed
+        When the answer breaks a rule, which would be a defect of ours.
+
+    """
+    near = [answer for each in known if (answer := refit(problem, each, seed=seed)) is not None]
+    start = min(near, key=lambda answer: answer.cost_per_hour, default=None)
+    best = fit(problem, seed=seed, params=params, observer=observer, before=start)
+    for each in known:
+        if check(problem, each).holds:
+            best = best_of(best, replace(each, floor_per_hour=Decimal(0), certificate=None))
+    return best
 
 
 def refit(

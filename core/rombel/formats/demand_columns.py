@@ -7,7 +7,7 @@ from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
-from rombel.errors import Fault, refuse
+from rombel.errors import Fault, InputRefused, refuse
 from rombel.formats._cells import Cells
 from rombel.model.demand import (
     LOCAL_DISK,
@@ -268,6 +268,9 @@ COLUMNS: tuple[Column, ...] = (
            if row.partitioned and row.partitioned.resync_bytes_per_s else "", None),
 )  # fmt: skip
 
+AS_TYPED = ("cpu", "memory")
+"""Columns of the request, whose cells the sheet shows as they were typed."""
+
 LEAST_TYPED_BYTES = 1024
 """Memory under this is hardly meant: a plain small number is asked for its unit."""
 
@@ -280,6 +283,16 @@ CSV_COLUMNS = tuple(BY_NAME)
 def cells_of(row: Demand) -> dict[str, str]:
     """Return a row as text, column by column."""
     return {column.name: column.show(row) for column in COLUMNS}
+
+
+def cell_as_typed(row: Demand, name: str) -> str:
+    """Return a cell as it was typed, as long as that still says what the row asks for; otherwise as ``cells_of`` does."""
+    column, typed = BY_NAME[name], row.provenance.typed.get(name)
+    shown = column.show(row)
+    try:
+        return typed if typed is not None and column.read(typed) == column.read(shown) else shown
+    except InputRefused:  # A stored row may hold what nobody may type any more.
+        return shown
 
 
 def row_of(
@@ -356,13 +369,14 @@ def read_demand_cells(cells: Mapping[str, str], before: Demand | None = None) ->
     if unknown:
         return None, [Fault("demand.column", unknown[0], "There is no such column.", "Use a column of the sheet.")]
     row, faults = row_of(whole, list(whole), 0, cells)
-    if row is None or before is None:
-        return row, faults
-    pod = replace(row.pod, containers=before.pod.containers, overhead=before.pod.overhead)
-    kept = before.provenance
-    if row.request != before.request:
-        kept = Provenance(kept.origin, "typed")
-    return replace(row, pod=pod, provenance=kept), faults
+    if row is None:
+        return None, faults
+    kept = before.provenance if before else Provenance()
+    if before is not None:
+        row = replace(row, pod=replace(row.pod, containers=before.pod.containers, overhead=before.pod.overhead))
+        kept = kept if row.request == before.request else Provenance(kept.origin, "typed", typed=kept.typed)
+    typed = {name: cells[name].strip() for name in AS_TYPED if name in cells}
+    return replace(row, provenance=replace(kept, typed={**kept.typed, **typed}) if typed else kept), faults
 
 
 _OF_SIZING = ("basis", "least", "most", "target")

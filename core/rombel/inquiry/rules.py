@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from rombel.model.fit_problem import FitProblem, NodeLoss, Offer, Purchase, Survival, Workload
+from rombel.model.study import HEADROOM
 
 Change = Callable[[FitProblem], FitProblem]
 
@@ -48,6 +49,8 @@ def rules_apart(problem: FitProblem) -> list[Rule]:
     """Return the promises and limits of a problem, each workload's on its own."""
     rules = list(_of_study(problem))
     for workload in problem.workloads:
+        if workload.name == HEADROOM:
+            continue
         one = replace(problem, workloads=(workload,), survive_zone=Survival.NONE, survive_nodes=NodeLoss())
         for rule in _of_workloads(one):
             words = f"{workload.name}: {_KINDS[rule.key].alone}"
@@ -77,6 +80,10 @@ def _of_study(problem: FitProblem) -> Iterator[Rule]:
     if limits.headroom:
         parts = (f"{percent} % of {name.split('_')[0]}" for name, percent in sorted(limits.headroom.items()))
         yield Rule("headroom", f"keep {' and '.join(parts)} free on every node", _without_headroom)
+    kept = sum(entry.replicas for entry in problem.workloads if entry.name == HEADROOM)
+    if kept:
+        words = f"room in every zone for more replicas of the largest workload, {kept} in all"
+        yield Rule("headroom_replicas", words, _without_room)
     for quota in limits.quotas:
         words = f"quota {quota.name}: at most {quota.most}" + (f" {quota.resource}" if quota.resource else " nodes")
         yield Rule(f"quota {quota.name}", words, _without_quota(quota.name))
@@ -152,7 +159,7 @@ _KINDS = {
 
 def _of_workloads(problem: FitProblem) -> Iterator[Rule]:
     for key, kind in _KINDS.items():
-        count = sum(kind.stated(entry) for entry in problem.workloads)
+        count = sum(kind.stated(entry) for entry in problem.workloads if entry.name != HEADROOM)
         if count and (key != "interruptible" or _sells_interruptible(problem)):
             words = f"{kind.together}: {count} workload{'s' * (count != 1)}"
             yield Rule(key, words, _for_all(kind))
@@ -165,7 +172,8 @@ def _sells_interruptible(problem: FitProblem) -> bool:
 
 def _for_all(kind: _Kind) -> Change:
     def dropped(problem: FitProblem) -> FitProblem:
-        return replace(problem, workloads=tuple(kind.without(entry) for entry in problem.workloads))
+        workloads = (entry if entry.name == HEADROOM else kind.without(entry) for entry in problem.workloads)
+        return replace(problem, workloads=tuple(workloads))
 
     return dropped
 
@@ -200,6 +208,10 @@ def _without_limit(key: str) -> Change:
 
 def _without_headroom(problem: FitProblem) -> FitProblem:
     return replace(problem, limits=replace(problem.limits, headroom={}))
+
+
+def _without_room(problem: FitProblem) -> FitProblem:
+    return replace(problem, workloads=tuple(entry for entry in problem.workloads if entry.name != HEADROOM))
 
 
 def _without_quota(name: str) -> Change:

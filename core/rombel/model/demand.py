@@ -232,11 +232,23 @@ def _count(text: str, replicas: int) -> int:
 
 @dataclass(frozen=True, slots=True)
 class Provenance:
-    """Where a row and its request come from, and the request before it was right-sized (None: it was not)."""
+    """Where a row and its request come from.
+
+    Parameters
+    ----------
+    origin, request_from
+        The file or form of the row, and what in it the request comes from, in words.
+    asked
+        The request before it was right-sized; None: it was not.
+    typed
+        Amounts of the request as somebody typed them, by column: 2G stays 2G as long as it is what is asked for.
+
+    """
 
     origin: str = ""
     request_from: str = ""
     asked: Amounts | None = None
+    typed: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

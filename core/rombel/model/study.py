@@ -43,6 +43,9 @@ UNSTATED = (VOLUMES, LOCAL_DISK)
 """A type that does not say what it has of these is no limit: it has as much as all replicas ask for together, twice over for those that
 stand on top; of any other named resource it then has nothing."""
 
+HEADROOM = "headroom"
+"""Name of the replicas that only keep room; no workload has it, as theirs have a slash."""
+
 ARCHITECTURE_LABEL = "kubernetes.io/arch"
 TYPE_LABEL = "node.kubernetes.io/instance-type"
 ZONE_LABEL = "topology.kubernetes.io/zone"
@@ -110,6 +113,8 @@ class Targets:
         The demand level that is fitted, and the growth up to the grown peak.
     headroom
         By resource, the percent that stays free on every node.
+    headroom_replicas
+        For how many more replicas of the largest workload every zone keeps room, also when a lost zone's replicas have landed.
     architecture
         Of workloads that name none and are not known to run on every one; empty: any.
     families
@@ -129,6 +134,7 @@ class Targets:
     growth_percent: int = 0
     families: Mapping[str, FamilyRule] = field(default_factory=dict)
     headroom: Mapping[str, int] = field(default_factory=dict)
+    headroom_replicas: int = 0
     architecture: str = ""
 
 
@@ -179,13 +185,16 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
     units = _units([row for row in demand if row.kind is not WorkloadKind.DAEMON], targets)
     eligible = _eligible([unit.row for unit in units], supply, targets)
     placed = {member: unit.row.name for unit in units for member, _ in parted_name(unit.row.name)}
+    workloads = [unit.workload(supply, eligible[place], resources, placed) for place, unit in enumerate(units)]
+    if targets.headroom_replicas and workloads:
+        workloads.append(_room_of_the_largest(workloads, types, supply.zones, targets.headroom_replicas))
     return FitProblem(
         currency=supply.currency,
         zones=supply.zones,
         resources=resources,
         daemon=_sum_of(everywhere, resources),
         instance_types=types,
-        workloads=tuple(unit.workload(supply, eligible[place], resources, placed) for place, unit in enumerate(units)),
+        workloads=tuple(workloads),
         survive_zone=targets.survive_zone,
         survive_nodes=targets.survive_nodes,
         limits=Limits(
@@ -196,6 +205,38 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
             quotas=tuple(_quotas(supply, targets, {entry.name for entry in types})),
             headroom={name: percent for name, percent in targets.headroom.items() if percent},
         ),
+    )
+
+
+def _room_of_the_largest(
+    workloads: Sequence[Workload], types: Sequence[InstanceType], zones: Sequence[str], each: int
+) -> Workload:
+    """Return replicas that stand for free room: so many in every zone, as large as the largest workload's.
+
+    The largest takes the largest share of what some type has of some resource. Fit, bound and checker treat the room as they treat any
+    workload; it is not promised to survive a loss, so what a zone keeps is never meant for what another zone loses.
+    """
+    most = [max(entry.allocatable[place] for entry in types) for place in range(len(types[0].allocatable))]
+
+    def share(entry: Workload) -> tuple[float, Vector, str]:
+        shares = (asked / have if have else 0.0 for asked, have in zip(entry.request, most, strict=True))
+        return max(shares), entry.request, entry.name
+
+    largest = max(workloads, key=share)
+    sold = {
+        o.zone for t in types if largest.instance_types is None or t.name in largest.instance_types for o in t.offers
+    }
+    there = [zone for zone in zones if zone in sold]
+    return Workload(
+        name=HEADROOM,
+        replicas=each * len(there),
+        request=largest.request,
+        instance_types=largest.instance_types,
+        zones=frozenset(there) if len(there) < len(zones) else None,
+        zone_skew=1,
+        interruptible_share=0.0,
+        survive_zone=Survival.NONE,
+        survive_nodes=NodeLoss(),
     )
 
 

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from rombel.formats import (
     CSV_COLUMNS,
     Mapped,
+    cell_as_typed,
     cells_of,
     read_compose,
     read_demand_cells,
@@ -310,6 +311,18 @@ class TestSpreadsheet(unittest.TestCase):
         self.assertEqual((faults, row and row.replicas, row and row.request), ([], 4, odd.request))
         _, faults = read_demand_cells({"memory": "1"}, odd)
         self.assertEqual([fault.code for fault in faults], ["demand.memory"])
+
+    def test_a_cell_stays_as_typed_while_the_row_asks_for_just_that(self) -> None:
+        row, _ = read_demand_cells({"namespace": "shop", "name": "api", "cpu": "0.50", "memory": "2G"})
+        assert row is not None
+        self.assertEqual([cell_as_typed(row, name) for name in ("cpu", "memory")], ["0.50", "2G"])
+        row, _ = read_demand_cells({"cpu": "1"}, row)
+        assert row is not None
+        self.assertEqual([cell_as_typed(row, name) for name in ("cpu", "memory")], ["1", "2G"])
+        sized = replace(row, request=Amounts(1500, 3 * 2**30))
+        self.assertEqual([cell_as_typed(sized, name) for name in ("cpu", "memory")], ["1500m", "3Gi"])
+        odd = replace(row, provenance=replace(row.provenance, typed={"memory": "2,000"}))
+        self.assertEqual(cell_as_typed(odd, "memory"), "1953125Ki")
 
     def test_a_text_changes_only_what_it_tells_of(self) -> None:
         before = Demand(

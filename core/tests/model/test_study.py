@@ -1,17 +1,21 @@
 """From a study's values to the fit problem."""
 
 import unittest
+from collections import Counter
 from dataclasses import replace
 from decimal import Decimal
 
 from rombel.errors import InputRefused
+from rombel.fit import fit
 from rombel.formats import read_problem, write_problem
+from rombel.inquiry.rules import rules_of
 from rombel.model.demand import Demand, PodDetail, WorkloadKind
 from rombel.model.fit_problem import Offer, Purchase, Survival
 from rombel.model.node import ReservationRule
 from rombel.model.pod import Amounts
 from rombel.model.study import (
     ARCHITECTURE_LABEL,
+    HEADROOM,
     ZONE_LABEL,
     FamilyRule,
     SoldType,
@@ -20,6 +24,7 @@ from rombel.model.study import (
     compile_problem,
 )
 from rombel.model.taints import read_taint
+from rombel.plan import plan
 
 OFFER = Offer("amber", Purchase.ON_DEMAND, Decimal("0.1"))
 BIRCH = replace(OFFER, zone="birch")
@@ -38,6 +43,34 @@ class TestCompile(unittest.TestCase):
         self.assertEqual(usable["tern-2"], (1950, 4 * 2**30 - 60, 109))
         self.assertEqual(usable["petrel-2"], (1900, 4 * 2**30 - 120, 108))
         self.assertEqual([entry.name for entry in problem.workloads], ["shop/api"])
+
+    def test_room_for_the_largest_is_kept_in_every_zone_whatever_the_order_and_names(self) -> None:
+        """Common practice, no source: after the worst loss each zone that is left still takes that many replicas more."""
+        supply = Supply("EUR", ("amber", "birch", "cedar"), (replace(TERN, offers=tuple(
+            replace(OFFER, zone=zone) for zone in ("amber", "birch", "cedar"))),), SUPPLY.reservation)  # fmt: skip
+        big = replace(API, name="search", replicas=3, request=Amounts(900, 2**30))
+        rows, targets = [replace(API, replicas=6, request=Amounts(300, 2**29)), big], Targets(Survival.LANDING)
+        problem, bare = plan(supply, targets, rows)
+        _, kept = plan(supply, replace(targets, headroom_replicas=2), rows)
+        self.assertGreater(kept.cost_per_hour, bare.cost_per_hour)
+        cpu = {entry.name: entry.request[0] for entry in problem.workloads}
+        free = Counter({(zone, lost): 0 for zone in supply.zones for lost in supply.zones if lost != zone})
+        for zone, lost in free:
+            landed: dict[int, int] = {}
+            for entry in (kept.landing or {}).get(lost, ()):
+                landed[entry.node] = sum(cpu[name] * n for name, n in entry.replicas.items())
+            number = 0
+            for batch in kept.nodes:
+                held = sum(cpu[name] * n for name, n in batch.replicas.items() if name != HEADROOM)
+                for _ in range(batch.count):
+                    free[zone, lost] += (batch.zone == zone) * ((2000 - held - landed.get(number, 0)) // 900)
+                    number += 1
+        self.assertGreaterEqual(min(free.values()), 2)
+        other = [replace(row, name=f"z-{row.name}") for row in reversed(rows)]
+        stated = compile_problem(supply, replace(targets, headroom_replicas=2), other)
+        self.assertEqual(fit(stated).cost_per_hour, kept.cost_per_hour)
+        rule = next(rule for rule in rules_of(stated) if rule.key == "headroom_replicas")
+        self.assertEqual(rule.dropped(stated), compile_problem(supply, targets, other))
 
     def test_labels_become_eligibility(self) -> None:
         labels = {ARCHITECTURE_LABEL: "amd64", ZONE_LABEL: "amber"}

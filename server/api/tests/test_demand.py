@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import tempfile
+from pathlib import Path
 from typing import Any
 from unittest.mock import patch
 
@@ -13,7 +15,7 @@ from accounts.models import User
 from api.tests.base import ApiCase
 from demo.cluster import demo_listing
 from demo.demand import summer_demand
-from demo.samples import long_csv
+from demo.samples import long_csv, write_samples
 from demo.usage import DemoUsage, demo_usage
 from intake.models import Intake
 from measured import tasks as measured_tasks
@@ -96,6 +98,14 @@ class TestImport(DemandCase):
         self.assertFalse(LargeText.objects.exclude(content=None).exists())
         return self.get(f"{self.path}/texts/{queued['id']}")
 
+    def test_the_files_offered_in_the_browser_are_those_that_are_written_to_a_folder(self) -> None:
+        offered = Path(__file__).parents[3] / "web" / "src" / "samples"
+        with tempfile.TemporaryDirectory() as folder:
+            write_samples(Path(folder))
+            for file in offered.iterdir():
+                self.assertEqual(file.read_text("utf-8"), (Path(folder) / file.name).read_text("utf-8"), file.name)
+            self.assertTrue(list(offered.iterdir()))
+
     def test_the_sheet_goes_out_as_csv_and_comes_back_the_same(self) -> None:
         text = self.client.get(f"/api{self.path}/demand.csv").content.decode()
         found = self.sent("post", f"{self.path}/readings", {"format": "csv", "text": text})
@@ -158,6 +168,18 @@ class TestSheet(DemandCase):
             answer = self.sent("patch", f"{self.path}/demand", {"cells": {key: cells}}, 422)
             self.assertEqual(answer["faults"][0]["path"], path)
         self.assertEqual(self.rows(), before)
+
+    def test_an_amount_stays_as_typed_and_undo_brings_back_how_it_was_written(self) -> None:
+        key = self.rows()["bookings/api"]["key"]
+
+        def typed(**cells: str) -> list[str]:
+            self.sent("patch", f"{self.path}/demand", {"cells": {key: cells}}, 204)
+            return [self.rows()["bookings/api"][name] for name in ("cpu", "memory")]
+
+        self.assertEqual(typed(cpu="0.5", memory="2G"), ["0.5", "2G"])
+        self.assertEqual(typed(memory="2 GiB"), ["0.5", "2 GiB"])
+        self.sent("post", f"{self.path}/undo", {}, 204)
+        self.assertEqual(self.rows()["bookings/api"]["memory"], "2G")
 
     def test_further_instances_are_copies_under_other_names(self) -> None:
         key = self.rows()["bookings/api"]["key"]

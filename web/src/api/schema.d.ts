@@ -3026,6 +3026,11 @@ export interface components {
             headroom?: {
                 [key: string]: number;
             };
+            /**
+             * Headroom Replicas
+             * @default 0
+             */
+            headroom_replicas?: number;
             /** Most Pods Per Node */
             most_pods_per_node?: number | null;
             /**
@@ -3483,6 +3488,8 @@ export interface components {
             headroom: {
                 [key: string]: number;
             };
+            /** Headroom Replicas */
+            headroom_replicas: number;
             /** Most Pods Per Node */
             most_pods_per_node: number | null;
             /** Purchases */

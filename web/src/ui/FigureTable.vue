@@ -44,7 +44,7 @@ function plain(figure: Figure, event: Event): void {
         <td class="quiet from" :class="{ stated: figure.stated }">{{ figure.origin }}<template v-if="figure.why">: {{ figure.why }}</template></td>
       </tr>
     </tbody>
-    <thead><tr><th>lasts, or counts</th><th class="number" colspan="2">seconds or share</th><th /><th>where that is from</th></tr></thead>
+    <thead><tr><th>lasts, or counts</th><th class="number" colspan="2">seconds or share</th><th>unit</th><th>where that is from</th></tr></thead>
     <tbody>
       <tr v-for="figure in figures.filter((entry) => entry.value !== null)" :key="figure.name">
         <td>{{ words[figure.name] ?? figure.name }}</td>

@@ -81,7 +81,7 @@ function step(by: number): void {
         <RombMark />
       </button>
       <div class="names">
-        <h1>{{ bench.study.name }}</h1>
+        <h1 :title="bench.study.name">{{ bench.study.name }}</h1>
         <p class="quiet">{{ [bench.study.organisation, bench.region?.name ?? 'no region chosen yet'].filter(Boolean).join(' · ') }}</p>
       </div>
       <div class="switcher">
@@ -147,8 +147,8 @@ function step(by: number): void {
 .band { display: grid; grid-template-columns: minmax(330px, 1.7fr) repeat(5, minmax(114px, 1fr)) 104px; align-items: stretch; background: var(--panel); border-bottom: 1px solid var(--line); height: 76px; }
 .study { display: flex; gap: 9px; align-items: center; padding: 0 10px 0 12px; min-width: 0; }
 .names { min-width: 0; flex: 1; }
-.names h1, .names p { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
-.names p { font-size: 12px; } .names h1 { font-size: 19px; }
+.names p { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; } .names h1 { line-height: 1.15; overflow-wrap: anywhere; display: -webkit-box; -webkit-box-orient: vertical; -webkit-line-clamp: 2; overflow: hidden; }
+.names p { font-size: 12px; } .names h1 { font-size: 18px; }
 .switcher button { min-width: 24px; min-height: 24px; text-align: center; }
 .switcher > span { white-space: nowrap; }
 .switcher { display: grid; text-align: right; justify-items: end; font-size: 12px; max-width: 150px; }

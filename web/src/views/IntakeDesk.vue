@@ -50,7 +50,7 @@ function handIn(): void {
 </script>
 
 <template>
-  <div class="desk">
+  <main class="desk">
     <header><h1>Ask for capacity</h1><span class="grow" /><PersonMenu /></header>
     <div class="body">
       <p v-if="!mayAsk" class="quiet">You may read the studies; capacity is asked for by service owners and planners.</p>
@@ -79,7 +79,7 @@ function handIn(): void {
         <IntakeCard v-for="entry in own" :key="entry.id" :intake="entry"><div v-if="entry.status === 'pending'"><NButton size="tiny" @click="desk.withdraw.mutate(entry.id)">Withdraw</NButton></div></IntakeCard>
       </section>
     </div>
-  </div>
+  </main>
 </template>
 
 <style scoped>

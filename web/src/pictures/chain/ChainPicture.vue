@@ -27,7 +27,7 @@ function told(link: (typeof picture.value.links)[number]): string {
 </script>
 
 <template>
-  <svg :viewBox="`0 0 ${size[0]} ${size[1]}`" role="group" :aria-label="`the chain of ${journey.name}`" :style="{ width: `${Math.min(size[0], 1100)}px` }">
+  <svg :viewBox="`0 0 ${size[0]} ${size[1]}`" role="group" :aria-label="`the chain of ${journey.name}`" :width="size[0]" :height="size[1]">
     <title>The chain of {{ journey.name }}, each link filled by its share of the loss</title>
     <defs><clipPath v-for="link in picture.links" :id="`chain-${link.column}-${link.row}`" :key="link.name"><path :d="romb(link.column, link.row)" /></clipPath></defs>
     <line :x1="x(0) - 36" :x2="x(0)" :y1="y((picture.rows - 1) / 2)" :y2="y((picture.rows - 1) / 2)" class="line" />
@@ -52,11 +52,11 @@ function told(link: (typeof picture.value.links)[number]): string {
 </template>
 
 <style scoped>
-svg { display: block; max-width: 100%; }
+svg { display: block; }
 .line { stroke: var(--quiet); stroke-width: 1.5; fill: none; }
 .ground { fill: var(--panel); } .loss { fill: var(--madder); }
 .edge { fill: none; stroke: var(--ink); stroke-width: 1.3; } .edge.outside { stroke-dasharray: 4 2; }
 .link { cursor: pointer; } .link:hover .edge, .link.chosen .edge { stroke-width: 2.6; } .link:focus { outline: none; } .link:focus-visible .edge { stroke: var(--madder); stroke-width: 3; }
-text { text-anchor: middle; font-size: 11px; fill: var(--ink); } .space { fill: var(--quiet); font-size: 10px; } .own { font-weight: 600; font-size: 10.5px; } .minutes { font-variant-numeric: tabular-nums; font-size: 10.5px; } .of { fill: var(--quiet); font-size: 10px; text-anchor: middle; }
+text { text-anchor: middle; font-size: 11px; fill: var(--ink); } .space { fill: var(--quiet); font-size: 11px; } .own { font-weight: 600; font-size: 11px; } .minutes { font-variant-numeric: tabular-nums; font-size: 11px; } .of { fill: var(--quiet); font-size: 11px; text-anchor: middle; }
 .chosen .own { fill: var(--madder); }
 </style>

@@ -13,10 +13,11 @@ const words = computed(() => `${props.link.name}: ${picture.value.zones.map((zon
 
 <template>
   <figure :class="{ chosen }" :title="words">
-    <svg viewBox="0 0 120 66" role="img" :aria-label="words">
+    <svg viewBox="0 0 120 78" role="img" :aria-label="words">
       <g v-for="(zone, place) in picture.zones" :key="zone.name" :transform="`translate(${place * (120 / picture.zones.length)} 0)`">
         <rect v-for="block in zone.blocks" :key="block.from" x="4" :y="52 - 46 * (block.from + block.size)" :width="120 / picture.zones.length - 8" :height="Math.max(1, 46 * block.size - 1)" class="block" />
-        <text :x="60 / picture.zones.length" y="63">{{ zone.name }} {{ zone.count }}</text>
+        <text :x="60 / picture.zones.length" y="63" class="count">{{ zone.count }}</text>
+        <text :x="60 / picture.zones.length" y="75">{{ zone.name }}</text>
       </g>
       <line x1="0" x2="120" y1="52" y2="52" class="ground" />
     </svg>
@@ -28,6 +29,6 @@ const words = computed(() => `${props.link.name}: ${picture.value.zones.map((zon
 figure { margin: 0; padding: 4px 6px; border: 1px solid var(--line); background: var(--panel); } figure.chosen { box-shadow: inset 0 3px 0 var(--madder); }
 svg { width: 100%; display: block; }
 .block { fill: var(--petrol); } .ground { stroke: var(--quiet); }
-text { font-size: 10px; text-anchor: middle; fill: var(--quiet); }
+text { font-size: 11px; text-anchor: middle; fill: var(--quiet); } .count { fill: var(--ink); font-weight: 600; font-variant-numeric: tabular-nums; }
 figcaption { font-size: 11px; display: grid; } figcaption span { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; } figcaption strong { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 </style>

@@ -31,7 +31,7 @@ const drawn = computed(() => layout(props.rows, props.types, props.level, props.
 </template>
 
 <style scoped>
-.axes line { stroke: var(--line); } .axes text { font-size: 10.5px; fill: var(--quiet); font-variant-numeric: tabular-nums; }
+.axes line { stroke: var(--line); } .axes text { font-size: 11px; fill: var(--quiet); font-variant-numeric: tabular-nums; }
 .family { font-size: 11px; font-weight: 600; paint-order: stroke; stroke: var(--paper); stroke-width: 3px; }
 .dot { fill: var(--ink); fill-opacity: 0.42; stroke: var(--paper); cursor: pointer; } .dot:hover, .dot.chosen { fill: var(--madder); fill-opacity: 0.9; }
 .whole { fill: none; stroke: var(--madder); stroke-width: 2; }

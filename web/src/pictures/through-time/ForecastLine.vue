@@ -41,7 +41,7 @@ const marks = computed(() => props.events.filter((event) => at(event.last) >= fi
 </template>
 
 <style scoped>
-.axes line { stroke: var(--line); } .axes text { font-size: 10.5px; fill: var(--quiet); font-variant-numeric: tabular-nums; }
+.axes line { stroke: var(--line); } .axes text { font-size: 11px; fill: var(--quiet); font-variant-numeric: tabular-nums; }
 .event { fill: var(--amber); opacity: 0.18; } .band { fill: var(--petrol); opacity: 0.16; } .ahead { fill: none; stroke: var(--petrol); stroke-width: 1.6; stroke-dasharray: 5 3; }
 .measured { fill: none; stroke: var(--ink); stroke-width: 1.4; } .point { fill: var(--ink); } .limit { stroke: var(--madder); stroke-width: 1.5; }
 .label { font-size: 11px; fill: var(--ink); paint-order: stroke; stroke: var(--paper); stroke-width: 3px; } .hit { fill: var(--madder); }

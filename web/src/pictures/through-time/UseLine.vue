@@ -29,7 +29,7 @@ const line = computed(() => path(props.values.map((value, place) => [x.value(pro
 </template>
 
 <style scoped>
-.axes line { stroke: var(--line); } .axes text { font-size: 10.5px; fill: var(--quiet); font-variant-numeric: tabular-nums; }
+.axes line { stroke: var(--line); } .axes text { font-size: 11px; fill: var(--quiet); font-variant-numeric: tabular-nums; }
 .use { fill: none; stroke: var(--petrol); stroke-width: 1; } .now { stroke: var(--ink); stroke-width: 1.5; } .then { stroke: var(--madder); stroke-width: 1.5; stroke-dasharray: 5 3; }
 .label { font-size: 11px; fill: var(--ink); paint-order: stroke; stroke: var(--paper); stroke-width: 3px; } .warm { fill: var(--madder); }
 </style>

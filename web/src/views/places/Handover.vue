@@ -35,17 +35,17 @@ function savePicture(): void {
       <table>
         <tbody>
           <tr v-for="[name, title, text] in files" :key="name">
-            <td><a :href="`/api/fits/${fit.id}/files/${name}`" :download="name"><strong>{{ name }}</strong></a></td>
+            <th scope="row"><a :href="`/api/fits/${fit.id}/files/${name}`" :download="name"><strong>{{ name }}</strong></a></th>
             <td>{{ title }}</td>
             <td class="quiet">{{ text }}</td>
           </tr>
           <tr v-if="limits">
-            <td><a :href="`/api/inquiries/${limits.id}/limits.csv`" download><strong>limits.csv</strong></a></td>
+            <th scope="row"><a :href="`/api/inquiries/${limits.id}/limits.csv`" download><strong>limits.csv</strong></a></th>
             <td>autoscaling limits</td>
             <td class="quiet">min and max nodes of every pool and zone with what set them, from the plans of all levels<template v-if="!limits.is_current">, computed before the last change</template></td>
           </tr>
           <tr>
-            <td><NButton size="tiny" @click="savePicture">lanes.svg</NButton></td>
+            <th scope="row"><NButton size="tiny" @click="savePicture">lanes.svg</NButton></th>
             <td>the picture</td>
             <td class="quiet">the lanes as they are drawn below</td>
           </tr>

@@ -20,13 +20,17 @@ watch(() => row.value?.cells, (now, before) => {
 const sections: { title: string; fields: [string, string, string][] }[] = [
   { title: 'Replicas follow', fields: [['basis', 'from', 'fixed, range, rate, queue or usage'], ['least', 'min', ''], ['most', 'max', ''], ['target', 'target %', ''], ['trough_load', 'load at trough', 'a second, or millicores busy'], ['usual_load', 'at usual', ''], ['peak_load', 'at peak', ''], ['per_replica', 'one bears', 'a second'], ['service_s', 'service s', ''], ['wait_s', 'longest wait s', ''], ['late_percent', 'may wait longer %', ''], ['growth', 'growth %', 'empty: the study’s'], ['runs_at', 'runs at', 'trough;usual;peak']] },
   { title: 'State', fields: [['partitions', 'partitions', ''], ['copies', 'copies', ''], ['data', 'data of a copy', '900Gi'], ['resync', 'resync a second', '120Mi'], ['volumes', 'volumes', 'data=200Gi;log=20Gi'], ['resources', 'also asks for', 'accelerators=1;local_disk_bytes=20Gi']] },
-  { title: 'Manners', fields: [['min_available', 'min available', '2 or 50%'], ['max_unavailable', 'max unavailable', '1 or 25%'], ['serving', 'must serve', '4 or 60%'], ['start_up_s', 'start-up s', ''], ['priority', 'priority', ''], ['tolerations', 'tolerates', 'key=value:Effect'], ['service', 'instance of', ''], ['together', 'shares nodes', 'name of the group'], ['apart', 'never beside', 'namespace/name;namespace/name'], ['any_architecture', 'runs on every architecture', 'yes'], ['node_skew', 'node skew', 'max apart over its nodes'], ['zone_skew_wish', 'wished zone skew', 'kept where it costs nothing']] },
+  { title: 'Manners', fields: [['min_available', 'min available', '2 or 50%'], ['max_unavailable', 'max unavailable', '1 or 25%'], ['serving', 'must serve', '4 or 60%'], ['start_up_s', 'start-up s', ''], ['priority', 'priority', ''], ['tolerations', 'tolerates', 'key=value:Effect'], ['service', 'instance of', ''], ['together', 'shares nodes', 'name of the group'], ['apart', 'never beside', 'namespace/name;namespace/name'], ['node_skew', 'node skew', 'max apart over its nodes'], ['zone_skew_wish', 'wished zone skew', 'kept where it costs nothing']] },
 ]
 const levels = [['trough', 'trough'], ['usual', 'usual'], ['peak', 'peak'], ['grown', 'grown peak']] as const
 
 function wrong(field: string): string | undefined {
   const fault = props.faults.find((entry) => entry.path === `${props.chosen}.${field}`)
   return fault ? `${fault.reason} ${fault.mend}` : undefined
+}
+/** A tick is stored as the word that stands for it in a file. */
+function tick(field: string, event: Event): void {
+  emit('edit', { [props.chosen]: { [field]: (event.target as HTMLInputElement).checked ? 'yes' : 'no' } })
 }
 function set(field: string, event: Event): void {
   const value = (event.target as HTMLInputElement).value
@@ -59,6 +63,7 @@ function addInstances(): void {
         <label v-for="[field, title, hint] in section.fields" :key="field" :class="{ wrong: wrong(field) }" :title="wrong(field)"><span>{{ title }}</span><input :key="`${chosen}${field}${row.cells[field]}`" :value="kept[field] ?? row.cells[field]" :placeholder="hint" :readonly="!mayEdit" :aria-invalid="Boolean(wrong(field))" @input="kept = { ...kept, [field]: ($event.target as HTMLInputElement).value }" @change="set(field, $event)"></label>
       </div>
     </details>
+    <label class="tick" title="Ticked: its image is built for every architecture that is offered. Otherwise it runs on the one it names, or else on the house’s."><input type="checkbox" :checked="row.cells.any_architecture === 'yes'" :disabled="!mayEdit" @change="tick('any_architecture', $event)"> runs on every architecture</label>
     <div v-if="mayEdit" class="more"><NInput v-model:value="names" size="tiny" placeholder="further instances: name, name" :input-props="{ 'aria-label': 'names of further instances' }" /><NButton size="tiny" :disabled="!names.trim()" @click="addInstances">Add instances</NButton></div>
   </aside>
 </template>
@@ -72,6 +77,7 @@ td { padding: 2px 4px; font-size: 12px; }
 summary { cursor: pointer; font-weight: 600; } .fields { display: grid; grid-template-columns: 1fr 1fr; gap: 4px 10px; padding: 6px 0; }
 label { display: grid; grid-template-columns: 1fr; font-size: 12px; } label span { color: var(--quiet); }
 label input { border: 0; border-bottom: 1px solid var(--line); background: none; color: inherit; font: inherit; padding: 1px 2px; width: 100%; } label input:focus { outline: 2px solid var(--madder); }
+.tick { display: flex; gap: 6px; align-items: center; } .tick input { width: auto; accent-color: var(--madder); }
 .wrong { background: color-mix(in srgb, var(--madderWash) 45%, transparent); }
 .more { display: flex; gap: 8px; }
 </style>

@@ -39,7 +39,7 @@ function reasonsOf(pool: Fit['pools'][number]): string[] {
     <div>
       <h3>pools, nodes by zone</h3>
       <table>
-        <thead><tr><th /><th v-for="zone in fit.zones" :key="zone" class="number">{{ zone }}</th><th class="number">{{ fit.currency }}</th></tr></thead>
+        <thead><tr><th>pool</th><th v-for="zone in fit.zones" :key="zone" class="number">{{ zone }}</th><th class="number">{{ fit.currency }}</th></tr></thead>
         <tbody>
           <tr v-for="(pool, place) in fit.pools" :key="pool.instance_type + pool.purchase">
             <td>

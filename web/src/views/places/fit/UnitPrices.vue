@@ -12,10 +12,10 @@ const rows = computed(() =>
   <div>
     <h3 title="The duals of the relaxation: what the floor rises by for one more unit requested, on the offers of the zone where it costs least">one unit more to request, {{ currency }} a month</h3>
     <table>
-      <thead><tr><th /><th v-for="row in rows" :key="row.zone" class="number">{{ row.zone }}</th></tr></thead>
+      <thead><tr><th class="holds"><span class="unseen">one more</span></th><th v-for="row in rows" :key="row.zone" class="number">{{ row.zone }}</th></tr></thead>
       <tbody>
-        <tr><td>1 vCPU</td><td v-for="row in rows" :key="row.zone" class="number">{{ row.vcpu.toFixed(2) }}</td></tr>
-        <tr><td>1 GiB</td><td v-for="row in rows" :key="row.zone" class="number">{{ row.gib.toFixed(2) }}</td></tr>
+        <tr><th scope="row">1 vCPU</th><td v-for="row in rows" :key="row.zone" class="number">{{ row.vcpu.toFixed(2) }}</td></tr>
+        <tr><th scope="row">1 GiB</th><td v-for="row in rows" :key="row.zone" class="number">{{ row.gib.toFixed(2) }}</td></tr>
       </tbody>
     </table>
     <p v-if="rows.some((row) => row.gib < 0.005)" class="quiet">Nothing: there is room of it beside what is full first.</p>

@@ -69,7 +69,7 @@ function take(reading: number): void {
     <section class="provider">
       <header><h2>Rates</h2><span class="quiet">A study keeps the rates it was made with: {{ bench.rate ? `${day(bench.rate.dated)} for this variant` : 'this variant needs none' }}.</span></header>
       <table v-if="rates.data.value?.length" class="rates">
-        <thead><tr><th>of</th><th>one unit is worth</th><th>source</th><th /></tr></thead>
+        <thead><tr><th>of</th><th>one unit is worth</th><th>source</th><th>used by this study</th></tr></thead>
         <tbody><tr v-for="sheet in rates.data.value" :key="sheet.id"><td>{{ day(sheet.dated) }}</td><td>{{ Object.entries(sheet.worth).map(([code, worth]) => `1 ${code} = ${worth} ${sheet.base}`).join(', ') }}</td><td class="quiet">{{ sheet.source || 'not said' }}</td><td><span v-if="sheet.id === bench.study.rates_id" class="quiet">this study’s</span><NButton v-else-if="mayEdit" size="tiny" :loading="benchActions.useRates.isPending.value" @click="benchActions.useRates.mutate(sheet.id)">Use for this study</NButton></td></tr></tbody>
       </table>
       <p v-else class="quiet">No rates are stated; {{ plural(1, 'currency') }} is enough while all lists are in the study’s.</p>

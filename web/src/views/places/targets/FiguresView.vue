@@ -54,7 +54,7 @@ function drop(place: number): void {
     <section>
       <h2>Needed from outside</h2>
       <table>
-        <thead><tr><th>name</th><th>reach</th><th>zone</th><th class="number">available, %</th><th class="number">repair, s</th><th class="number">downtime a month</th><th>from</th><th /></tr></thead>
+        <thead><tr><th>name</th><th>reach</th><th>zone</th><th class="number">available, %</th><th class="number">repair, s</th><th class="number">downtime a month</th><th>from</th><th class="holds"><span class="unseen">remove</span></th></tr></thead>
         <tbody>
           <tr v-for="(row, place) in rows" :key="place">
             <td><input :value="row.name" :readonly="!mayEdit" :aria-label="`name of dependency ${place + 1}`" @change="edit(place, 'name', $event)"></td>

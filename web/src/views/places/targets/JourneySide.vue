@@ -27,7 +27,7 @@ const tells: Record<string, string> = {
 </script>
 
 <template>
-  <aside>
+  <aside aria-label="the journey chosen">
     <h3>what takes the minutes</h3>
     <ol class="causes">
       <li v-for="cause in causes" :key="cause.name">

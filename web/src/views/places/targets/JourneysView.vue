@@ -65,7 +65,7 @@ function linkLines(name: string): string[] {
 
 <template>
   <div class="journeys">
-    <aside class="list">
+    <aside class="list" aria-label="journeys">
       <h2>Journeys</h2>
       <button v-for="entry in journeys" :key="entry.name" type="button" class="plain-button journey" :class="{ chosen: entry.name === journey?.name, over: entry.stated && !entry.met }" :aria-pressed="entry.name === journey?.name" @click="show({ journey: entry.name, link: undefined })">
         <strong>{{ entry.name }}</strong><span class="number">{{ entry.stated ? `${entry.target} %` : '—' }}</span>
@@ -77,7 +77,7 @@ function linkLines(name: string): string[] {
       <NButton v-if="mayEdit" size="small" @click="editing = editing === 'new' ? 'none' : 'new'">State a journey</NButton>
       <template v-if="all?.dependencies.length">
         <h3>Needed from outside</h3>
-        <table><tbody><tr v-for="entry in all.dependencies" :key="entry.name"><td>{{ entry.name }}</td><td class="quiet">{{ entry.reach }}{{ entry.zone ? ` ${entry.zone}` : '' }}</td><td class="number">{{ entry.availability }} %</td></tr></tbody></table>
+        <table><tbody><tr v-for="entry in all.dependencies" :key="entry.name"><th scope="row">{{ entry.name }}</th><td class="quiet">{{ entry.reach }}{{ entry.zone ? ` ${entry.zone}` : '' }}</td><td class="number">{{ entry.availability }} %</td></tr></tbody></table>
       </template>
       <p class="quiet"><button type="button" class="plain-button link" @click="show({ show: 'figures' })">what fails, how often, and where that is from</button></p>
     </aside>
@@ -89,7 +89,7 @@ function linkLines(name: string): string[] {
           <Reason class="figure" :title="`Downtime of '${journey.name}'`" :lines="derivation"><strong :class="{ madder: journey.stated && !journey.met }">{{ felt(journey.minutes_month) }} of downtime a month</strong> <span class="quiet">· {{ journey.percent }} % · {{ journey.stated ? `${felt(journey.allowed_minutes)} allowed by ${journey.target} %` : 'no target stated' }}</span></Reason>
           <NButton v-if="mayEdit" size="tiny" @click="editing = editing === 'this' ? 'none' : 'this'">Change</NButton>
         </div>
-        <ChainPicture :journey="journey" :chosen="link?.name ?? null" @choose="show({ link: $event === link?.name ? undefined : $event })" />
+        <div class="scroll" tabindex="0" role="region" aria-label="the chain, from left to right"><ChainPicture :journey="journey" :chosen="link?.name ?? null" @choose="show({ link: $event === link?.name ? undefined : $event })" /></div>
         <p class="quiet key">a diamond fills with what its link alone would save, above it in time a month; dashed: not ours<template v-if="shared > 0.005"> · {{ felt(shared) }} are shared: lost zones and the region take several links together</template></p>
         <div v-if="link" class="one"><strong>{{ link.name }}</strong><p v-for="line in linkLines(link.name)" :key="line">{{ line }}</p></div>
         <h3>replicas by zone, a block a node</h3>
@@ -103,15 +103,16 @@ function linkLines(name: string): string[] {
 </template>
 
 <style scoped>
-.journeys { display: grid; grid-template-columns: 258px minmax(420px, 1fr) 292px; height: 100%; min-height: 0; }
+.journeys { display: grid; grid-template-columns: 258px minmax(420px, 1fr) 292px; height: 100%; min-height: 0; } .scroll { overflow-x: auto; }
+@media (max-width: 1100px) { .journeys { grid-template-columns: 230px minmax(420px, 1fr) 236px; } }
 .list { padding: 12px 14px; border-right: 1px solid var(--line); display: grid; gap: 8px; align-content: start; overflow: auto; }
 .journey { display: grid; grid-template-columns: 1fr auto; gap: 2px 8px; padding: 7px 8px; border: 1px solid var(--line); background: var(--panel); font-size: 12px; } .journey span { white-space: nowrap; }
 .journey strong { font-size: 13px; } .journey.chosen { box-shadow: inset 3px 0 0 var(--madder); } .journey:hover { background: var(--wash); }
 .meter { grid-column: 1 / -1; height: 4px; background: var(--line); display: block; } .meter i { display: block; height: 4px; background: var(--petrol); } .meter i.hot { background: var(--madder); }
 .petrol { color: var(--petrol); }
-.list p { font-size: 12px; } .list td { padding: 2px 4px 2px 0; font-size: 12px; } .list td.number { white-space: nowrap; }
+.list p { font-size: 12px; } .list td, .list th { overflow-wrap: anywhere; } .list td { padding: 2px 4px 2px 0; font-size: 12px; } .list td.number { white-space: nowrap; }
 .link { text-decoration: underline; }
-.middle { padding: 10px 16px; overflow: auto; min-width: 0; display: grid; gap: 8px; align-content: start; }
+.middle { padding: 10px 16px; overflow: auto; min-width: 0; display: grid; grid-auto-rows: max-content; gap: 8px; align-content: start; }
 .head { display: flex; gap: 14px; align-items: baseline; } .head h2 { white-space: nowrap; } .head :deep(.figure) { width: auto; } .head :deep(.figure) span { margin-left: 5px; }
 .key { font-size: 12px; }
 .one { border-left: 3px solid var(--madder); padding-left: 10px; font-size: 12px; display: grid; gap: 2px; }
