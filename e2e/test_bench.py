@@ -20,9 +20,8 @@ from django.db import connections
 from playwright.sync_api import Locator, Page, expect, sync_playwright
 
 from accounts.models import User
-from api.tests.base import MANIFEST, WorkerCase
-from catalogue.models import Provider, Reading, ReadingStatus
-from catalogue.tasks import read_service
+from api.tests.base import MANIFEST, WORK, WorkerCase
+from catalogue.models import Provider
 from demo.demand import summer_demand
 from demo.samples import long_csv
 from demo.supply import demo_price_list
@@ -30,12 +29,12 @@ from demo.usage import DemoUsage, demo_usage
 from e2e.browser import context, launch
 from house.models import RuleSet
 from intake.actions.hand_in import HandIn
-from measured import tasks as measured_tasks
+from jobs.asking import done_job
+from jobs.models import Job, JobStatus
 from measured.adapt import store_usage
 from measured.models import UsageSet
 from rombel.usage import assemble
-from runs import tasks as run_tasks
-from runs.models import Inquiry, Question, Run, RunStatus
+from runs.models import Inquiry, Question
 from runs.queries import latest_fit, present_digest
 from stand_ins.offer_service import Mood, OfferServiceStandIn
 from stand_ins.offer_service.hosting import hosted
@@ -44,9 +43,6 @@ from studies.models import Variant
 # A machine with other work may take its time; a thing that never comes still fails.
 expect.set_options(timeout=20_000)
 DEMAND = tuple(f"demand?show={view}" for view in ("levels", "use", "growth", "running", "intake"))
-READ: Any = measured_tasks.read_measurements
-ANSWER: Any = run_tasks.answer
-COMPUTE: Any = run_tasks.compute
 TARGETS = tuple(f"targets?show={view}" for view in ("journeys", "cost", "regions", "figures"))
 PLACES = ("targets", *TARGETS, "demand", "fit", "fit?view=steps", "handover")
 AXE = Path(__file__).parent.parent / "web" / "node_modules" / "axe-core" / "axe.min.js"
@@ -90,12 +86,16 @@ class BrowserCase(WorkerCase, StaticLiveServerTestCase):
         def job() -> None:
             ends = monotonic() + seconds
             while monotonic() < ends and not self._is_current():
-                for run in Run.objects.filter(status=RunStatus.QUEUED):
-                    COMPUTE(None, run.pk)
+                self.do_all("fit")
                 sleep(0.05)
             self.assertTrue(self._is_current(), "no fit of the present inputs")
 
         self._on_a_thread(job)
+
+    def do_all(self, kind: str) -> None:
+        """Do every job of a kind that waits, as a worker would."""
+        for job in Job.objects.filter(kind=kind, status=JobStatus.QUEUED):
+            WORK(None, job.pk)
 
     def answer(self, question: Question) -> None:
         """Do what a worker does for a question that a page is about to ask."""
@@ -104,7 +104,7 @@ class BrowserCase(WorkerCase, StaticLiveServerTestCase):
             ends = monotonic() + 20
             while monotonic() < ends and not Inquiry.objects.filter(question=question).exists():
                 sleep(0.05)
-            ANSWER(None, Inquiry.objects.get(question=question).pk)
+            self.do(Inquiry.objects.get(question=question))
 
         self._on_a_thread(job)
 
@@ -285,11 +285,7 @@ class TestBench(BrowserCase):
     def read_lists(self) -> None:
         """Do what a worker does with every list that waits to be read."""
 
-        def job() -> None:
-            for reading in Reading.objects.filter(status=ReadingStatus.QUEUED):
-                read_service(None, reading.pk)
-
-        self._on_a_thread(job)
+        self._on_a_thread(lambda: self.do_all("reading"))
 
     def test_a_viewer_sees_all_and_can_change_nothing(self) -> None:
         page = self.open("viewer")
@@ -424,7 +420,7 @@ class TestDemand(BrowserCase):
             {"name": "use.csv", "mimeType": "text/csv", "buffer": series.encode()}
         )
         expect(page.get_by_text("waiting for a worker")).to_be_visible()
-        self._on_a_thread(lambda: [READ(None, usage.pk) for usage in UsageSet.objects.filter(status="queued")])
+        self._on_a_thread(lambda: self.do_all("usage"))
         page.get_by_role("button", name="Use it in this study").click()
         page.get_by_role("button", name="take the proposal of bookings/api").click()
         expect(page.get_by_role("button", name="give bookings/api its request back")).to_be_visible()
@@ -531,7 +527,7 @@ class TestAccessible(BrowserCase):
         study, planner = self.variant.study, User.objects.get(username="planner")
         rows = summer_demand()[:12]
         series = list(demo_usage(rows, DemoUsage(days=15, step_s=3600)))
-        study.usage = UsageSet.objects.create(read_by=planner)
+        study.usage = UsageSet.objects.create(job=done_job("usage", "use", planner), read_by=planner)
         store_usage(study.usage, assemble(series, {row.full_name: row.replicas for row in rows}), 1)
         self.list_cluster(study, 12)
         typed = {"namespace": "cafes", "name": "loyalty", "peak_rate": "90"}

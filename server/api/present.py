@@ -87,14 +87,14 @@ def run(row: Run) -> dict[str, Any]:
     return {
         "id": row.pk,
         "status": row.status,
-        "phase": "its worker is gone; another one takes it up" if is_left(row) else row.phase,
+        "phase": "its worker is gone; another one takes it up" if is_left(row.job) else row.phase,
         "share": row.share,
         "cost_per_month": money(row.cost_per_hour * HOURS_PER_MONTH),
         "floor_per_month": money(row.floor_per_hour * HOURS_PER_MONTH),
         "stop_requested": row.stop_requested,
         "message": row.message,
         "answers": row.fits.count(),
-        **place_of(f"run-{row.pk}", waits=row.status == "queued"),
+        **place_of(row.job),
     }
 
 

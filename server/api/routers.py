@@ -29,7 +29,7 @@ from api.session import user_of
 from api.strict import StrictParser, StrictRenderer
 from handover.files import HandoverFile, handover_file
 from runs.actions.start_run import StartRun
-from runs.actions.stop_run import StopRun
+from runs.actions.stop_work import StopWork
 from runs.queries import fit_by_id, run_by_id
 from studies.actions.change_variant import ChangeVariant
 from studies.actions.create_study import CreateStudy
@@ -170,7 +170,9 @@ def get_run(request: HttpRequest, run_id: int) -> Any:
 @runs.post("/runs/{run_id}/stop", operation_id="stopRun", response=schemas.RunOut)
 def stop_run(request: HttpRequest, run_id: int) -> Any:
     """Stop a run and keep the best so far."""
-    return present.run(StopRun(user_of(request), run_by_id(run_id)).run())
+    row = run_by_id(run_id)
+    StopWork(user_of(request), row).run()
+    return present.run(row)
 
 
 @runs.get("/fits/{fit_id}/files/{name}", operation_id="getFile", response=str)

@@ -14,12 +14,14 @@ from api.schemas import FitOut, LevelName
 from api.session import user_of
 from handover.files import limits_file
 from jobs.waiting import place_of
-from runs.actions.ask import Ask, Toll
-from runs.actions.stop_inquiry import StopInquiry
+from runs.actions.ask import Ask
+from runs.actions.stop_work import StopWork
+from runs.answers import level_fit
 from runs.inputs import inputs_of
 from runs.models import Inquiry, Question
-from runs.promised import points_shown
-from runs.queries import inquiry_by_id, latest_inquiry, level_fit
+from runs.queries import inquiry_by_id, latest_inquiry
+from runs.questions import QUESTIONS, Toll
+from runs.questions.frontier import FrontierKnown
 from studies.queries import variant_by_id
 
 inquiries = Router()
@@ -28,14 +30,14 @@ inquiries = Router()
 def shown(row: Inquiry) -> dict[str, Any]:
     """Return an inquiry with the part that belongs to its question."""
     names = ("question", "status", "phase", "share", "stop_requested", "message", "fit_id")
-    known = {str(question): row.answer if row.answer and row.question == question else None for question in Question}
-    if known["frontier"]:
-        known["frontier"] = {**row.answer, "points": points_shown(row.answer["points"])}
+    known: dict[str, Any] = dict.fromkeys(Question.values)
+    answer = QUESTIONS[Question(row.question)].answer_of(row)
+    known[row.question] = answer.shown() if isinstance(answer, FrontierKnown) else answer
     current = row.inputs == inputs_of(row.variant)
     if row.question == Question.STEPS:
         current = current and row.given.get("listing") == row.variant.study.running_id
-    place = place_of(f"inquiry-{row.pk}", waits=row.status == "queued")
-    return {"id": row.pk, "is_current": current, **place, **{name: getattr(row, name) for name in names}, **known}
+    told = {name: getattr(row, name) for name in names}
+    return {"id": row.pk, "is_current": current, **place_of(row.job), **told, **known}
 
 
 @inquiries.post("/variants/{variant_id}/inquiries", operation_id="ask", response={201: schemas.InquiryOut})
@@ -57,7 +59,9 @@ def get_answer(request: HttpRequest, variant_id: int, question: schemas.Question
 @inquiries.post("/inquiries/{inquiry_id}/stop", operation_id="stopInquiry", response=schemas.InquiryOut)
 def stop_inquiry(request: HttpRequest, inquiry_id: int) -> Any:
     """Stop an inquiry and keep what is known so far."""
-    return shown(StopInquiry(user_of(request), inquiry_by_id(inquiry_id)).run())
+    row = inquiry_by_id(inquiry_id)
+    StopWork(user_of(request), row).run()
+    return shown(row)
 
 
 @inquiries.get("/inquiries/{inquiry_id}/limits.csv", operation_id="getLimits", response=str)

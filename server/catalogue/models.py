@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.db import models
 
 from accounts.models import User
-from jobs.models import Work
+from jobs.models import Worked
 
 
 class Provider(models.Model):
@@ -142,11 +142,9 @@ class Fee(models.Model):
         ordering = ("id",)
 
 
-class ReadingStatus(models.TextChoices):
-    """Where the reading of a price list stands."""
+class Outcome(models.TextChoices):
+    """What came of the reading of a price list."""
 
-    QUEUED = "queued"
-    RUNNING = "running"
     READY = "ready"
     PARTIAL = "partial"
     FAILED = "failed"
@@ -154,26 +152,23 @@ class ReadingStatus(models.TextChoices):
     DISCARDED = "discarded"
 
 
-ACTIVE = (ReadingStatus.QUEUED, ReadingStatus.RUNNING)
-OPEN = (ReadingStatus.READY, ReadingStatus.PARTIAL)
+OPEN = (Outcome.READY, Outcome.PARTIAL)
+"""Outcomes that wait to be taken."""
 
 
-class Reading(Work):
+class Reading(Worked):
     """A price list being read, or read and waiting to be taken: nothing of it counts before that.
 
-    ``base`` is the edition it is compared with; ``missing`` lists the regions that could not be read.
+    ``base`` is the edition it is compared with; ``missing`` lists the regions that could not be read; ``outcome`` is empty while it is
+    under way.
     """
 
     provider = models.ForeignKey(Provider, on_delete=models.CASCADE, related_name="readings")
     base = models.ForeignKey(Edition, on_delete=models.SET_NULL, null=True, related_name="+")
     source = models.CharField(max_length=20)
-    status = models.CharField(max_length=10, choices=ReadingStatus.choices, default=ReadingStatus.QUEUED)
-    phase = models.CharField(max_length=80, default="waiting for a worker")
-    share = models.FloatField(default=0.0)
+    outcome = models.CharField(max_length=10, choices=Outcome.choices, blank=True)
     pages = models.PositiveIntegerField(default=0)
     retries = models.PositiveIntegerField(default=0)
-    stop_requested = models.BooleanField(default=False)
-    message = models.CharField(max_length=400, blank=True)
     document = models.JSONField(null=True)
     missing = models.JSONField(default=list)
     dated = models.DateField(null=True)
@@ -181,17 +176,19 @@ class Reading(Work):
     change_count = models.PositiveIntegerField(default=0)
     created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
-    finished_at = models.DateTimeField(null=True)
 
     class Meta:
         """Newest last; a provider's service is read once at a time."""
 
         ordering = ("id",)
         constraints = (
-            models.UniqueConstraint(
-                fields=("provider",), condition=models.Q(status__in=("queued", "running")), name="one_reading_at_a_time"
-            ),
+            models.UniqueConstraint(fields=("provider",), condition=models.Q(outcome=""), name="one_reading_at_a_time"),
         )
+
+    @property
+    def status(self) -> str:
+        """Return what came of it, or where its job stands."""
+        return self.outcome or self.job.status
 
 
 class RateSheet(models.Model):

@@ -21,6 +21,7 @@ from house.models import RuleSet
 from intake.actions.decide import DecideIntake
 from intake.actions.hand_in import HandIn
 from intake.models import IntakeStatus
+from jobs.asking import done_job
 from measured.adapt import store_listing, store_usage
 from measured.models import UsageSet
 from rombel.formats import read_manifests
@@ -160,7 +161,12 @@ def _measured(study: Study, planner: User) -> None:
     replicas = {row.full_name: max(row.replicas, 1) for row in rows}
     series = list(demo_usage(rows))
     samples = sum(len(entry.values) for entry in series)
-    study.usage = UsageSet.objects.create(study_id=study.pk, origin="four weeks of Mareel Line", read_by=planner)
+    study.usage = UsageSet.objects.create(
+        job=done_job("usage", "four weeks of Mareel Line", planner),
+        study_id=study.pk,
+        origin="four weeks of Mareel Line",
+        read_by=planner,
+    )
     store_usage(study.usage, assemble(series, replicas), samples)
     listed = read_manifests(json.dumps(demo_listing(rows, ZONES))).running
     if listed is not None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import asdict
 from enum import StrEnum
 
 from django.utils.text import slugify
@@ -16,7 +17,8 @@ from rombel.formats import (
     write_placement_csv,
     write_pools_csv,
 )
-from runs.models import Fit, Inquiry
+from runs.answers import design_of
+from runs.models import Fit, Inquiry, Run
 from studies.models import Study, Variant
 
 
@@ -41,7 +43,7 @@ def handover_file(fit: Fit, name: HandoverFile) -> tuple[str, str, str]:
     about = about_of(fit.variant) | {
         "fit": str(fit.pk),
         "computed_at": fit.created_at.isoformat(timespec="seconds"),
-        "computed_for": fit.run.created_by.shown_name,
+        "computed_for": shown_asker(fit.run),
         "version": fit.core_version,
     }
     texts = {
@@ -57,14 +59,20 @@ def handover_file(fit: Fit, name: HandoverFile) -> tuple[str, str, str]:
     return texts[name](), kind, f"{slugify(f'{fit.variant.study.name} {fit.variant.name}')}-fit-{fit.pk}-{name.value}"
 
 
+def shown_asker(row: Run | Inquiry) -> str:
+    """Return who asked for a run or an inquiry."""
+    return "" if row.job.asked_by is None else row.job.asked_by.shown_name
+
+
 def limits_file(inquiry: Inquiry) -> tuple[str, str, str]:
     """Return the autoscaling limits of a design as text, its media type and a file name."""
     about = about_of(inquiry.variant) | {
-        "computed_at": (inquiry.finished_at or inquiry.created_at).isoformat(timespec="seconds"),
-        "computed_for": inquiry.created_by.shown_name,
+        "computed_at": inquiry.ended_at.isoformat(timespec="seconds"),
+        "computed_for": shown_asker(inquiry),
         "version": __version__,
     }
-    text = write_limits_csv(inquiry.answer.get("limits", []), about)
+    found = design_of(inquiry)
+    text = write_limits_csv([] if found is None else [asdict(limit) for limit in found.limits], about)
     return (
         text,
         CSV,

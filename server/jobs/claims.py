@@ -1,4 +1,4 @@
-"""A worker claims a row before it computes it, shows that it lives, and writes only as long as the claim is its own.
+"""A worker claims a job before it computes it, shows that it lives, and writes only as long as the claim is its own.
 
 The same job may be started twice: a worker that stalls is taken for dead, a killed one is, and a database that comes back forgets
 what was under way. So a claim is made under lock, is refused while another one is alive, and every write asks whether it still
@@ -10,68 +10,87 @@ from __future__ import annotations
 import threading
 import time
 import uuid
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import timedelta
-from typing import Any, Generic, TypeVar
+from typing import Any, TypeVar
 
 from django.db import DatabaseError, InterfaceError, OperationalError, connection, transaction
-from django.db.models import QuerySet
+from django.db.models import F
 from django.utils import timezone
 
-from jobs.models import Work
+from jobs.models import ACTIVE, Job, JobStatus
+from rombel import __version__
 
 MOST_ATTEMPTS = 3
 BEAT_S, LISTEN_S = 3.0, 0.4
-COME_BACK_S = 5
-"""A job that another worker holds, or that gives way, is looked at again after so many seconds."""
 GONE_S = 15.0
 """A worker that was not heard of for so long is taken for gone."""
 PATIENCE_S = 120.0
 """An answer waits for the database so long before it is given up."""
 AWAY = (OperationalError, InterfaceError)
 
-R = TypeVar("R", bound=Work)
 T = TypeVar("T")
 
 
 class StillHeld(Exception):
-    """Another worker that is alive computes the row."""
+    """Another worker that is alive computes the job."""
 
 
-class Claim(Generic[R]):
-    """The right to compute a row and to write to it.
+class Claim:
+    """The right to compute a job and to write to it.
 
-    ``stopped`` is set once somebody wishes the work to stop; whoever computes may ask it as often as it likes.
+    ``stopped`` is set once somebody wishes the job to stop, or the claim is lost, and stays so; whoever computes may ask it as often
+    as it likes.
 
     Parameters
     ----------
-    row
+    job
         As it was when it was claimed.
 
     """
 
-    def __init__(self, row: R) -> None:
-        self.row = row
-        self._rows: QuerySet[R] = QuerySet(type(row)).filter(pk=row.pk, worker=row.worker)
-        self.spent = row.attempts > MOST_ATTEMPTS
+    def __init__(self, job: Job) -> None:
+        self.job = job
+        self._rows = Job.objects.filter(pk=job.pk, worker=job.worker)
         self.stopped = threading.Event()
+
+    @property
+    def spent(self) -> bool:
+        """Return whether too many workers have begun the job."""
+        return self.job.attempts > MOST_ATTEMPTS
 
     def write(self, **fields: Any) -> bool:
         """Write fields and show that the worker lives; return whether the claim still holds."""
         return bool(self._rows.update(seen_at=timezone.now(), **fields))
 
-    def close(self, **fields: Any) -> bool:
-        """Write the last fields and give the claim back."""
-        return self.write(worker="", **fields)
+    def close(self, status: JobStatus, message: str, **fields: Any) -> bool:
+        """Write how the job ended and give the claim back; a message that stands already is kept where there is no new one."""
+        said = {"message": message} if message else {}
+        ended = {"status": status, "phase": str(status), "finished_at": timezone.now(), "worker": ""}
+        return self.write(**ended, **said, **fields)
+
+    def give_back(self) -> bool:
+        """Queue the job again, this attempt not counted."""
+        return self.write(status=JobStatus.QUEUED, phase="", worker="", attempts=F("attempts") - 1)
 
     def tell(self, **fields: Any) -> bool:
         """Write fields as ``write`` does, and return whether to stop: it is wished, or the claim no longer holds."""
-        return not self.write(**fields) or self._wished()
+        if not self.write(**fields) or self._wished():
+            self.stopped.set()
+        return self.stopped.is_set()
+
+    def keep(self, write: Callable[[], object]) -> bool:
+        """Let ``write`` write in one transaction with a sign of life; return whether the claim still holds, else nothing is written."""
+        with transaction.atomic():
+            holds = self.write()
+            if holds:
+                write()
+        return holds
 
     def _wished(self) -> bool:
-        """Return whether a stop is wished; that the row is another worker's by now, the next write tells."""
-        return bool(self._rows.values_list("stop_requested", flat=True).first())
+        """Return whether a stop is wished; that the job is another worker's by now, the next write tells."""
+        return any(self._rows.values_list("stop_requested", "parent__stop_requested").first() or ())
 
     @contextmanager
     def beating(self) -> Iterator[None]:
@@ -100,17 +119,8 @@ class Claim(Generic[R]):
             thread.join(BEAT_S)
 
 
-def claim(rows: type[R], key: int, active: Sequence[str], **fields: Any) -> Claim[R] | None:
-    """Return the claim of a row, or None where there is nothing left to do.
-
-    Parameters
-    ----------
-    rows, key
-        The row's table and key.
-    active
-        The statuses in which there is something to do.
-    fields
-        Written with the claim.
+def claim(key: int) -> Claim | None:
+    """Return the claim of a job, or None where there is nothing left to do.
 
     Raises
     ------
@@ -119,61 +129,27 @@ def claim(rows: type[R], key: int, active: Sequence[str], **fields: Any) -> Clai
 
     """
     with transaction.atomic():
-        found: QuerySet[Any] = QuerySet(rows)
-        row = found.select_for_update(of=("self",)).filter(pk=key).first()
-        if row is None or row.status not in active:
+        job = Job.objects.select_for_update().filter(pk=key).first()
+        if job is None or job.status not in ACTIVE:
             return None
-        if is_held(row):
+        if is_held(job):
             raise StillHeld
-        row.attempts += 1
-        row.worker, row.seen_at = str(uuid.uuid4()), timezone.now()
-        for name, value in fields.items():
-            setattr(row, name, value)
-        row.save(update_fields=["attempts", "worker", "seen_at", *fields])
-    return Claim(row)
+        job.attempts += 1
+        job.worker, job.seen_at = str(uuid.uuid4()), timezone.now()
+        job.status, job.core_version = JobStatus.RUNNING, __version__
+        job.save(update_fields=["attempts", "worker", "seen_at", "status", "core_version"])
+    return Claim(job)
 
 
-def begun(
-    rows: type[R],
-    key: int,
-    active: Sequence[str],
-    *,
-    again: Callable[..., object],
-    spent: Callable[[Claim[R]], object],
-    **fields: Any,
-) -> Claim[R] | None:
-    """Return the claim of a row to compute now, or None where there is nothing to do now.
-
-    Parameters
-    ----------
-    rows, key, active, fields
-        As of ``claim``.
-    again
-        Queues the job again, as ``again(key, after_s=...)``, where another worker that is alive holds the row.
-    spent
-        Closes a row that too many workers have begun.
-
-    """
-    try:
-        held = claim(rows, key, active, **fields)
-    except StillHeld:
-        again(key, after_s=COME_BACK_S)
-        return None
-    if held is not None and held.spent:
-        spent(held)
-        return None
-    return held
+def is_held(job: Job) -> bool:
+    """Return whether a worker that is alive computes the job."""
+    seen = job.seen_at
+    return bool(job.worker) and seen is not None and timezone.now() - seen < timedelta(seconds=GONE_S)
 
 
-def is_held(row: Work) -> bool:
-    """Return whether a worker that is alive computes the row."""
-    seen = row.seen_at
-    return bool(row.worker) and seen is not None and timezone.now() - seen < timedelta(seconds=GONE_S)
-
-
-def is_left(row: Work) -> bool:
-    """Return whether a worker began the row and is gone."""
-    return bool(row.worker) and not is_held(row)
+def is_left(job: Job) -> bool:
+    """Return whether a worker began the job and is gone."""
+    return bool(job.worker) and not is_held(job)
 
 
 def patiently(write: Callable[[], T]) -> T:

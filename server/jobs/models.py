@@ -1,28 +1,21 @@
-"""What every row of background work carries: who computes it, and when that worker was last heard of."""
+"""One row of a job: what is computed in the background, how far it is, and who computes it."""
 
 from __future__ import annotations
 
+from datetime import datetime
+from typing import Any, TypeVar
+
 from django.db import models
+from django.db.models.signals import post_delete
+from django.dispatch import receiver
+
+from accounts.models import User
+
+R = TypeVar("R", bound="Worked")
 
 
-class Work(models.Model):
-    """A row that one worker at a time computes.
-
-    ``worker`` names the claim that computes it now; ``seen_at`` is when it was last heard of; ``attempts`` counts claims.
-    """
-
-    attempts = models.PositiveSmallIntegerField(default=0)
-    worker = models.CharField(max_length=36, blank=True)
-    seen_at = models.DateTimeField(null=True)
-
-    class Meta:
-        """No table of its own."""
-
-        abstract = True
-
-
-class TextStatus(models.TextChoices):
-    """Where the reading of a text stands."""
+class JobStatus(models.TextChoices):
+    """Where a job stands."""
 
     QUEUED = "queued"
     RUNNING = "running"
@@ -30,19 +23,112 @@ class TextStatus(models.TextChoices):
     FAILED = "failed"
 
 
-class TextWork(Work):
-    """A row whose work is to read a text; ``content`` is the text, compressed, and is kept until it is read."""
+ACTIVE = (JobStatus.QUEUED, JobStatus.RUNNING)
+"""Statuses in which there is something to do."""
 
-    origin = models.CharField(max_length=200, blank=True)
-    content = models.BinaryField(null=True)
-    status = models.CharField(max_length=10, choices=TextStatus.choices, default=TextStatus.QUEUED)
-    phase = models.CharField(max_length=40, blank=True)
+
+class Job(models.Model):
+    """A piece of background work.
+
+    Attributes
+    ----------
+    kind, subject
+        Which kind of work it is, and of what, in words.
+    parent, part
+        The job that this is a part of, and which part; a job with parts is computed by them and claimed by nobody.
+    priority
+        Jobs of a higher one are taken first.
+    status, phase, share, message
+        How far it is, and what is told of how it ended.
+    stop_requested
+        Somebody wishes it to stop.
+    attempts, worker, seen_at
+        How often it was claimed, by which claim it is held, and when that was last heard of.
+    asked_by
+        Who asked for it; empty where nobody did.
+    core_version
+        The version of the core that computed it last; empty: none has begun.
+
+    """
+
+    kind = models.CharField(max_length=20)
+    subject = models.CharField(max_length=200, blank=True)
+    parent = models.ForeignKey("self", on_delete=models.CASCADE, related_name="parts", null=True)
+    part = models.PositiveIntegerField(null=True)
+    priority = models.SmallIntegerField(default=0)
+    status = models.CharField(max_length=10, choices=JobStatus.choices, default=JobStatus.QUEUED)
+    phase = models.CharField(max_length=80, blank=True)
     share = models.FloatField(default=0)
+    message = models.TextField(blank=True)
     stop_requested = models.BooleanField(default=False)
-    message = models.CharField(max_length=400, blank=True)
-    faults = models.JSONField(default=list)
+    attempts = models.PositiveSmallIntegerField(default=0)
+    worker = models.CharField(max_length=36, blank=True)
+    seen_at = models.DateTimeField(null=True)
+    asked_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+", null=True)
+    core_version = models.CharField(max_length=40, blank=True)
+    created_at = models.DateTimeField(auto_now_add=True)
+    finished_at = models.DateTimeField(null=True)
+
+    class Meta:
+        """Oldest first; what is not closed is looked for often."""
+
+        ordering = ("id",)
+        indexes = (models.Index(fields=["status", "seen_at"], name="jobs_to_look_after"),)
+
+
+class WithJob(models.Manager[R]):
+    """Rows together with their jobs, since whoever looks at one looks at both."""
+
+    def get_queryset(self) -> models.QuerySet[R]:
+        """Return all rows."""
+        return super().get_queryset().select_related("job")
+
+
+class Worked(models.Model):
+    """A row that a job computes; what is told of the job can be read from it as well."""
+
+    job = models.OneToOneField(Job, on_delete=models.PROTECT, related_name="%(class)s")
+
+    objects = WithJob()
 
     class Meta:
         """No table of its own."""
 
         abstract = True
+
+    @property
+    def status(self) -> str:
+        """Return where the job stands."""
+        return self.job.status
+
+    @property
+    def phase(self) -> str:
+        """Return what is being done."""
+        return self.job.phase
+
+    @property
+    def share(self) -> float:
+        """Return how much of it is done, from 0 to 1."""
+        return self.job.share
+
+    @property
+    def message(self) -> str:
+        """Return what is told of how it ended."""
+        return self.job.message
+
+    @property
+    def stop_requested(self) -> bool:
+        """Return whether somebody wishes it to stop."""
+        return self.job.stop_requested
+
+    @property
+    def ended_at(self) -> datetime:
+        """Return when it ended; while it has not, when it was asked for."""
+        return self.job.finished_at or self.job.created_at
+
+
+@receiver(post_delete)
+def forget_job(sender: type[models.Model], instance: models.Model, **_: Any) -> None:
+    """Delete the job of a row that was deleted."""
+    if isinstance(instance, Worked):
+        Job.objects.filter(pk=instance.job_id).delete()

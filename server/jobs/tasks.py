@@ -1,68 +1,87 @@
-"""The rescue: what a worker left is queued again. It runs on a worker of its own, so that no long job keeps it waiting."""
+"""The tasks of the queue: one that does any job, and the rescue, which runs on a worker of its own so that no long job keeps it waiting."""
 
 from __future__ import annotations
 
 import logging
-from collections.abc import Callable
 from datetime import timedelta
 from typing import Any
 
 from asgiref.sync import sync_to_async
 from django.db import transaction
-from django.db.models import QuerySet
+from django.db.models import CharField, Q, Value
+from django.db.models.functions import Cast, Concat
 from django.utils import timezone
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
+from procrastinate.contrib.django.models import ProcrastinateJob
 from procrastinate.exceptions import AlreadyEnqueued
 
-from jobs.claims import GONE_S, MOST_ATTEMPTS
-from jobs.models import Work
+from jobs.claims import GONE_S, MOST_ATTEMPTS, StillHeld
+from jobs.kinds import kind_of
+from jobs.models import Job, JobStatus
+from jobs.running import run
 
 log = logging.getLogger("rombel.jobs")
 
 RETRY = RetryStrategy(max_attempts=MOST_ATTEMPTS, wait=1)
-"""Of every job of a claimed row."""
+"""Where the database was away for longer than an answer waits for it."""
 STALLED_S = 40.0
-"""Jobs whose worker's heart has not beaten for so long; rows are found sooner, by their own beat."""
+"""Entries of the queue whose worker's heart has not beaten for so long; jobs are found sooner, by their own beat."""
+HELD_S, GAVE_WAY_S = 5, 1
+"""After so many seconds a job comes again that another worker holds, or that gave way."""
 
-_LEFT: list[tuple[type[Work], str, Callable[[Any], bool]]] = []
+
+@app.task(queue="plan", pass_context=True, retry=RETRY)
+def work(context: JobContext | None, job_id: int) -> None:
+    """Do a job; done twice it does nothing the second time."""
+    try:
+        again = None if run(job_id) else GAVE_WAY_S
+    except StillHeld:
+        again = HELD_S
+    job = None if again is None else Job.objects.filter(pk=job_id).first()
+    if job is not None:
+        put(job, after_s=again or 0)
 
 
-def queue(task: Any, lock: str, *, priority: int = 0, after_s: int = 0, **given: Any) -> bool:
-    """Queue a job under a lock; one that waits already is left alone. Return whether it was queued."""
+def put(job: Job, *, after_s: int = 0) -> bool:
+    """Put a job into its kind's queue; return whether it did not wait there already."""
     later: dict[str, Any] = {"schedule_in": {"seconds": after_s}} if after_s else {}
+    configured = work.configure(
+        queue=kind_of(job.kind).queue, priority=job.priority, queueing_lock=lock_of(job.pk), **later
+    )
     try:
         with transaction.atomic():
-            task.configure(priority=priority, queueing_lock=lock, **later).defer(**given)
+            configured.defer(job_id=job.pk)
     except AlreadyEnqueued:
         return False
     return True
 
 
-def rescued(rows: type[Work], running: str, again: Callable[[Any], bool]) -> None:
-    """Name a table whose rows are queued again by ``again`` when their status says running and their worker is gone."""
-    _LEFT.append((rows, running, again))
+def lock_of(key: int) -> str:
+    """Return the name under which a job waits only once."""
+    return f"job-{key}"
 
 
 def queue_again() -> int:
-    """Queue every row whose worker is gone, once; return how many."""
-    found = 0
+    """Put back every job whose worker is gone, and every one that waits while the queue knows nothing of it; return how many."""
     before = timezone.now() - timedelta(seconds=GONE_S)
-    for rows, running, again in _LEFT:
-        found_rows: QuerySet[Any] = QuerySet(rows)
-        for row in found_rows.filter(status=running, seen_at__lt=before):
-            if not again(row):
-                continue
+    left = Q(status=JobStatus.RUNNING, seen_at__lt=before) & ~Q(worker="")
+    lock = Concat(Value("job-"), Cast("pk", CharField()), output_field=CharField())
+    known = ProcrastinateJob.objects.filter(status__in=("todo", "doing"), queueing_lock__isnull=False)
+    jobs = Job.objects.filter(left | Q(status=JobStatus.QUEUED, created_at__lt=before)).alias(lock=lock)
+    found = 0
+    for job in jobs.exclude(status=JobStatus.QUEUED, lock__in=known.values("queueing_lock")):
+        if put(job):
             found += 1
-            log.warning("a worker is gone; its job is queued again", extra={"job": f"{rows.__name__} {row.pk}"})
+            log.warning("a job without a worker is queued again", extra={"job": f"{job.kind} {job.pk}"})
     return found
 
 
 @app.periodic(cron="* * * * * */5")
 @app.task(queue="rescue", queueing_lock="rescue", pass_context=True)
 async def rescue(context: JobContext, timestamp: int) -> None:
-    """Queue again what workers left: jobs that the queue knows of, and rows whose worker was not heard of."""
+    """Queue again what workers left: entries of the queue, and jobs whose worker was not heard of."""
     manager = app.job_manager
-    for job in await manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_S):
-        await manager.retry_job(job)
+    for entry in await manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_S):
+        await manager.retry_job(entry)
     await sync_to_async(queue_again)()

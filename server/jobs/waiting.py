@@ -8,6 +8,9 @@ from django.db import connection
 from django.db.models import Q
 from procrastinate.contrib.django.models import ProcrastinateJob
 
+from jobs.models import Job, JobStatus
+from jobs.tasks import lock_of
+
 
 def workers_alive() -> int:
     """Return how many workers have let themselves be heard of late."""
@@ -18,15 +21,16 @@ def workers_alive() -> int:
         return int(cursor.fetchone()[0])
 
 
-def place_of(lock: str, *, waits: bool) -> dict[str, Any]:
-    """Return how many jobs are before the one that waits under a lock, those being done included, and whether a worker lives.
+def place_of(job: Job) -> dict[str, Any]:
+    """Return how many jobs are before one that waits, those being done included, and whether a worker lives.
 
-    Of a row that does not wait both are as if it were next.
+    Of a job that does not wait both are as if it were next.
     """
-    job = ProcrastinateJob.objects.filter(queueing_lock=lock, status="todo").first() if waits else None
-    if job is None:
+    waits = job.status == JobStatus.QUEUED
+    entry = ProcrastinateJob.objects.filter(queueing_lock=lock_of(job.pk), status="todo").first() if waits else None
+    if entry is None:
         return {"ahead": 0, "worker_alive": True}
-    same = ProcrastinateJob.objects.filter(queue_name=job.queue_name)
-    sooner = Q(priority__gt=job.priority) | Q(priority=job.priority, id__lt=job.pk)
-    ahead = same.filter(Q(status="doing") | (Q(status="todo") & sooner)).exclude(pk=job.pk).count()
+    same = ProcrastinateJob.objects.filter(queue_name=entry.queue_name)
+    sooner = Q(priority__gt=entry.priority) | Q(priority=entry.priority, id__lt=entry.pk)
+    ahead = same.filter(Q(status="doing") | (Q(status="todo") & sooner)).exclude(pk=entry.pk).count()
     return {"ahead": ahead, "worker_alive": workers_alive() > 0}

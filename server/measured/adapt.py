@@ -8,7 +8,6 @@ import numpy as np
 from pydantic import TypeAdapter
 
 from accounts.models import User
-from jobs.models import TextStatus
 from measured.models import Listing, UsageSeries, UsageSet
 from rombel.model.running import Running
 from rombel.usage import Assembled, Series, WorkloadUsage
@@ -29,12 +28,11 @@ def store_listing(running: Running, origin: str, actor: User) -> Listing:
 
 
 def store_usage(usage: UsageSet, found: Assembled, samples: int) -> None:
-    """Give a set its series, at least one, and close it; its text is forgotten."""
+    """Give a set its series, at least one; its text is forgotten."""
     first = next(iter(found.usage.values())).total
     usage.start_s, usage.step_s, usage.steps = first.start_s, first.step_s, len(first.values)
     usage.samples, usage.content = samples, None
     usage.left_out = [{"why": why, "count": count} for why, count in found.left_out.items()]
-    usage.status, usage.share, usage.phase = TextStatus.DONE, 1.0, "done"
     usage.save()
     UsageSeries.objects.bulk_create(
         UsageSeries(

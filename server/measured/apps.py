@@ -4,7 +4,7 @@ from django.apps import AppConfig
 
 
 class MeasuredConfig(AppConfig):
-    """Finds the worker's tasks."""
+    """Its kind of job stands in ``measured.background``."""
 
     name = "measured"
     default_auto_field = "django.db.models.BigAutoField"

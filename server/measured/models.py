@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.db import models
 
 from accounts.models import User
-from jobs.models import TextWork
+from jobs.texts import TextWork
 
 
 class Listing(models.Model):

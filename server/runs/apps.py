@@ -4,6 +4,6 @@ from django.apps import AppConfig
 
 
 class RunsConfig(AppConfig):
-    """Finds the worker's tasks in ``runs.tasks``."""
+    """Its kinds of job stand in ``runs.background`` and ``runs.questions``."""
 
     name = "runs"

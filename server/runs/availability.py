@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from decimal import Decimal
-from typing import Any
-
-from pydantic import TypeAdapter
 
 from rombel.availability import Evaluation, Plane
 from rombel.availability.ways import Way, ways
@@ -19,10 +17,16 @@ from runs.models import Fit
 from studies.adapt import dependencies_of, failures_of, journeys_of, plane_of, sized_rows
 from studies.models import Variant
 
-ROWS = TypeAdapter(list[Demand])
-DATA = TypeAdapter(FailureData)
-DEPENDENCIES = TypeAdapter(list[Dependency])
-PLANE: TypeAdapter[Plane | None] = TypeAdapter(Plane | None)
+
+@dataclass(frozen=True, slots=True)
+class PackedWorld:
+    """What is promised, in a form that can be stored with a question; of each journey name, target in percent and chain."""
+
+    rows: tuple[Demand, ...]
+    data: FailureData
+    dependencies: tuple[Dependency, ...]
+    plane: Plane | None
+    journeys: tuple[tuple[str, str, str], ...]
 
 
 def world_of(variant: Variant) -> tuple[World, list[Fault]]:
@@ -41,26 +45,16 @@ def world_of(variant: Variant) -> tuple[World, list[Fault]]:
     return World(tuple(rows), failures_of(study), tuple(dependencies), tuple(kept), plane_of(variant)), faults
 
 
-def packed(world: World) -> dict[str, Any]:
-    """Return a world as plain values, to be stored with a question."""
-    return {
-        "rows": ROWS.dump_python(list(world.rows), mode="json"),
-        "data": DATA.dump_python(world.data, mode="json"),
-        "dependencies": DEPENDENCIES.dump_python(list(world.dependencies), mode="json"),
-        "plane": PLANE.dump_python(world.plane, mode="json"),
-        "journeys": [[j.name, str(j.target), show_chain(j.chain)] for j in world.journeys],
-    }
+def packed(world: World) -> PackedWorld:
+    """Return a world to be stored."""
+    journeys = tuple((j.name, str(j.target), show_chain(j.chain)) for j in world.journeys)
+    return PackedWorld(tuple(world.rows), world.data, tuple(world.dependencies), world.plane, journeys)
 
 
-def unpacked(stored: dict[str, Any]) -> World:
+def unpacked(stored: PackedWorld) -> World:
     """Return the world that was packed."""
-    return World(
-        ROWS.validate_python(stored["rows"]),
-        DATA.validate_python(stored["data"]),
-        DEPENDENCIES.validate_python(stored["dependencies"]),
-        [Journey(name, Decimal(target), read_chain(chain)) for name, target, chain in stored["journeys"]],
-        PLANE.validate_python(stored["plane"]),
-    )
+    journeys = [Journey(name, Decimal(target), read_chain(chain)) for name, target, chain in stored.journeys]
+    return World(stored.rows, stored.data, stored.dependencies, journeys, stored.plane)
 
 
 def evaluation_in(world: World, fit: Fit) -> Evaluation:

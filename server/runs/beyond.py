@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 from catalogue.queries import newest_regions
@@ -20,8 +20,17 @@ MOST = 2
 """Other regions looked at where the variant names none."""
 
 
-def other_regions(variant: Variant, rows: Sequence[Demand]) -> list[dict[str, Any]]:
-    """Return the other regions of a variant, by name, each with the problem of the whole demand or why there is none.
+@dataclass(frozen=True, slots=True)
+class OtherRegion:
+    """A region by name, with the text of the whole demand's problem in it, or why there is none."""
+
+    name: str
+    problem: str
+    reason: str
+
+
+def other_regions(variant: Variant, rows: Sequence[Demand]) -> list[OtherRegion]:
+    """Return the other regions of a variant.
 
     Those that the variant names; where it names none, the first of its own provider.
     """
@@ -41,9 +50,9 @@ def other_regions(variant: Variant, rows: Sequence[Demand]) -> list[dict[str, An
                 asked = [replace(row, survive_zone=None) for row in rows]
             try:
                 problem = problem_of_study(supply_in(variant, region, zones, families), targets, asked)
-                found.append({"name": name, "problem": write_problem(problem), "reason": ""})
+                found.append(OtherRegion(name, write_problem(problem), ""))
             except InputRefused as refused:
-                found.append({"name": region.name, "problem": "", "reason": refused.faults[0].reason})
+                found.append(OtherRegion(region.name, "", refused.faults[0].reason))
     return found if named else found[:MOST]
 
 

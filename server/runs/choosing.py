@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
-from decimal import Decimal
 
 from rombel.fit import check
 from rombel.formats import read_solution
 from rombel.inquiry import World
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution, FitStatus, best_of
+from runs.answers import answers_for_sizes
 from runs.availability import world_of
-from runs.models import Fit, Question, Run
-from runs.queries import latest_inquiry
-from studies.models import Variant
+from runs.models import Fit, Run
 
 
 def chosen(run: Run, problem: FitProblem, solution: FitSolution, near: Sequence[Fit]) -> FitSolution:
@@ -30,7 +28,7 @@ def chosen(run: Run, problem: FitProblem, solution: FitSolution, near: Sequence[
         cheapest = best_of(cheapest, answer)
     if not run.variant.sizes or not cheapest.found:
         return cheapest
-    known += [answer for answer in sized(run.variant) if check(problem, answer).holds]
+    known += [answer for answer in answers_for_sizes(run.variant) if check(problem, answer).holds]
     world, _ = world_of(run.variant)
     best = min(
         (answer for answer in (solution, *known) if answer.found),
@@ -40,17 +38,6 @@ def chosen(run: Run, problem: FitProblem, solution: FitSolution, near: Sequence[
     status = FitStatus.STOPPED if solution.status is FitStatus.STOPPED else FitStatus.FEASIBLE
     status = FitStatus.OPTIMAL if floor == best.cost_per_hour else status
     return replace(best, status=status, floor_per_hour=floor, certificate=cheapest.certificate)
-
-
-def sized(variant: Variant) -> Iterator[FitSolution]:
-    """Yield the answers over which the variant's sizes were found to meet its targets; their floors are of another problem's text."""
-    for question in (Question.SIZING, Question.FRONTIER):
-        row = latest_inquiry(variant, question)
-        if row is None:
-            continue
-        for part in (row.answer, *row.answer.get("points", {}).values()):
-            if part.get("solution") and part.get("sizes") == variant.sizes:
-                yield replace(read_solution(part["solution"]), floor_per_hour=Decimal(0), certificate=None)
 
 
 def _missed(world: World, problem: FitProblem, solution: FitSolution) -> bool:

@@ -4,22 +4,11 @@ from __future__ import annotations
 
 import hashlib
 from decimal import Decimal
-from typing import Any
 
 from django.db import models
 
-from accounts.models import User
-from jobs.models import Work
+from jobs.models import Worked
 from studies.models import Variant
-
-
-class RunStatus(models.TextChoices):
-    """Where a run stands."""
-
-    QUEUED = "queued"
-    RUNNING = "running"
-    DONE = "done"
-    FAILED = "failed"
 
 
 class StatedProblem(models.Model):
@@ -35,24 +24,16 @@ class StatedProblem(models.Model):
         return cls.objects.get_or_create(digest=digest, defaults={"text": text})[0]
 
 
-class Run(Work):
+class Run(Worked):
     """A fit being computed: the exact inputs, and how far it is."""
 
     variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="runs")
-    status = models.CharField(max_length=10, choices=RunStatus.choices, default=RunStatus.QUEUED)
-    phase = models.CharField(max_length=40, blank=True)
-    share = models.FloatField(default=0)
     cost_per_hour = models.DecimalField(max_digits=24, decimal_places=9, default=Decimal(0))
     floor_per_hour = models.DecimalField(max_digits=24, decimal_places=9, default=Decimal(0))
-    stop_requested = models.BooleanField(default=False)
     stated = models.ForeignKey(StatedProblem, on_delete=models.PROTECT, related_name="+")
     digest = models.CharField(max_length=64)
     inputs = models.CharField(max_length=64, blank=True, db_index=True)
     seed = models.PositiveIntegerField(default=0)
-    message = models.TextField(blank=True)
-    created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
-    created_at = models.DateTimeField(auto_now_add=True)
-    finished_at = models.DateTimeField(null=True)
 
     class Meta:
         """Oldest first."""
@@ -111,7 +92,7 @@ class Question(models.TextChoices):
     SIMULATION = "simulation"
 
 
-class Inquiry(Work):
+class Inquiry(Worked):
     """A question that takes a while: what it is asked of, how far the answer is, and the answer as far as it is known.
 
     ``given`` is what the worker computes from beside the fit; ``inputs`` is the fingerprint of the variant it comes from.
@@ -120,25 +101,11 @@ class Inquiry(Work):
     variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="inquiries")
     fit = models.ForeignKey(Fit, on_delete=models.CASCADE, related_name="inquiries", null=True)
     question = models.CharField(max_length=12, choices=Question.choices)
-    status = models.CharField(max_length=10, choices=RunStatus.choices, default=RunStatus.QUEUED)
-    phase = models.CharField(max_length=60, blank=True)
-    share = models.FloatField(default=0)
-    stop_requested = models.BooleanField(default=False)
     given = models.JSONField(default=dict)
     inputs = models.CharField(max_length=64)
     answer = models.JSONField(default=dict)
-    message = models.TextField(blank=True)
-    created_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
-    created_at = models.DateTimeField(auto_now_add=True)
-    finished_at = models.DateTimeField(null=True)
 
     class Meta:
         """Oldest first."""
 
         ordering = ("id",)
-
-    @property
-    def inputs_given(self) -> dict[str, Any]:
-        """Return all that the worker computes from, the texts of the fit included."""
-        texts = {} if self.fit is None else {"problem": self.fit.problem, "solution": self.fit.solution}
-        return {**texts, **self.given}

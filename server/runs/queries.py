@@ -6,11 +6,10 @@ from dataclasses import asdict
 from typing import Any
 
 from accounts.action import Missing
-from rombel import __version__
 from rombel.errors import InputRefused
-from rombel.formats import read_solution, write_problem
+from rombel.formats import write_problem
 from runs.inputs import digest_of, inputs_of
-from runs.models import Fit, Inquiry, Question, Run, StatedProblem
+from runs.models import Fit, Inquiry, Question, Run
 from studies.adapt import problem_of
 from studies.models import Variant
 
@@ -92,24 +91,3 @@ def inquiry_by_id(inquiry_id: int) -> Inquiry:
     if inquiry is None:
         raise Missing(f"There is no inquiry {inquiry_id}.")
     return inquiry
-
-
-def level_fit(inquiry: Inquiry, level: str) -> Fit:
-    """Return one level's fit of a design, not stored on its own; ``Missing`` where the design has none."""
-    text = inquiry.answer.get("solutions", {}).get(level)
-    if text is None:
-        raise Missing(f"Inquiry {inquiry.pk} has no fit at {level}.")
-    solution = read_solution(text)
-    return Fit(
-        pk=0,
-        variant=inquiry.variant,
-        stated=StatedProblem(text=inquiry.given["problems"][level]),
-        solution=text,
-        status=str(solution.status),
-        cost_per_hour=solution.cost_per_hour,
-        floor_per_hour=solution.floor_per_hour,
-        core_version=__version__,
-        seed=0,
-        seconds=0.0,
-        created_at=inquiry.finished_at or inquiry.created_at,
-    )

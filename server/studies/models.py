@@ -8,7 +8,7 @@ from django.db import models
 
 from accounts.models import User
 from catalogue.models import RateSheet, Region
-from jobs.models import TextWork
+from jobs.texts import TextWork
 from measured.models import Listing, UsageSet
 
 

@@ -9,9 +9,12 @@ from datetime import UTC, datetime
 from typing import ClassVar
 
 from accounts.action import Action, Missing
+from jobs.asking import new_job, stop
+from jobs.models import Job
+from jobs.tasks import put
 from measured.adapt import usage_of
+from measured.background import READERS
 from measured.models import UsageSet
-from measured.tasks import READERS, queue_measurements
 from rombel.errors import InputRefused, refuse
 from rombel.formats import usage_size_fault
 from rombel.model.demand import Demand, Level
@@ -42,6 +45,7 @@ class ReadUsage(Action[UsageSet]):
         if self.format_name not in READERS:
             raise refuse("usage.format", "format", "This is not read.", f"Use one of {', '.join(READERS)}.")
         usage = UsageSet.objects.create(
+            job=new_job("usage", f"{self.origin or 'measurements'} for {self.study.name}", self.actor),
             study_id=self.study.pk,
             origin=self.origin[:200],
             format=self.format_name,
@@ -49,7 +53,7 @@ class ReadUsage(Action[UsageSet]):
             replicas={row.full_name: usual_replicas(row, self.study) for row in demand_rows(self.study)},
             read_by=self.actor,
         )
-        queue_measurements(usage.pk)
+        put(usage.job)
         return usage
 
     def subject(self) -> str:
@@ -70,7 +74,7 @@ class StopUsage(Action[None]):
 
     def execute(self) -> None:
         """Ask; the worker hears it at its next telling."""
-        UsageSet.objects.filter(pk=self.usage.pk).update(stop_requested=True)
+        stop(Job.objects.filter(pk=self.usage.job_id))
 
     def subject(self) -> str:
         """Return the set."""

@@ -14,11 +14,14 @@ from catalogue.models import Region
 from demo.cluster import demo_listing
 from demo.demand import summer_demand
 from demo.load import load_catalogue
+from jobs.models import Worked
+from jobs.tasks import work
 from measured.adapt import store_listing
 from rombel.formats import read_manifests
 from studies.adapt import fields_of
 from studies.models import Study, Variant, Workload
 
+WORK: Any = work
 MANIFEST = """kind: Deployment
 metadata: {name: kiosk, namespace: cafes}
 spec:
@@ -59,6 +62,11 @@ class Fixture:
         assert running is not None
         study.running = store_listing(running, "cluster.json", study.created_by)
         study.save()
+
+    def do(self, row: Worked) -> None:
+        """Do the job of a row, as a worker would."""
+        WORK(None, row.job_id)
+        row.refresh_from_db()
 
     def signed_in(self, role: str) -> Client:
         """Return a client signed in under a role, with CSRF checks on."""

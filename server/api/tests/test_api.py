@@ -76,7 +76,7 @@ class TestChanges(ApiCase):
         self.assertEqual(self.send(self.client, "patch", f"{path}/demand", edit).status_code, 204)
         after = self.demand()
         self.assertEqual(
-            (after[0]["cpu"], after[0]["memory"], after[-1]["name"], len(after)), ("1500m", "2Gi", "m", len(before))
+            (after[0]["cpu"], after[0]["memory"], after[-1]["name"], len(after)), ("1,5", "2 GiB", "m", len(before))
         )
         self.send(self.client, "post", f"{path}/undo")
         self.assertEqual(self.demand(), before)

@@ -4,29 +4,28 @@ from __future__ import annotations
 
 from contextlib import ExitStack
 from dataclasses import replace
+from decimal import Decimal
 from typing import Any
 from unittest.mock import patch
 
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-from api.tests.base import ApiCase
-from rombel.fit import FitParams, SearchParams, fit
+from api.tests.base import WORK, ApiCase
+from jobs.models import Job
+from rombel.fit import FitParams, Progress, SearchParams, fit
 from rombel.formats import read_problem, read_solution
+from rombel.inquiry import FrontierPoint
+from rombel.model.failure import share_of_minutes
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
-from runs import promised
 from runs.actions.start_run import StartRun
 from runs.choosing import chosen
-from runs.models import Fit, Inquiry, Run, RunStatus
-from runs.tasks import answer, compute, point
+from runs.models import Fit, Inquiry, Run
 from studies.models import Study, Variant
 
 JOURNEY = {"name": "buy", "target": "99.9", "chain": "bookings/api, bookings/search, register"}
 REGISTER = {"name": "register", "reach": "zonal", "zone": "amber", "availability": "99.99", "repair_s": 1800}
 LITTLE = FitParams(search=SearchParams(work=200_000), chunks=2)
-POINT: Any = point
-ANSWER: Any = answer
-COMPUTE: Any = compute
 
 
 def little(problem: FitProblem, **given: Any) -> FitSolution:
@@ -37,7 +36,12 @@ def little(problem: FitProblem, **given: Any) -> FitSolution:
 def quickly() -> ExitStack:
     """Let every fit be searched for a moment only."""
     stack = ExitStack()
-    for place in ("runs.tasks", "rombel.inquiry.sized", "rombel.inquiry.frontier_points", "rombel.inquiry.regions"):
+    for place in (
+        "runs.background",
+        "rombel.inquiry.sized",
+        "rombel.inquiry.frontier_points",
+        "rombel.inquiry.regions",
+    ):
         stack.enter_context(patch(f"{place}.fit", little))
     return stack
 
@@ -109,7 +113,7 @@ class TestJourneys(ApiCase):
         study.save()
         study.workloads.update(journey="")
         with quickly():
-            COMPUTE(None, StartRun(study.created_by, variant).run().pk)
+            cls().do(StartRun(study.created_by, variant).run())
         cls.made = variant
 
     def setUp(self) -> None:
@@ -118,7 +122,8 @@ class TestJourneys(ApiCase):
         self.client = self.signed_in("planner")
 
     def fit(self) -> None:
-        COMPUTE(None, self.send(self.client, "post", f"/variants/{self.variant.pk}/runs").json()["id"])
+        made = self.send(self.client, "post", f"/variants/{self.variant.pk}/runs").json()
+        self.do(Run.objects.get(pk=made["id"]))
 
     def availability(self) -> Any:
         return self.client.get(f"/api/variants/{self.variant.pk}/availability").json()
@@ -127,7 +132,7 @@ class TestJourneys(ApiCase):
         answer = self.send(self.client, "post", f"/variants/{self.variant.pk}/inquiries", {"question": question})
         self.assertEqual(answer.status_code, 201, answer.content)
         if question != "frontier":
-            ANSWER(None, answer.json()["id"])
+            self.do(Inquiry.objects.get(pk=answer.json()["id"]))
         return answer.json()
 
     def answer(self, question: str) -> Any:
@@ -206,37 +211,40 @@ class TestJourneys(ApiCase):
 
     def test_points_of_a_frontier_come_one_by_one_and_give_way_to_fits(self) -> None:
         self.ask("frontier")
-        inquiry = Inquiry.objects.get(question="frontier")
-        with patch("runs.tasks.one_point", side_effect=_point) as computed:
-            POINT(None, inquiry.pk, 4)
-            POINT(None, inquiry.pk, 4)
+        with patch("runs.questions.frontier.frontier_point", side_effect=_point) as computed:
+            self.point(4)
+            self.point(4)
             self.assertEqual(computed.call_count, 1)
             self.assertEqual(list(self.answer("frontier")["frontier"]["points"]), ["4"])
-            Run.objects.update(status=RunStatus.QUEUED)
-            ProcrastinateJob.objects.filter(task_name="runs.tasks.point", args__place=5).delete()  # A worker has it.
-            with patch("runs.tasks.REPORT_EVERY_S", -1.0):
-                POINT(None, inquiry.pk, 5)
-            jobs = ProcrastinateJob.objects.filter(task_name="runs.tasks.point", status="todo", args__place=5)
-            self.assertEqual(jobs.count(), 1)
+            waiting = Job.objects.create(kind="fit", priority=5)
+            fifth = Job.objects.get(kind="point", part=5)
+            ProcrastinateJob.objects.filter(args__job_id=fifth.pk).delete()  # A worker has it.
+            with patch("jobs.control.TELL_EVERY_S", -1.0), patch("jobs.control.WAITS_S", 0.0):
+                self.point(5)
+            self.assertEqual(ProcrastinateJob.objects.filter(args__job_id=fifth.pk, status="todo").count(), 1)
             self.assertNotIn("5", self.answer("frontier")["frontier"]["points"])
-            Run.objects.update(status=RunStatus.DONE)
+            waiting.delete()
             for place in range(12):
-                POINT(None, inquiry.pk, place)
+                self.point(place)
         answer = self.answer("frontier")
         self.assertEqual((answer["status"], answer["share"]), ("done", 1.0))
         self.assertEqual(sorted(map(int, answer["frontier"]["points"])), list(range(10)))
         self.assertEqual(answer["frontier"]["unfit"], [11])
 
+    def point(self, place: int) -> None:
+        """Do the job of one point of the frontier, as a worker would."""
+        WORK(None, Job.objects.get(kind="point", part=place).pk)
+
     def test_a_real_point_is_a_checked_fit_with_its_exact_figure(self) -> None:
-        inquiry = Inquiry.objects.get(pk=self.ask("frontier")["id"])
-        POINT(None, inquiry.pk, 0)
+        self.ask("frontier")
+        self.point(0)
         found = self.answer("frontier")["frontier"]["points"]["0"]
         own = self.client.get(f"/api/variants/{self.variant.pk}/bench").json()["fit"]
         self.assertLess(float(found["cost"]), float(own["cost_per_month"]))
         self.assertGreater(found["away"]["buy"], self.availability()["journeys"][0]["minutes_month"])
 
     def test_chance_confirms_and_a_stopped_play_keeps_what_it_saw(self) -> None:
-        with patch.object(promised, "YEARS", 60):
+        with patch("runs.questions.simulation.YEARS", 60):
             self.ask("simulation")
         answer = self.answer("simulation")["simulation"]
         (journey,) = answer["journeys"]
@@ -262,9 +270,8 @@ class TestJourneys(ApiCase):
         self.assertIn("State a journey", answer.json()["faults"][0]["mend"])
 
 
-def _point(given: dict[str, Any], place: int, known: dict[str, Any], observer: Any) -> dict[str, Any] | None:
+def _point(place: int, *_: Any, observer: Any, **__: Any) -> FrontierPoint | None:
     """Return a point without any fit, dearer and better with its place; the last place has none, and the tenth is needless."""
-    observer.on_progress(None)
-    away = {"buy": 20.0 - min(place, 9)}
-    found = {"place": place, "cost": f"{1 + place}.00", "floor": "1.00", "away": away, "replicas": 1, "sizes": {}}
-    return None if place == 11 else found | {"gives_up": [], "solution": "{}"}
+    observer.on_progress(Progress("improving", 0.5, Decimal(0), Decimal(0)))
+    away = {"buy": share_of_minutes(20.0 - min(place, 9))}
+    return None if place == 11 else FrontierPoint(place, Decimal(1 + place), Decimal(1), away, 1)

@@ -18,14 +18,11 @@ from demo.demand import summer_demand
 from demo.samples import long_csv, write_samples
 from demo.usage import DemoUsage, demo_usage
 from intake.models import Intake
-from measured import tasks as measured_tasks
+from jobs.models import Job
 from measured.models import UsageSeries, UsageSet
-from studies import tasks as study_tasks
 from studies.models import LargeText, Study
 from studies.usage import ReadUsage
 
-READ: Any = measured_tasks.read_measurements
-READ_TEXT: Any = study_tasks.read_text
 CSV = "namespace,name,replicas,cpu,memory\nbookings,api,30,900m,1536Mi\nbookings,gift-cards,4,250m,512Mi\n"
 
 
@@ -91,10 +88,11 @@ class TestImport(DemandCase):
     def read_by_worker(self, place: str, body: dict[str, Any], stop: bool) -> Any:
         with patch("studies.importing.LARGE", 10):
             queued = self.sent("post", f"{self.path}/{place}", body, 202)
-        LargeText.objects.filter(pk=queued["id"]).update(stop_requested=stop)
-        with patch("jobs.telling.TELL_EVERY_S", 0.0), patch("rombel.formats.demand_csv.EVERY_ROWS", 1):
-            READ_TEXT(None, queued["id"])
-            READ_TEXT(None, queued["id"])  # A job that comes twice takes nothing twice.
+        text = LargeText.objects.get(pk=queued["id"])
+        Job.objects.filter(pk=text.job_id).update(stop_requested=stop)
+        with patch("jobs.control.TELL_EVERY_S", -1.0), patch("rombel.formats.demand_csv.EVERY_ROWS", 1):
+            self.do(text)
+            self.do(text)  # A job that comes twice takes nothing twice.
         self.assertFalse(LargeText.objects.exclude(content=None).exists())
         return self.get(f"{self.path}/texts/{queued['id']}")
 
@@ -225,7 +223,7 @@ class TestUse(DemandCase):
         if answer.status_code != 201:
             return answer
         self.assertEqual(answer.json()["status"], "queued")
-        READ(None, answer.json()["id"])
+        self.do(UsageSet.objects.get(pk=answer.json()["id"]))
         return self.client.get(f"/api{self.path}/usage/{answer.json()['id']}")
 
     def test_proposals_are_taken_given_back_and_keep_where_they_come_from(self) -> None:
@@ -279,10 +277,9 @@ class TestUse(DemandCase):
         long = "time,namespace,name,cpu\n" + "0,bookings,api,1\n" * 50_000
         for stop, attempts, words in ((True, 0, "Stopped before"), (False, 3, "none came to its end")):
             usage = ReadUsage(planner, self.study, "csv", long.encode()).run()
-            UsageSet.objects.filter(pk=usage.pk).update(stop_requested=stop, attempts=attempts)
-            with patch("jobs.telling.TELL_EVERY_S", 0.0):
-                READ(None, usage.pk)
-            usage.refresh_from_db()
+            Job.objects.filter(pk=usage.job_id).update(stop_requested=stop, attempts=attempts)
+            with patch("jobs.control.TELL_EVERY_S", -1.0):
+                self.do(usage)
             self.assertIn(words, usage.message)
             self.assertEqual(usage.status, "failed")
             self.assertEqual(0 < usage.share < 0.9, stop)

@@ -19,12 +19,10 @@ from procrastinate.contrib.django import app
 from accounts.models import AuditEntry
 from api.tests.base import WorkerCase
 from jobs.claims import GONE_S, StillHeld, claim
+from jobs.models import Job, JobStatus
 from jobs.tasks import queue_again
-from runs.models import Fit, Run, RunStatus
-from runs.tasks import ACTIVE, compute
+from runs.models import Fit, Run
 from studies.models import Study, Workload
-
-COMPUTE: Any = compute
 
 
 class TestRaces(WorkerCase):
@@ -151,25 +149,26 @@ class TestClaims(WorkerCase):
         self.variant = self.make(3)
         self.client = self.signed_in("planner")
         self.run_id = self.send(self.client, "post", f"/variants/{self.variant.pk}/runs").json()["id"]
+        self.job_id = Run.objects.get().job_id
 
     def gone(self) -> None:
         """Let the run's worker have been silent for too long."""
-        Run.objects.update(seen_at=timezone.now() - timedelta(seconds=2 * GONE_S))
+        Job.objects.update(seen_at=timezone.now() - timedelta(seconds=2 * GONE_S))
 
     def test_a_row_is_computed_by_one_worker_and_the_later_claim_wins(self) -> None:
-        first = claim(Run, self.run_id, ACTIVE, status=RunStatus.RUNNING)
+        first = claim(self.job_id)
         assert first is not None
         with self.assertRaises(StillHeld):
-            claim(Run, self.run_id, ACTIVE)
+            claim(self.job_id)
         self.gone()
-        second = claim(Run, self.run_id, ACTIVE, status=RunStatus.RUNNING)
+        second = claim(self.job_id)
         assert second is not None
         self.assertEqual((first.write(share=0.9), second.write(share=0.1)), (False, True))
-        self.assertFalse(first.close(status=RunStatus.DONE))
+        self.assertFalse(first.close(JobStatus.DONE, ""))
         self.assertEqual(Run.objects.get().share, 0.1)
 
     def test_what_a_killed_worker_left_says_so_is_queued_again_and_ends(self) -> None:
-        claim(Run, self.run_id, ACTIVE, status=RunStatus.RUNNING)
+        claim(self.job_id)
         self.gone()
         run = self.client.get(f"/api/runs/{self.run_id}").json()
         self.assertIn("its worker is gone", run["phase"])
@@ -187,10 +186,10 @@ class TestClaims(WorkerCase):
         self.assertLessEqual(second - first, GONE_S / 3)
 
     def test_three_workers_that_end_are_enough(self) -> None:
-        Run.objects.update(attempts=3, worker="gone", status=RunStatus.RUNNING)
+        Job.objects.update(attempts=3, worker="gone", status=JobStatus.RUNNING)
         self.gone()
-        COMPUTE(None, self.run_id)
         run = Run.objects.get()
+        self.do(run)
         self.assertEqual(run.status, "failed")
         self.assertIn("Three workers began this", run.message)
 
@@ -205,5 +204,5 @@ class TestClaims(WorkerCase):
             return stored(**fields)
 
         with mock.patch.object(Fit.objects, "create", flaky):
-            COMPUTE(None, self.run_id)
+            self.do(Run.objects.get())
         self.assertEqual((len(tries), Run.objects.get().status, Fit.objects.count()), (2, "done", 1))

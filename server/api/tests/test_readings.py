@@ -30,7 +30,7 @@ class TestService(WorkerCase):
         self.provider = Provider.objects.get(name="Skerry Compute")
         self.client = self.signed_in("planner")
         # Pauses between tries are the service's affair; a test does not wait for them.
-        patience = mock.patch("catalogue.tasks.OfferService", lambda address: OfferService(address, pause_s=0.01))
+        patience = mock.patch("catalogue.background.OfferService", lambda address: OfferService(address, pause_s=0.01))
         self.enterContext(patience)
 
     def read(self, mood: Mood, listed: PriceList = NOVEMBER) -> Any:
@@ -82,7 +82,7 @@ class TestService(WorkerCase):
         self.assertIn("sells for", self.read(CALM)["message"])
 
     def test_a_defect_of_ours_closes_the_reading_and_blocks_nobody(self) -> None:
-        with mock.patch("catalogue.tasks.compare", side_effect=RuntimeError):
+        with mock.patch("catalogue.background.compare", side_effect=RuntimeError):
             self.assertIn("could not be read by us", self.read(CALM)["message"])
         self.assertEqual(self.read(CALM)["status"], "ready")
 

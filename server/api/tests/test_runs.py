@@ -12,14 +12,13 @@ from unittest import mock
 
 from api.tests.base import WorkerCase
 from jobs.claims import MOST_ATTEMPTS
+from jobs.models import Job, JobStatus
+from jobs.tasks import put
 from rombel.fit import Progress, check, fit
 from rombel.formats import read_problem, read_solution, write_solution
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution, FitStatus
-from runs.models import Fit, Inquiry, Run, RunStatus
-from runs.tasks import answer, compute
-
-COMPUTE: Any = compute
+from runs.models import Fit, Inquiry, Run
 
 
 def dear(solution: FitSolution) -> FitSolution:
@@ -27,9 +26,6 @@ def dear(solution: FitSolution) -> FitSolution:
     nodes = (replace(solution.nodes[0], count=1, replicas={}), *solution.nodes)
     cost = solution.cost_per_hour + Decimal(1)
     return replace(solution, nodes=nodes, landing=None, cost_per_hour=cost, status=FitStatus.FEASIBLE)
-
-
-ANSWER: Any = answer
 
 
 class TestRuns(WorkerCase):
@@ -72,7 +68,7 @@ class TestRuns(WorkerCase):
         for change in ({"most_pools": 2}, {"most_pools": None}):
             self.send(self.client, "patch", f"/variants/{self.variant.pk}", change)
             self.start()
-            with mock.patch("runs.tasks.fit", lambda *_, **__: dearer):
+            with mock.patch("runs.background.fit", lambda *_, **__: dearer):
                 self.work()
         last = Fit.objects.order_by("run_id", "pk").last()
         assert last is not None
@@ -93,7 +89,7 @@ class TestRuns(WorkerCase):
             seen.extend(Fit.objects.exclude(pk=first.pk))
             return fit(*args, **more)
 
-        with mock.patch("runs.tasks.fit", watched):
+        with mock.patch("runs.background.fit", watched):
             self.work()
         (quick,), whole = seen, Fit.objects.exclude(pk=first.pk).get()
         self.assertEqual((quick.after_id, whole.after_id, quick.run_id), (first.pk, first.pk, whole.run_id))
@@ -119,10 +115,11 @@ class TestRuns(WorkerCase):
         first = self.start()
         self.send(self.client, "patch", f"/variants/{self.variant.pk}", {"most_pools": 3})
         second = self.start()
-        with mock.patch("runs.tasks._is_superseded", return_value=False):
-            COMPUTE(None, second["id"])
-            Run.objects.filter(pk=first["id"]).update(stop_requested=False)
-            COMPUTE(None, first["id"])
+        older, newer = (Run.objects.get(pk=run["id"]) for run in (first, second))
+        with mock.patch("runs.background.is_superseded", return_value=False):
+            self.do(newer)
+            Job.objects.filter(run=older).update(stop_requested=False)
+            self.do(older)
         self.assertEqual(Fit.objects.count(), 2)
         self.assertEqual(self.bench()["fit"]["id"], Fit.objects.get(run=second["id"]).pk)
 
@@ -171,15 +168,17 @@ class TestRuns(WorkerCase):
             given["observer"].on_progress(Progress("improving", 0.5, Decimal(0), Decimal(0)))
             return fit(problem, **given)
 
-        with mock.patch("rombel.inquiry.promises.fit", priced), mock.patch("runs.tasks.REPORT_EVERY_S", -1.0):
-            ANSWER(None, inquiry.pk)
-            inquiry.refresh_from_db()
-            self.assertEqual((inquiry.status, len(inquiry.answer["prices"]), inquiry.attempts), ("queued", 1, 0))
+        with (
+            mock.patch("rombel.inquiry.promises.fit", priced),
+            mock.patch("jobs.control.TELL_EVERY_S", -1.0),
+            mock.patch("jobs.control.WAITS_S", 0.0),
+        ):
+            self.do(inquiry)
+            self.assertEqual((inquiry.status, len(inquiry.answer["prices"]), inquiry.job.attempts), ("queued", 1, 0))
             ahead = self.client.get(f"/api/variants/{self.variant.pk}/inquiries/promises").json()["ahead"]
             self.assertGreaterEqual(ahead, 0)
-            Inquiry.objects.filter(question="levels").update(status="done")
-            ANSWER(None, inquiry.pk)
-        inquiry.refresh_from_db()
+            Job.objects.filter(inquiry__question="levels").update(status="done")
+            self.do(inquiry)
         keys = [row["key"] for row in inquiry.answer["prices"]]
         self.assertEqual((inquiry.status, len(keys)), ("done", len(set(keys))))
         self.assertGreater(len(keys), 1)
@@ -239,15 +238,15 @@ class TestRuns(WorkerCase):
 
     def test_a_rescued_job_computes_once_and_a_deadly_one_is_given_up(self) -> None:
         run = self.start()
-        Run.objects.filter(pk=run["id"]).update(status=RunStatus.RUNNING, attempts=1)
+        Job.objects.filter(run=run["id"]).update(status=JobStatus.RUNNING, attempts=1)
         self.work()
-        compute.defer(run_id=run["id"])
+        put(Run.objects.get(pk=run["id"]).job)
         self.work()
         self.assertEqual(Fit.objects.count(), 1)
         dead = self.start()
-        Run.objects.filter(pk=dead["id"]).update(attempts=MOST_ATTEMPTS)
+        Job.objects.filter(run=dead["id"]).update(attempts=MOST_ATTEMPTS)
         self.work()
-        self.assertEqual(Run.objects.get(pk=dead["id"]).status, RunStatus.FAILED)
+        self.assertEqual(Run.objects.get(pk=dead["id"]).status, JobStatus.FAILED)
 
     def test_the_handover_files_agree_with_the_fit(self) -> None:
         self.start()

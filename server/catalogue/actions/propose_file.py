@@ -9,8 +9,9 @@ from django.utils import timezone
 
 from accounts.action import Action
 from catalogue.comparing import compare
-from catalogue.models import OPEN, Provider, Reading, ReadingStatus
+from catalogue.models import OPEN, Outcome, Provider, Reading
 from catalogue.queries import newest_edition
+from jobs.asking import done_job
 from rombel.errors import InputRefused, refuse
 from rombel.formats import price_list_value, read_offers_csv, read_price_list
 from rombel.model.price_list import PriceList
@@ -34,19 +35,18 @@ class ProposeFile(Action[Reading]):
         if fault := day_fault(listed.dated, timezone.now().date()):
             raise InputRefused([fault])
         provider, _ = Provider.objects.get_or_create(name=listed.provider)
-        provider.readings.filter(status__in=OPEN).update(status=ReadingStatus.DISCARDED)
+        provider.readings.filter(outcome__in=OPEN).update(outcome=Outcome.DISCARDED)
         self.made = Reading(
             provider=provider,
             base=newest_edition(provider),
             source="file",
-            status=ReadingStatus.READY,
-            phase="read",
-            share=1.0,
+            outcome=Outcome.READY,
             document=price_list_value(listed),
-            message=f"{len(listed.offers)} offers of {len(listed.types)} types read.",
             created_by=self.actor,
         )
         compare(self.made, listed)
+        words = f"{len(listed.offers)} offers of {len(listed.types)} types read."
+        self.made.job = done_job("reading", provider.name, self.actor, words)
         self.made.save()
         return self.made
 

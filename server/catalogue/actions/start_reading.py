@@ -8,8 +8,10 @@ from typing import Any, ClassVar
 from django.db import IntegrityError, transaction
 
 from accounts.action import Action
-from catalogue.models import ACTIVE, OPEN, Provider, Reading, ReadingStatus
+from catalogue.models import OPEN, Outcome, Provider, Reading
 from catalogue.queries import newest_edition
+from jobs.asking import new_job
+from jobs.tasks import put
 from rombel.errors import refuse
 
 
@@ -22,8 +24,6 @@ class StartReading(Action[Reading]):
 
     def execute(self) -> Reading:
         """Return the queued reading."""
-        from catalogue.tasks import queue_reading
-
         if not self.provider.service_url:
             raise refuse(
                 "catalogue.service",
@@ -31,14 +31,18 @@ class StartReading(Action[Reading]):
                 f"{self.provider.name} has no offer service.",
                 "Import its list as a file.",
             )
-        self.provider.readings.filter(status__in=OPEN).update(status=ReadingStatus.DISCARDED)
+        self.provider.readings.filter(outcome__in=OPEN).update(outcome=Outcome.DISCARDED)
         try:
             with transaction.atomic():
                 self.made = Reading.objects.create(
-                    provider=self.provider, base=newest_edition(self.provider), source="service", created_by=self.actor
+                    job=new_job("reading", self.provider.name, self.actor),
+                    provider=self.provider,
+                    base=newest_edition(self.provider),
+                    source="service",
+                    created_by=self.actor,
                 )
         except IntegrityError:
-            other = self.provider.readings.filter(status__in=ACTIVE).select_related("created_by").first()
+            other = self.provider.readings.filter(outcome="").select_related("created_by").first()
             who = other.created_by.shown_name if other else "somebody"
             raise refuse(
                 "catalogue.busy",
@@ -46,7 +50,7 @@ class StartReading(Action[Reading]):
                 f"{who} is reading {self.provider.name}'s list already.",
                 "Watch that one.",
             ) from None
-        queue_reading(self.made.pk)
+        put(self.made.job)
         return self.made
 
     def subject(self) -> str:

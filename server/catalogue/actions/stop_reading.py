@@ -6,7 +6,9 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from accounts.action import Action
-from catalogue.models import OPEN, Reading, ReadingStatus
+from catalogue.models import OPEN, Outcome, Reading
+from jobs.asking import stop, withdraw
+from jobs.models import Job
 
 
 @dataclass
@@ -20,8 +22,9 @@ class StopReading(Action[Reading]):
         """Return the reading."""
         row = Reading.objects.filter(pk=self.reading.pk)
         # One that no worker has begun is closed here: nobody would read the wish to stop if no worker runs.
-        row.filter(status__in=(*OPEN, ReadingStatus.QUEUED)).update(status=ReadingStatus.DISCARDED)
-        row.filter(status=ReadingStatus.RUNNING).update(stop_requested=True)
+        closed = withdraw(self.reading.job)
+        row.filter(outcome__in=("", *OPEN) if closed else OPEN).update(outcome=Outcome.DISCARDED)
+        stop(Job.objects.filter(pk=self.reading.job_id))
         self.reading.refresh_from_db()
         return self.reading
 

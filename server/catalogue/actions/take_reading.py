@@ -10,7 +10,7 @@ from django.utils import timezone
 from accounts.action import Action
 from catalogue.adapt import store_edition
 from catalogue.comparing import proposed_list
-from catalogue.models import OPEN, Edition, Provider, Reading, ReadingStatus
+from catalogue.models import OPEN, Edition, Outcome, Provider, Reading
 from catalogue.queries import newest_edition
 from rombel.errors import InputRefused, refuse
 from rombel.model.quantity import day_fault
@@ -33,8 +33,8 @@ class TakeReading(Action[Edition]):
 
         """
         provider = Provider.objects.select_for_update().get(pk=self.reading.provider_id)
-        reading = Reading.objects.select_for_update().get(pk=self.reading.pk)
-        if reading.status not in OPEN:
+        reading = Reading.objects.select_for_update(of=("self",)).get(pk=self.reading.pk)
+        if reading.outcome not in OPEN:
             raise refuse(
                 "catalogue.closed", "reading", f"This list is {reading.status}; it cannot be taken.", "Read it again."
             )
@@ -55,8 +55,8 @@ class TakeReading(Action[Edition]):
             )
         missing = [entry["region"] for entry in reading.missing]
         self.edition = store_edition(listed, provider, source=reading.source, actor=self.actor, carried_over=missing)
-        reading.status = ReadingStatus.TAKEN
-        reading.save(update_fields=["status"])
+        reading.outcome = Outcome.TAKEN
+        reading.save(update_fields=["outcome"])
         return self.edition
 
     def subject(self) -> str:

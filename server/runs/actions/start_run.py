@@ -5,9 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
+from jobs.asking import new_job, stop
+from jobs.models import ACTIVE, Job
+from jobs.tasks import put
 from rombel.formats import read_problem, write_problem
 from runs.inputs import digest_of, inputs_of
-from runs.models import Run, RunStatus, StatedProblem
+from runs.models import Run, StatedProblem
 from studies.actions.of_study import OfVariant
 from studies.adapt import problem_of
 
@@ -22,29 +25,25 @@ class StartRun(OfVariant[Run]):
 
     def execute(self) -> Run:
         """Return the queued run; demand or supply with faults is refused."""
-        from runs.tasks import queue_run
-
         text = write_problem(problem_of(self.variant))
         read_problem(text)  # What the worker would refuse is refused here, where somebody sees it.
-        digest, active = digest_of(text), self.variant.runs.filter(status__in=(RunStatus.QUEUED, RunStatus.RUNNING))
-        same = active.filter(digest=digest, seed=self.seed, stop_requested=False).last()
+        digest, active = digest_of(text), self.variant.runs.filter(job__status__in=ACTIVE)
+        same = active.filter(digest=digest, seed=self.seed, job__stop_requested=False).last()
         if same is not None and same.pk == self.variant.runs.values_list("pk", flat=True).last():
             self.made, self.joined = same, True
             return same
-        active.update(stop_requested=True)
-        asked = self.variant.inquiries.filter(status__in=(RunStatus.QUEUED, RunStatus.RUNNING))
-        asked.update(
-            stop_requested=True, message="A change to the study stopped this; what is known is from before it."
-        )
+        stop(Job.objects.filter(run__variant=self.variant))
+        words = "A change to the study stopped this; what is known is from before it."
+        stop(Job.objects.filter(inquiry__variant=self.variant), words)
         self.made = Run.objects.create(
+            job=new_job("fit", f"{self.variant.study.name}, {self.variant.name}", self.actor),
             variant=self.variant,
             stated=StatedProblem.of(text),
             digest=digest,
             inputs=inputs_of(self.variant),
             seed=self.seed,
-            created_by=self.actor,
         )
-        queue_run(self.made.pk)
+        put(self.made.job)
         return self.made
 
     def changed_anything(self) -> bool:

@@ -10,10 +10,11 @@ from typing import Any, ClassVar
 from django.utils import timezone
 
 from accounts.action import Action
-from jobs.texts import ACTIVE
+from jobs.asking import new_job, stop
+from jobs.models import ACTIVE, Job
+from jobs.tasks import put
 from studies.importing import Source
 from studies.models import LargeText, Study
-from studies.tasks import queue_text
 
 KEPT = timedelta(days=1)
 """What was read stays to be looked at so long; the study's own rows do not hang on it."""
@@ -31,8 +32,9 @@ class HandText(Action[LargeText]):
 
     def execute(self) -> LargeText:
         """Return the queued text; what was read more than a day ago is cleared away."""
-        LargeText.objects.exclude(status__in=ACTIVE).filter(asked_at__lt=timezone.now() - KEPT).delete()
+        LargeText.objects.exclude(job__status__in=ACTIVE).filter(asked_at__lt=timezone.now() - KEPT).delete()
         made = LargeText.objects.create(
+            job=new_job("text", f"{self.source.origin or 'a text'} for {self.study.name}", self.actor),
             study=self.study,
             asked_by=self.actor,
             format=self.source.format_name,
@@ -42,7 +44,7 @@ class HandText(Action[LargeText]):
             takes=self.takes,
             remove_gone=self.remove_gone,
         )
-        queue_text(made.pk)
+        put(made.job)
         return made
 
     def subject(self) -> str:
@@ -69,7 +71,7 @@ class StopText(Action[None]):
 
     def execute(self) -> None:
         """Ask; the worker hears it at its next telling, and nothing is taken."""
-        LargeText.objects.filter(pk=self.text.pk).update(stop_requested=True)
+        stop(Job.objects.filter(pk=self.text.job_id))
 
     def subject(self) -> str:
         """Return the text."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from jobs.models import TextStatus
+from jobs.models import JobStatus
 from measured.models import UsageSet
 from rombel.errors import refuse
 from studies.actions.of_study import OfStudy, Recording
@@ -21,7 +21,7 @@ class TakeUsage(Recording, OfStudy[None]):
 
     def execute(self) -> None:
         """Record it as an edit that can be undone."""
-        if self.usage is not None and self.usage.status != TextStatus.DONE:
+        if self.usage is not None and self.usage.status != JobStatus.DONE:
             raise refuse("usage.unread", "", "These measurements are not read.", "Wait until they are, or read others.")
         before = {"usage_id": self.study.usage_id}
         after = {"usage_id": self.usage.pk if self.usage else None}

@@ -1,0 +1,66 @@
+"""Asking for background work, and asking it to stop."""
+
+from __future__ import annotations
+
+from django.db import transaction
+from django.db.models import QuerySet
+from django.utils import timezone
+
+from accounts.models import User
+from jobs.kinds import kind_of
+from jobs.models import ACTIVE, Job, JobStatus
+from jobs.running import close_parent
+from jobs.tasks import put
+
+
+def new_job(
+    kind: str, subject: str, asked_by: User | None, *, parent: Job | None = None, part: int | None = None
+) -> Job:
+    """Return the row of a job, which nobody does before it is put into its queue."""
+    return Job.objects.create(
+        kind=kind,
+        subject=subject[:200],
+        parent=parent,
+        part=part,
+        priority=kind_of(kind).priority,
+        asked_by=asked_by,
+    )
+
+
+def in_parts(job: Job, kind: str, count: int) -> None:
+    """Let a job be computed by so many parts of a kind; it is under way from now on."""
+    Job.objects.filter(pk=job.pk).update(status=JobStatus.RUNNING, phase=f"0 of {count}")
+    job.refresh_from_db()
+    for part in range(count):
+        put(new_job(kind, job.subject, job.asked_by, parent=job, part=part))
+
+
+def done_job(kind: str, subject: str, asked_by: User | None, message: str = "") -> Job:
+    """Return the row of a job that was done at once."""
+    ended = {"status": JobStatus.DONE, "phase": "done", "share": 1.0, "finished_at": timezone.now()}
+    return Job.objects.create(kind=kind, subject=subject[:200], asked_by=asked_by, message=message, **ended)
+
+
+def withdraw(job: Job) -> bool:
+    """Close a job that nobody has begun; return whether that was so."""
+    with transaction.atomic():
+        found = Job.objects.select_for_update().get(pk=job.pk)
+        if found.status not in ACTIVE or found.worker:
+            return False
+        found.status, found.phase, found.stop_requested = JobStatus.DONE, "stopped", True
+        found.finished_at = timezone.now()
+        found.save(update_fields=["status", "phase", "stop_requested", "finished_at"])
+        close_parent(found)
+    return True
+
+
+def stop(jobs: QuerySet[Job], message: str = "") -> None:
+    """Ask jobs and their parts to stop, and tell why; parts that nobody has begun are closed at once."""
+    said = {"message": message} if message else {}
+    with transaction.atomic():
+        keys = list(jobs.filter(status__in=ACTIVE).values_list("pk", flat=True))
+        Job.objects.filter(pk__in=keys).update(stop_requested=True, **said)
+        parts = Job.objects.filter(parent_id__in=keys, status__in=ACTIVE)
+        parts.update(stop_requested=True)
+        for part in parts:
+            withdraw(part)

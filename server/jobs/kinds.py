@@ -1,0 +1,113 @@
+"""What a kind of background work is: one class in one file, registered by its name."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any, ClassVar, Generic, TypeVar
+
+from jobs.control import Control
+from jobs.models import Job
+from rombel.errors import Fault
+from rombel.fit import Progress
+
+Input = TypeVar("Input")
+Result = TypeVar("Result")
+
+
+class Needless(Exception):
+    """There is nothing left to compute; its text is told of the job, which is done."""
+
+
+@dataclass(frozen=True, slots=True)
+class Refusal:
+    """What is told of input that cannot be computed from."""
+
+    message: str
+    faults: tuple[Fault, ...] = ()
+
+
+class Kind(ABC, Generic[Input, Result]):
+    """How one kind of job is done; ``Input`` and ``Result`` are frozen values.
+
+    A job may begin twice: its worker was killed, or taken for dead. So ``given`` and ``compute`` change nothing that counts, and
+    ``store`` runs in the transaction that closes the job, once.
+
+    Attributes
+    ----------
+    name
+        Written in the job's row.
+    queue, priority
+        Where it waits, and before what.
+    gives_way
+        Whether it stops and goes on later where a job of a higher priority finds no worker.
+    stopped, defect
+        What is told of a job that was stopped without a result, and of one that failed by a fault of ours; ``{error}`` names it.
+
+    """
+
+    name: ClassVar[str]
+    queue: ClassVar[str] = "plan"
+    priority: ClassVar[int] = 0
+    gives_way: ClassVar[bool] = False
+    stopped: ClassVar[str] = "Stopped before the end."
+    defect: ClassVar[str] = "It failed by a fault of ours ({error}); the log says more."
+
+    @abstractmethod
+    def given(self, job: Job) -> Input:
+        """Return what is computed from.
+
+        Raises
+        ------
+        Needless
+            When there is nothing left to compute.
+
+        """
+
+    @abstractmethod
+    def compute(self, given: Input, control: Control) -> Result:
+        """Return the result; ``control`` is told how far it is, says when to stop, and keeps what is known on the way."""
+
+    @abstractmethod
+    def store(self, job: Job, given: Input, result: Result) -> str:
+        """Store the result, in the transaction that closes the job; return what is told of it."""
+
+    def told(self, job: Job, progress: Progress) -> None:
+        """Keep more of the progress than phase and share."""
+
+    def refusal(self, error: Exception) -> Refusal | None:
+        """Return what is told where an error is the input's, and no fault of ours; None: it is ours."""
+        return None
+
+    def failed(self, job: Job, faults: Sequence[Fault]) -> None:
+        """Put away what a job that failed or was stopped leaves behind, in the transaction that closes it."""
+
+    def on_done(self, job: Job) -> None:
+        """Follow up, once the result is stored for good."""
+
+
+_KINDS: dict[str, Kind[Any, Any]] = {}
+
+
+K = TypeVar("K", bound=type[Kind[Any, Any]])
+
+
+def register(kind: K) -> K:
+    """Return a kind, which is known under its name from now on.
+
+    Raises
+    ------
+    ValueError
+        When another kind has that name.
+
+    """
+    if type(_KINDS.get(kind.name)) not in (type(None), kind):
+        raise ValueError(f"two kinds of job are named {kind.name}")
+    _KINDS[kind.name] = kind()
+    return kind
+
+
+def kind_of(name: str) -> Kind[Any, Any]:
+    """Return the kind of a name."""
+    return _KINDS[name]

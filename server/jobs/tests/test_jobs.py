@@ -1,0 +1,215 @@
+"""The one machinery of background work: done once whatever comes twice, stopped for good, closed with its parts."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Any, ClassVar
+from unittest import mock
+
+from django.db import OperationalError, connection, connections
+from django.test import TransactionTestCase
+
+from jobs.asking import in_parts, new_job, stop, withdraw
+from jobs.claims import MOST_ATTEMPTS, claim
+from jobs.control import Control, Stopped
+from jobs.kinds import Kind, Needless, Refusal, register
+from jobs.models import Job, JobStatus
+from jobs.running import run
+from jobs.tasks import queue_again
+from rombel.errors import Fault
+from rombel.fit import Progress
+
+
+@dataclass(frozen=True)
+class Number:
+    """What the kind of these tests computes from and to."""
+
+    value: int
+
+
+@register
+class Doubling(Kind[Number, Number]):
+    """Doubles its part; what happens on the way each test says for itself."""
+
+    name = "doubling"
+    stopped = "Stopped: nothing was doubled."
+    computing: ClassVar[Callable[[Control], None]] = lambda _: None
+    log: ClassVar[list[str]] = []
+
+    def given(self, job: Job) -> Number:
+        """Return the number."""
+        if job.part == 13:
+            raise Needless("Nobody doubles 13.")
+        return Number(job.part or 0)
+
+    def compute(self, given: Number, control: Control) -> Number:
+        """Return the double."""
+        type(self).computing(control)
+        return Number(2 * given.value)
+
+    def store(self, job: Job, given: Number, result: Number) -> str:
+        """Tell it."""
+        self.log.append(f"stored {result.value}")
+        return f"It is {result.value}."
+
+    def refusal(self, error: Exception) -> Refusal | None:
+        """Return what is told of a number that is none."""
+        return Refusal("That is no number.", (Fault("x", "", "a", "b"),)) if isinstance(error, ValueError) else None
+
+    def failed(self, job: Job, faults: Any) -> None:
+        """Note it."""
+        self.log.append(f"failed with {len(faults)}")
+
+    def on_done(self, job: Job) -> None:
+        """Note it, with what everybody else can see by then."""
+        self.log.append(f"followed up {Job.objects.get(pk=job.pk).status}")
+
+
+class TestJobs(TransactionTestCase):
+    def setUp(self) -> None:
+        Doubling.log.clear()
+        self.let(lambda _: None)
+
+    def let(self, computing: Callable[[Control], None]) -> None:
+        self.enterContext(mock.patch.object(Doubling, "computing", staticmethod(computing)))
+
+    def job(self, part: int = 21) -> Job:
+        return new_job("doubling", "a number", None, part=part)
+
+    def told(self, job: Job) -> tuple[str, str]:
+        job.refresh_from_db()
+        return job.status, job.message
+
+    def test_a_job_that_comes_twice_is_stored_and_followed_up_once(self) -> None:
+        job = self.job()
+        self.assertEqual((run(job.pk), run(job.pk)), (True, True))
+        self.assertEqual(self.told(job), ("done", "It is 42."))
+        self.assertEqual(Doubling.log, ["stored 42", "followed up done"])
+
+    def test_a_worker_that_lost_its_claim_stores_nothing(self) -> None:
+        job = self.job()
+        self.let(lambda _: Job.objects.filter(pk=job.pk).update(worker="another"))
+        run(job.pk)
+        self.assertEqual((self.told(job)[0], Doubling.log), ("running", []))
+
+    def test_every_end_is_told_in_its_own_words(self) -> None:
+        def stops(control: Control) -> None:
+            raise Stopped
+
+        def refuses(control: Control) -> None:
+            raise ValueError
+
+        def breaks(control: Control) -> None:
+            raise KeyError("x")
+
+        for computing, status, words in (
+            (stops, "failed", "Stopped: nothing"),
+            (refuses, "failed", "That is no number."),
+            (breaks, "failed", "by a fault of ours (KeyError)"),
+        ):
+            with self.subTest(words):
+                self.let(computing)
+                job = self.job()
+                self.assertTrue(run(job.pk))
+                self.assertEqual(self.told(job)[0], status)
+                self.assertIn(words, job.message)
+        self.assertEqual(Doubling.log, ["failed with 0", "failed with 1", "failed with 0"])
+        needless = self.job(13)
+        run(needless.pk)
+        self.assertEqual(self.told(needless), ("done", "Nobody doubles 13."))
+
+    def test_a_database_that_is_away_while_storing_costs_no_result_and_stores_no_half(self) -> None:
+        job, tries = self.job(), []
+
+        def store(*_: Any) -> str:
+            tries.append(Job.objects.get(pk=job.pk).status)
+            if len(tries) == 1:
+                raise OperationalError("the connection is lost")
+            return "at last"
+
+        with mock.patch.object(Doubling, "store", store), mock.patch("jobs.claims.time.sleep"):
+            run(job.pk)
+        self.assertEqual((tries, self.told(job)), (["done", "done"], ("done", "at last")))
+
+    def test_the_cap_of_attempts_holds_for_every_kind(self) -> None:
+        job = self.job()
+        Job.objects.filter(pk=job.pk).update(attempts=MOST_ATTEMPTS)
+        run(job.pk)
+        self.assertEqual((self.told(job)[0], Doubling.log), ("failed", ["failed with 0"]))
+        self.assertIn("Three workers", job.message)
+
+    def test_a_wish_to_stop_is_heard_by_every_part_of_the_work_to_the_end(self) -> None:
+        heard: list[bool] = []
+
+        def parts(control: Control) -> None:
+            Job.objects.filter(pk=job.pk).update(stop_requested=True)
+            for _ in range(2):
+                heard.append(control.on_progress(Progress("doubling", 0.5, Decimal(0), Decimal(0))))
+                Job.objects.filter(pk=job.pk).update(stop_requested=False)
+
+        job = self.job()
+        self.let(parts)
+        with mock.patch("jobs.control.TELL_EVERY_S", -1.0):
+            run(job.pk)
+        self.assertEqual((heard, control_share(job)), ([True, True], 1.0))
+
+    def test_a_parent_closes_with_its_last_part_though_two_end_at_the_same_moment(self) -> None:
+        """Each part that closes sees, under the parent's lock, whether it is the last."""
+        for _ in range(5):
+            parent = new_job("doubling", "numbers", None)
+            in_parts(parent, "doubling", 2)
+            together = threading.Barrier(2)
+            self.let(lambda _, b=together: b.wait(5) and None)
+            parts = list(parent.parts.all())
+            threads = [threading.Thread(target=_alone, args=(part.pk,)) for part in parts]
+            for thread in threads:
+                thread.start()
+            for thread in threads:
+                thread.join()
+            parent.refresh_from_db()
+            self.assertEqual((parent.status, parent.share, parent.phase), ("done", 1.0, "done"))
+
+    def test_a_parent_tells_how_many_parts_failed_and_a_stopped_one_closes_what_nobody_began(self) -> None:
+        parent = new_job("doubling", "numbers", None)
+        in_parts(parent, "doubling", 3)
+        first, second, _ = parent.parts.all()
+        self.let(_raise)
+        run(first.pk)
+        held = claim(second.pk)
+        assert held is not None
+        stop(Job.objects.filter(pk=parent.pk), "enough")
+        self.assertEqual((self.told(parent), parent.phase), (("running", "enough"), "2 of 3"))
+        self.assertFalse(withdraw(second))  # A worker has it.
+        self.assertTrue(held.tell())
+        held.give_back()
+        self.let(lambda _: None)
+        run(second.pk)
+        self.assertEqual(self.told(parent), ("failed", "1 of 3 parts could not be computed."))
+
+    def test_what_the_queue_forgot_waits_in_it_again(self) -> None:
+        job = self.job()
+        Job.objects.update(created_at="2026-01-01T00:00:00Z")
+        self.assertEqual((queue_again(), queue_again()), (1, 0))
+        Job.objects.filter(pk=job.pk).update(status=JobStatus.DONE)
+        with connection.cursor() as cursor:
+            cursor.execute("delete from procrastinate_jobs")
+        self.assertEqual(queue_again(), 0)
+
+
+def control_share(job: Job) -> float:
+    """Return the share that is told of a job."""
+    return Job.objects.get(pk=job.pk).share
+
+
+def _raise(_: Control) -> None:
+    raise KeyError("x")
+
+
+def _alone(key: int) -> None:
+    try:
+        run(key)
+    finally:
+        connections.close_all()

@@ -1,0 +1,19 @@
+"""The questions that can be asked of a variant beside its fit; one a file, found by its name."""
+
+from runs.questions import conflict, frontier, levels, promises, regions, simulation, sizing, steps
+from runs.questions.asking import QUESTIONS, Occasion, QuestionKind, Toll
+
+__all__ = [
+    "QUESTIONS",
+    "Occasion",
+    "QuestionKind",
+    "Toll",
+    "conflict",
+    "frontier",
+    "levels",
+    "promises",
+    "regions",
+    "simulation",
+    "sizing",
+    "steps",
+]

@@ -1,0 +1,166 @@
+"""The frontier of cost against availability: a question computed in parts, one point a part."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from decimal import Decimal
+
+from jobs.control import Control
+from jobs.kinds import Kind, Needless, register
+from jobs.models import Job
+from rombel.availability.frontier import POINTS
+from rombel.formats import read_solution, write_solution
+from rombel.inquiry import FrontierPoint, frontier_point, undominated_points
+from rombel.model.demand import Size
+from rombel.model.failure import budget_minutes as minutes
+from rombel.model.failure import share_of_minutes as share_of
+from rombel.model.quantity import HOURS_PER_MONTH
+from runs.availability import PackedWorld, packed, unpacked, world_of
+from runs.models import Inquiry, Question
+from runs.questions.asking import QUESTIONS, Asked, Occasion, QuestionKind, month, question
+
+COUNT = POINTS
+"""Points of a frontier."""
+
+
+@dataclass(frozen=True, slots=True)
+class FrontierGiven:
+    """What is promised."""
+
+    world: PackedWorld
+
+
+@dataclass(frozen=True, slots=True)
+class PointOfFrontier:
+    """A computed fit: cost and floor a month, minutes a month that each journey is away, replicas, sizes, the solution's text.
+
+    ``gives_up`` names the workloads that survive the loss of a zone less strictly than is promised.
+    """
+
+    place: int
+    cost: str
+    floor: str
+    away: Mapping[str, float]
+    replicas: int
+    sizes: Mapping[str, Size]
+    gives_up: tuple[str, ...]
+    solution: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class FrontierKnown:
+    """The points known so far, by their place among the budgets, and the places that have no fit."""
+
+    points: Mapping[str, PointOfFrontier] = field(default_factory=dict)
+    unfit: tuple[int, ...] = ()
+
+    def knows(self, place: int) -> bool:
+        """Return whether nothing is to be computed there."""
+        return str(place) in self.points or place in self.unfit
+
+    def shown(self) -> FrontierKnown:
+        """Return the frontier without points that another one makes needless; no solution is read for that."""
+        kept = {point.place for point in undominated_points(_read(point) for point in self.points.values())}
+        return replace(self, points={place: point for place, point in self.points.items() if point.place in kept})
+
+
+@register
+@question
+class Frontier(QuestionKind[FrontierGiven, FrontierKnown]):
+    """Its parts compute it; nobody claims it as a whole."""
+
+    name = "frontier"
+    question = Question.FRONTIER
+    given_type, answer_type = FrontierGiven, FrontierKnown
+    needs_journeys = True
+    queue = "points"
+
+    def gather(self, occasion: Occasion) -> FrontierGiven:
+        """Return what is promised."""
+        return FrontierGiven(packed(world_of(occasion.variant)[0]))
+
+    def answer(
+        self, asked: Asked[FrontierGiven, FrontierKnown], control: Control, keep: Callable[[FrontierKnown], None]
+    ) -> FrontierKnown:
+        """Return what its parts have found."""
+        return asked.so_far or FrontierKnown()
+
+
+@dataclass(frozen=True, slots=True)
+class PointGiven:
+    """A frontier as it was asked, with the points known by now, and the place of one that is not."""
+
+    frontier: Asked[FrontierGiven, FrontierKnown]
+    place: int
+
+
+@register
+class Point(Kind[PointGiven, PointOfFrontier | None]):
+    """One point, found from those known so far; it gives way to all that planners ask."""
+
+    name = "point"
+    queue = "points"
+    gives_way = True
+    defect = "A point could not be computed ({error})."
+
+    def given(self, job: Job) -> PointGiven:
+        """Return the frontier and the place."""
+        row = Inquiry.objects.select_related("fit__stated").filter(job=job.parent).first()
+        if row is None:
+            raise Needless("The variant is gone.")
+        kind, place = QUESTIONS[Question.FRONTIER], job.part or 0
+        asked: Asked[FrontierGiven, FrontierKnown] = Asked(row, kind.given_of(row), kind.answer_of(row))
+        if asked.so_far is not None and asked.so_far.knows(place):
+            raise Needless("")
+        return PointGiven(asked, place)
+
+    def compute(self, given: PointGiven, control: Control) -> PointOfFrontier | None:
+        """Return the point; None: its problem has no fit."""
+        asked = given.frontier
+        (problem, solution), world = asked.fit, unpacked(asked.given.world)
+        known = () if asked.so_far is None else asked.so_far.points.values()
+        points = [
+            replace(_read(point), solution=read_solution(point.solution) if point.solution else None) for point in known
+        ]
+        found = frontier_point(given.place, problem, solution, world, known=points, observer=control)
+        if found is None and control.stops:  # What was found half-way is no point, and does not say that there is none.
+            raise Needless("")
+        return None if found is None else _written(found)
+
+    def store(self, job: Job, given: PointGiven, result: PointOfFrontier | None) -> str:
+        """Put the point to the others; several workers may come at once, so the row is locked."""
+        kind, place = QUESTIONS[Question.FRONTIER], given.place
+        row = Inquiry.objects.select_for_update(of=("self",)).get(pk=given.frontier.row.pk)
+        known: FrontierKnown = kind.answer_of(row) or FrontierKnown()
+        if result is None:
+            known = replace(known, unfit=(*known.unfit, place))
+        else:
+            known = replace(known, points={**known.points, str(place): result})
+        kind.keep(row, known)
+        return ""
+
+
+def _read(stored: PointOfFrontier) -> FrontierPoint:
+    return FrontierPoint(
+        stored.place,
+        Decimal(stored.cost) / HOURS_PER_MONTH,
+        Decimal(stored.floor) / HOURS_PER_MONTH,
+        {name: share_of(amount) for name, amount in stored.away.items()},
+        stored.replicas,
+        stored.sizes,
+        stored.gives_up,
+    )
+
+
+def _written(found: FrontierPoint) -> PointOfFrontier:
+    return PointOfFrontier(
+        place=found.place,
+        cost=month(found.cost_per_hour),
+        floor=month(found.floor_per_hour),
+        away={name: minutes(away) for name, away in found.away.items()},
+        replicas=found.replicas,
+        sizes=found.sizes,
+        gives_up=found.gives_up,
+        solution=write_solution(found.solution) if found.solution else "",
+    )

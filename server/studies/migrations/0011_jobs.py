@@ -1,0 +1,15 @@
+from django.db import migrations
+
+from jobs.moving import with_jobs
+
+WORK = ['attempts', 'worker', 'seen_at', 'status', 'phase', 'share', 'stop_requested', 'message']
+
+
+class Migration(migrations.Migration):
+
+    dependencies = [
+        ('jobs', '0001_job'),
+        ('studies', '0010_headroom_replicas'),
+    ]
+
+    operations = with_jobs('studies', 'LargeText', 'text', asker='asked_by', started='asked_at', gone=WORK)
