@@ -1,7 +1,6 @@
 """Two workloads on one instance type over two zones, as a program: prints the nodes of the cheapest fit."""
 
-from rombel.formats import read_problem
-from rombel.plan import fit
+from rombel import cheapest_fit, read_problem
 
 PROBLEM = """{
   "format": "rombel-fit-problem/1", "currency": "EUR", "zones": ["amber", "birch"], "resources": ["cpu_millicores", "pods"],
@@ -15,7 +14,7 @@ PROBLEM = """{
 
 def main() -> str:
     """Return the answer in a line for each group of nodes."""
-    solution = fit(read_problem(PROBLEM))
+    solution = cheapest_fit(read_problem(PROBLEM))
     lines = [
         f"{group.count} x {group.instance_type} in {group.zone}: {dict(group.replicas)}" for group in solution.nodes
     ]

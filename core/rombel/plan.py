@@ -1,4 +1,8 @@
-"""The composition root: from a study's plain values to a fit. The only file that knows every part."""
+"""From a study's plain values to a fit: its problem, its floor, its cheapest plan, and what one more workload adds.
+
+Parts of the core are joined here, where a study becomes a fit, and in ``rombel.inquiry``, where a question is asked of one, a file a
+question; the parts themselves do not know each other.
+"""
 
 from __future__ import annotations
 
@@ -14,12 +18,12 @@ from rombel.fit import (
     FitParams,
     SearchParams,
     check,
-    fit,
     quick_floor,
     refit,
     stand_on,
     undominated,
 )
+from rombel.fit import fit as cheapest_fit
 from rombel.model.demand import Demand, Level, WorkloadKind
 from rombel.model.fit_problem import FitProblem, Survival
 from rombel.model.fit_solution import FitSolution
@@ -31,17 +35,17 @@ from rombel.model.running import Running
 from rombel.model.study import Supply, Targets, compile_problem
 
 __all__ = [
-    "CheckReport",
     "Addition",
+    "CheckReport",
     "FitObserver",
     "FitParams",
     "Outlook",
     "UnitPrices",
     "addition",
     "floor_per_month",
+    "cheapest_fit",
     "check",
     "compile_problem",
-    "fit",
     "outlook",
     "plan",
     "problem_around",
@@ -179,7 +183,7 @@ def plan(
 ) -> tuple[FitProblem, FitSolution]:
     """Return the problem that a study's values make, and its fit."""
     problem = problem_of_study(supply, targets, demand)
-    return problem, fit(problem, seed=seed, params=params, observer=observer)
+    return problem, cheapest_fit(problem, seed=seed, params=params, observer=observer)
 
 
 def warm_up() -> None:
@@ -189,7 +193,7 @@ def warm_up() -> None:
     little = FitParams(search=SearchParams(work=20_000), chunks=2)
     for mode in ("none", "landing"):
         problem = read_problem(_SMALLEST.replace("MODE", mode))
-        answer = fit(problem, params=little)
+        answer = cheapest_fit(problem, params=little)
         refit(problem, answer)
         nodes = [
             PresentNode(f"n{number}", batch.instance_type, batch.purchase, batch.zone, batch.replicas)

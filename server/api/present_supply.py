@@ -293,10 +293,11 @@ def provider(row: Provider) -> dict[str, Any]:
 
 def reading(row: Reading) -> dict[str, Any]:
     """Return where a reading stands, and, while it waits, what taking it would change."""
-    names = ("status", "phase", "share", "pages", "retries", "message", "missing", "source", "created_at")
+    names = ("status", "share", "pages", "retries", "message", "missing", "source", "created_at")
     return {
         **{name: getattr(row, name) for name in names},
         "id": row.pk,
+        "phase": row.phase or "waiting for a worker",
         "provider": row.provider.name,
         "started_by": row.created_by.shown_name,
         "dated": row.dated.isoformat() if row.dated else None,
