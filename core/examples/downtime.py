@@ -2,7 +2,17 @@
 
 from decimal import Decimal
 
-from rombel import FailureData, Journey, World, budget_minutes, cheapest_fit, check, read_chain, read_demand_csv, read_problem
+from rombel import (
+    FailureData,
+    Journey,
+    World,
+    budget_minutes,
+    cheapest_fit,
+    check,
+    read_chain,
+    read_demand_csv,
+    read_problem,
+)
 
 PROBLEM = """{"format": "rombel-fit-problem/1", "currency": "EUR", "zones": ["amber", "birch"], "resources": ["cpu_millicores", "pods"],
   "instance_types": [{"name": "tern-4", "allocatable": {"cpu_millicores": 3900, "pods": 110}, "offers": [

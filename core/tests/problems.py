@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from rombel.fit import FitParams
-from rombel.fit.search import SearchParams
+from rombel.fit.search.ruin_and_recreate import SearchParams
 from rombel.formats import read_problem
 from rombel.model.fit_problem import FitProblem
 

@@ -2,8 +2,9 @@
 
 import unittest
 
-import rombel
 from examples import downtime, first_fit
+
+import rombel
 
 
 class TestExamples(unittest.TestCase):

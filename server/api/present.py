@@ -13,7 +13,7 @@ from api import present_supply
 from api.money import money
 from jobs.claims import is_left
 from jobs.waiting import place_of
-from rombel.fit.summary import FitSummary, summarise
+from rombel.fit import FitSummary, summarise
 from rombel.formats import cell_as_typed, read_problem, read_solution, show_labels
 from rombel.model.demand import by_member, parted_name
 from rombel.model.fit_problem import FitProblem, Survival

@@ -13,7 +13,7 @@ from api.money import money
 from api.present_failures import figures
 from rombel.availability import Evaluation, JourneyResult
 from rombel.availability.ways import Way
-from rombel.fit.summary import summarise
+from rombel.fit import summarise
 from rombel.formats import read_problem, read_solution
 from rombel.inquiry import World
 from rombel.model.demand import parted_name

@@ -1,17 +1,18 @@
 """The fit: least cost node pools with a proven floor, and the independent checker."""
 
-from rombel.fit._certified import proved_floor
-from rombel.fit.changes import ChangeParams, Changing, stand_on
-from rombel.fit.checker import CheckReport, check
-from rombel.fit.dominance import undominated
-from rombel.fit.evenness import Evenness, even_weight, evenness
-from rombel.fit.exact import ExactParams
+from rombel.fit.bounds.exact import ExactParams
+from rombel.fit.check._certificate import proved_floor
+from rombel.fit.check.checker import CheckReport, check
 from rombel.fit.observing import FitObserver, Progress, SilentObserver
+from rombel.fit.problem.dominance import undominated
 from rombel.fit.refit import RefitParams, fit_knowing, refit
+from rombel.fit.report.evenness import Evenness, even_weight, evenness
+from rombel.fit.report.summary import FitSummary, summarise
+from rombel.fit.report.worths import OfferWorth, Worths, offer_worths
 from rombel.fit.run import FitParams
-from rombel.fit.search import SearchParams
+from rombel.fit.search.changes import ChangeParams, Changing, stand_on
+from rombel.fit.search.ruin_and_recreate import SearchParams
 from rombel.fit.solve import QuickFloor, fit, grown, quick_floor
-from rombel.fit.worths import OfferWorth, Worths, offer_worths
 
 __all__ = [
     "ChangeParams",
@@ -21,6 +22,7 @@ __all__ = [
     "ExactParams",
     "FitObserver",
     "FitParams",
+    "FitSummary",
     "OfferWorth",
     "Progress",
     "QuickFloor",
@@ -39,5 +41,6 @@ __all__ = [
     "quick_floor",
     "refit",
     "stand_on",
+    "summarise",
     "undominated",
 ]

@@ -13,21 +13,20 @@ from decimal import Decimal
 import numpy as np
 
 from rombel.errors import CheckFailed
-from rombel.fit._highs import Floats
-from rombel.fit.certificate import certificate_of
-from rombel.fit.checker import check
-from rombel.fit.coupling import Coupling, build_coupling
-from rombel.fit.divisible import Divisible
-from rombel.fit.dominance import undominated
-from rombel.fit.grouping import price_rows
-from rombel.fit.growth import growing_workloads
-from rombel.fit.instance import Instance, build_instance
+from rombel.fit.bounds.aggregation import price_rows
+from rombel.fit.bounds.certificate import certificate_of
+from rombel.fit.bounds.divisible import Divisible
+from rombel.fit.bounds.linking import Linking, build_linking
+from rombel.fit.check.checker import check
+from rombel.fit.losses.growth import growing_workloads
+from rombel.fit.losses.spares import landing_loss, with_spares
 from rombel.fit.observing import FitObserver
-from rombel.fit.reasons import plain_reasons
+from rombel.fit.problem.dominance import undominated
+from rombel.fit.problem.instance import Floats, Instance, build_instance
+from rombel.fit.problem.reasons import plain_reasons
 from rombel.fit.run import FitParams
-from rombel.fit.search import Prices, Search, SearchParams
+from rombel.fit.search.ruin_and_recreate import Prices, Search, SearchParams
 from rombel.fit.solve import fit
-from rombel.fit.spares import landing_loss, with_spares
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import Certificate, FitSolution, FitStatus, best_of
 
@@ -101,16 +100,18 @@ def refit(
     certificate = before.certificate
     if certificate is None or not before.nodes or growing_workloads(problem) or any(plain_reasons(problem)):
         return None
+    # Types that stand stay even where another one dominates them now: changing all nodes is no small edit.
     narrow = undominated(problem, keep={node.instance_type for node in before.nodes})
     instance = build_instance(narrow, standing={node.offer for node in before.nodes})
     if not instance.workloads:
         return None
-    coupling = build_coupling(instance)
-    prices = _prices_of(coupling, certificate)
+    linking = build_linking(instance)
+    prices = _prices_of(linking, certificate)
     search = _standing(instance, before, prices, seed, params or RefitParams())
+    # What found no place may find one in a whole fit; that there is none is not said here.
     if not search.complete:
         return None
-    found = _answer(coupling, search, prices)
+    found = _answer(linking, search, prices)
     solution = with_spares(narrow, found) if landing_loss(narrow).promised else found
     if solution is None:
         return None
@@ -124,6 +125,7 @@ def _standing(instance: Instance, before: FitSolution, prices: Divisible, seed: 
     """Return the search with the last answer's nodes, what waits placed and a few steps taken."""
     nodes = sum(node.count for node in before.nodes)
     slots = int(1.2 * nodes) + len(instance.workloads) + SPARE_SLOTS
+    # Compiled code takes arrays by their layout: another one would be compiled for anew.
     steer = Prices(np.ascontiguousarray(prices.worth), np.ascontiguousarray(prices.weight))
     search = Search(instance, steer, slots, seed, params.search)
     search.stand(before)
@@ -131,19 +133,20 @@ def _standing(instance: Instance, before: FitSolution, prices: Divisible, seed: 
     return search
 
 
-def _prices_of(coupling: Coupling, certificate: Certificate) -> Divisible:
+def _prices_of(linking: Linking, certificate: Certificate) -> Divisible:
     """Return the relaxation that the certificate's prices stand for on these rows, with the floor that they prove."""
-    instance = coupling.instance
-    weight = _weights(coupling, certificate)
+    instance = linking.instance
+    weight = _weights(linking, certificate)
+    # A class that the certificate does not know is worth what its room costs where that is least.
     rooms = np.einsum("sjr,ir->sji", weight, instance.request)
     priced = (weight.sum(axis=2) > 0)[:, :, None]
-    paid = np.where(priced & coupling.pairs, rooms, np.inf)
-    zones, landing = instance.problem.zones, coupling.states > 1
-    prices = np.zeros(len(coupling.lower))
-    for state in range(coupling.states):
+    paid = np.where(priced & linking.pairs, rooms, np.inf)
+    zones, landing = instance.problem.zones, linking.states > 1
+    prices = np.zeros(len(linking.lower))
+    for state in range(linking.states):
         for place, zone in enumerate(zones):
             here = instance.zone == place
-            rows = coupling.cover[state, here].max(axis=0, initial=-1)
+            rows = linking.cover[state, here].max(axis=0, initial=-1)
             least = paid[state, here].min(axis=0, initial=np.inf)
             for i in np.flatnonzero(rows >= 0):
                 own = certificate.worth.get(instance.workloads[i].name)
@@ -151,13 +154,13 @@ def _prices_of(coupling: Coupling, certificate: Certificate) -> Divisible:
                     prices[rows[i]] = float(own.get(zones[state] if landing else zone, 0)) / instance.money_per_cost
                 elif np.isfinite(least[i]):
                     prices[rows[i]] = max(prices[rows[i]], least[i])
-    return price_rows(coupling, prices)
+    return price_rows(linking, prices)
 
 
-def _weights(coupling: Coupling, certificate: Certificate) -> Floats:
+def _weights(linking: Linking, certificate: Certificate) -> Floats:
     """Return (S, J, R) the prices of room that the certificate names."""
-    instance, landing = coupling.instance, coupling.states > 1
-    weight = np.zeros((*coupling.nodes.shape, instance.request.shape[1]))
+    instance, landing = linking.instance, linking.states > 1
+    weight = np.zeros((*linking.nodes.shape, instance.request.shape[1]))
     place = {entry.key(offer): j for j, (entry, offer) in enumerate(instance.offers)}
     states = {zone: number for number, zone in enumerate(instance.problem.zones)}
     for room in certificate.room:
@@ -165,17 +168,18 @@ def _weights(coupling: Coupling, certificate: Certificate) -> Floats:
         if offer is not None and bool(room.lost) == landing and room.lost in (states if landing else ("",)):
             state = states[room.lost] if landing else 0
             prices = [float(room.prices.get(name, 0)) for name in instance.resources]
+            # The certificate prices plain units in money; rows count grains of a resource in whole-number prices.
             weight[state, offer] = np.array(prices) * instance.grain / instance.money_per_cost
     return weight
 
 
-def _answer(coupling: Coupling, search: Search, prices: Divisible) -> FitSolution:
-    instance = coupling.instance
+def _answer(linking: Linking, search: Search, prices: Divisible) -> FitSolution:
+    instance = linking.instance
     search.grant_wishes()
     nodes, landing = search.answer()
     floor = min(search.cost, instance.whole_floor(prices.floor))
     status = FitStatus.OPTIMAL if search.cost <= floor else FitStatus.FEASIBLE
-    certificate = certificate_of(coupling, prices)
+    certificate = certificate_of(linking, prices)
     cost = instance.money(search.cost)
     return FitSolution(
         status, instance.problem.currency, cost, instance.money(floor), nodes, landing, certificate=certificate

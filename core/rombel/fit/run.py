@@ -11,21 +11,21 @@ from decimal import Decimal
 
 import numpy as np
 
-from rombel.fit._highs import Floats
-from rombel.fit._simplex import divisible_loads
-from rombel.fit.batches import batches_of
-from rombel.fit.certificate import certificate_of
-from rombel.fit.coupling import Coupling, build_coupling
-from rombel.fit.divisible import Divisible, divisible_limits
-from rombel.fit.evenness import even_weight
-from rombel.fit.exact import Exact, ExactParams, is_whole, solve_exact
-from rombel.fit.grouping import relax, tighten
-from rombel.fit.instance import Instance, around, build_instance, most_interruptible
+from rombel.fit.bounds.aggregation import relax, tighten
+from rombel.fit.bounds.certificate import certificate_of
+from rombel.fit.bounds.divisible import Divisible, divisible_limits
+from rombel.fit.bounds.exact import Exact, ExactParams, is_whole, solve_exact
+from rombel.fit.bounds.linking import Linking, build_linking
+from rombel.fit.bounds.patterns import PatternParams, Patterns, dive, generate_patterns
+from rombel.fit.bounds.placed_reasons import placed_reasons, room_reasons
+from rombel.fit.bounds.simplex import divisible_loads
+from rombel.fit.bounds.whole_nodes import WholeNodes, WholeParams, solve_whole
 from rombel.fit.observing import Progress, Wish
-from rombel.fit.patterns import PatternParams, Patterns, dive, generate_patterns
-from rombel.fit.reasons import count_reasons, placed_reasons, room_reasons
-from rombel.fit.search import Prices, Search, SearchParams, Team
-from rombel.fit.whole_nodes import WholeNodes, WholeParams, solve_whole
+from rombel.fit.problem.instance import Floats, Instance, around, build_instance, most_interruptible
+from rombel.fit.problem.reasons import count_reasons
+from rombel.fit.report.batches import batches_of
+from rombel.fit.report.evenness import even_weight
+from rombel.fit.search.ruin_and_recreate import Prices, Search, SearchParams, Team
 from rombel.model.fit_problem import FitProblem, Survival
 from rombel.model.fit_solution import Certificate, FitSolution, FitStatus
 
@@ -111,42 +111,47 @@ class Run:
         self._tell("relaxing", 0.0)
         if reasons := tuple(count_reasons(self.instance)):
             return no_answer(self.instance.problem, reasons, proved=True)
-        coupling = build_coupling(self.instance, self.wish.ask)
-        start = relax(coupling)
+        linking = build_linking(self.instance, self.wish.ask)
+        start = relax(linking)
+        # A relaxation leaves rules out, so where it has no solution the problem has none either.
         if not start.feasible:
             return self._without_answer(start.unplaced, start.proved)
         self._raise_floor(start.floor)
-        self.certificate = certificate_of(coupling, start)
-        if (answer := self._searched_to_the_end(coupling, start)) is not None:
+        self.certificate = certificate_of(linking, start)
+        # A small problem needs no search: the program of all patterns gives the answer and its proof at once.
+        if (answer := self._searched_to_the_end(linking, start)) is not None:
             return answer
         self.searches = self._searches(start)
         slots = self._slots()
         self.team = self._team(self.instance, start, slots, before)
+        # Where replicas land, six tenths of the effort went into finding where they can stand.
         begin = 0.0 if slots is None else 0.6
         middle = begin + 0.4 * (1 - begin)
         self._tell("first answer", 0.0)
-        small = coupling.pairs.sum() <= self.params.most_pairs_proved_first
+        small = linking.pairs.sum() <= self.params.most_pairs_proved_first
         if small and not self._good_enough():
             # What the proof finds on its way is mostly the best there is, and it takes a second or two.
-            self._take(self._prove(coupling, start, self._cost()), start, coupling)
+            self._take(self._prove(linking, start, self._cost()), start, linking)
         if slots is not None:
             self._improve_slots(slots)
         del slots  # Its memory is wanted for what follows.
         with ThreadPoolExecutor(1) as thread:
             known = self._cost()  # The proof is given what is known here, and not what the search finds meanwhile.
             proved = small or self._good_enough()
-            proof = None if proved else thread.submit(self._prove, coupling, start, known)
+            proof = None if proved else thread.submit(self._prove, linking, start, known)
             self._improve(self.team, "first answer", begin, middle)
             if proof is not None:
-                self._take(self._awaited(proof, middle), start, coupling)
+                self._take(self._awaited(proof, middle), start, linking)
         self._improve(self.team, "improving", middle, 1.0)
+        # With a time limit the rest of the time is searched anew from the best; without one the budget of work is the end, so that the
+        # answer does not hang on the machine.
         while self.wish.timed and not self.wish.heard and not self._good_enough():
             self.team.restart()
             self._improve(self.team, "improving", middle, 1.0)
         self.team.close()
         return self._answer(self.team.best)
 
-    def _searched_to_the_end(self, coupling: Coupling, start: Divisible) -> FitSolution | None:
+    def _searched_to_the_end(self, linking: Linking, start: Divisible) -> FitSolution | None:
         """Return the cheapest answer of a small problem, or that there is none; None where that is not known so."""
         self.exact = exact = solve_exact(self.instance, self.params.exact, stop=self.wish.ask)
         if exact is None:
@@ -157,21 +162,23 @@ class Run:
         if not exact.optimal or exact.nodes is None:
             return None
         self.floor = max(self.floor, _price_of(self.instance, exact))
+        # The program left a rule out, so its answer is only a bound, and the search goes on below it.
         if not is_whole(self.instance):
             return None
-        self.certificate = certificate_of(coupling, self._best_prices(coupling, self._priced(coupling, start)))
+        self.certificate = certificate_of(linking, self._best_prices(linking, self._priced(linking, start)))
         return self._answer(self._refined(start, exact))
 
-    def _priced(self, coupling: Coupling, start: Divisible) -> _Proof:
+    def _priced(self, linking: Linking, start: Divisible) -> _Proof:
         """Return the prices that prove most of a floor, where few loads are to be priced."""
         proof = _Proof(start.floor, start)
         if self.wish.heard:
             return proof
-        tied = tighten(coupling, self.params.tied_rounds) if coupling.states > 1 else None
+        # With one state the relaxation was tied together from the start; with several each state was priced alone at first.
+        tied = tighten(linking, self.params.tied_rounds) if linking.states > 1 else None
         if tied is not None and tied.floor > proof.floor:
             proof.floor, proof.prices = tied.floor, tied
-        if coupling.cover.size <= self.params.most_pairs_for_patterns and not self.wish.heard:
-            proof.patterns = generate_patterns(coupling, start, lambda found: self.wish.heard, self.params.patterns)
+        if linking.cover.size <= self.params.most_pairs_for_patterns and not self.wish.heard:
+            proof.patterns = generate_patterns(linking, start, lambda found: self.wish.heard, self.params.patterns)
             proof.floor = max(proof.floor, proof.patterns.floor)
         return proof
 
@@ -199,10 +206,12 @@ class Run:
         members = []
         for number in range(self.searches):
             seed = self.seed * self.params.searches + number
+            # The relaxation's counts are nearly right but where a zone is cheaper by a little, even ones find what they exclude.
             own = near if number % 2 == 0 else instance
             member = Search(own, _prices(start, start.worth), places, seed, self.params.search)
             self.wish.flag(member.stop_flag)
             if slots is None or not member.adopt(slots.members[number]):
+                # An adoption that failed half-way leaves nodes behind: begin with a clean one.
                 member = Search(own, _prices(start, start.worth), places, seed, self.params.search)
                 self.wish.flag(member.stop_flag)
                 member.round_off(start.nodes, start.loads)
@@ -222,11 +231,12 @@ class Run:
         """Return, where replicas land, first answers in which they stand instead: a good start, quickly found."""
         if self.wish.heard or not self.instance.lands.any():
             return None
+        # The same resources in the same order, or the answers could not be taken over node by node.
         stand = build_instance(_standing_instead(self.instance.problem), self.nodes, keep=self.instance.resources)
         window = stand.window.copy()  # As many stand in a zone as its rules want there of those that land elsewhere.
         window[..., 0] = np.maximum(window[..., 0], np.minimum(self.instance.window[..., 0], window[..., 1]))
         stand = replace(stand, window=window)
-        start = relax(build_coupling(stand, self.wish.ask))
+        start = relax(build_linking(stand, self.wish.ask))
         return self._team(stand, start, None) if start.feasible else None
 
     def _improve_slots(self, slots: Team) -> None:
@@ -245,61 +255,64 @@ class Run:
             except NotYet:
                 self._tell("proving", share)
 
-    def _prove(self, coupling: Coupling, start: Divisible, known: int) -> _Proof:
+    def _prove(self, linking: Linking, start: Divisible, known: int) -> _Proof:
         """Return tighter floors with what was found on the way; runs beside the search and touches nothing of it.
 
         ``known`` is what an answer costs that is known; 0: none is.
         """
         params, instance = self.params, self.instance
-        proof = self._priced(coupling, start)
+        proof = self._priced(linking, start)
         limits = instance.problem.limits
         ruled = limits.equal_zones or limits.most_pools or limits.fewest_nodes_per_pool or limits.fewest_nodes_per_zone
-        few = coupling.states == 1 or coupling.pairs.sum() <= params.whole.most_landing_pairs
+        # Without limits on pools whole nodes tighten little, and with many states their program takes longer than all else.
+        few = linking.states == 1 or linking.pairs.sum() <= params.whole.most_landing_pairs
         if not self.wish.heard and known and (ruled or few):
-            whole = solve_whole(coupling, instance.cost_of(known), params.whole)
+            whole = solve_whole(linking, instance.cost_of(known), params.whole)
             if whole is not None:
                 proof.floor, proof.whole = max(proof.floor, whole.floor), whole
         return proof
 
-    def _take(self, proof: _Proof, start: Divisible, coupling: Coupling) -> None:
+    def _take(self, proof: _Proof, start: Divisible, linking: Linking) -> None:
         """Keep the floor, try the answers found by proving, and steer the searches by the better prices."""
         self._raise_floor(proof.floor)
-        self.certificate = certificate_of(coupling, self._best_prices(coupling, proof))
+        self.certificate = certificate_of(linking, self._best_prices(linking, proof))
         if self.team is None or self._good_enough():
             return
         found, whole = proof.patterns, proof.whole
         for member in self.team.members:
+            # Prices of whole patterns know what packs badly together; those of the relaxation do not.
             if found is not None and found.worth.size:
                 member.set_prices(_prices(start, found.worth))
             if found is not None and found.whole:
                 member.adopt_loads(found.whole)
             member.restart()
         first = self.team.members[0]
-        if whole is not None and whole.nodes is not None and whole.loads is not None and coupling.states == 1:
+        if whole is not None and whole.nodes is not None and whole.loads is not None and linking.states == 1:
             first.try_nodes(whole.nodes.astype(float), whole.loads)
-        if found is not None and coupling.states == 1 and not self._good_enough():
-            self._dive(coupling, found, first)
+        if found is not None and linking.states == 1 and not self._good_enough():
+            self._dive(linking, found, first)
 
-    def _dive(self, coupling: Coupling, found: Patterns, search: Search) -> None:
+    def _dive(self, linking: Linking, found: Patterns, search: Search) -> None:
         """Dive until an answer costs no more than the floor; each dive is to bring less than what is known.
 
         Where loads fill one resource exactly, further dives pay; in several, one takes as long as all else.
         """
         instance = self.instance
         for turn in range(self.params.patterns.dives if instance.request.shape[1] == 1 else 1):
+            # One whole price less than what is known: a dive that cannot reach it is given up early.
             target = instance.cost_of(max(self.floor, self._cost() - 1)) if self._cost() else np.inf
-            nodes = dive(coupling, found, target, self.params.patterns, turn)
+            nodes = dive(linking, found, target, self.params.patterns, turn)
             if nodes:
                 search.adopt_loads(nodes)
             if self._good_enough() or self._tell("proving", DIVING):
                 return
 
-    def _best_prices(self, coupling: Coupling, proof: _Proof) -> Divisible:
+    def _best_prices(self, linking: Linking, proof: _Proof) -> Divisible:
         """Return the prices of the highest floor; those of whole loads where few enough can be looked at by a reader."""
         found = proof.patterns
-        if found is None or found.floor <= proof.prices.floor or coupling.cover.size > FEW_PRICES:
+        if found is None or found.floor <= proof.prices.floor or linking.cover.size > FEW_PRICES:
             return proof.prices
-        states, offers = np.argwhere(coupling.nodes >= 0).T
+        states, offers = np.argwhere(linking.nodes >= 0).T
         weight, instance = np.zeros_like(proof.prices.weight), self.instance
         limits, capacity = divisible_limits(instance)[offers], instance.capacity[offers]
         weight[states, offers], _, _ = divisible_loads(found.worth[states, offers], limits, instance.request, capacity)
@@ -355,6 +368,7 @@ class Run:
         else:
             return self._without_answer(best.unplaced.astype(float), exact is not None and exact.impossible)
         status = FitStatus.STOPPED if self.wish.heard else FitStatus.FEASIBLE
+        # What is proved is proved, also when somebody stopped the search.
         if cost <= self.floor:
             status = FitStatus.OPTIMAL
         money, floor = self.instance.money(cost), self.instance.money(min(self.floor, cost))

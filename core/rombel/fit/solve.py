@@ -1,7 +1,8 @@
 """The fit: from a problem to nodes, placement, cost and a proven floor.
 
-Divisible relaxation -> first answer -> column generation for the floor, or for a small problem a program of all there is -> search
-steered by the prices. The answer is checked by the independent checker before it is returned.
+The steps are numbered in ``docs/mathematics/fit.md``: what cannot matter is left out (1) and what makes a fit impossible at sight is
+said (2); ``run.py`` takes the problem as arrays (3) through relaxation, bounds and search (4 to 10); losses ask for more (11); the
+independent checker reads the answer (12) before it is returned.
 """
 
 from __future__ import annotations
@@ -11,18 +12,19 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from rombel.errors import CheckFailed
-from rombel.fit.certificate import certificate_of
-from rombel.fit.checker import check
-from rombel.fit.coupling import build_coupling
-from rombel.fit.dominance import undominated
-from rombel.fit.grouping import relax
-from rombel.fit.growth import growing_workloads, growth_problem, without_zone
-from rombel.fit.instance import build_instance
+from rombel.fit.bounds.aggregation import relax
+from rombel.fit.bounds.certificate import certificate_of
+from rombel.fit.bounds.linking import build_linking
+from rombel.fit.bounds.placed_reasons import room_reasons
+from rombel.fit.check.checker import check
+from rombel.fit.losses.growth import growing_workloads, growth_problem, without_zone
+from rombel.fit.losses.spares import landing_loss, with_spares
 from rombel.fit.observing import FitObserver, Progress, SilentObserver, Wish
-from rombel.fit.one_form import in_one_form
-from rombel.fit.reasons import count_reasons, plain_reasons, room_reasons
+from rombel.fit.problem.dominance import undominated
+from rombel.fit.problem.instance import build_instance
+from rombel.fit.problem.one_form import in_one_form
+from rombel.fit.problem.reasons import count_reasons, plain_reasons
 from rombel.fit.run import FitParams, Run, no_answer
-from rombel.fit.spares import landing_loss, with_spares
 from rombel.model.fit_problem import FitProblem, OfferKey, Purchase, Survival
 from rombel.model.fit_solution import Certificate, FitSolution, FitStatus, NodeBatch, best_of
 
@@ -119,12 +121,12 @@ def quick_floor(problem: FitProblem) -> QuickFloor:
         return QuickFloor(Decimal(0))
     if reasons := tuple(count_reasons(instance)):
         return QuickFloor(Decimal(0), reasons)
-    coupling = build_coupling(instance)
-    start = relax(coupling)
+    linking = build_linking(instance)
+    start = relax(linking)
     if not start.feasible and start.proved:
         return QuickFloor(Decimal(0), tuple(room_reasons(instance, start.unplaced, proved=True)))
     floor = instance.money(instance.whole_floor(start.floor))
-    return QuickFloor(floor, certificate=certificate_of(coupling, start))
+    return QuickFloor(floor, certificate=certificate_of(linking, start))
 
 
 def _cheapest(
@@ -161,7 +163,7 @@ def _about_nodes(problem: FitProblem) -> tuple[float, ...]:
     losses = [problem.node_promise_of(workload) for workload in problem.workloads]
     if not any(loss.promised and loss.how is Survival.STANDING for loss in losses):
         return (math.inf,)
-    start = relax(build_coupling(build_instance(problem)))
+    start = relax(build_linking(build_instance(problem)))
     nodes = max(2.0, float(start.nodes.sum()))
     return nodes, 2 * nodes, math.inf
 

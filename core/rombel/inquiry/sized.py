@@ -12,8 +12,7 @@ from rombel.availability.options import Candidate
 from rombel.availability.sizing import NEAR, Sizing, size
 from rombel.availability.standing import start_up_of
 from rombel.availability.ways import deal
-from rombel.fit import FitObserver, FitParams, SearchParams, check, fit, refit
-from rombel.fit.summary import summarise
+from rombel.fit import FitObserver, FitParams, SearchParams, check, fit, refit, summarise
 from rombel.model.demand import Demand, Size, evenly, fewer, grown_most, parted_name, with_sizes
 from rombel.model.failure import FailureData
 from rombel.model.fit_problem import STRICTER, FitProblem, Workload

@@ -10,7 +10,7 @@ from typing import Any
 from ortools.sat.python import cp_model
 
 from rombel.fit import ExactParams, SearchParams, fit, proved_floor
-from rombel.fit.checker import check
+from rombel.fit.check.checker import check
 from rombel.formats import read_problem
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import Certificate, FitStatus

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rombel.fit import FitParams, Progress, check, fit
-from rombel.fit.search import SearchParams
+from rombel.fit.search.ruin_and_recreate import SearchParams
 from rombel.formats import read_problem, write_solution
 from rombel.model.fit_solution import FitStatus
 from tests.problems import QUICK, items, problem, random_value

@@ -5,7 +5,7 @@ import unittest
 from decimal import Decimal
 
 from rombel.fit import fit
-from rombel.fit.instance import standing_total
+from rombel.fit.problem.instance import standing_total
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitStatus
 from tests.problems import QUICK, items, problem

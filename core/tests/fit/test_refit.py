@@ -8,11 +8,11 @@ from dataclasses import replace
 from bench.instances import Realistic, realistic
 
 from rombel.fit import FitParams, check, fit, refit
-from rombel.fit.coupling import build_coupling
-from rombel.fit.divisible import solve_divisible
-from rombel.fit.grouping import relax
-from rombel.fit.instance import build_instance
-from rombel.fit.search import SearchParams
+from rombel.fit.bounds.aggregation import relax
+from rombel.fit.bounds.divisible import solve_divisible
+from rombel.fit.bounds.linking import build_linking
+from rombel.fit.problem.instance import build_instance
+from rombel.fit.search.ruin_and_recreate import SearchParams
 from rombel.formats import read_problem
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitStatus
@@ -66,7 +66,7 @@ class TestRefit(unittest.TestCase):
     def test_classes_relaxed_in_groups_prove_nearly_what_all_of_them_prove_and_never_more(self) -> None:
         for seed, survive in ((1, "none"), (2, "standing"), (3, "none")):
             shape = Realistic(classes=70, types=24, zones=3, survive=survive, replicas=900)
-            coupling = build_coupling(build_instance(realistic(seed, shape)))
-            grouped, exact = relax(coupling), solve_divisible(coupling)
+            linking = build_linking(build_instance(realistic(seed, shape)))
+            grouped, exact = relax(linking), solve_divisible(linking)
             self.assertLessEqual(grouped.floor, exact.floor * (1 + 1e-5))
             self.assertGreater(grouped.floor, exact.floor * 0.997)

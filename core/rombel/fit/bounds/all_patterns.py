@@ -1,0 +1,83 @@
+"""Step 7. Every load of a node, listed: how many replicas of each class it may carry at once."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from rombel.fit.problem.instance import Ints
+
+Load = tuple[int, ...]
+
+
+STEPS_A_LOAD = 4
+"""Steps taken for each load that may be listed: where many classes are, a load takes many, and the list is given up soon."""
+MOST_CLASSES = 200
+"""The list goes one call deep for each class."""
+
+
+class TooLarge(Exception):
+    """More loads or columns than the params allow."""
+
+
+def all_loads(caps: Sequence[int], request: Ints, room: Sequence[int], apart: np.ndarray, limit: int) -> list[Load]:
+    """Return every load of a node within the caps, that of nothing included.
+
+    Parameters
+    ----------
+    caps
+        (I,) most replicas of each class on the node.
+    request
+        (I, R) what one replica asks.
+    room
+        (R,) what the node has.
+    apart
+        (I, I) whether two classes may not share a node.
+    limit
+        Loads listed at most.
+
+    Raises
+    ------
+    TooLarge
+        When there are more, or when finding them takes too many steps.
+
+    """
+    found: list[Load] = []
+    load, asked = [0] * len(caps), [[int(amount) for amount in row] for row in request]
+    others = [np.flatnonzero(row[:place]).tolist() for place, row in enumerate(apart)]
+    steps = STEPS_A_LOAD * limit
+
+    def fill(i: int, left: list[int]) -> None:
+        nonlocal steps
+        steps -= 1
+        if steps < 0:
+            raise TooLarge
+        if i == len(caps):
+            found.append(tuple(load))
+            if len(found) > limit:
+                raise TooLarge
+            return
+        most = caps[i]
+        for amount, have in zip(asked[i], left, strict=True):
+            if amount:
+                most = min(most, have // amount)
+        if any(load[other] for other in others[i]):
+            most = 0
+        for count in range(max(0, most) + 1):
+            load[i] = count
+            fill(i + 1, [have - count * amount for have, amount in zip(left, asked[i], strict=True)])
+        load[i] = 0
+
+    if len(caps) > MOST_CLASSES:
+        raise TooLarge
+    fill(0, [int(amount) for amount in room])
+    return found
+
+
+def maximal(loads: list[Load]) -> list[Load]:
+    """Return the loads to which no replica can be added: what carries more covers what carries less."""
+    known = set(loads)
+    return [
+        load for load in loads if not any((*load[:i], load[i] + 1, *load[i + 1 :]) in known for i in range(len(load)))
+    ]

@@ -1,0 +1,53 @@
+"""Step 6. The certificate of a floor: prices of replicas and of room, from the relaxation that proved it."""
+
+from __future__ import annotations
+
+from decimal import ROUND_DOWN, Decimal
+
+import numpy as np
+
+from rombel.fit.bounds.divisible import Divisible
+from rombel.fit.bounds.linking import Linking
+from rombel.fit.check._certificate import DIGITS
+from rombel.model.fit_solution import Certificate, RoomPrice
+
+_STEP = Decimal(1).scaleb(-DIGITS)
+FAINT = 1e-15
+"""Money that is not worth writing down."""
+
+
+def certificate_of(linking: Linking, prices: Divisible) -> Certificate:
+    """Return what proves the floor that these prices give, in the words of the problem.
+
+    A replica is priced by the zone in which it runs or, where replicas land, by the zone that is lost.
+    """
+    instance = linking.instance
+    zones, landing = instance.problem.zones, bool(instance.lands.any())
+    worth: dict[str, dict[str, Decimal]] = {}
+    for i, workload in enumerate(instance.workloads):
+        paid = {}
+        for place, zone in enumerate(zones):
+            state, here = (place, instance.zone != place) if landing else (0, instance.zone == place)
+            amount = float(prices.worth[state, here, i].max(initial=0.0)) * instance.money_per_cost
+            if amount > FAINT:
+                paid[zone] = _money(amount)
+        worth[workload.name] = paid
+    room = [
+        RoomPrice(instance.offers[offer][0].key(instance.offers[offer][1]), zones[state] if landing else "", amounts)
+        for state, offer in np.argwhere(linking.nodes >= 0)
+        if (
+            amounts := _named(
+                instance.resources, prices.weight[state, offer] * instance.money_per_cost / instance.grain
+            )
+        )
+    ]
+    return Certificate(worth, tuple(room))
+
+
+def _named(resources: tuple[str, ...], amounts: np.ndarray) -> dict[str, Decimal]:
+    return {name: _money(float(amount)) for name, amount in zip(resources, amounts, strict=True) if amount > 0}
+
+
+def _money(amount: float) -> Decimal:
+    """Return the amount in the units that the checker counts in."""
+    return Decimal(amount).quantize(_STEP, ROUND_DOWN).normalize()

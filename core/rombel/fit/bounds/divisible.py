@@ -1,0 +1,314 @@
+"""Step 5. The relaxation with divisible replicas: the first floor, and the prices that everything else starts from.
+
+Every replica may be cut into parts and every node bought in parts. Its value is a lower bound on the cost;
+its duals are the worth of a replica of each class in each zone, and of a unit of each resource on each offer.
+
+Only the pairs of class and offer that pay are made columns. Which do is asked of every offer at once, by the best
+divisible load of its node at the prices so far; what all offers answer makes the floor valid at every round.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rombel.fit.bounds._highs import Columns, Floats, LinearModel, LinearResult
+from rombel.fit.bounds.linking import Linking, scaled_resources, tail_entries
+from rombel.fit.bounds.simplex import MANY, SLACK, divisible_loads
+from rombel.fit.problem.instance import DEAREST, Instance, Ints
+
+MOST_ROUNDS = 60
+MOST_PAIRS = 60_000
+"""Pairs of class and offer added at most to prove that replicas find no room."""
+CLOSE_ENOUGH = 2e-6
+"""Rounds end when the floor is this close to the program's value, as a share."""
+FIRST_OFFERS = 2
+"""How many of the cheapest offers for a class alone start as columns."""
+NEAR = 0.004
+"""A class joins an offer's columns when its room costs at most this share more than it is worth."""
+
+
+@dataclass(frozen=True, slots=True)
+class Divisible:
+    """The solved relaxation.
+
+    Parameters
+    ----------
+    feasible
+        Whether it has a solution.
+    proved
+        Whether, where it has none, the problem has none either: no pair of class and offer that was left out would help.
+    floor
+        Lower bound on the cost, in whole-number prices.
+    worth
+        (S, J, I) worth of one replica of a class on an offer in a state.
+    weight
+        (S, J, R) worth of one unit of a resource on an offer in a state.
+    nodes
+        (J,) nodes of each offer, in parts.
+    unplaced
+        (I,) replicas that find no room; zero when feasible.
+    dual
+        Prices of the linking constraints.
+    loads
+        (J, I) replicas of each class on all nodes of each offer, in parts, in the first state.
+
+    """
+
+    feasible: bool
+    proved: bool
+    floor: float
+    worth: Floats
+    weight: Floats
+    nodes: Floats
+    unplaced: Floats
+    dual: Floats
+    loads: Floats
+
+
+class Relaxation:
+    """The program, with the columns found so far; solved again and again as rows' bounds change.
+
+    Parameters
+    ----------
+    linking
+        Rows and columns shared by all relaxations.
+    pairs
+        (S, J, I) pairs of class and offer to start with besides those with the cheapest offers; None: no others.
+
+    """
+
+    def __init__(self, linking: Linking, pairs: np.ndarray | None = None) -> None:
+        self.linking, instance = linking, linking.instance
+        self._capacity, self._request = scaled_resources(instance)
+        self._pairs = np.argwhere(linking.nodes >= 0)
+        self._room = np.full(linking.nodes.shape, -1, np.int64)
+        self.model = LinearModel(linking.lower, linking.upper, linking.stop)
+        self.model.add(self._linked_columns())
+        self._made = np.zeros(linking.cover.shape, np.bool_)
+        self._owners = self._add_missing()
+        self._first, self._pairs_from = len(instance.offers), self.model.columns
+        self._pair_of: list[tuple[int, int, int]] = []
+        self._limited = [w.most_per_node is not None for w in instance.workloads]
+        self._limits: list[tuple[int, int, int]] = []
+        wanted = np.zeros(linking.cover.shape, np.bool_) if pairs is None else pairs
+        self._add(sorted({*self._first_columns(wanted), *((s, j, i) for s, j, i in np.argwhere(wanted).tolist())}))
+
+    def solve(self, rounds: int = MOST_ROUNDS) -> Divisible:
+        """Return the relaxation solved in at most so many rounds of new columns; its floor is valid after any."""
+        found = self._solved(rounds)
+        if not found.feasible and not found.proved and not self.linking.stop():
+            # Columns left out might help: only with all of them does a program without a solution say something of the problem.
+            missing = self._least_missing()
+            if missing is None or missing.sum() > 1e-6:
+                return replace(
+                    found, proved=missing is not None, unplaced=found.unplaced if missing is None else missing
+                )
+            found = self._solved(rounds)
+        return found
+
+    def _solved(self, rounds: int) -> Divisible:
+        linking, instance = self.linking, self.linking.instance
+        floor, nothing = 0.0, np.zeros(len(instance.workloads))
+        worth, weight = np.zeros(linking.cover.shape), np.zeros((*linking.nodes.shape, self._request.shape[1]))
+        result = self.model.solve()
+        for _ in range(rounds):
+            if not result.optimal or linking.stop():
+                break
+            worth = linking.worth(result.dual)
+            weight, asked, fresh = self._price(worth, result)
+            # Prices of an earlier round may prove more than the last ones: they swing before they settle.
+            floor = max(floor, linking.floor(result.objective, result.dual, result.reduced[: self._first], asked))
+            broken = self._limit(result)
+            # While a limit is broken the value is too low, and being close to the floor means nothing.
+            if not broken and (result.objective * (1 - CLOSE_ENOUGH) <= floor or not fresh):
+                break
+            self._add(fresh)
+            result = self.model.solve()
+        missing = self._missing(result)
+        if not result.optimal or missing.sum() > 1e-6:
+            none = np.zeros(self._first)
+            return Divisible(False, result.impossible, 0.0, worth, weight, none, missing, result.dual, worth[0])
+        return Divisible(
+            True,
+            False,
+            floor,
+            linking.worth(result.dual),
+            weight,
+            result.primal[: self._first],
+            nothing,
+            result.dual,
+            self.loads_of(result),
+        )
+
+    def _missing(self, result: LinearResult) -> Floats:
+        """Return (I,) the replicas of each class that find no room."""
+        missing = np.zeros(len(self.linking.instance.workloads))
+        if result.optimal:
+            np.add.at(missing, self._owners[1], result.primal[self._missing_columns])
+        return missing
+
+    @property
+    def _missing_columns(self) -> NDArray[np.int32]:
+        return np.arange(self._owners[0], self._owners[0] + len(self._owners[1]), dtype=np.int32)
+
+    def _least_missing(self) -> Floats | None:
+        """Return (I,) what is missing at least whatever nodes cost, all pairs made columns; None: they are too many.
+
+        However dear a missing replica is, to find room for it may cost more, so a price on it proves nothing. Where none need
+        be missing, none may be from here on.
+        """
+        rest = self.linking.pairs & ~self._made
+        if rest.sum() > MOST_PAIRS:
+            return None
+        self._add([(s, j, i) for s, j, i in np.argwhere(rest).tolist()])
+        costs, columns = np.zeros(self.model.columns), self._missing_columns
+        costs[columns] = 1.0
+        self.model.set_costs(costs)
+        result = self.model.solve()
+        while result.optimal and self._limit(result):
+            result = self.model.solve()
+        missing = self._missing(result)
+        costs[columns] = 10.0 * DEAREST
+        costs[: self._first] = self.linking.instance.cost
+        self.model.set_costs(costs)
+        if not result.optimal:
+            return None
+        if missing.sum() <= 1e-6:
+            # There is room for all; without the dear columns the next prices are those of nodes alone.
+            self.model.bound_columns(columns, np.zeros(len(columns)), np.zeros(len(columns)))
+        return missing
+
+    def loads_of(self, result: LinearResult) -> Floats:
+        """Return (J, I) replicas of each class on all nodes of each offer, in parts, in the first state."""
+        loads = np.zeros(self.linking.cover.shape[1:])
+        for (state, offer, i), amount in zip(self._pair_of, result.primal[self._pairs_from :], strict=False):
+            if state == 0:
+                loads[offer, i] += amount
+        return loads
+
+    def _price(self, worth: Floats, result: LinearResult) -> tuple[Floats, Floats, list[tuple[int, int, int]]]:
+        """Return (S, J, R) weights, (J,) what nodes are paid, and the pairs that would pay (state, offer, class)."""
+        instance = self.linking.instance
+        states, offers = self._pairs.T
+        values, allowed = worth[states, offers], instance.most_on_node[offers] > 0
+        limits = divisible_limits(instance)[offers]
+        rates, bases, pay = divisible_loads(values, limits, instance.request, instance.capacity[offers])
+        weight = np.zeros((*self.linking.nodes.shape, rates.shape[1]))
+        weight[states, offers] = rates
+        asked = np.zeros(len(instance.offers))
+        np.add.at(asked, offers, pay)
+        extra = self.linking.extra_pay(result.dual)
+        # An offer at its quota has a negative reduced cost: it earns that much already and needs to earn it again.
+        gain = asked - (instance.cost - np.minimum(result.reduced[: self._first], 0.0) - extra)
+        wanted = (gain > CLOSE_ENOUGH / 4 * instance.cost)[offers]
+        rooms = rates @ instance.request.T
+        # The best load alone would make one column a round; what nearly pays comes along and spares rounds.
+        near = allowed & wanted[:, None] & (values > 0) & (rooms <= values * (1 + NEAR))
+        for place in np.flatnonzero(wanted):
+            near[place, [i for i in bases[place] if i != SLACK]] = True
+        near &= ~self._made[states, offers]
+        return weight, asked, [(int(states[b]), int(offers[b]), int(i)) for b, i in np.argwhere(near)]
+
+    def _first_columns(self, wanted: np.ndarray) -> list[tuple[int, int, int]]:
+        """Return for every cover row without a wanted pair the offers that carry its class alone for the least price."""
+        instance, chosen = self.linking.instance, []
+        served = set(np.unique(self.linking.cover[wanted]).tolist())
+        # Alone on a node a replica takes the share of its scarcest resource.
+        shares = (instance.request[None] / np.maximum(instance.capacity, 1)[:, None]).max(axis=2)
+        alone = np.where(instance.per_node > 0, instance.cost[:, None] * np.maximum(shares, 1e-9), np.inf)
+        for state in range(self.linking.states):
+            cover = self.linking.cover[state]
+            for i in range(cover.shape[1]):
+                seen: dict[int, int] = dict.fromkeys(served, FIRST_OFFERS)
+                for offer in np.argsort(alone[:, i], kind="stable"):
+                    row = int(cover[offer, i])
+                    if not np.isfinite(alone[offer, i]):
+                        break
+                    if row >= 0 and seen.get(row, 0) < FIRST_OFFERS:
+                        seen[row] = seen.get(row, 0) + 1
+                        chosen.append((state, int(offer), i))
+        return chosen
+
+    def _add(self, columns: list[tuple[int, int, int]]) -> None:
+        """Make columns of pairs."""
+        batch, width = Columns(), self._request.shape[1]
+        self._furnish(sorted({offer for state, offer, _ in columns if self._room[state, offer] < 0}))
+        for state, offer, i in columns:
+            first = int(self._room[state, offer])
+            entries = [(int(self.linking.cover[state, offer, i]), 1.0)]
+            entries += [(first + r, float(self._request[i, r])) for r in range(width) if self._request[i, r]]
+            batch.add(0.0, entries)
+            self._made[state, offer, i] = True
+        self._pair_of += columns
+        if columns:
+            first_column = self.model.columns
+            self.model.add(batch)
+            limits = self._limits
+            limits += [(first_column + n, j, i) for n, (_, j, i) in enumerate(columns) if self._limited[i]]
+
+    def _limit(self, result: LinearResult) -> bool:
+        """Let nodes take only so many replicas of the classes that a rule limits, where too many are taken; return whether any are."""
+        if not self._limits:
+            return False
+        column, offer, i = np.array(self._limits, np.int64).T
+        most = self.linking.instance.most_on_node[offer, i]
+        # Few of these rows ever bind, so they are made once a solution breaks them.
+        over = result.primal[column] > most * result.primal[offer] + 1e-7
+        rows = [[(int(column[n]), 1.0), (int(offer[n]), -float(most[n]))] for n in np.flatnonzero(over)]
+        self._limits = [self._limits[n] for n in np.flatnonzero(~over)]
+        self.model.add_rows(rows, 0.0)
+        return bool(rows)
+
+    def _furnish(self, offers: list[int]) -> None:
+        """Give offers rows for the room of their nodes in every state; only those with a column need them."""
+        rows: list[list[tuple[int, float]]] = []
+        for offer in offers:
+            for state in np.flatnonzero(self.linking.nodes[:, offer] >= 0):
+                self._room[state, offer] = self.model.rows + len(rows)
+                rows += [[(offer, -float(amount))] if amount else [] for amount in self._capacity[offer]]
+        self.model.add_rows(rows, 0.0)
+
+    def _linked_columns(self) -> Columns:
+        """Return the columns of the linking constraints without the rows of nodes, which the rows of their room replace."""
+        batch, own = Columns(), set(self.linking.nodes[self.linking.nodes >= 0].tolist())
+        for cost, upper, lower, entries in tail_entries(self.linking.columns):
+            batch.add(cost, [entry for entry in entries if entry[0] not in own], upper, lower)
+        return batch
+
+    def _add_missing(self) -> tuple[int, Ints]:
+        """Add a dear column to every cover row, for replicas without room; return the first and their classes."""
+        cover, batch, owners = self.linking.cover, Columns(), []
+        dear = 10.0 * DEAREST  # More than any answer costs, so that nothing is left out to save money.
+        for i in range(cover.shape[2]):
+            for row in np.unique(cover[:, :, i]):
+                if row >= 0:
+                    batch.add(dear, [(int(row), 1.0)])
+                    owners.append(i)
+        first = self.model.columns
+        self.model.add(batch)
+        return first, np.array(owners, np.int64)
+
+
+def divisible_limits(instance: Instance) -> Ints:
+    """Return (J, I) most replicas on a node as far as a rule limits them and not only the room; 0: may not run."""
+    limited = np.array([w.most_per_node is not None for w in instance.workloads], np.bool_)
+    return np.where(limited | (instance.most_on_node == 0), instance.most_on_node, MANY)
+
+
+def solve_divisible(linking: Linking) -> Divisible:
+    """Return the solved relaxation; an infeasible one says which replicas find no room. Nothing is known where a stop is wished before."""
+    if linking.stop():
+        return _unknown(linking)
+    return Relaxation(linking).solve()
+
+
+def _unknown(linking: Linking) -> Divisible:
+    """Return that nothing is known: neither an answer nor that there is none."""
+    instance, rows = linking.instance, np.zeros(len(linking.lower))
+    weight = np.zeros((*linking.nodes.shape, instance.request.shape[1]))
+    worth, loads = np.zeros(linking.cover.shape), np.zeros(instance.per_node.shape)
+    nodes, missing = np.zeros(len(instance.offers)), instance.total.astype(float)
+    return Divisible(False, False, 0.0, worth, weight, nodes, missing, rows, loads)

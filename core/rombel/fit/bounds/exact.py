@@ -1,0 +1,489 @@
+"""Step 7. Small problems searched to the end: every load of a node listed, and one whole-number program with every rule.
+
+Columns count the nodes of an offer with a load; where replicas land, also the nodes of an offer with a load that receive another one
+when a zone is lost. Nodes alike are exchangeable, so who of them receives what in one loss is free of who does in another. What is
+listed is all there is: an answer of the program is the cheapest there is, and where it has none there is none. Rules on single nodes'
+counts (spread over nodes, the loss of nodes) and new nodes after a loss are not in it; with them it is a relaxation.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from rombel.fit.bounds._highs import INFINITY, Columns, LinearModel, LinearResult, Stop, never
+from rombel.fit.bounds.all_patterns import Load, TooLarge, all_loads, maximal
+from rombel.fit.problem.instance import UNLIMITED, Instance, Ints, most_interruptible, most_together
+from rombel.model.fit_problem import Survival
+
+SURE, INTERRUPTIBLE = 0, 1
+
+
+@dataclass(frozen=True, slots=True)
+class ExactParams:
+    """How large a problem may be, and how far its tree goes.
+
+    Parameters
+    ----------
+    most_loads, most_pairs
+        Loads listed at most for one size of node; where replicas land, pairs of a load and what lands beside it.
+    most_columns
+        Columns of the program at most.
+    most_tree_nodes, most_checks, most_work
+        Nodes of the tree, and the solver's checks of its limits: at most so many, and fewer where each looks at many columns.
+
+    """
+
+    most_loads: int = 12_000
+    most_pairs: int = 4_000
+    most_columns: int = 3_000
+    most_tree_nodes: int = 20_000
+    most_checks: int = 300
+    most_work: int = 300_000
+
+
+@dataclass(frozen=True, slots=True)
+class ExactNode:
+    """One node of an answer: its offer, (I,) replicas, and by the zone lost (I,) replicas that land on it."""
+
+    offer: int
+    load: Ints
+    landing: dict[int, Ints]
+
+
+@dataclass(frozen=True, slots=True)
+class Exact:
+    """How it ended.
+
+    Parameters
+    ----------
+    impossible
+        Whether it is proved that there is no answer.
+    floor
+        A proved lower bound in units of ``cost``; the cost of the answer where it is the cheapest there is.
+    optimal
+        Whether the answer is proved to be the cheapest.
+    nodes
+        Of the best answer found; None where there was none.
+    unplaced
+        (I,) replicas without a place, where as many as possible were placed.
+
+    """
+
+    impossible: bool
+    floor: float
+    optimal: bool
+    nodes: tuple[ExactNode, ...] | None
+    unplaced: Ints
+
+
+@dataclass(frozen=True, slots=True)
+class Without:
+    """Rules left out, to see which of them stand in the way."""
+
+    quotas: bool = False
+    spread: bool = False
+    promise: bool = False
+    pools: bool = False
+    share: bool = False
+
+
+def is_whole(instance: Instance) -> bool:
+    """Return whether the program holds every rule of the problem, so that its answers are answers."""
+    workloads = instance.workloads
+    return not any(
+        w.node_skew is not None
+        or instance.problem.node_promise_of(w).promised
+        or instance.problem.promise_of(w) is Survival.GROWING
+        for w in workloads
+    )
+
+
+def solve_exact(
+    instance: Instance, params: ExactParams, *, stop: Stop = never, most: bool = False, without: Without | None = None
+) -> Exact | None:
+    """Return the solved program; None where it would be too large or the problem has no offers.
+
+    Parameters
+    ----------
+    instance
+        The problem.
+    params
+        See ``ExactParams``.
+    stop
+        Says whether somebody wishes to stop.
+    most
+        Place as many replicas as the rules allow, whatever it costs, instead of all at least cost.
+    without
+        Rules left out.
+
+    """
+    try:
+        program = _Program(instance, params, without or Without(), most)
+    except TooLarge:
+        return None
+    return program.solved(stop)
+
+
+@dataclass(slots=True)
+class _Rows:
+    """Rows and columns as they are made: bounds of rows; cost, upper and lower bound and entries of columns."""
+
+    lower: list[float] = field(default_factory=list)
+    upper: list[float] = field(default_factory=list)
+    columns: list[tuple[float, float, float, dict[int, float]]] = field(default_factory=list)
+
+    def row(self, lower: float, upper: float = INFINITY) -> int:
+        self.lower.append(lower)
+        self.upper.append(upper)
+        return len(self.lower) - 1
+
+    def column(self, cost: float = 0.0, upper: float = INFINITY, lower: float = 0.0) -> int:
+        self.columns.append((cost, upper, lower, {}))
+        return len(self.columns) - 1
+
+    def put(self, row: int, column: int, value: float) -> None:
+        entries = self.columns[column][3]
+        entries[row] = entries.get(row, 0.0) + value
+
+    def model(self, stop: Stop) -> LinearModel:
+        model, batch = LinearModel(self.lower, self.upper, stop), Columns()
+        for cost, upper, lower, entries in self.columns:
+            batch.add(cost, [(row, value) for row, value in entries.items() if value], upper, lower)
+        model.add(batch)
+        model.integral(np.arange(len(self.columns), dtype=np.int32))
+        return model
+
+
+class _Program:
+    """The program of an instance, and how its columns are read."""
+
+    def __init__(self, instance: Instance, params: ExactParams, without: Without, most: bool) -> None:
+        self.instance, self.params, self.without, self.most = instance, params, without, most
+        self.rows = _Rows()
+        self.lands = instance.lands & (not without.promise)
+        self.states = range(len(instance.problem.zones)) if self.lands.any() else range(0)
+        self.nodes: list[tuple[int, int, Load]] = []
+        """(column, offer, load) of the nodes; by column of such nodes, what lands on them: (column, state, load)."""
+        self.landings: dict[int, list[tuple[int, int, Load]]] = defaultdict(list)
+        self.cover: dict[tuple[int, int, int], int] = {}
+        self.reach: dict[tuple[int, int, int], int] = {}
+        self.count: dict[tuple[int, int, int], int] = {}
+        self.missing: list[int] = []
+        self._classes()
+        self._offers()
+        self._pools()
+
+    def is_split(self, i: int) -> bool:
+        """Return whether only a part of the class may run on interruptible nodes."""
+        share = self.instance.workloads[i].interruptible_share
+        return not self.without.share and 0 < share < 1 and bool(self.instance.interruptible.any())
+
+    def kind(self, i: int, offer: int) -> int:
+        """Return where a class is counted on nodes of an offer: apart from others on interruptible ones only where it is split."""
+        return INTERRUPTIBLE if self.is_split(i) and self.instance.interruptible[offer] else SURE
+
+    def _kinds(self, i: int) -> range:
+        return range(2 if self.is_split(i) else 1)
+
+    def _classes(self) -> None:
+        """Make the columns of how many replicas stand where, and the rows that rule them."""
+        instance, rows = self.instance, self.rows
+        for i, workload in enumerate(instance.workloads):
+            zones = instance.usable_zones(i)
+            self.missing.append(rows.column(1.0 if self.most else 0.0, float(workload.replicas) if self.most else 0.0))
+            for zone in zones:
+                held = workload.stands.get(instance.problem.zones[zone], 0)
+                stands = rows.row(0.0 if self.most else float(held))
+                for kind in self._kinds(i):
+                    column = self.count[i, zone, kind] = rows.column()
+                    self.cover[i, zone, kind] = rows.row(0.0)
+                    rows.put(self.cover[i, zone, kind], column, -1.0)
+                    rows.put(stands, column, 1.0)
+            self._totals(i, zones)
+            self._spread(i, zones)
+            self._share(i, zones)
+
+    def _totals(self, i: int, zones: list[int]) -> None:
+        instance, rows, replicas = self.instance, self.rows, float(self.instance.workloads[i].replicas)
+        standing = instance.promise(i) is Survival.STANDING and not self.without.promise
+        lost: list[int] = [-1, *range(len(instance.problem.zones))] if standing else [-1]
+        exact = not standing and instance.least_total[i] == instance.workloads[i].replicas
+        for zone in lost:
+            fewest = replicas if zone == -1 else float(instance.workloads[i].left)
+            row = rows.row(fewest, fewest if exact else INFINITY)
+            rows.put(row, self.missing[i], 1.0)
+            for other in zones:
+                if other != zone:
+                    for kind in self._kinds(i):
+                        rows.put(row, self.count[i, other, kind], 1.0)
+
+    def _spread(self, i: int, zones: list[int]) -> None:
+        instance, rows, skew = self.instance, self.rows, int(self.instance.skew[i])
+        if skew < 0 or self.without.spread:
+            return
+        full = instance.domains[i].sum() > len(zones)
+        fewest = rows.column(0.0, 0.0 if full else INFINITY)
+        for zone in zones:
+            row = rows.row(0.0, float(skew))
+            rows.put(row, fewest, -1.0)
+            for kind in self._kinds(i):
+                rows.put(row, self.count[i, zone, kind], 1.0)
+
+    def _share(self, i: int, zones: list[int]) -> None:
+        """Keep the share on interruptible nodes, also when the replicas of a lost zone have landed."""
+        if not self.is_split(i):
+            return
+        rows, workload = self.rows, self.instance.workloads[i]
+        standing = self.instance.promise(i) is Survival.STANDING and not self.without.promise
+        share, most = workload.interruptible_share, float(most_interruptible(workload, workload.replicas))
+        row = rows.row(-INFINITY, 1e-7 if standing or self.most else most)
+        for zone in zones:
+            for kind in self._kinds(i):
+                part = share if standing or self.most else 0.0
+                rows.put(row, self.count[i, zone, kind], (kind == INTERRUPTIBLE) - part)
+        for state in self.states if self.lands[i] else ():
+            after = rows.row(-INFINITY, most)
+            for zone in zones:
+                if zone != state:
+                    rows.put(after, self.count[i, zone, INTERRUPTIBLE], 1.0)
+            column = self.count[i, state, 2 + INTERRUPTIBLE] = rows.column()
+            rows.put(after, column, 1.0)
+
+    def _landing_rows(self, i: int, state: int) -> Iterator[int]:
+        """Yield the rows that cover what lands of a class when a zone is lost, on sure and on interruptible nodes."""
+        rows = self.rows
+        for kind in self._kinds(i):
+            if (i, state, kind) not in self.reach:
+                row = self.reach[i, state, kind] = rows.row(0.0)
+                for own in self._kinds(i):
+                    if kind == SURE and (i, state, own) in self.count:
+                        rows.put(row, self.count[i, state, own], -1.0)
+                if self.is_split(i):
+                    rows.put(row, self.count[i, state, 2 + INTERRUPTIBLE], -1.0 if kind == INTERRUPTIBLE else 1.0)
+            yield self.reach[i, state, kind]
+
+    def _offers(self) -> None:
+        """Make the columns of nodes, and of what lands on them."""
+        instance, rows = self.instance, self.rows
+        for state in self.states:
+            for i in np.flatnonzero(self.lands):
+                list(self._landing_rows(int(i), state))
+        listed: dict[tuple[Load, Load], tuple[list[Load], dict[Load, list[Load]]]] = {}
+        for offer in range(len(instance.offers)):
+            room, caps = tuple(instance.capacity[offer].tolist()), self._caps(offer)
+            if (room, caps) not in listed:
+                listed[room, caps] = self._listed(room, caps)
+            quota = float(instance.quota[offer])
+            fewest = float(instance.fewest[offer])
+            sold = rows.row(fewest, INFINITY if self.without.quotas or quota >= UNLIMITED else quota)
+            loads, beside = listed[room, caps]
+            for load in loads or ([(0,) * len(instance.workloads)] if fewest else []):
+                self._node(offer, load, beside.get(load, []), sold)
+            if len(rows.columns) > self.params.most_columns:
+                raise TooLarge
+        if not self.without.quotas:
+            columns = self._columns_by_offer()
+            for use, most in zip(instance.shared_use, instance.shared_most, strict=True):
+                row = rows.row(-INFINITY, float(most))
+                for offer in np.flatnonzero(use).tolist():
+                    for column in columns[offer]:
+                        rows.put(row, column, float(use[offer]))
+
+    def _caps(self, offer: int) -> Load:
+        replicas = [most_together(self.instance.problem, w) for w in self.instance.workloads]
+        return tuple(int(min(own, most)) for own, most in zip(self.instance.most_on_node[offer], replicas, strict=True))
+
+    def _listed(self, room: Load, caps: Load) -> tuple[list[Load], dict[Load, list[Load]]]:
+        """Return the loads of a node and, where replicas land, by load what may land beside it."""
+        instance, limit = self.instance, self.params.most_pairs if len(self.states) else self.params.most_loads
+        loads = all_loads(caps, instance.request, room, instance.apart, limit)
+        if not len(self.states):
+            return maximal(loads), {}
+        beside: dict[Load, list[Load]] = {}
+        pairs = 0
+        for load in loads:
+            carried = np.array(load)
+            barred = instance.apart[carried > 0].any(axis=0) | ~self.lands
+            more = tuple(0 if bar else cap - own for bar, cap, own in zip(barred, caps, load, strict=True))
+            left = np.array(room) - carried @ instance.request
+            landings = maximal(all_loads(more, instance.request, left.tolist(), instance.apart, limit - pairs))
+            beside[load] = [landing for landing in landings if any(landing)]
+            pairs += max(1, len(beside[load]))
+        return loads, beside
+
+    def _node(self, offer: int, load: Load, beside: list[Load], sold: int) -> None:
+        instance, rows, zone = self.instance, self.rows, int(self.instance.zone[offer])
+        column = rows.column(0.0 if self.most else float(instance.cost[offer]))
+        self.nodes.append((column, offer, load))
+        rows.put(sold, column, 1.0)
+        for i, number in enumerate(load):
+            if number:
+                rows.put(self.cover[i, zone, self.kind(i, offer)], column, float(number))
+        for state in self.states:
+            if state == zone or not beside:
+                continue
+            room = rows.row(-INFINITY, 0.0)
+            rows.put(room, column, -1.0)
+            for landing in beside:
+                arrival = rows.column()
+                self.landings[column].append((arrival, state, landing))
+                rows.put(room, arrival, 1.0)
+                for i, number in enumerate(landing):
+                    if number:
+                        rows.put(self.reach[i, state, self.kind(i, offer)], arrival, float(number))
+
+    def _columns_by_offer(self) -> dict[int, list[int]]:
+        columns: dict[int, list[int]] = defaultdict(list)
+        for column, offer, _ in self.nodes:
+            columns[offer].append(column)
+        return columns
+
+    def _pools(self) -> None:
+        """Add what the limits ask of pools and zones."""
+        instance, rows, limits = self.instance, self.rows, self.instance.problem.limits
+        if self.without.pools:
+            return
+        columns = self._columns_by_offer()
+        per_pool, per_zone = limits.fewest_nodes_per_pool or 0, limits.fewest_nodes_per_zone or 0
+        ceiling = float(
+            2 * sum(w.replicas for w in instance.workloads) + len(instance.problem.zones) * max(per_pool, per_zone) + 1
+        )
+        used = []
+        for pool in range(int(instance.pool.max(initial=-1)) + 1):
+            own = [int(offer) for offer in np.flatnonzero(instance.pool == pool)]
+            groups = [(own, per_pool), *(([offer], per_zone) for offer in own)] if per_zone > 1 else [(own, per_pool)]
+            switches = [
+                self._switch([column for offer in offers for column in columns[offer]], fewest, ceiling)
+                for offers, fewest in groups
+            ]
+            used.append(switches[0])
+            if limits.equal_zones:
+                for offer in own[1:]:
+                    row = rows.row(0.0, 0.0)
+                    for column in columns[offer]:
+                        rows.put(row, column, 1.0)
+                    for column in columns[own[0]]:
+                        rows.put(row, column, -1.0)
+        if limits.most_pools is not None:
+            row = rows.row(-INFINITY, float(limits.most_pools))
+            for switch in used:
+                rows.put(row, switch, 1.0)
+
+    def _switch(self, columns: list[int], fewest: int, ceiling: float) -> int:
+        """Return a column that is 1 where any of these nodes run, which are then at least so many."""
+        rows, limits = self.rows, self.instance.problem.limits
+        switch = rows.column(0.0, 1.0)
+        if fewest > 1 or limits.most_pools is not None:
+            above, below = rows.row(-INFINITY, 0.0), rows.row(0.0)
+            rows.put(above, switch, -ceiling)
+            rows.put(below, switch, -float(fewest))
+            for column in columns:
+                rows.put(above, column, 1.0)
+                rows.put(below, column, 1.0)
+        return switch
+
+    def solved(self, stop: Stop) -> Exact:
+        """Return how the program ended."""
+        model, params = self.rows.model(stop), self.params
+        nothing = np.zeros(len(self.instance.workloads), np.int64)
+        result = model.solve(params.most_tree_nodes, min(params.most_checks, params.most_work // max(1, model.columns)))
+        if result.impossible:
+            return Exact(True, 0.0, False, None, nothing)
+        found = len(result.primal) == model.columns and np.isfinite(result.objective) and abs(result.objective) < 1e29
+        floor = max(0.0, result.bound) if np.isfinite(result.bound) else 0.0
+        if not found or not self._holds(result):
+            return Exact(False, floor, False, None, nothing)
+        values = np.round(result.primal).astype(np.int64)
+        unplaced = np.array([values[column] for column in self.missing], np.int64)
+        return Exact(False, floor, result.optimal, _Reader(self, values).nodes(), unplaced)
+
+    def _holds(self, result: LinearResult) -> bool:
+        """Return whether the values, rounded, meet every row: a tree's answer does so only within a tolerance."""
+        values = np.round(result.primal)
+        sums = np.zeros(len(self.rows.lower))
+        for column, (_, upper, lower, entries) in enumerate(self.rows.columns):
+            if not lower - 1e-6 <= values[column] <= upper + 1e-6:
+                return False
+            for row, value in entries.items():
+                sums[row] += value * values[column]
+        return bool(
+            (sums >= np.array(self.rows.lower) - 1e-6).all() and (sums <= np.array(self.rows.upper) + 1e-6).all()
+        )
+
+
+class _Reader:
+    """Turns the values of the columns into nodes: loads cover what must run, and what they hold beyond is left out."""
+
+    def __init__(self, program: _Program, values: Ints) -> None:
+        self.program, self.values, self.instance = program, values, program.instance
+        self.left = {key: int(values[column]) for key, column in program.count.items() if key[2] < 2}
+        self._trim()
+
+    def _trim(self) -> None:
+        """Leave out standing replicas that nothing asks for: the program may place more where they cost nothing."""
+        instance = self.instance
+        for i, workload in enumerate(instance.workloads):
+            if instance.promise(i) is not Survival.STANDING or self.program.is_split(i):
+                continue
+            zones, rules = instance.rules_of(i)
+            while True:
+                counts = np.array([sum(self.left.get((i, zone, kind), 0) for kind in (0, 1)) for zone in zones])
+                fullest = int(np.argmax(counts))
+                fewer = counts - (np.arange(len(zones)) == fullest)
+                skew = int(instance.skew[i])
+                enough = fewer.sum() >= instance.least_total[i] and fewer.sum() - fewer.max() >= workload.left
+                even = skew < 0 or fewer.max() - fewer.min() <= skew
+                if not (len(zones) and enough and even and fewer[fullest] >= rules.held[fullest]):
+                    break
+                kind = next(k for k in (0, 1) if self.left.get((i, zones[fullest], k), 0))
+                self.left[i, zones[fullest], kind] -= 1
+
+    def nodes(self) -> tuple[ExactNode, ...]:
+        """Return the nodes with their replicas and what lands on them."""
+        found = [
+            ExactNode(offer, self._running(offer, load), landing)
+            for column, offer, load in self.program.nodes
+            for landing in self._arrivals(column)
+        ]
+        self._thin_landings(found)
+        return tuple(found)
+
+    def _running(self, offer: int, load: Load) -> Ints:
+        zone, running = int(self.instance.zone[offer]), np.array(load, np.int64)
+        for i in np.flatnonzero(running):
+            kind = self.program.kind(int(i), offer)
+            taken = min(int(running[i]), self.left[int(i), zone, kind])
+            self.left[int(i), zone, kind] -= taken
+            running[i] = taken
+        return running
+
+    def _arrivals(self, column: int) -> list[dict[int, Ints]]:
+        """Return for each node of a column what lands on it, by the zone lost."""
+        arrivals: list[dict[int, Ints]] = [{} for _ in range(int(self.values[column]))]
+        by_state: dict[int, list[Load]] = defaultdict(list)
+        for arrival, state, landing in self.program.landings[column]:
+            by_state[state] += [landing] * int(self.values[arrival])
+        for state, landings in by_state.items():
+            for node, landing in zip(arrivals, landings, strict=False):
+                node[state] = np.array(landing, np.int64)
+        return arrivals
+
+    def _thin_landings(self, nodes: list[ExactNode]) -> None:
+        """Leave out what would land beyond what is lost, from sure and from interruptible nodes alike."""
+        for state in self.program.states:
+            for i in np.flatnonzero(self.program.lands):
+                lost = sum(int(node.load[i]) for node in nodes if self.instance.zone[node.offer] == state)
+                parts = [lost]
+                if self.program.is_split(int(i)):
+                    risky = int(self.values[self.program.count[int(i), state, 2 + INTERRUPTIBLE]])
+                    parts = [lost - min(lost, risky), min(lost, risky)]
+                for node in nodes:
+                    landing = node.landing.get(state)
+                    if landing is not None and landing[i]:
+                        kind = self.program.kind(int(i), node.offer)
+                        landing[i] = min(int(landing[i]), parts[kind])
+                        parts[kind] -= int(landing[i])

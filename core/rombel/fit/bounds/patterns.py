@@ -1,0 +1,261 @@
+"""Step 8. The pattern program: columns are whole node loads, found by column generation; its value is the floor.
+
+Every column is a load (how many replicas of each class one node of an offer carries in a state). Pricing is an
+exact bounded knapsack. **The floor is valid at every round**: given any duals, each offer's price is compared
+with the sum over states of the best load's worth; scaling all duals by the worst ratio makes them feasible for the
+full program, so the scaled dual value bounds every answer from below. (Farley 1990, Oper. Res. 38:922-923, from
+memory.)
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from rombel.fit.bounds._highs import INFINITY, Columns, Floats, LinearModel, LinearResult
+from rombel.fit.bounds.divisible import Divisible, divisible_limits
+from rombel.fit.bounds.knapsack import price_patterns
+from rombel.fit.bounds.linking import Linking
+from rombel.fit.bounds.simplex import divisible_loads
+from rombel.fit.problem.instance import Ints
+
+MOST_TURNS = 400
+BY_CHANCE = 0.7
+"""A load at this part of a whole node may be bought before one that is whole."""
+FEW_PAIRS, MORE_LOADS, SHORT_EFFORT = 8, 12, 400
+"""With so few offers, so many further loads are sought in a round, each with so many branches."""
+
+
+@dataclass(frozen=True, slots=True)
+class PatternParams:
+    """How far column generation goes.
+
+    Parameters
+    ----------
+    most_knapsacks
+        Knapsacks solved at most on the way; a round solves one for each offer and state.
+    first_effort, last_effort
+        Branches looked at for one knapsack: in the rounds on the way, and in rounds that find nothing new.
+    most_integral_columns, most_tree_nodes, most_checks
+        The program is solved in whole numbers too when it has at most so many columns; its tree is bounded, and the solver's
+        checks in it.
+    close_enough
+        Stop when floor and program value are this close, as a share.
+    dives, dive_rounds
+        Dives tried until one comes to the floor; rounds of new columns after every turn of a dive.
+
+    """
+
+    most_knapsacks: int = 600
+    first_effort: int = 1_500
+    last_effort: int = 60_000
+    most_integral_columns: int = 900
+    most_tree_nodes: int = 400
+    most_checks: int = 80
+    close_enough: float = 2e-4
+    dives: int = 6
+    dive_rounds: int = 12
+
+
+@dataclass(slots=True)
+class Patterns:
+    """All columns made so far: offers (N,), states (N,), loads (N, I); the floor; prices of the last round.
+
+    ``whole`` lists one (offer, load) for each node of the program's whole-number answer, where it was asked for.
+    """
+
+    offers: list[int] = field(default_factory=list)
+    states: list[int] = field(default_factory=list)
+    loads: list[Ints] = field(default_factory=list)
+    floor: float = 0.0
+    value: float = INFINITY
+    rounds: int = 0
+    worth: Floats = field(default_factory=lambda: np.zeros((0, 0, 0)))
+    whole: list[tuple[int, Ints]] = field(default_factory=list)
+
+
+def generate_patterns(
+    linking: Linking,
+    start: Divisible,
+    on_round: Callable[[Patterns], bool],
+    params: PatternParams,
+) -> Patterns:
+    """Return the columns and the floor.
+
+    Parameters
+    ----------
+    linking
+        Rows shared by all relaxations.
+    start
+        The divisible relaxation: first floor and prices.
+    on_round
+        Called after every round; returns True to stop, the floor so far stays valid.
+    params
+        See ``PatternParams``.
+
+    """
+    master, found = _Master(linking), Patterns(floor=start.floor)
+    pairs = np.argwhere(linking.nodes >= 0).astype(np.int64)
+    _append(found, master, _single_loads(linking))
+    worth, effort = linking.worth(start.dual), params.first_effort
+    _append(found, master, _price(linking, pairs, worth, None, effort)[0])
+    for found.rounds in range(1, max(3, params.most_knapsacks // len(pairs)) + 1):
+        result = master.solve()
+        if not result.optimal:
+            break
+        found.value = result.objective
+        worth = linking.worth(result.dual)
+        fresh, floor = _price(linking, pairs, worth, result, effort)
+        if floor > found.floor:
+            found.floor, found.worth = floor, worth
+        done = found.value * (1 - params.close_enough) <= found.floor or (not fresh and effort == params.last_effort)
+        if on_round(found) or done:
+            break
+        effort = params.first_effort if fresh else params.last_effort
+        _append(found, master, fresh)
+    if linking.states == 1 and len(found.loads) <= params.most_integral_columns:
+        found.whole = _whole_nodes(found, master, params)
+    return found
+
+
+def dive(
+    linking: Linking, found: Patterns, target: float, params: PatternParams, turn: int = 0
+) -> list[tuple[int, Ints]]:
+    """Return nodes found by fixing loads one after another, with new loads priced on the way; none when it gave nothing.
+
+    At every turn the program's whole parts are bought, or the load nearest to a whole node; what is left is solved again.
+    Stops when the program's value rises above ``target``: nothing of use can follow. Every ``turn`` but the first chooses among
+    loads nearly as near by chance.
+    """
+    chance = np.random.default_rng(turn)
+    master = _Master(linking)
+    dived = Patterns()
+    _append(dived, master, list(zip(found.states, found.offers, found.loads, strict=True)))
+    pairs = np.argwhere(linking.nodes >= 0).astype(np.int64)
+    bought: dict[int, int] = {}
+    for _ in range(MOST_TURNS):
+        result = master.solve()
+        for _ in range(params.dive_rounds):
+            if not result.optimal:
+                return []
+            left = _left(linking, dived, bought)
+            fresh, _ = _price(linking, pairs, linking.worth(result.dual), result, params.first_effort, left)
+            if not fresh:
+                break
+            _append(dived, master, fresh)
+            result = master.solve()
+        if not result.optimal or result.objective > target * (1 + 1e-7):
+            return []
+        amounts = result.primal[master.first :]
+        rest = np.array([amount - bought.get(place, 0) for place, amount in enumerate(amounts)])
+        whole = np.flatnonzero(rest >= 1 - 1e-6)
+        if not len(whole):
+            if rest.max(initial=0.0) <= 1e-6:
+                return [(dived.offers[place], dived.loads[place]) for place, n in bought.items() for _ in range(n)]
+            near = rest if turn == 0 else rest * chance.uniform(BY_CHANCE, 1.0, len(rest))
+            whole = np.array([int(np.argmax(near))])
+        for place in whole:
+            bought[int(place)] = bought.get(int(place), 0) + max(1, int(rest[place] + 1e-6))
+            master.model.at_least(master.first + int(place), float(bought[int(place)]))
+    return []
+
+
+def _left(linking: Linking, found: Patterns, bought: dict[int, int]) -> Ints:
+    """Return (I,) the replicas that no bought load covers yet."""
+    left = linking.instance.total.copy()
+    for place, count in bought.items():
+        left -= count * found.loads[place]
+    return np.maximum(left, 0)
+
+
+def _whole_nodes(found: Patterns, master: _Master, params: PatternParams) -> list[tuple[int, Ints]]:
+    """Return the nodes of the program solved in whole numbers over the columns found; none when it gave nothing."""
+    master.model.integral(np.arange(master.first, master.model.columns, dtype=np.int32))
+    primal = master.model.solve(params.most_tree_nodes, params.most_checks).primal
+    if len(primal) != master.model.columns:
+        return []
+    counts = np.round(primal[master.first :]).astype(int)
+    return [(found.offers[place], found.loads[place]) for place in np.flatnonzero(counts) for _ in range(counts[place])]
+
+
+class _Master:
+    """The restricted pattern program."""
+
+    def __init__(self, linking: Linking) -> None:
+        self.linking = linking
+        self.model = LinearModel(linking.lower, linking.upper, linking.stop)
+        self.model.add(linking.columns)
+        self.first = self.model.columns
+        self.solve = self.model.solve
+
+    def add(self, columns: list[tuple[int, int, Ints]]) -> None:
+        """Append columns: a load uses one node of its offer and covers its classes in its state."""
+        batch = Columns()
+        for state, offer, load in columns:
+            entries = [(int(self.linking.nodes[state, offer]), -1.0)]
+            rows: dict[int, float] = {}
+            for i in np.flatnonzero(load):
+                row = int(self.linking.cover[state, offer, i])
+                rows[row] = rows.get(row, 0.0) + float(load[i])
+            batch.add(0.0, entries + list(rows.items()))
+        if columns:
+            self.model.add(batch)
+
+
+def _append(found: Patterns, master: _Master, columns: list[tuple[int, int, Ints]]) -> None:
+    master.add(columns)
+    for state, offer, load in columns:
+        found.states.append(state)
+        found.offers.append(offer)
+        found.loads.append(load)
+
+
+def _single_loads(linking: Linking) -> list[tuple[int, int, Ints]]:
+    """Return, for every state and class, the load of that class alone on each offer: a feasible start."""
+    instance, columns = linking.instance, []
+    for state, offer in np.argwhere(linking.nodes >= 0):
+        for i in np.flatnonzero(instance.most_on_node[offer]):
+            load = np.zeros(instance.per_node.shape[1], np.int64)
+            load[i] = min(instance.most_on_node[offer, i], instance.total[i])
+            columns.append((int(state), int(offer), load))
+    return columns
+
+
+def _more_loads(
+    pairs: Ints, values: Floats, request: Ints, capacity: Ints, most: Ints, weight: Floats, loads: Ints, paid: Floats
+) -> list[tuple[int, int, Ints]]:
+    """Return further loads that pay, each without the classes of those before: many columns at the price of few."""
+    more, left = [], most.copy()
+    for _ in range(MORE_LOADS):
+        left = np.where(loads > 0, np.maximum(left - loads, 0), left)
+        loads, best, _ = price_patterns(values, request, capacity, left, weight, SHORT_EFFORT)
+        wanted = np.flatnonzero(best > paid * (1 + 1e-6))
+        if not len(wanted):
+            break
+        more += [(int(pairs[n, 0]), int(pairs[n, 1]), loads[n]) for n in wanted]
+    return more
+
+
+def _price(
+    linking: Linking, pairs: Ints, worth: Floats, result: LinearResult | None, effort: int, left: Ints | None = None
+) -> tuple[list[tuple[int, int, Ints]], float]:
+    """Return the loads worth more than their node at these prices, and the floor that the prices prove."""
+    instance = linking.instance
+    offers = pairs[:, 1]
+    values = worth[pairs[:, 0], offers]
+    most = np.minimum(instance.most_on_node[offers], instance.total if left is None else left)
+    capacity = instance.capacity[offers]
+    weight, _, _ = divisible_loads(values, divisible_limits(instance)[offers], instance.request, capacity)
+    loads, best, bounds = price_patterns(values, instance.request, capacity, most, weight, effort)
+    if result is None:
+        return [(int(s), int(j), loads[n]) for n, (s, j) in enumerate(pairs)], 0.0
+    paid = np.maximum(result.dual[linking.nodes[pairs[:, 0], offers]], 0.0)
+    wanted = [n for n in range(len(pairs)) if best[n] > paid[n] + 1e-7 * (1 + paid[n])]
+    fresh = [(int(pairs[n, 0]), int(pairs[n, 1]), loads[n]) for n in wanted]
+    if wanted and len(pairs) <= FEW_PAIRS:
+        fresh += _more_loads(pairs, values, instance.request, capacity, most, weight, loads, paid)
+    asked = np.zeros(len(instance.offers))
+    np.add.at(asked, offers, np.maximum(bounds, 0.0))
+    return fresh, linking.floor(result.objective, result.dual, result.reduced[: len(instance.offers)], asked)

@@ -1,0 +1,153 @@
+"""Step 5. The best divisible load of a node, exactly: a linear program with one row for each resource, solved in place.
+
+``max values . x`` under ``sum_i x_i request_i <= capacity``, ``0 <= x <= limits``. Its duals price the node's room; with
+them every load is worth at most ``weight . capacity`` and what the limited classes gain over their room, which is what
+floors and knapsack bounds rest on. A primal simplex for bounded variables with an explicit inverse of the basis:
+O(pivots x classes x resources), a few tens of pivots in practice.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+Ints = NDArray[np.int64]
+Floats = NDArray[np.float64]
+
+Flags = NDArray[np.bool_]
+
+SLACK = -1
+MANY = 1_000_000
+UNLIMITED = 1e12
+MOST_PIVOTS = 400
+TINY = 1e-11
+
+
+@njit(cache=True, nogil=True)
+def _entering(values: Floats, shares: Floats, weight: Floats, upper: Flags, basic: Flags, bland: bool) -> int:
+    """Return the class whose change gains most (the first that gains, under Bland's rule); SLACK when none does."""
+    best, most = SLACK, 1e-10
+    for i in range(len(values)):
+        if values[i] <= 0.0 or basic[i]:
+            continue
+        gain = values[i]
+        for r in range(len(weight)):
+            gain -= weight[r] * shares[i, r]
+        gain = (-gain if upper[i] else gain) / values[i]
+        if gain > most:
+            if bland:
+                return i
+            best, most = i, gain
+    return best
+
+
+@njit(cache=True, nogil=True)
+def _leaving(room: Floats, column: Floats, basis: Ints, limits: Floats, own: float) -> tuple[int, float, bool]:
+    """Return the row that blocks first (-1: the entering one's own limit), the step, and whether it stops at its limit."""
+    row_out, step, at_limit = -1, own, False
+    for row in range(len(room)):
+        if column[row] > TINY:
+            if room[row] / column[row] < step:
+                row_out, step, at_limit = row, room[row] / column[row], False
+        elif column[row] < -TINY and basis[row] >= 0 and limits[basis[row]] < UNLIMITED:
+            left = max(0.0, (limits[basis[row]] - room[row]) / -column[row])
+            if left < step:
+                row_out, step, at_limit = row, left, True
+    return row_out, step, at_limit
+
+
+@njit(cache=True, nogil=True)
+def divisible_load(values: Floats, shares: Floats, limits: Floats, basis: Ints) -> Floats:
+    """Return (R,) weights of a node's resources, at least 0, under which no class without limit is worth more than its room.
+
+    ``values`` (I,) worth of a replica, 0 for classes left out; ``shares`` (I, R) request over capacity, so that the room
+    is 1 in each resource; ``limits`` (I,) most replicas, ``UNLIMITED`` for none. ``basis`` (R,) receives the classes of
+    the best load that are not at a limit, ``SLACK`` where room is left.
+    """
+    width = shares.shape[1]
+    inverse, room, weight = np.eye(width), np.ones(width), np.zeros(width)
+    upper, basic = np.zeros(len(values), np.bool_), np.zeros(len(values), np.bool_)
+    basis[:] = SLACK
+    for pivot in range(MOST_PIVOTS):
+        weight[:] = 0.0
+        for row in range(width):
+            if basis[row] >= 0:
+                weight += values[basis[row]] * inverse[row]
+        resource = np.argmin(weight)
+        direction, own, entering = 1.0, UNLIMITED, SLACK
+        if weight[resource] < -1e-12:
+            column = inverse[:, resource].copy()
+        else:
+            entering = _entering(values, shares, weight, upper, basic, pivot > MOST_PIVOTS // 2)
+            if entering == SLACK:
+                break
+            direction, own = (-1.0 if upper[entering] else 1.0), limits[entering]
+            column = np.zeros(width)
+            for row in range(width):  # A matrix product would need a linear-algebra library at run time.
+                column[row] = direction * np.sum(inverse[row] * shares[entering])
+        row, step, at_limit = _leaving(room, column, basis, limits, own)
+        if step >= UNLIMITED:
+            break
+        for other in range(width):
+            room[other] = max(0.0, room[other] - step * column[other])
+        if row == -1:
+            upper[entering] = not upper[entering]
+            continue
+        if basis[row] >= 0:
+            basic[basis[row]], upper[basis[row]] = False, at_limit
+        room[row] = step
+        if entering != SLACK:
+            basic[entering] = True
+            room[row] = step if direction > 0 else limits[entering] - step
+            upper[entering] = False
+        basis[row] = entering
+        _pivot(inverse, direction * column, row)
+    return _valid(values, shares, limits, weight)
+
+
+@njit(cache=True, nogil=True)
+def _pivot(inverse: Floats, column: Floats, leaving: int) -> None:
+    """Bring the column into the basis in place of a row."""
+    inverse[leaving] /= column[leaving]
+    for row in range(len(column)):
+        if row != leaving and column[row] != 0.0:
+            inverse[row] -= column[row] * inverse[leaving]
+
+
+@njit(cache=True, nogil=True)
+def _valid(values: Floats, shares: Floats, limits: Floats, weight: Floats) -> Floats:
+    """Return the weights raised until every class without limit is covered in spite of rounding."""
+    factor, dearest = 1.0, 0.0
+    weight = np.maximum(weight, 0.0)
+    for i in range(len(values)):
+        if values[i] > 0.0 and limits[i] >= UNLIMITED:
+            room = np.sum(weight * shares[i])
+            dearest = max(dearest, values[i] / max(np.sum(shares[i]), 1e-12))
+            factor = max(factor, values[i] / max(room, 1e-300))
+    return weight * factor if factor < 1e100 else np.full(len(weight), dearest)
+
+
+@njit(cache=True, nogil=True)
+def divisible_loads(values: Floats, limits: Ints, request: Ints, capacity: Ints) -> tuple[Floats, Ints, Floats]:
+    """Return weights of the resources of B nodes (B, R), classes of each best load (B, R), and its worth (B,).
+
+    ``values`` (B, I), ``limits`` (B, I) most replicas of a class, 0 where it may not run, ``MANY`` and more for no limit;
+    ``request`` (I, R), ``capacity`` (B, R). Weights are for whole units of a resource.
+    """
+    count, width = capacity.shape
+    weights, bases, pays = np.zeros((count, width)), np.zeros((count, width), np.int64), np.zeros(count)
+    shares, own, most = np.zeros(request.shape), np.zeros(len(request)), np.zeros(len(request))
+    for b in range(count):
+        for i in range(len(request)):
+            own[i] = values[b, i] if limits[b, i] > 0 else 0.0
+            most[i] = limits[b, i] if limits[b, i] < MANY else UNLIMITED
+            for r in range(width):
+                shares[i, r] = request[i, r] / max(capacity[b, r], 1)
+        weight = divisible_load(own, shares, most, bases[b])
+        pays[b] = np.sum(weight)
+        for i in range(len(request)):
+            if own[i] > 0.0 and most[i] < UNLIMITED:
+                pays[b] += most[i] * max(0.0, own[i] - np.sum(weight * shares[i]))
+        weights[b] = weight / np.maximum(capacity[b], 1)
+    return weights, bases, pays

@@ -1,0 +1,173 @@
+"""Step 11. Room for what any few lost nodes carry: nodes added to an answer until every such loss finds a landing.
+
+Any k nodes may go at once. It is enough that for every node there are k others each of which can take all that lands from it: of
+the k lost, let r carry something; of the at least k hosts of each at most k - r are lost too, so r are left, and the r nodes find
+hosts one after another. For one lost node less is needed: its replicas may land on many.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from rombel.fit.problem.instance import Ints
+from rombel.model.fit_problem import FitProblem, InstanceType, NodeLoss, Offer, OfferKey, Survival
+from rombel.model.fit_solution import FitSolution, FitStatus, NodeBatch
+
+MOST_SPARES = 200
+
+
+def landing_loss(problem: FitProblem) -> NodeLoss:
+    """Return the largest loss of nodes of which replicas of some workload are promised to land; of none, where there is none."""
+    losses = [problem.node_promise_of(w) for w in problem.workloads if w.replicas]
+    landing = [loss for loss in losses if loss.promised and loss.how is Survival.LANDING]
+    return max(landing, key=lambda loss: loss.count, default=NodeLoss())
+
+
+def with_spares(problem: FitProblem, solution: FitSolution) -> FitSolution | None:
+    """Return the solution with the nodes added that its losses of nodes need, cheap ones first; None where none serve."""
+    count, added = landing_loss(problem).count, Counter[OfferKey]()
+    sold = {entry.key(offer): offer for entry in problem.instance_types for offer in entry.offers}
+    whole = solution
+    while not (room := _Room(problem, whole)).holds(count):
+        chosen = room.spare(count)
+        if chosen is None or added.total() > MOST_SPARES:
+            return None
+        added.update(chosen)
+        extra = tuple(NodeBatch(*key, number, {}) for key, number in sorted(added.items()))
+        cost = solution.cost_per_hour + sum(sold[key].price_per_hour * number for key, number in added.items())
+        status = FitStatus.FEASIBLE if solution.status is FitStatus.OPTIMAL else solution.status
+        whole = replace(solution, status=status, nodes=(*solution.nodes, *extra), cost_per_hour=cost)
+    return whole
+
+
+@dataclass(slots=True)
+class _Kind:
+    """Nodes that are alike: how many, their offer, and (I,) replicas on each."""
+
+    count: int
+    key: OfferKey
+    load: Ints
+
+
+class _Room:
+    """The nodes of an answer, and what of them could land where."""
+
+    def __init__(self, problem: FitProblem, solution: FitSolution) -> None:
+        self.problem = problem
+        self._workloads = [w for w in problem.workloads if w.replicas]
+        names = {w.name: i for i, w in enumerate(self._workloads)}
+        self._request = np.array([w.request for w in self._workloads], np.int64)
+        losses = [problem.node_promise_of(w) for w in self._workloads]
+        self._lands = np.array([loss.promised and loss.how is Survival.LANDING for loss in losses], np.bool_)
+        self._offers = {e.key(o): (e, o) for e in problem.instance_types for o in e.offers}
+        self._usable = {e.name: np.array(problem.usable(e), np.int64) for e in problem.instance_types}
+        self._most = {key: self._most_of(*self._offers[key]) for key in self._offers}
+        self._apart = np.zeros((len(names), len(names)), np.bool_)
+        for i, workload in enumerate(self._workloads):
+            for other in workload.apart & names.keys():
+                self._apart[i, names[other]] = self._apart[names[other], i] = True
+        self._kinds: list[_Kind] = []
+        for batch in solution.nodes:
+            load = np.zeros(len(names), np.int64)
+            for name, number in batch.replicas.items():
+                load[names[name]] = number
+            self._kinds.append(_Kind(batch.count, batch.offer, load))
+
+    def _most_of(self, entry: InstanceType, offer: Offer) -> Ints:
+        """Return (I,) the most replicas of each workload that a node of the offer may carry."""
+        most = [
+            (w.most_per_node if w.most_per_node is not None else 10**6) if self.problem.may_run(w, entry, offer) else 0
+            for w in self._workloads
+        ]
+        return np.array(most, np.int64)
+
+    def holds(self, count: int) -> bool:
+        """Return whether the loss of any so many nodes is survived."""
+        return all(count == 0 or self._survives(kind, count) for kind in self._kinds)
+
+    def _survives(self, kind: _Kind, count: int) -> bool:
+        load = np.where(self._lands, kind.load, 0)
+        if not load.any() or self._hosts(kind, load) >= count:
+            return True
+        return count == 1 and self._scattered(kind, load)
+
+    def _hosts(self, kind: _Kind, load: Ints) -> int:
+        """Return how many other nodes could each take all that lands from one."""
+        return sum(other.count - (other is kind) for other in self._kinds if self._takes(other, other.load, load))
+
+    def _takes(self, kind: _Kind, carried: Ints, load: Ints) -> bool:
+        """Return whether a node takes a load beside what it carries."""
+        whole = carried + load
+        fits = (self._request.T @ whole <= self._usable[kind.key[0]]).all()
+        allowed = (whole <= self._most[kind.key])[load > 0].all()
+        return bool(fits and allowed and not self._apart[np.ix_(whole > 0, load > 0)].any())
+
+    def _scattered(self, kind: _Kind, load: Ints) -> bool:
+        """Return whether the replicas of one lost node find room on several others: first fit, the largest in one resource first."""
+        names = [workload.name for workload in self._workloads]
+        lost = [int(i) for i in np.flatnonzero(load)]
+        others = [other for other in self._kinds for _ in range(min(other.count - (other is kind), int(load.sum())))]
+        for place in range(self._request.shape[1]):
+            loads = [other.load.copy() for other in others]
+            order = sorted(lost, key=lambda i: (-self._request[i, place], names[i]))
+            if all(self._land(others, loads, i) for i in order for _ in range(int(load[i]))):
+                return True
+        return False
+
+    def _land(self, others: Sequence[_Kind], loads: list[Ints], i: int) -> bool:
+        """Put one replica on the first node that takes it; return whether one did."""
+        one = np.zeros(len(self._workloads), np.int64)
+        one[i] = 1
+        for other, carried in zip(others, loads, strict=True):
+            if self._takes(other, carried, one):
+                carried[i] += 1
+                return True
+        return False
+
+    def spare(self, count: int) -> tuple[OfferKey, ...] | None:
+        """Return the nodes to add next, those that cost least for each node whose loss they help to survive; None: none help."""
+        open_kinds = [kind for kind in self._kinds if not self._survives(kind, count)]
+        best, least = None, float("inf")
+        for keys in self._may_add():
+            spare = _Kind(0, keys[0], np.zeros(len(self._workloads), np.int64))
+            helped = sum(
+                kind.count for kind in open_kinds if self._takes(spare, spare.load, np.where(self._lands, kind.load, 0))
+            )
+            price = float(sum(self._offers[key][1].price_per_hour for key in keys))
+            if helped and (rate := price / helped) < least:
+                best, least = keys, rate
+        return best
+
+    def _may_add(self) -> Iterator[tuple[OfferKey, ...]]:
+        """Yield what may be added under the limits: one node, or where zones are equal one in each."""
+        limits, standing = self.problem.limits, Counter[OfferKey]()
+        for kind in self._kinds:
+            standing[kind.key] += kind.count
+        pools = {key[:2] for key in standing}
+        full = limits.most_pools is not None and len(pools) >= limits.most_pools
+        strict = limits.equal_zones or max(limits.fewest_nodes_per_pool or 0, limits.fewest_nodes_per_zone or 0) > 1
+        for key, (entry, offer) in self._offers.items():
+            known = key in standing if strict else key[:2] in pools or not full
+            keys = [key]
+            if limits.equal_zones:
+                keys = [entry.key(own) for own in entry.offers if own.purchase is offer.purchase]
+            if known and min(self._usable[entry.name]) >= 0 and self._within(standing, keys):
+                yield tuple(keys)
+
+    def _within(self, standing: Counter[OfferKey], keys: Sequence[OfferKey]) -> bool:
+        """Return whether the quotas leave room for these nodes."""
+        after = standing + Counter(keys)
+        single = all((most := self._offers[key][1].most_nodes) is None or after[key] <= most for key in keys)
+        return single and all(
+            sum(
+                n * q.use(self.problem.resources, self._offers[k][0])
+                for k, n in after.items()
+                if q.holds_for(*self._offers[k])
+            )
+            <= q.most
+            for q in self.problem.limits.quotas
+        )

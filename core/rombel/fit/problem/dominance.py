@@ -1,0 +1,83 @@
+"""Step 1. Leaves out instance types that no cheapest answer needs: another one has at least as much and costs no more."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Collection
+from dataclasses import replace
+
+import numpy as np
+
+from rombel.model.fit_problem import FitProblem, InstanceType
+
+
+def undominated(problem: FitProblem, keep: Collection[str] = frozenset()) -> FitProblem:
+    """Return the problem without dominated types; its least cost, and so every floor, stays the same.
+
+    The types named in ``keep`` stay in any case.
+
+    A type is dominated by one that is sold without quota, by the same kinds of purchase, wherever it is sold
+    itself, at no higher price, has at least as much of every resource, may run the same workloads and takes as much
+    of every quota: each of its nodes can be exchanged, which keeps every limit. O(types x front) comparisons.
+    """
+    problem = replace(problem, instance_types=tuple(entry for entry in problem.instance_types if entry.offers))
+    groups: dict[tuple[frozenset[int], tuple[int, ...]], list[InstanceType]] = defaultdict(list)
+    for entry in problem.instance_types:
+        groups[_may_run(problem, entry), _quota_use(problem, entry)].append(entry)
+    run = {entry.name for entry in problem.instance_types if any(offer.fewest_nodes for offer in entry.offers)}
+    kept = {entry.name for group in groups.values() for entry in _front(problem, group)} | set(keep) | run
+    workloads = tuple(
+        w if w.instance_types is None else replace(w, instance_types=w.instance_types & kept) for w in problem.workloads
+    )
+    types = tuple(entry for entry in problem.instance_types if entry.name in kept)
+    names = {entry.name for entry in types}
+    quotas = tuple(
+        q if q.instance_types is None else replace(q, instance_types=q.instance_types & names)
+        for q in problem.limits.quotas
+        if q.instance_types is None or q.instance_types & names
+    )
+    return replace(problem, instance_types=types, workloads=workloads, limits=replace(problem.limits, quotas=quotas))
+
+
+def _quota_use(problem: FitProblem, entry: InstanceType) -> tuple[int, ...]:
+    """Return what a node of the type takes of each quota that names it."""
+    return tuple(
+        quota.use(problem.resources, entry) if quota.instance_types is None or entry.name in quota.instance_types else 0
+        for quota in problem.limits.quotas
+    )
+
+
+def _may_run(problem: FitProblem, entry: InstanceType) -> frozenset[int]:
+    """Return the places of the workloads that name this type among those they may run on."""
+    return frozenset(
+        place
+        for place, workload in enumerate(problem.workloads)
+        if workload.instance_types is not None and entry.name in workload.instance_types
+    )
+
+
+def _front(problem: FitProblem, group: list[InstanceType]) -> list[InstanceType]:
+    """Return the types of a group that no other one of it dominates; of equals the first by price, then by name."""
+    sold = sorted({(offer.zone, offer.purchase) for entry in group for offer in entry.offers})
+    column = {key: place for place, key in enumerate(sold)}
+    width = len(problem.resources)
+    rows = np.full((len(group), len(sold) + width), np.inf)
+    spare = np.zeros(len(group), bool)
+    for place, entry in enumerate(group):
+        for offer in entry.offers:
+            rows[place, column[offer.zone, offer.purchase]] = float(offer.price_per_hour)
+        rows[place, len(sold) :] = [-float(amount) for amount in entry.allocatable]
+        spare[place] = all(offer.most_nodes is None for offer in entry.offers)
+    prices = np.where(np.isfinite(rows[:, : len(sold)]), rows[:, : len(sold)], np.nan)
+    mean, offers = np.nanmean(prices, axis=1), np.isfinite(prices).sum(axis=1)
+    order = sorted(range(len(group)), key=lambda place: (mean[place], -offers[place], group[place].name))
+    front = np.empty_like(rows)
+    count, kept = 0, []
+    for place in order:
+        if count and (front[:count] <= rows[place]).all(axis=1).any():
+            continue
+        kept.append(place)
+        if spare[place]:
+            front[count] = rows[place]
+            count += 1
+    return [group[place] for place in sorted(kept)]

@@ -1,0 +1,138 @@
+"""Compiled: the change of a standing plan that gains most, among many tried and taken back."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+from rombel.fit.search._kernel import WINDOW, empty_node, open_window, recreate, ruin, tidy
+from rombel.fit.search._opening import put_waiting
+from rombel.fit.search._padding import cost, padding
+from rombel.fit.search._plan import (
+    LOGGED,
+    NOWHERE,
+    SLOTS,
+    Counts,
+    Given,
+    Ints,
+    Kept,
+    Plan,
+    base_room,
+    begin_step,
+    keep,
+    landing_room,
+    may_open,
+    open_node,
+    put_landing,
+    undo_step,
+    zone_room,
+)
+
+
+@njit(cache=True, nogil=True)
+def stand(given: Given, plan: Plan, offers: Ints, base: Counts, land: Counts) -> None:
+    """Open nodes with as much of their loads as is asked for and still fits; what was to land on them lands there again.
+
+    ``offers`` (N,), ``base`` (N, I), ``land`` (N, S, I), or no states where nothing lands.
+    """
+    places = np.full(len(offers), NOWHERE)
+    for number in range(len(offers)):
+        offer = offers[number]
+        if not may_open(given, plan, offer):
+            continue
+        node = open_node(given, plan, offer)
+        places[number] = node
+        for i in range(base.shape[1]):
+            count = min(base[number, i], plan.wait[i])
+            if count > 0:
+                count = min(count, zone_room(given, plan, i, given.zone[offer]), base_room(given, plan, node, i))
+                if count > 0:
+                    put_waiting(given, plan, node, i, count)
+    for number in range(len(offers)):
+        for state in range(land.shape[1]):
+            for i in range(land.shape[2]):
+                count = min(land[number, state, i], plan.wait_land[state, i])
+                if count > 0 and places[number] != NOWHERE and state != given.zone[offers[number]]:
+                    count = min(count, landing_room(given, plan, places[number], state, i))
+                    if count > 0:
+                        put_landing(given, plan, places[number], state, i, count)
+                        plan.wait_land[state, i] -= count
+
+
+@njit(cache=True, nogil=True)
+def toll(plan: Plan, per_move: float, per_node: float) -> float:
+    """Return what the step under way costs by the log: replicas put where they were not, and nodes that are new."""
+    moved, bought = 0, 0
+    for entry in range(min(plan.top[LOGGED], len(plan.log_node))):
+        node = plan.log_node[entry]
+        if plan.offer[node] == NOWHERE:
+            continue
+        same = plan.offer[node] == plan.log_offer[entry]
+        bought += not same
+        for i in range(plan.base.shape[1]):
+            here = plan.base[node, i]
+            moved += max(0, here - plan.log_base[entry, i]) if same else here
+    return per_move * moved + per_node * bought
+
+
+@njit(cache=True, nogil=True)
+def _refill(given: Given, plan: Plan, most: int) -> None:
+    """Place what waits; when nodes were emptied, swap and remove others too, else only add what the limits ask for."""
+    share = np.random.uniform(0.5, 0.9) if np.random.random() < 0.5 else 0.0
+    recreate(given, plan, 0.4 * np.random.random(), 0.3 * np.random.random() ** 4, share, 0.9)
+    if most > 0:
+        tidy(given, plan)
+        return
+    extra = padding(given, plan)
+    for offer in np.flatnonzero(extra):
+        for _ in range(extra[offer]):
+            open_node(given, plan, int(offer))
+
+
+@njit(cache=True, nogil=True)
+def best_change(
+    given: Given,
+    plan: Plan,
+    before: Kept,
+    best: Kept,
+    first: int,
+    tries: int,
+    most: int,
+    per_move: float,
+    per_node: float,
+) -> float:
+    """Try so many changes, take each back, and keep in ``best`` the one that gains most; return its gain, 0 for none.
+
+    A gain is what the plan then costs less, less ``per_move`` for each replica moved and ``per_node`` for each new node. The
+    first tries empty one node each, in turn, the others up to ``most``, as the search does; with ``most`` 0 nothing is emptied
+    and what waits is placed. ``before`` is scratch; the steps are numbered from ``first``.
+    """
+    spent, gain = cost(given, plan), 0.0
+    for number in range(tries):
+        begin_step(plan, before, first + number)
+        open_window(plan, WINDOW)
+        if most > 0 and number < plan.top[SLOTS]:
+            if plan.offer[number] != NOWHERE:
+                empty_node(given, plan, number)
+        elif most > 0:
+            ruin(given, plan, most)
+        _refill(given, plan, most)
+        if plan.top[LOGGED] <= len(plan.log_node):
+            gained = spent - cost(given, plan) - toll(plan, per_move, per_node)
+            if gained > gain + 1e-6:
+                gain = gained
+                keep(plan, best)
+        if not _taken_back(given, plan, before):
+            break
+    return gain
+
+
+@njit(cache=True, nogil=True)
+def _taken_back(given: Given, plan: Plan, before: Kept) -> bool:
+    """Take back the step; its nodes differ from the kept ones again. False where it touched more than the log holds."""
+    entries = plan.top[LOGGED]
+    if not undo_step(given, plan, before):
+        return False
+    for entry in range(entries):
+        plan.dirty[plan.log_node[entry]] = True
+    return True

@@ -1,0 +1,441 @@
+"""Step 10. Compiled ruin-and-recreate over whole nodes.
+
+A step empties a few nodes and places what waits again: into the rooms left over where that loses least, else on
+new nodes that a knapsack fills at once. Nodes that are looked at for room are a window: all of a small plan, a sample of
+a large one. After Schrimpf, Schneider, Stamm-Wilbrandt and Dueck 2000, J. Comput. Phys. 159:139-171 (idea, from
+memory).
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+from rombel.fit.search._opening import best_offer, fill_landings, open_filled, open_for, put_waiting
+from rombel.fit.search._padding import PENALTY, cost, padding
+from rombel.fit.search._plan import (
+    EMPTY_NODES,
+    FEWEST_IN_POOL,
+    FEWEST_IN_ZONE,
+    LOOKED_AT,
+    NOWHERE,
+    SLOTS,
+    STEP,
+    STOPPED,
+    Floats,
+    Given,
+    Ints,
+    Kept,
+    Plan,
+    base_room,
+    begin_step,
+    close_node,
+    keep,
+    landing_room,
+    look_at,
+    may_open,
+    open_node,
+    parted,
+    put_base,
+    put_landing,
+    reload,
+    swap_node,
+    undo_step,
+    zone_room,
+)
+
+THRIFT = 0.15
+"""How much room left over counts against waste when a place is chosen."""
+FILLING = 0.8
+"""How often new nodes are filled at once by a knapsack."""
+WINDOW = 240
+"""Nodes looked at for room in one step."""
+CROWDED = 0.05
+"""How much of a node's price room left over in one place is worth: all of a node's room could save the node."""
+
+
+@njit(cache=True, nogil=True)
+def open_window(plan: Plan, most: int) -> None:
+    """Choose the nodes looked at: all, or a sample of a plan with more than ``most``."""
+    top = plan.top[SLOTS]
+    if top <= most:
+        for node in range(top):
+            look_at(plan, node)
+        return
+    for _ in range(most // 2):
+        one, other = np.random.randint(top), np.random.randint(top)
+        look_at(plan, one if plan.slack[one] > plan.slack[other] else other)
+
+
+@njit(cache=True, nogil=True)
+def _best_landing(given: Given, plan: Plan, i: int, state: int, noise: float) -> tuple[int, float]:
+    """Return the node where a landing wastes least and leaves least room over, and that loss."""
+    offer, free, base, land = plan.offer, plan.free, plan.base, plan.land
+    request, per_node, zones, weight = given.request, given.per_node, given.zone, given.weight
+    waste, window = given.waste_land, plan.window
+    best, least, width = NOWHERE, PENALTY, given.request.shape[1]
+    for place in range(plan.top[LOOKED_AT]):
+        node = window[place]
+        j = offer[node]
+        if j == NOWHERE or zones[j] == state or base[node, i] + land[node, state, i] >= per_node[j, i]:
+            continue
+        if given.sure_landing[i] and given.interruptible[j]:
+            continue
+        rest, fits = 0.0, True
+        for r in range(width):
+            fits = fits and free[node, state, r] >= request[i, r]
+            rest += weight[state, j, r] * free[node, state, r]
+        if fits:
+            rest = (THRIFT * rest + waste[state, j, i]) * (1.0 + noise * np.random.random())
+            if rest < least and not parted(given, plan, node, i, state):
+                best, least = node, rest
+    return best, least
+
+
+@njit(cache=True, nogil=True)
+def _best_bases(given: Given, plan: Plan, i: int, noise: float) -> tuple[Ints, Floats]:
+    """Return, for each zone, the node where a replica wastes least and leaves least room over, and that loss."""
+    offer, room, slack, base, window = plan.offer, plan.least, plan.slack, plan.base, plan.window
+    request, per_node, zones, waste = given.request, given.per_node, given.zone, given.waste
+    best = np.full(plan.zones.shape[1], NOWHERE)
+    least = np.full(plan.zones.shape[1], PENALTY)
+    width = request.shape[1]
+    for place in range(plan.top[LOOKED_AT]):
+        node = window[place]
+        j = offer[node]
+        if j == NOWHERE or base[node, i] >= per_node[j, i]:
+            continue
+        fits = True
+        for r in range(width):
+            fits = fits and room[node, r] >= request[i, r]
+        if fits:
+            rest = (THRIFT * slack[node] + waste[j, i]) * (1.0 + noise * np.random.random())
+            if rest < least[zones[j]] and base_room(given, plan, node, i) > 0:
+                best[zones[j]], least[zones[j]] = node, rest
+    return best, least
+
+
+@njit(cache=True, nogil=True)
+def _land_waiting(given: Given, plan: Plan, i: int, state: int, order: Ints, noise: float, opening: bool) -> None:
+    """Land what waits of one class and state; open nodes for it where allowed."""
+    while plan.wait_land[state, i] > 0 and not plan.top[STOPPED]:
+        node, _ = _best_landing(given, plan, i, state, noise)
+        if node == NOWHERE:
+            if not opening:
+                return
+            allowed = np.ones(plan.zones.shape[1], np.bool_)
+            allowed[state] = False
+            offer = best_offer(given, plan, i, allowed, order, noise, True)
+            node = NOWHERE if offer == NOWHERE else open_node(given, plan, offer)
+            if node == NOWHERE:
+                return
+            fill_landings(given, plan, node, noise)
+        step = min(plan.wait_land[state, i], landing_room(given, plan, node, state, i))
+        if step > 0:
+            put_landing(given, plan, node, state, i, step)
+            plan.wait_land[state, i] -= step
+
+
+@njit(cache=True, nogil=True)
+def _choose_zone(given: Given, plan: Plan, i: int, bases: Ints, rests: Floats, noise: float) -> int:
+    """Return the zone whose nodes take a replica, and its landing, with the least loss; NOWHERE if none."""
+    best, least = NOWHERE, PENALTY
+    for zone in range(len(bases)):
+        if bases[zone] == NOWHERE or zone_room(given, plan, i, zone) == 0:
+            continue
+        score = rests[zone]
+        if given.lands[i]:
+            node, rest = _best_landing(given, plan, i, zone, noise)
+            score += rest if node != NOWHERE else PENALTY / 1e6
+        if score < least:
+            best, least = zone, score
+    return best
+
+
+@njit(cache=True, nogil=True)
+def _place_waiting(given: Given, plan: Plan, i: int, order: Ints, noise: float, opening: bool, share: float) -> None:
+    """Place what waits of one class; with ``share`` above 0 new nodes are filled at once and landings left for later."""
+    inside = not (opening and share > 0.0 and np.random.random() < 0.5)
+    while plan.wait[i] > 0 and not plan.top[STOPPED]:
+        zone, bases = NOWHERE, np.zeros(0, np.int64)
+        if inside:
+            bases, rests = _best_bases(given, plan, i, noise)
+            zone = _choose_zone(given, plan, i, bases, rests, noise)
+        if zone != NOWHERE:
+            node = bases[zone]
+        else:
+            if opening and share > 0.0 and open_filled(given, plan, i, order, noise, share):
+                continue
+            node = open_for(given, plan, i, order, noise) if opening else NOWHERE
+            if node == NOWHERE:
+                if not inside:
+                    inside = True
+                    continue
+                return
+            zone = given.zone[plan.offer[node]]
+        count = min(plan.wait[i], zone_room(given, plan, i, zone), base_room(given, plan, node, i))
+        if given.lands[i]:
+            count = min(count, 1)
+        if count <= 0:
+            return
+        put_base(given, plan, node, i, count)
+        plan.wait[i] -= count
+        if given.lands[i]:
+            plan.wait_land[zone, i] += count
+            if share == 0.0:
+                _land_waiting(given, plan, i, zone, order, noise, opening)
+
+
+@njit(cache=True, nogil=True)
+def recreate(given: Given, plan: Plan, shuffle: float, noise: float, share: float, inside: float) -> None:
+    """Place all that waits, large classes first; what finds no place goes on waiting.
+
+    With chance ``inside`` the rooms left on standing nodes are used first. With ``share`` above 0 new nodes are filled at once by a
+    knapsack, else class by class.
+    """
+    order = np.argsort(-given.size * (1.0 + shuffle * np.random.random(len(given.size))))
+    for opening in (False, True):
+        if not opening and np.random.random() > inside:
+            continue
+        for i in order:
+            if plan.wait[i] > 0:
+                _place_waiting(given, plan, i, order, noise, opening, share)
+            if plan.top[STOPPED]:
+                return
+        for i in order:
+            if plan.top[STOPPED]:
+                return
+            for state in range(plan.land.shape[1]):
+                if plan.wait_land[state, i] > 0:
+                    _land_waiting(given, plan, i, state, order, noise, opening)
+
+
+@njit(cache=True, nogil=True)
+def _times(given: Given, plan: Plan, nodes: Ints, i: int) -> Floats:
+    """Return how often, in parts, a replica of the class fits into what is left of each node."""
+    times = np.full(len(nodes), 1e9)
+    for place in range(len(nodes)):
+        for r in range(given.request.shape[1]):
+            if given.request[i, r] > 0:
+                times[place] = min(times[place], plan.least[nodes[place], r] / given.request[i, r])
+    return times
+
+
+@njit(cache=True, nogil=True)
+def spread(given: Given, plan: Plan, nodes: Ints, order: Ints, counts: Ints) -> None:
+    """Put replicas evenly on nodes of one offer, class by class, the odd ones where they fit most often; the rest waits on.
+
+    ``order`` classes, large ones first; ``counts`` (I,) replicas of each for all the nodes together.
+    """
+    zone = given.zone[plan.offer[nodes[0]]]
+    for i in order:
+        count = min(counts[i], plan.wait[i], zone_room(given, plan, i, zone))
+        even = count // len(nodes)
+        for turn in range(2):
+            if count <= 0 or (turn == 0 and even == 0):
+                continue
+            for place in np.argsort(-_times(given, plan, nodes, i)):
+                step = min(even if turn == 0 else 1, count, base_room(given, plan, nodes[place], i))
+                if step > 0:
+                    put_waiting(given, plan, nodes[place], i, step)
+                    count -= step
+
+
+@njit(cache=True, nogil=True)
+def _drop_landings(given: Given, plan: Plan, state: int, i: int, count: int) -> None:
+    """Take away landings of the class in the state: those that wait, then those in the window, then wherever they are."""
+    step = min(count, plan.wait_land[state, i])
+    plan.wait_land[state, i] -= step
+    count -= step
+    for place in range(plan.top[LOOKED_AT]):
+        if count == 0:
+            return
+        count -= _drop_from(given, plan, plan.window[place], state, i, count)
+    start = np.random.randint(max(1, plan.top[SLOTS]))
+    for place in range(plan.top[SLOTS]):
+        if count == 0:
+            return
+        count -= _drop_from(given, plan, (start + place) % plan.top[SLOTS], state, i, count)
+
+
+@njit(cache=True, nogil=True)
+def _drop_from(given: Given, plan: Plan, node: int, state: int, i: int, count: int) -> int:
+    """Take landings off one node; return how many."""
+    if plan.offer[node] == NOWHERE or plan.land[node, state, i] == 0:
+        return 0
+    step = min(count, plan.land[node, state, i])
+    put_landing(given, plan, node, state, i, -step)
+    return step
+
+
+@njit(cache=True, nogil=True)
+def empty_node(given: Given, plan: Plan, node: int) -> None:
+    """Take everything off a node and remove it; what it carried waits."""
+    zone = given.zone[plan.offer[node]]
+    for state in range(plan.land.shape[1]):
+        for i in range(plan.base.shape[1]):
+            count = plan.land[node, state, i]
+            if count > 0:
+                put_landing(given, plan, node, state, i, -count)
+                plan.wait_land[state, i] += count
+    for i in range(plan.base.shape[1]):
+        count = plan.base[node, i]
+        if count > 0:
+            put_base(given, plan, node, i, -count)
+            plan.wait[i] += count
+            if given.lands[i]:
+                _drop_landings(given, plan, zone, i, count)
+    close_node(given, plan, node)
+
+
+@njit(cache=True, nogil=True)
+def _draw_node(given: Given, plan: Plan, kind: int, seed: int) -> int:
+    """Return a node at random: any, of the seed's pool, of its zone, or the one with most room over among a few."""
+    best, most = NOWHERE, -1.0
+    for _ in range(24):
+        node = np.random.randint(plan.top[SLOTS])
+        offer = plan.offer[node]
+        if offer == NOWHERE:
+            continue
+        if kind == 1 and given.pool[offer] != given.pool[seed]:
+            continue
+        if kind >= 2 and given.zone[offer] != given.zone[seed]:
+            continue
+        if kind < 3:
+            return node
+        share = plan.slack[node] / given.price[offer] + 0.002 * np.random.random()
+        if share > most:
+            best, most = node, share
+    return best
+
+
+@njit(cache=True, nogil=True)
+def ruin(given: Given, plan: Plan, most: int) -> None:
+    """Empty a few nodes: at random, of one pool, of one zone, or those with the most room over."""
+    if plan.top[SLOTS] == 0:
+        return
+    first = _draw_node(given, plan, 0, 0)
+    if first == NOWHERE:
+        return
+    count, kind, seed = 1 + np.random.randint(most), np.random.randint(5), plan.offer[first]
+    for _ in range(count):
+        if plan.top[SLOTS] == 0:
+            return
+        node = _draw_node(given, plan, kind, seed)
+        if node != NOWHERE:
+            empty_node(given, plan, node)
+
+
+@njit(cache=True, nogil=True)
+def _carries(given: Given, plan: Plan, node: int, offer: int) -> bool:
+    """Return whether another offer of the zone carries all that the node carries."""
+    own = plan.offer[node]
+    for r in range(given.capacity.shape[1]):
+        if given.capacity[own, r] - plan.least[node, r] > given.capacity[offer, r]:
+            return False
+    for i in range(plan.base.shape[1]):
+        if plan.base[node, i] > given.per_node[offer, i]:
+            return False
+        for state in range(plan.land.shape[1]):
+            if state != given.zone[own] and plan.base[node, i] + plan.land[node, state, i] > given.per_node[offer, i]:
+                return False
+    return True
+
+
+@njit(cache=True, nogil=True)
+def _cheaper(given: Given, plan: Plan, node: int) -> int:
+    """Return the cheapest offer in the node's zone that carries all it carries; its own when none is cheaper."""
+    own = plan.offer[node]
+    best = own
+    price, zone, kind = given.price, given.zone, given.interruptible
+    for offer in range(len(price)):
+        if zone[offer] != zone[own] or price[offer] >= price[best] or kind[offer] != kind[own]:
+            continue
+        if may_open(given, plan, offer) and _carries(given, plan, node, offer):
+            best = offer
+    return best
+
+
+@njit(cache=True, nogil=True)
+def tidy(given: Given, plan: Plan) -> None:
+    """Swap each node for the cheapest that carries the same; remove empty nodes, or keep the fewest a pool needs.
+
+    An empty node stays while its pool runs at all and would fall under the fewest nodes; missing ones are opened.
+    """
+    loaded = np.zeros(len(plan.pools), np.int64)
+    step = plan.top[STEP]
+    for node in range(plan.top[SLOTS]):
+        if plan.offer[node] != NOWHERE and plan.held[node] > 0:
+            offer = plan.offer[node]
+            if step == 0 or plan.stamp[node] == step:
+                offer = _cheaper(given, plan, node)
+                if offer != plan.offer[node]:
+                    swap_node(given, plan, node, offer)
+            loaded[given.pool[offer]] += 1
+    for node in range(plan.top[SLOTS] - 1, -1, -1):
+        if plan.offer[node] == NOWHERE or plan.held[node] > 0:
+            continue
+        offer = plan.offer[node]
+        pool = given.pool[offer]
+        needed = loaded[pool] > 0 and (
+            plan.pools[pool] <= given.limits[FEWEST_IN_POOL] or plan.nodes[offer] <= given.limits[FEWEST_IN_ZONE]
+        )
+        needed |= plan.nodes[offer] <= given.fewest[offer]
+        if not needed:
+            close_node(given, plan, node)
+    if given.limits[EMPTY_NODES] > 0:
+        extra = padding(given, plan)
+        for offer in np.flatnonzero(extra):
+            for _ in range(extra[offer]):
+                open_node(given, plan, int(offer))
+
+
+@njit(cache=True, nogil=True)
+def _merit(given: Given, plan: Plan) -> float:
+    """Return what the search minimises: the cost, less a little for room left over in one place."""
+    offer, slack, full, crowd = plan.offer, plan.slack, given.full, 0.0
+    for node in range(plan.top[SLOTS]):
+        if offer[node] != NOWHERE:
+            own = max(full[offer[node]], 1e-9)
+            share = min(1.0, slack[node] / own)
+            crowd += own * share * share
+    return cost(given, plan) - CROWDED * crowd
+
+
+@njit(cache=True, nogil=True)
+def seed_random(seed: int) -> None:
+    """Seed the generator that the compiled search draws from."""
+    np.random.seed(seed)
+
+
+@njit(cache=True, nogil=True)
+def improve(
+    given: Given, plan: Plan, before: Kept, best: Kept, least: float, heat: Floats, first: int, steps: int, most: int
+) -> float:
+    """Run ruin-and-recreate steps on the plan; keep the best in ``best``; return its cost, ``least`` or lower.
+
+    ``heat`` is (first, last) threshold as a share of the cost; ``first`` numbers the steps; ``most`` bounds the nodes
+    emptied in one step; ``before`` is scratch.
+    """
+    merit = _merit(given, plan)
+    for step in range(steps):
+        if plan.top[STOPPED]:
+            break
+        threshold = heat[0] + (heat[1] - heat[0]) * step / steps
+        begin_step(plan, before, first + step)
+        open_window(plan, WINDOW)
+        ruin(given, plan, most)
+        share = np.random.uniform(0.5, 0.9) if np.random.random() < FILLING else 0.0
+        recreate(given, plan, 0.4 * np.random.random(), 0.3 * np.random.random() ** 4, share, 0.5)
+        tidy(given, plan)
+        fresh = _merit(given, plan)
+        if fresh < merit - threshold * least * np.log(1e-12 + np.random.random()):
+            merit = fresh
+            spent = cost(given, plan)
+            if spent < least - 1e-6:
+                least = spent
+                keep(plan, best)
+        elif not undo_step(given, plan, before):
+            reload(given, plan, best)
+            merit = _merit(given, plan)
+    return least

@@ -1,0 +1,331 @@
+"""Step 10. Compiled: which node to open for what waits, and what to fill it with.
+
+Offers are compared by their price for the worth of what a knapsack puts on them, at the prices of the relaxation.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+from rombel.fit.bounds.knapsack import ordered_pattern
+from rombel.fit.search._padding import PENALTY, padding
+from rombel.fit.search._plan import (
+    ANY_APART,
+    EMPTY_NODES,
+    EQUAL_ZONES,
+    FEWEST_IN_POOL,
+    MOST_POOLS,
+    NOWHERE,
+    UNLIMITED,
+    Flags,
+    Floats,
+    Given,
+    Ints,
+    Plan,
+    base_room,
+    kind_room,
+    landing_room,
+    may_open,
+    open_node,
+    put_base,
+    put_landing,
+    zone_room,
+)
+
+FITTING = 0.05
+"""A class is of an offer's own kind while it wastes no more than this share of its worth there."""
+EFFORT = 200
+"""Branches that a knapsack looks at when a node is filled."""
+NEARLY_FULL = 0.002
+"""What such a knapsack may leave, as a share."""
+NEWCOMER = 1.0
+"""How much dearer a pool that does not run yet may seem where pools are limited."""
+PAID = 0.05
+"""What is left of the price of a node that the limits ask for anyway: nearly nothing."""
+RISE = 0.2
+"""At most so much dearer seems a node that makes every other zone of its pool grow too."""
+PROMISING = 10
+"""Offers looked at before a node is opened: those that could give most worth for their price."""
+DOUBT = 0.03
+"""How much dearer an offer may seem by chance when these are chosen."""
+TRIED = 2
+"""Offers by each of two estimates that a knapsack is tried on before a node is opened."""
+
+
+@njit(cache=True, nogil=True)
+def _waiting(given: Given, plan: Plan, order: Ints, first: int) -> tuple[Ints, Ints]:
+    """Return the classes that still wait, ``first`` before all, and how many places each needs."""
+    classes, counts = np.zeros(len(order) + 1, np.int64), np.zeros(len(order) + 1, np.int64)
+    classes[0], counts[0], size = first, 1, 1
+    for i in order:
+        count = plan.wait[i]
+        if given.lands[i]:
+            count += (count + 1) // 2
+            for state in range(plan.land.shape[1]):
+                count += plan.wait_land[state, i]
+        if count > 0:
+            classes[size], counts[size] = i, count
+            size += 1
+    return classes[:size], counts[:size]
+
+
+@njit(cache=True, nogil=True)
+def _filled(given: Given, offer: int, classes: Ints, counts: Ints, room: Ints, load: Ints) -> float:
+    """Return the worth of what a new node of the offer would take of all that waits, its own kind first.
+
+    ``room`` (R,) is scratch; ``load`` (places of ``classes``) receives what it takes.
+    """
+    request, per_node, width = given.request, given.per_node, len(room)
+    worth = 0.0
+    for r in range(width):
+        room[r] = given.capacity[offer, r]
+    for own_kind in (True, False):
+        for place in range(len(classes)):
+            i = classes[place]
+            value = given.worth[offer, i]
+            if place > 0 and own_kind != (given.waste[offer, i] <= FITTING * value):
+                continue
+            if place == 0 and not own_kind:
+                continue
+            count = min(counts[place], per_node[offer, i])
+            for r in range(width):
+                if request[i, r] > 0:
+                    count = min(count, room[r] // request[i, r])
+            load[place] = count
+            for r in range(width):
+                room[r] -= count * request[i, r]
+            worth += count * value
+    return worth
+
+
+@njit(cache=True, nogil=True)
+def best_offer(given: Given, plan: Plan, i: int, allowed: Flags, order: Ints, noise: float, landing: bool) -> int:
+    """Return the offer in an allowed zone that gives most worth for its price, to run there or for a landing; NOWHERE: none may open.
+
+    Offers that the relaxation does not think much of are looked at by chance; all of them when none else serves.
+    """
+    best, least = NOWHERE, PENALTY
+    classes, counts = _waiting(given, plan, order, i)
+    room, load = np.zeros(given.capacity.shape[1], np.int64), np.zeros(len(classes), np.int64)
+    limited = given.limits[EMPTY_NODES] > 0
+    paid = padding(given, plan) if limited else np.zeros(1, np.int64)
+    for turn in range(2):
+        for offer in range(len(given.price)):
+            if given.per_node[offer, i] == 0 or not allowed[given.zone[offer]]:
+                continue
+            if turn == 0 and np.random.random() > given.appeal[offer]:
+                continue
+            if not may_open(given, plan, offer) or kind_room(given, plan, i, offer) == 0:
+                continue
+            if landing and given.sure_landing[i] and given.interruptible[offer]:
+                continue
+            rate = given.price[offer] / (1e-9 + _filled(given, offer, classes, counts, room, load))
+            rate *= 1.0 + noise * np.random.random()
+            if (given.limits[FEWEST_IN_POOL] > 1 or given.limits[MOST_POOLS] < UNLIMITED) and plan.pools[
+                given.pool[offer]
+            ] == 0:
+                rate *= 1.0 + NEWCOMER * np.random.random()
+            if limited and paid[offer] > 0:
+                rate *= PAID
+            elif given.limits[EQUAL_ZONES]:
+                rate *= 1.0 + RISE * np.random.random()
+            if rate < least:
+                best, least = offer, rate
+        if best != NOWHERE:
+            break
+    return best
+
+
+@njit(cache=True, nogil=True)
+def _candidates(given: Given, plan: Plan, i: int, allowed: Flags, order: Ints, noise: float) -> Ints:
+    """Return a few offers that a knapsack should be tried on, by two estimates of price for worth; NOWHERE fills up.
+
+    One estimate fills greedily; the other takes what the node's room is worth, or all that waits if that is less.
+    """
+    classes, counts = _waiting(given, plan, order, i)
+    room, load = np.zeros(given.capacity.shape[1], np.int64), np.zeros(len(classes), np.int64)
+    waiting = 0.0
+    for place in range(1, len(classes)):
+        waiting += counts[place] * given.best_worth[classes[place]]
+    promising, bounds = np.full(PROMISING, NOWHERE), np.full(PROMISING, PENALTY)
+    for offer in range(len(given.price)):
+        if given.per_node[offer, i] == 0 or not allowed[given.zone[offer]]:
+            continue
+        rate = given.price[offer] / (1e-9 + min(given.full[offer], waiting)) * (1.0 + DOUBT * np.random.random())
+        if rate < np.max(bounds) and may_open(given, plan, offer) and kind_room(given, plan, i, offer) > 0:
+            _remember(promising, bounds, offer, rate)
+    chosen, rates = np.full(2 * TRIED, NOWHERE), np.full(2 * TRIED, PENALTY)
+    for offer in promising:
+        if offer == NOWHERE:
+            continue
+        filled = _filled(given, offer, classes, counts, room, load)
+        bound = min(given.full[offer], waiting)
+        _remember(chosen[:TRIED], rates[:TRIED], offer, _seeming(given, plan, offer, filled, noise))
+        _remember(chosen[TRIED:], rates[TRIED:], offer, _seeming(given, plan, offer, bound, noise))
+    return chosen
+
+
+@njit(cache=True, nogil=True)
+def _seeming(given: Given, plan: Plan, offer: int, worth: float, noise: float) -> float:
+    """Return price for worth with some noise; a pool that does not run yet seems dearer where pools are limited."""
+    rate: float = given.price[offer] / (1e-9 + worth) * (1.0 + noise * np.random.random())
+    if (given.limits[FEWEST_IN_POOL] > 1 or given.limits[MOST_POOLS] < UNLIMITED) and plan.pools[
+        given.pool[offer]
+    ] == 0:
+        rate *= 1.0 + NEWCOMER * np.random.random()
+    return rate
+
+
+@njit(cache=True, nogil=True)
+def _remember(chosen: Ints, rates: Floats, offer: int, rate: float) -> None:
+    """Keep the offer if it is among the best so far."""
+    worst = np.argmax(rates)
+    if rate < rates[worst]:
+        chosen[worst], rates[worst] = offer, rate
+
+
+@njit(cache=True, nogil=True)
+def _knapsack(
+    given: Given, offer: int, classes: Ints, most: Ints, room: Ints, weight: Floats, noise: float
+) -> tuple[Ints, float]:
+    """Return how many of each of the classes a node should take: its own kind first, large ones before small."""
+    size, width = len(classes), len(room)
+    request, values, rating = np.zeros((size, width), np.int64), np.zeros(size), np.zeros(size)
+    for place in range(size):
+        i = classes[place]
+        for r in range(width):
+            request[place, r] = given.request[i, r]
+        values[place] = given.worth[offer, i]
+        rating[place] = -given.size[i] * (1.0 + 4.0 * noise * np.random.random())
+        if given.waste[offer, i] > FITTING * values[place]:
+            rating[place] += PENALTY
+    load, value, _ = ordered_pattern(values, request, room, most, weight, np.argsort(rating), EFFORT, NEARLY_FULL)
+    return load, value
+
+
+@njit(cache=True, nogil=True)
+def _load_for(
+    given: Given, plan: Plan, offer: int, share: float, part: float, noise: float
+) -> tuple[Ints, Ints, float]:
+    """Return classes, how many of each a new node of the offer would take of what waits, and what they are worth.
+
+    With ``part`` above 0 no class gives more than its even part, so that what is left for the last nodes stays as mixed
+    as the whole.
+    """
+    zone, room, size, waiting = given.zone[offer], given.capacity[offer].copy(), 0, 0.0
+    classes, most = np.zeros(len(plan.wait), np.int64), np.zeros(len(plan.wait), np.int64)
+    for i in range(len(plan.wait)):
+        if plan.wait[i] > 0 and given.per_node[offer, i] > 0:
+            count = min(plan.wait[i], zone_room(given, plan, i, zone), given.per_node[offer, i])
+            count = min(count, kind_room(given, plan, i, offer))
+            if count > 0:
+                classes[size], most[size] = i, count
+                waiting += plan.wait[i] * given.worth[offer, i]
+                size += 1
+    classes, most = classes[:size], most[:size]
+    if plan.land.shape[1] > 0:
+        for r in range(len(room)):
+            room[r] = int(room[r] * share)
+    if part > 0.0:
+        even = min(1.0, part * given.price[offer] / (waiting + 1e-9))
+        for place in range(size):
+            most[place] = min(most[place], int(np.ceil(plan.wait[classes[place]] * even)))
+    load, value = _knapsack(given, offer, classes, most, room, given.price_of_room[offer], noise)
+    return classes, load, value
+
+
+@njit(cache=True, nogil=True)
+def put_waiting(given: Given, plan: Plan, node: int, i: int, count: int) -> None:
+    """Put replicas that wait on a node; where they land after a loss waits from then on."""
+    put_base(given, plan, node, i, count)
+    plan.wait[i] -= count
+    if given.lands[i]:
+        plan.wait_land[given.zone[plan.offer[node]], i] += count
+
+
+@njit(cache=True, nogil=True)
+def top_up(given: Given, plan: Plan, node: int) -> None:
+    """Fill the room left on a node with what waits and loses nothing there."""
+    offer = plan.offer[node]
+    zone, size = given.zone[offer], 0
+    classes, most = np.zeros(len(plan.wait), np.int64), np.zeros(len(plan.wait), np.int64)
+    for i in range(len(plan.wait)):
+        if plan.wait[i] > 0 and given.waste[offer, i] <= FITTING * given.worth[offer, i]:
+            count = min(plan.wait[i], zone_room(given, plan, i, zone), base_room(given, plan, node, i))
+            if count > 0:
+                classes[size], most[size] = i, count
+                size += 1
+    room = plan.least[node].copy()
+    load, _ = _knapsack(given, offer, classes[:size], most[:size], room, given.price_of_room[offer], 0.1)
+    for place in np.flatnonzero(load):
+        i = classes[place]
+        count = min(load[place], base_room(given, plan, node, i))
+        if count > 0:
+            put_waiting(given, plan, node, i, count)
+
+
+@njit(cache=True, nogil=True)
+def open_filled(given: Given, plan: Plan, i: int, order: Ints, noise: float, share: float) -> bool:
+    """Open the node whose knapsack gives most worth for its price, and fill it; return whether one took anything."""
+    allowed = np.zeros(plan.zones.shape[1], np.bool_)
+    for zone in range(len(allowed)):
+        allowed[zone] = zone_room(given, plan, i, zone) > 0
+    offers = _candidates(given, plan, i, allowed, order, noise)
+    part = 0.6 + 2.0 * np.random.random() if np.random.random() < 0.5 else 0.0
+    best, least = NOWHERE, PENALTY
+    best_classes, best_load = np.zeros(0, np.int64), np.zeros(0, np.int64)
+    for place in range(len(offers)):
+        offer = offers[place]
+        if offer == NOWHERE or (place >= TRIED and np.any(offers[:TRIED] == offer)):
+            continue
+        classes, load, value = _load_for(given, plan, offer, share, part, noise)
+        rate = _seeming(given, plan, offer, value, noise)
+        if value > 0.0 and rate < least:
+            best, least, best_classes, best_load = offer, rate, classes, load
+    if best == NOWHERE:
+        return False
+    node = open_node(given, plan, best)
+    if node == NOWHERE:
+        return False
+    for taken in np.flatnonzero(best_load):
+        chosen, count = best_classes[taken], best_load[taken]
+        if given.limits[ANY_APART] and base_room(given, plan, node, chosen) < count:
+            continue
+        put_waiting(given, plan, node, chosen, count)
+    return True
+
+
+@njit(cache=True, nogil=True)
+def fill_landings(given: Given, plan: Plan, node: int, noise: float) -> None:
+    """Let on a new node land, in every state in which it stands, the most worthy load of what waits to land."""
+    offer = plan.offer[node]
+    for state in range(plan.land.shape[1]):
+        if state == given.zone[offer]:
+            continue
+        classes, size = np.zeros(len(plan.wait), np.int64), 0
+        most = np.zeros(len(plan.wait), np.int64)
+        for i in range(len(plan.wait)):
+            if plan.wait_land[state, i] > 0:
+                count = min(plan.wait_land[state, i], landing_room(given, plan, node, state, i))
+                if count > 0:
+                    classes[size], most[size] = i, count
+                    size += 1
+        room = plan.free[node, state].copy()
+        load, _ = _knapsack(given, offer, classes[:size], most[:size], room, given.weight[state, offer], noise)
+        for place in np.flatnonzero(load):
+            i, count = classes[place], load[place]
+            if given.limits[ANY_APART] and landing_room(given, plan, node, state, i) < count:
+                continue
+            put_landing(given, plan, node, state, i, count)
+            plan.wait_land[state, i] -= count
+
+
+@njit(cache=True, nogil=True)
+def open_for(given: Given, plan: Plan, i: int, order: Ints, noise: float) -> int:
+    """Return a new node for a replica that waits; NOWHERE when none may open."""
+    allowed = np.zeros(plan.zones.shape[1], np.bool_)
+    for zone in range(len(allowed)):
+        allowed[zone] = zone_room(given, plan, i, zone) > 0
+    offer = best_offer(given, plan, i, allowed, order, noise, False)
+    return NOWHERE if offer == NOWHERE else open_node(given, plan, offer)
