@@ -203,7 +203,27 @@ class TestBench(BrowserCase):
                 break
         return counts[-1]
 
+    def what_is_drawn_is_what_the_api_says(self, page: Page) -> None:
+        """Nodes as diamonds, the table behind them, pools by zone and the verdicts, against the numbers that the API gives."""
+        fit = page.request.get(f"{self.live_server_url}/api/variants/{self.variant.pk}/bench").json()["fit"]
+        rows = page.evaluate(
+            "[...document.querySelectorAll('table.unseen tbody tr')].map((row) => [...row.cells].map((cell) => cell.textContent))"
+        )
+        held = [", ".join(f"{count} {name}" for name, count in node["replicas"].items()) for node in fit["nodes"]]
+        self.assertEqual([row[3] for row in rows], held)
+        self.assertEqual([row[1:3] for row in rows], [[node["instance_type"], node["zone"]] for node in fit["nodes"]])
+        self.assertEqual(page.locator("g.romb").count(), sum(node["count"] for node in fit["nodes"]))
+        pools = page.locator("table", has=page.get_by_role("columnheader", name="pool", exact=True)).locator("tbody tr")
+        shown = [[text.strip() for text in row.locator("td.number").all_inner_texts()] for row in pools.all()]
+        counts = [[str(pool["nodes"].get(zone) or "–") for zone in fit["zones"]] for pool in fit["pools"]]
+        self.assertEqual([row[: len(fit["zones"])] for row in shown], counts)
+        figures = page.locator("header .figure").all_inner_texts()
+        self.assertEqual(re.sub(r"\D", "", figures[0]), str(round(float(fit["cost_per_month"]))))
+        scarcer = min(fit["room_left"][name] for name in ("cpu_millicores", "memory_bytes"))
+        self.assertAlmostEqual(float(re.sub(r"[^\d.]", "", figures[3])), 100 * scarcer, 1)
+
     def look_at_the_fit(self, page: Page) -> None:
+        self.what_is_drawn_is_what_the_api_says(page)
         self.assertEqual(self.lit_by_pointing(page, "bookings/api"), 24)
         page.mouse.move(5, 5)
         page.get_by_role("button", name="lose amber").hover()

@@ -6,6 +6,8 @@ from typing import Any
 
 from ninja import NinjaAPI
 
+from api.field_words import field_words, parameter_words
+
 PROBLEM = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/ProblemOut"}}}
 ERRORS = {
     400: "The request is cut off, or its address or key is none.",
@@ -45,7 +47,16 @@ class RombelAPI(NinjaAPI):
         for path in schema["paths"].values():
             for method, operation in path.items():
                 _complete(operation, method)
+        for name, known in schema["components"]["schemas"].items():
+            for field, told in known.get("properties", {}).items():
+                _describe(told, field_words(name, field))
         return schema
+
+
+def _describe(told: dict[str, Any], words: str | None) -> None:
+    """Put words to a field or parameter that has none of its own."""
+    if words is not None:
+        told.setdefault("description", words)
 
 
 def _complete(operation: dict[str, Any], method: str) -> None:
@@ -55,6 +66,8 @@ def _complete(operation: dict[str, Any], method: str) -> None:
     if operation["operationId"] in FILES:
         kinds = FILES[operation["operationId"]]
         answers[200]["content"] = {kind: {"schema": {"type": _shape(kind)}} for kind in kinds}
+    for parameter in operation.get("parameters", ()):
+        _describe(parameter, parameter_words(parameter["name"]))
     if method == "post":
         operation.setdefault("parameters", []).append(KEYED)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import asdict
 from typing import Any
 
@@ -21,6 +21,8 @@ from rombel.errors import Fault, InputRefused
 
 log = logging.getLogger("rombel.api")
 
+Answer = Callable[[Any], HttpResponse]
+"""From an exception to what is answered."""
 
 MOST_FAULTS = 200
 """Faults told of one request."""
@@ -56,85 +58,101 @@ def too_long() -> HttpResponse:
     )
 
 
+def _refused(error: InputRefused) -> HttpResponse:
+    return problem(422, "The input was refused; nothing was changed.", error.code, fault_list(error.faults))
+
+
+def _no_database(error: Exception) -> HttpResponse:
+    log.error("the database is away: %s", type(error).__name__)
+    return away()
+
+
+def _overdue(_: Exception) -> HttpResponse:
+    return too_long()
+
+
+def _broken_form(_: Exception) -> HttpResponse:
+    return problem(400, "The form is broken or did not arrive whole.", "request.form")
+
+
+def _taken(_: Exception) -> HttpResponse:
+    return problem(409, "Somebody else took this name a moment ago; nothing was changed. Choose another.", "twice")
+
+
+def _does_not_fit(error: Exception) -> HttpResponse:
+    # The gate refuses what no column holds; whatever comes this far shows that it has a hole.
+    log.error("a value was not refused at the door", exc_info=error)
+    return problem(422, "A value is too long or too large to be kept; nothing was changed.", "request.value")
+
+
+def _no_value(error: Exception) -> HttpResponse:
+    log.error("a value was not refused at the door", exc_info=error)
+    if "NUL" in str(error):  # So the database's driver says it, with a plain ValueError.
+        return problem(422, "A text has a control character; nothing was changed.", "request.text")
+    return _defect(error)
+
+
+def _invalid(error: ValidationError) -> HttpResponse:
+    faults = [
+        {
+            "code": f"request.{entry['type']}",
+            "path": ".".join(str(part) for part in entry["loc"]),
+            "reason": f"{entry['msg']}.",
+            "mend": "Compare with the published contract.",
+            "line": 0,
+            "column": 0,
+        }
+        for entry in error.errors
+    ]
+    return problem(422, "The request does not meet the contract.", "request", faults)
+
+
+def _too_big(_: Exception) -> HttpResponse:
+    most = settings.DATA_UPLOAD_MAX_MEMORY_SIZE // 2**20
+    return problem(413, f"The request is larger than {most} MiB. Send it in parts.", "request.large")
+
+
+def _http(error: HttpError) -> HttpResponse:
+    return problem(error.status_code, str(error), "http")
+
+
+def _defect(error: Exception) -> HttpResponse:
+    log.error("request failed", exc_info=error)
+    return problem(500, "Something failed on our side; nothing was changed.", "server")
+
+
+def _in_own_words(status: int, code: str) -> Answer:
+    """Return the answer of an error whose text is written for people."""
+    return lambda error: problem(status, str(error), code)
+
+
+ANSWERS: tuple[tuple[type[Exception], Answer], ...] = (
+    (InputRefused, _refused),
+    (OperationalError, _no_database),
+    (InterfaceError, _no_database),
+    (TookTooLong, _overdue),
+    (MultiPartParserError, _broken_form),
+    (UnreadablePostError, _broken_form),
+    (IntegrityError, _taken),
+    (Overtaken, _in_own_words(409, "overtaken")),
+    (DataError, _does_not_fit),
+    (ValueError, _no_value),
+    (NotAllowed, _in_own_words(403, "role")),
+    (Missing, _in_own_words(404, "missing")),
+    (AuthenticationError, lambda _: problem(401, "Sign in first.", "session")),
+    (HttpError, _http),
+    (ValidationError, _invalid),
+    (RequestDataTooBig, _too_big),
+    (Exception, _defect),
+)
+"""How each exception is answered; of several that hold the nearest class counts."""
+
+
 def register(api: NinjaAPI) -> None:
     """Tell the API how each exception is answered."""
+    for kind, answer in ANSWERS:
+        api.add_exception_handler(kind, _handler(answer))
 
-    @api.exception_handler(InputRefused)
-    def refused(_: HttpRequest, error: InputRefused) -> HttpResponse:
-        return problem(422, "The input was refused; nothing was changed.", error.code, fault_list(error.faults))
 
-    @api.exception_handler(OperationalError)
-    @api.exception_handler(InterfaceError)
-    def no_database(_: HttpRequest, error: Exception) -> HttpResponse:
-        log.error("the database is away: %s", type(error).__name__)
-        return away()
-
-    @api.exception_handler(TookTooLong)
-    def overdue(_: HttpRequest, error: TookTooLong) -> HttpResponse:
-        return too_long()
-
-    @api.exception_handler(MultiPartParserError)
-    @api.exception_handler(UnreadablePostError)
-    def no_form(_: HttpRequest, error: Exception) -> HttpResponse:
-        return problem(400, "The form is broken or did not arrive whole.", "request.form")
-
-    @api.exception_handler(IntegrityError)
-    def taken(_: HttpRequest, error: IntegrityError) -> HttpResponse:
-        return problem(409, "Somebody else took this name a moment ago; nothing was changed. Choose another.", "twice")
-
-    @api.exception_handler(Overtaken)
-    def overtaken(_: HttpRequest, error: Overtaken) -> HttpResponse:
-        return problem(409, str(error), "overtaken")
-
-    @api.exception_handler(DataError)
-    def does_not_fit(_: HttpRequest, error: DataError) -> HttpResponse:
-        log.error("a value was not refused at the door", exc_info=error)
-        return problem(422, "A value is too long or too large to be kept; nothing was changed.", "request.value")
-
-    @api.exception_handler(ValueError)
-    def no_value(_: HttpRequest, error: ValueError) -> HttpResponse:
-        log.error("a value was not refused at the door", exc_info=error)
-        if "NUL" in str(error):
-            return problem(422, "A text has a control character; nothing was changed.", "request.text")
-        return problem(500, "Something failed on our side; nothing was changed.", "server")
-
-    @api.exception_handler(NotAllowed)
-    def not_allowed(_: HttpRequest, error: NotAllowed) -> HttpResponse:
-        return problem(403, str(error), "role")
-
-    @api.exception_handler(Missing)
-    def missing(_: HttpRequest, error: Missing) -> HttpResponse:
-        return problem(404, str(error), "missing")
-
-    @api.exception_handler(AuthenticationError)
-    def unknown(_: HttpRequest, error: AuthenticationError) -> HttpResponse:
-        return problem(401, "Sign in first.", "session")
-
-    @api.exception_handler(HttpError)
-    def http(_: HttpRequest, error: HttpError) -> HttpResponse:
-        return problem(error.status_code, str(error), "http")
-
-    @api.exception_handler(ValidationError)
-    def invalid(_: HttpRequest, error: ValidationError) -> HttpResponse:
-        faults = [
-            {
-                "code": f"request.{entry['type']}",
-                "path": ".".join(str(part) for part in entry["loc"]),
-                "reason": f"{entry['msg']}.",
-                "mend": "Compare with the published contract.",
-                "line": 0,
-                "column": 0,
-            }
-            for entry in error.errors
-        ]
-        return problem(422, "The request does not meet the contract.", "request", faults)
-
-    @api.exception_handler(RequestDataTooBig)
-    def too_big(_: HttpRequest, error: RequestDataTooBig) -> HttpResponse:
-        most = settings.DATA_UPLOAD_MAX_MEMORY_SIZE // 2**20
-        return problem(413, f"The request is larger than {most} MiB. Send it in parts.", "request.large")
-
-    @api.exception_handler(Exception)
-    def failed(_: HttpRequest, error: Exception) -> HttpResponse:
-        log.error("request failed", exc_info=error)
-        return problem(500, "Something failed on our side; nothing was changed.", "server")
+def _handler(answer: Answer) -> Callable[[HttpRequest, Any], HttpResponse]:
+    return lambda _, error: answer(error)

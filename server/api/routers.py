@@ -28,8 +28,8 @@ from api.download import download
 from api.session import user_of
 from api.strict import StrictParser, StrictRenderer
 from handover.files import HandoverFile, handover_file
+from jobs.actions.stop_job import StopJob
 from runs.actions.start_run import StartRun
-from runs.actions.stop_work import StopWork
 from runs.queries import fit_by_id, run_by_id
 from studies.actions.change_variant import ChangeVariant
 from studies.actions.create_study import CreateStudy
@@ -171,7 +171,7 @@ def get_run(request: HttpRequest, run_id: int) -> Any:
 def stop_run(request: HttpRequest, run_id: int) -> Any:
     """Stop a run and keep the best so far."""
     row = run_by_id(run_id)
-    StopWork(user_of(request), row).run()
+    StopJob(user_of(request), row).run()
     return present.run(row)
 
 

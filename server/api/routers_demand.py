@@ -22,19 +22,21 @@ from intake.actions.hand_in import HandIn
 from intake.forms import outlook_of, read_form, with_owner
 from intake.models import IntakeStatus
 from intake.queries import intake_by_id, intakes_for
+from jobs.actions.stop_job import StopJob
 from rombel.formats import Mapped, write_demand_csv
 from rombel.usage import Definition, GrowthParams, SizingPolicy, Trend
 from studies.actions.change_study import ChangeStudy
 from studies.actions.delete import DeleteStudy
 from studies.actions.follow_usage import FollowUsage
-from studies.actions.hand_text import HandText, StopText
+from studies.actions.hand_text import HandText
+from studies.actions.read_usage import ReadUsage
 from studies.actions.size_requests import GiveBackRequests, SizeRequests
 from studies.actions.take_demand import TakeDemand
 from studies.actions.take_usage import TakeUsage
 from studies.adapt import demand_rows
 from studies.importing import Source, is_large, preview, read_source
 from studies.queries import all_studies, large_text, study_by_id, variant_by_id, workload_by_key
-from studies.usage import ReadUsage, StopUsage, usage_set
+from studies.usage import usage_set
 
 demand, intake = Router(), Router()
 
@@ -76,7 +78,7 @@ def get_text(request: HttpRequest, study_id: int, text_id: int) -> Any:
 @demand.post("/studies/{study_id}/texts/{text_id}/stop", operation_id="stopText", response={204: None})
 def stop_text(request: HttpRequest, study_id: int, text_id: int) -> Any:
     """Stop reading a large text; nothing of it is taken."""
-    StopText(user_of(request), large_text(text_id, study_id)).run()
+    StopJob(user_of(request), large_text(text_id, study_id)).run()
     return Status(204, None)
 
 
@@ -136,7 +138,7 @@ def get_usage(request: HttpRequest, study_id: int, usage_id: int) -> Any:
 @demand.post("/studies/{study_id}/usage/{usage_id}/stop", operation_id="stopUsage", response={204: None})
 def stop_usage(request: HttpRequest, study_id: int, usage_id: int) -> Any:
     """Stop reading; nothing is kept."""
-    StopUsage(user_of(request), usage_set(usage_id, study_id)).run()
+    StopJob(user_of(request), usage_set(usage_id, study_id)).run()
     return Status(204, None)
 
 

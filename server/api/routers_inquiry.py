@@ -13,9 +13,9 @@ from api.download import download
 from api.schemas import FitOut, LevelName
 from api.session import user_of
 from handover.files import limits_file
+from jobs.actions.stop_job import StopJob
 from jobs.waiting import place_of
 from runs.actions.ask import Ask
-from runs.actions.stop_work import StopWork
 from runs.answers import level_fit
 from runs.inputs import inputs_of
 from runs.models import Inquiry, Question
@@ -60,7 +60,7 @@ def get_answer(request: HttpRequest, variant_id: int, question: schemas.Question
 def stop_inquiry(request: HttpRequest, inquiry_id: int) -> Any:
     """Stop an inquiry and keep what is known so far."""
     row = inquiry_by_id(inquiry_id)
-    StopWork(user_of(request), row).run()
+    StopJob(user_of(request), row).run()
     return shown(row)
 
 

@@ -21,6 +21,10 @@ WAITS_S = 1.0
 """A job that has waited so long has found no free worker."""
 
 
+SERVED: set[str] = set()
+"""Kinds of job that this worker takes; empty: all. It gives way to no other ones, as it could not do them."""
+
+
 class Stopped(Exception):
     """Somebody wishes the job to stop, or another worker holds it by now; what has no result yet ends here."""
 
@@ -89,4 +93,5 @@ class Control:
     def _sooner_waits(self) -> bool:
         before = timezone.now() - timedelta(seconds=WAITS_S)
         waiting = Job.objects.filter(status=JobStatus.QUEUED, created_at__lte=before, stop_requested=False)
-        return waiting.filter(priority__gt=self._claim.job.priority).exists()
+        sooner = waiting.filter(priority__gt=self._claim.job.priority)
+        return (sooner.filter(kind__in=SERVED) if SERVED else sooner).exists()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar, Generic, TypeVar
 
@@ -106,6 +106,11 @@ def register(kind: K) -> K:
         raise ValueError(f"two kinds of job are named {kind.name}")
     _KINDS[kind.name] = kind()
     return kind
+
+
+def kinds_in(queues: Collection[str]) -> frozenset[str]:
+    """Return the names of the kinds that wait in some queues."""
+    return frozenset(name for name, kind in _KINDS.items() if kind.queue in queues)
 
 
 def kind_of(name: str) -> Kind[Any, Any]:

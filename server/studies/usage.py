@@ -2,83 +2,20 @@
 
 from __future__ import annotations
 
-import zlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
-from typing import ClassVar
 
-from accounts.action import Action, Missing
-from jobs.asking import new_job, stop
-from jobs.models import Job
-from jobs.tasks import put
+from accounts.action import Missing
 from measured.adapt import usage_of
-from measured.background import READERS
 from measured.models import UsageSet
-from rombel.errors import InputRefused, refuse
-from rombel.formats import usage_size_fault
 from rombel.model.demand import Demand, Level
 from rombel.model.levels import levels_of
 from rombel.model.pod import Amounts, total
 from rombel.usage import Proposal, SizingPolicy, WorkloadUsage, propose
-from studies.adapt import demand_rows
 from studies.models import Study
 
 UseByWorkload = dict[str, dict[str, WorkloadUsage]]
-
-
-@dataclass
-class ReadUsage(Action[UsageSet]):
-    """Queue a text of measurements for a worker to read; the study does not use its series before they are taken."""
-
-    study: Study
-    format_name: str
-    content: bytes
-    origin: str = ""
-    name: ClassVar[str] = "usage.read"
-
-    def execute(self) -> UsageSet:
-        """Return the queued set; a text that is too large or of no known form is refused."""
-        fault = usage_size_fault(len(self.content))
-        if fault:
-            raise InputRefused([fault])
-        if self.format_name not in READERS:
-            raise refuse("usage.format", "format", "This is not read.", f"Use one of {', '.join(READERS)}.")
-        usage = UsageSet.objects.create(
-            job=new_job("usage", f"{self.origin or 'measurements'} for {self.study.name}", self.actor),
-            study_id=self.study.pk,
-            origin=self.origin[:200],
-            format=self.format_name,
-            content=zlib.compress(self.content, 1),
-            replicas={row.full_name: usual_replicas(row, self.study) for row in demand_rows(self.study)},
-            read_by=self.actor,
-        )
-        put(usage.job)
-        return usage
-
-    def subject(self) -> str:
-        """Return the study."""
-        return f"study:{self.study.pk}"
-
-    def detail(self) -> dict[str, object]:
-        """Return format and origin."""
-        return {"format": self.format_name, "origin": self.origin, "bytes": len(self.content)}
-
-
-@dataclass
-class StopUsage(Action[None]):
-    """Ask a worker to stop reading measurements."""
-
-    usage: UsageSet
-    name: ClassVar[str] = "usage.stop"
-
-    def execute(self) -> None:
-        """Ask; the worker hears it at its next telling."""
-        stop(Job.objects.filter(pk=self.usage.job_id))
-
-    def subject(self) -> str:
-        """Return the set."""
-        return f"usage:{self.usage.pk}"
 
 
 def usual_replicas(row: Demand, study: Study) -> int:

@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rombel.availability.counts import Floats, fewer_left
-from rombel.model.failure import Failure, FailureData, Thing
+from rombel.model.failure import Failure, FailureData, FailureKind
 from rombel.model.journey import Dependency, Reach
 from rombel.model.placement import Placement, StandingNode
 
@@ -33,17 +33,17 @@ class ZoneState:
 
 def own_failure(data: FailureData) -> Failure:
     """Return how a zone fails by itself; the rest of its failures take all zones."""
-    return data.things[Thing.ZONE].thinned(1 - data.zone_beta)
+    return data.things[FailureKind.ZONE].thinned(1 - data.zone_beta)
 
 
 def common_failure(data: FailureData) -> Failure:
     """Return how all zones fail at once (the beta factor of IEC 61508-6, annex D)."""
-    return data.things[Thing.ZONE].thinned(data.zone_beta)
+    return data.things[FailureKind.ZONE].thinned(data.zone_beta)
 
 
 def whole_away(data: FailureData) -> float:
     """Return the share of time in which the region, or all its zones by a common cause, are away."""
-    region, common = data.things[Thing.REGION].unavailability, common_failure(data).unavailability
+    region, common = data.things[FailureKind.REGION].unavailability, common_failure(data).unavailability
     return region + common - region * common
 
 
@@ -152,11 +152,11 @@ def away_in_ruin(entry: Dependency | None) -> float:
     return entry.failure.unavailability if entry is not None and entry.reach is Reach.OUTSIDE else 1.0
 
 
-def node_share(data: FailureData, kind: Thing, window_s: float) -> float:
+def node_share(data: FailureData, kind: FailureKind, window_s: float) -> float:
     """Return the share of time in which a replica is away because its node is; an interruptible node fails both ways."""
-    share = data.things[Thing.NODE].away_at_most(window_s)
-    if kind is Thing.INTERRUPTED:
-        taken = data.things[Thing.INTERRUPTED].away_at_most(window_s)
+    share = data.things[FailureKind.NODE].away_at_most(window_s)
+    if kind is FailureKind.INTERRUPTED:
+        taken = data.things[FailureKind.INTERRUPTED].away_at_most(window_s)
         share = share + taken - share * taken
     return share
 
@@ -171,7 +171,7 @@ def workload_away(situation: Situation, column: int, needed: int, data: FailureD
     loads = zip(situation.counts[rows, column].tolist(), situation.shares[rows, column].tolist(), strict=True)
     groups = Counter(loads)
     whole = sum(size * number for (size, _), number in groups.items())
-    own = data.things[Thing.REPLICA].unavailability
+    own = data.things[FailureKind.REPLICA].unavailability
     if whole < needed:
         return 1.0
     return fewer_left(tuple((size, number, share) for (size, share), number in sorted(groups.items())), needed, own)

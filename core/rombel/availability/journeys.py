@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 from rombel.availability.counts import Floats, fewer_of, fewer_up
 from rombel.availability.domains import Situation, away_in_ruin, dependency_away, situations, whole_away, workload_away
 from rombel.availability.domains import common_failure as common_of
-from rombel.model.failure import FailureData, Thing
+from rombel.model.failure import FailureData, FailureKind
 from rombel.model.journey import Dependency, Journey, Link, Part, links_of
 from rombel.model.placement import Placement
 
@@ -176,7 +176,7 @@ class Evaluation:
     @cached_property
     def perfect_replicas(self) -> Evaluation:
         """Return the same as if no replica ever failed by itself."""
-        things = {**self.data.things, Thing.REPLICA: replace(self.data.things[Thing.REPLICA], per_year=0.0)}
+        things = {**self.data.things, FailureKind.REPLICA: replace(self.data.things[FailureKind.REPLICA], per_year=0.0)}
         return _filled(self.placement, replace(self.data, things=things), self.dependencies, self.rows)
 
     @cached_property
@@ -191,6 +191,7 @@ class Evaluation:
         inside = float((weights[self.rows.of] * chances) @ np.broadcast_to(away, chances.shape))
         slack = float(weights @ rest)
         whole = view.whole(self.data)
+        # While everything here is away at once only what stands outside counts; the rest of the time is as computed above.
         ruin = float(structure(chain, lambda name: self._in_ruin(name, view)))
         return min(1.0, (1 - whole) * (inside + slack) + whole * ruin), (1 - whole) * slack
 
@@ -252,10 +253,11 @@ class View:
     def whole(self, data: FailureData) -> float:
         """Return the share of time in which everything here is away at once."""
         if self.cause == TOGETHER:
-            return data.things[Thing.REGION].unavailability
+            return data.things[FailureKind.REGION].unavailability
         if self.given is not None:
-            region = data.things[Thing.REGION]
-            alone = replace(data, things={**data.things, Thing.REGION: region.thinned(1 - data.region_beta)})
+            # What all regions share is a cause of its own there; here only the region's own failures are left.
+            region = data.things[FailureKind.REGION]
+            alone = replace(data, things={**data.things, FailureKind.REGION: region.thinned(1 - data.region_beta)})
             return whole_away(alone)
         return common_of(data).unavailability if self.cause == REGION else whole_away(data)
 
@@ -279,6 +281,7 @@ def most_of_tail(part: Part, tail: Callable[[str], Floats]) -> Floats:
     if isinstance(part, Link):
         return tail(part.name)
     shares = [most_of_tail(inner, tail) for inner in part.parts]
+    # Any of them is enough, so all must be away together.
     if part.needed == 1:
         return np.asarray(np.minimum.reduce(shares))
     return np.asarray(sum(shares) / (len(shares) - part.needed + 1))
@@ -286,6 +289,7 @@ def most_of_tail(part: Part, tail: Callable[[str], Floats]) -> Floats:
 
 def _losses(away: float, found: Sequence[tuple[str, float]]) -> tuple[Loss, ...]:
     """Return what each brings, the gravest first; shares of what all of them would take away one by one."""
+    # Causes overlap, so what each would remove alone sums to less than the whole; shares are of that sum.
     removes = {name: max(0.0, away - rest) for name, rest in found}
     whole = sum(removes.values())
     losses = [Loss(name, gone, gone / whole if whole else 0.0) for name, gone in removes.items()]
@@ -304,14 +308,16 @@ def evaluate(placement: Placement, data: FailureData, dependencies: Sequence[Dep
 def _filled(placement: Placement, data: FailureData, dependencies: Mapping[str, Dependency], rows: _Rows) -> Evaluation:
     """Return the evaluation with how likely each workload is away, by row and beyond the rows."""
     needed = [workload.needed for workload in placement.workloads.values()]
-    own = data.things[Thing.REPLICA].unavailability
+    own = data.things[FailureKind.REPLICA].unavailability
     stands = np.array([entry.counts.sum(axis=0) for entry in rows.states]).reshape(len(rows.states), len(needed))
     left = stands[rows.of] - rows.lost
     away, rest = np.empty(left.shape), np.empty(stands.shape)
     for column, number in enumerate(needed):
+        # Few different counts are left anywhere: one table of probabilities serves all rows.
         table = np.array([fewer_up(count, number, own) for count in range(int(left[:, column].max(initial=0)) + 1)])
         away[:, column] = table[left[:, column]]
         exact = np.array([workload_away(entry, column, number, data) for entry in rows.states])
+        # The rows know no node lost, or one; two and more are what is left to the exact figure of the workload alone.
         within = np.bincount(rows.of, rows.chances * away[:, column], minlength=len(rows.states))
         rest[:, column] = np.maximum(0.0, exact - within)
     return Evaluation(placement, data, dependencies, rows, away, rest)
@@ -331,8 +337,10 @@ def _rows_of(situation: Situation) -> tuple[NDArray[np.int64], Floats]:
     for (load, shares), number in kinds.items():
         counts, until = np.array(load), np.array(shares)
         edges = sorted(set(until[counts > 0].tolist()))
+        # Sums of logarithms: a thousand nodes that are each up nearly always would lose digits in a product.
         none += number * math.log1p(-edges[-1])
         for before, edge in zip([0.0, *edges], edges, strict=False):
+            # Up to this edge those workloads are away whose window is at least as long.
             losses.append(np.where(until >= edge, counts, 0))
             odds.append(number * (edge - before) / (1 - edges[-1]))
     return np.array(losses), np.array(odds) * math.exp(none)

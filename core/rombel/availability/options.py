@@ -22,7 +22,7 @@ from rombel.availability.domains import (
 )
 from rombel.availability.journeys import structure
 from rombel.availability.ways import deal, heaps_of
-from rombel.model.failure import FailureData, Thing
+from rombel.model.failure import FailureData, FailureKind
 from rombel.model.fit_problem import STRICTER, Survival
 from rombel.model.journey import Dependency, Journey
 
@@ -169,14 +169,14 @@ class States:
     def _away(self, candidate: Candidate, stand: int, how: Survival) -> Floats:
         window = math.inf if candidate.bound else self.data.window_s(how, candidate.start_up_s)
         shares = dict(zip(self.zones, deal(stand, len(self.zones)), strict=True))
-        own = self.data.things[Thing.REPLICA].unavailability
+        own = self.data.things[FailureKind.REPLICA].unavailability
         rows = []
         for state in self.states:
             left = [count for zone, count in shares.items() if zone not in state.away]
             if len(state.away) == 1 and state.after_s >= window:
                 lost = stand - sum(left)
                 left = [count + more for count, more in zip(left, deal(lost, len(left)), strict=True)] if left else []
-            share = node_share(self.data, Thing.NODE, math.inf if state.away else window)
+            share = node_share(self.data, FailureKind.NODE, math.inf if state.away else window)
             heaps = Counter(heap for count in left for heap in heaps_of(count, candidate.per_node))
             groups = tuple((heap, number, share) for heap, number in sorted(heaps.items()))
             rows.append(1.0 if sum(left) < candidate.needed else fewer_left(groups, candidate.needed, own))

@@ -8,7 +8,7 @@ from itertools import product
 
 from rombel.availability.counts import fewer_up
 from rombel.availability.domains import own_failure, whole_away
-from rombel.model.failure import FailureData, Thing
+from rombel.model.failure import FailureData, FailureKind
 
 
 def majority(members: int) -> int:
@@ -72,7 +72,7 @@ class Plane:
 
     def away(self, data: FailureData) -> float:
         """Return the share of time in which no majority stands, region and common causes included."""
-        member = data.things[Thing.MEMBER].unavailability
+        member = data.things[FailureKind.MEMBER].unavailability
         inside = quorum_away(list(self.by_zone().values()), own_failure(data).unavailability, member)
         whole = whole_away(data)
         return whole + (1 - whole) * inside

@@ -8,7 +8,7 @@ from enum import StrEnum
 from itertools import product
 
 from rombel.availability.journeys import Evaluation, evaluate
-from rombel.model.failure import SECONDS_PER_YEAR, FailureData, Thing
+from rombel.model.failure import SECONDS_PER_YEAR, FailureData, FailureKind
 from rombel.model.journey import Dependency, Journey, Reach, links_of
 
 
@@ -99,7 +99,7 @@ def across(
     data, outside = regions[0].data, _outside(regions[0], journey)
     if together is Together.ONE:
         return Across(regions[0].away_of(journey)[0])
-    common = data.things[Thing.REGION].thinned(data.region_beta).unavailability
+    common = data.things[FailureKind.REGION].thinned(data.region_beta).unavailability
     parts = [_Region(region, journey, data) for region in regions]
     away, switches = 0.0, 0.0
     for state in product((False, True), repeat=len(outside)):
@@ -156,11 +156,17 @@ def _kinds(region: Evaluation, journey: Journey, data: FailureData) -> Iterator[
     workloads = [region.placement.workloads[n] for n in links_of(journey.chain) if n in region.placement.workloads]
     node = min((w.node_window_s for w in workloads), default=1e9)
     zone = min((w.zone_window_s for w in workloads), default=1e9)
-    lasting = {Thing.REPLICA: 1e9, Thing.NODE: node, Thing.INTERRUPTED: node, Thing.ZONE: zone, Thing.REGION: 1e9}
+    lasting = {
+        FailureKind.REPLICA: 1e9,
+        FailureKind.NODE: node,
+        FailureKind.INTERRUPTED: node,
+        FailureKind.ZONE: zone,
+        FailureKind.REGION: 1e9,
+    }
     for thing, window in lasting.items():
 
         def raise_thing(
-            data: FailureData, rest: Sequence[Dependency], thing: Thing = thing
+            data: FailureData, rest: Sequence[Dependency], thing: FailureKind = thing
         ) -> tuple[FailureData, list[Dependency]]:
             failure = data.things[thing]
             more = replace(failure, per_year=failure.per_year * (1 + STEP))

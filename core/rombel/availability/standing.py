@@ -8,7 +8,7 @@ from collections.abc import Iterable, Sequence
 
 from rombel.availability.quorum import Plane
 from rombel.model.demand import Demand, WorkloadKind, by_member, parted_name
-from rombel.model.failure import FailureData, Thing
+from rombel.model.failure import FailureData, FailureKind
 from rombel.model.fit_problem import FitProblem, Purchase, Workload
 from rombel.model.fit_solution import FitSolution, Landing, NodeBatch
 from rombel.model.placement import Placement, Standing, StandingNode
@@ -72,7 +72,7 @@ def _nodes(batches: Iterable[NodeBatch]) -> tuple[StandingNode, ...]:
         StandingNode(
             batch.zone,
             by_member(batch.replicas),
-            Thing.INTERRUPTED if batch.purchase is Purchase.INTERRUPTIBLE else Thing.NODE,
+            FailureKind.INTERRUPTED if batch.purchase is Purchase.INTERRUPTIBLE else FailureKind.NODE,
         )
         for batch in batches
         for _ in range(batch.count)

@@ -7,8 +7,8 @@ from rombel.fit.observing import FitObserver, Progress, SilentObserver
 from rombel.fit.problem.dominance import undominated
 from rombel.fit.refit import RefitParams, fit_knowing, refit
 from rombel.fit.report.evenness import Evenness, even_weight, evenness
+from rombel.fit.report.offer_values import OfferValue, OfferValues, offer_values
 from rombel.fit.report.summary import FitSummary, summarise
-from rombel.fit.report.worths import OfferWorth, Worths, offer_worths
 from rombel.fit.run import FitParams
 from rombel.fit.search.changes import ChangeParams, Changing, stand_on
 from rombel.fit.search.ruin_and_recreate import SearchParams
@@ -23,20 +23,20 @@ __all__ = [
     "FitObserver",
     "FitParams",
     "FitSummary",
-    "OfferWorth",
+    "OfferValue",
     "Progress",
     "QuickFloor",
     "RefitParams",
     "SearchParams",
     "SilentObserver",
-    "Worths",
+    "OfferValues",
     "check",
     "even_weight",
     "evenness",
     "fit",
     "fit_knowing",
     "grown",
-    "offer_worths",
+    "offer_values",
     "proved_floor",
     "quick_floor",
     "refit",

@@ -38,7 +38,7 @@ class RefitParams:
     """How the search goes once everything stands: this part of the budget of a small fit."""
 
     part: float = 0.03
-    search: SearchParams = field(default_factory=lambda: SearchParams(first_heat=0.0005))
+    search: SearchParams = field(default_factory=lambda: SearchParams(first_temperature=0.0005))
 
 
 def fit_knowing(
@@ -126,7 +126,7 @@ def _standing(instance: Instance, before: FitSolution, prices: Divisible, seed: 
     nodes = sum(node.count for node in before.nodes)
     slots = int(1.2 * nodes) + len(instance.workloads) + SPARE_SLOTS
     # Compiled code takes arrays by their layout: another one would be compiled for anew.
-    steer = Prices(np.ascontiguousarray(prices.worth), np.ascontiguousarray(prices.weight))
+    steer = Prices(np.ascontiguousarray(prices.replica_price), np.ascontiguousarray(prices.room_price))
     search = Search(instance, steer, slots, seed, params.search)
     search.stand(before)
     search.improve(0.0, 1.0, search.few_steps(params.part))
@@ -136,41 +136,41 @@ def _standing(instance: Instance, before: FitSolution, prices: Divisible, seed: 
 def _prices_of(linking: Linking, certificate: Certificate) -> Divisible:
     """Return the relaxation that the certificate's prices stand for on these rows, with the floor that they prove."""
     instance = linking.instance
-    weight = _weights(linking, certificate)
+    room_price = _room_prices(linking, certificate)
     # A class that the certificate does not know is worth what its room costs where that is least.
-    rooms = np.einsum("sjr,ir->sji", weight, instance.request)
-    priced = (weight.sum(axis=2) > 0)[:, :, None]
+    rooms = np.einsum("sjr,ir->sji", room_price, instance.request)
+    priced = (room_price.sum(axis=2) > 0)[:, :, None]
     paid = np.where(priced & linking.pairs, rooms, np.inf)
-    zones, landing = instance.problem.zones, linking.states > 1
+    zones, landing = instance.problem.zones, linking.scenarios > 1
     prices = np.zeros(len(linking.lower))
-    for state in range(linking.states):
+    for scenario in range(linking.scenarios):
         for place, zone in enumerate(zones):
             here = instance.zone == place
-            rows = linking.cover[state, here].max(axis=0, initial=-1)
-            least = paid[state, here].min(axis=0, initial=np.inf)
+            rows = linking.cover[scenario, here].max(axis=0, initial=-1)
+            least = paid[scenario, here].min(axis=0, initial=np.inf)
             for i in np.flatnonzero(rows >= 0):
                 own = certificate.worth.get(instance.workloads[i].name)
                 if own is not None:
-                    prices[rows[i]] = float(own.get(zones[state] if landing else zone, 0)) / instance.money_per_cost
+                    prices[rows[i]] = float(own.get(zones[scenario] if landing else zone, 0)) / instance.money_per_cost
                 elif np.isfinite(least[i]):
                     prices[rows[i]] = max(prices[rows[i]], least[i])
     return price_rows(linking, prices)
 
 
-def _weights(linking: Linking, certificate: Certificate) -> Floats:
+def _room_prices(linking: Linking, certificate: Certificate) -> Floats:
     """Return (S, J, R) the prices of room that the certificate names."""
-    instance, landing = linking.instance, linking.states > 1
-    weight = np.zeros((*linking.nodes.shape, instance.request.shape[1]))
+    instance, landing = linking.instance, linking.scenarios > 1
+    room_price = np.zeros((*linking.nodes.shape, instance.request.shape[1]))
     place = {entry.key(offer): j for j, (entry, offer) in enumerate(instance.offers)}
-    states = {zone: number for number, zone in enumerate(instance.problem.zones)}
+    scenarios = {zone: number for number, zone in enumerate(instance.problem.zones)}
     for room in certificate.room:
         offer = place.get(room.offer)
-        if offer is not None and bool(room.lost) == landing and room.lost in (states if landing else ("",)):
-            state = states[room.lost] if landing else 0
+        if offer is not None and bool(room.lost) == landing and room.lost in (scenarios if landing else ("",)):
+            scenario = scenarios[room.lost] if landing else 0
             prices = [float(room.prices.get(name, 0)) for name in instance.resources]
             # The certificate prices plain units in money; rows count grains of a resource in whole-number prices.
-            weight[state, offer] = np.array(prices) * instance.grain / instance.money_per_cost
-    return weight
+            room_price[scenario, offer] = np.array(prices) * instance.grain / instance.money_per_cost
+    return room_price
 
 
 def _answer(linking: Linking, search: Search, prices: Divisible) -> FitSolution:

@@ -62,9 +62,9 @@ class FitParams:
     most_search_bytes
         Fewer run, but one, where their plans would take more memory than this together.
     tied_rounds
-        Rounds in which the states of a landing are priced together.
+        Rounds in which the scenarios of a landing are priced together.
     most_pairs_for_patterns
-        Pairs of class and offer, in all states, up to which the pattern program is solved: with more it is far from its end
+        Pairs of class and offer, in all scenarios, up to which the pattern program is solved: with more it is far from its end
         when its budget is spent, and neither raises the floor nor helps the search.
     most_pairs_proved_first
         Up to so many of them the floor is sought before the search and not beside it.
@@ -173,8 +173,8 @@ class Run:
         proof = _Proof(start.floor, start)
         if self.wish.heard:
             return proof
-        # With one state the relaxation was tied together from the start; with several each state was priced alone at first.
-        tied = tighten(linking, self.params.tied_rounds) if linking.states > 1 else None
+        # With one scenario the relaxation was tied together from the start; with several each scenario was priced alone at first.
+        tied = tighten(linking, self.params.tied_rounds) if linking.scenarios > 1 else None
         if tied is not None and tied.floor > proof.floor:
             proof.floor, proof.prices = tied.floor, tied
         if linking.cover.size <= self.params.most_pairs_for_patterns and not self.wish.heard:
@@ -185,10 +185,10 @@ class Run:
     def _refined(self, start: Divisible, exact: Exact) -> Search:
         """Return a search that stands on the cheapest nodes, with the counts that they have, so that they can be filled more evenly."""
         own = _as_counted(self.instance, exact)
-        nodes = [(node.offer, node.load, node.landing) for node in exact.nodes or ()]
+        nodes = [(node.offer, node.pattern, node.landing) for node in exact.nodes or ()]
         batches, landing = batches_of(own, nodes)
         answer = FitSolution(FitStatus.OPTIMAL, own.problem.currency, Decimal(0), Decimal(0), batches, landing)
-        search = Search(own, _prices(start, start.worth), len(nodes) + 8, self.seed, self.params.search)
+        search = Search(own, _prices(start, start.replica_price), len(nodes) + 8, self.seed, self.params.search)
         search.stand(answer)
         return search
 
@@ -208,11 +208,11 @@ class Run:
             seed = self.seed * self.params.searches + number
             # The relaxation's counts are nearly right but where a zone is cheaper by a little, even ones find what they exclude.
             own = near if number % 2 == 0 else instance
-            member = Search(own, _prices(start, start.worth), places, seed, self.params.search)
+            member = Search(own, _prices(start, start.replica_price), places, seed, self.params.search)
             self.wish.flag(member.stop_flag)
             if slots is None or not member.adopt(slots.members[number]):
                 # An adoption that failed half-way leaves nodes behind: begin with a clean one.
-                member = Search(own, _prices(start, start.worth), places, seed, self.params.search)
+                member = Search(own, _prices(start, start.replica_price), places, seed, self.params.search)
                 self.wish.flag(member.stop_flag)
                 member.round_off(start.nodes, start.loads)
             if before is not None:
@@ -222,9 +222,9 @@ class Run:
 
     def _searches(self, start: Divisible) -> int:
         """Return how many searches run side by side: as asked, or fewer where the plans are very large."""
-        states = 1 + (len(self.instance.problem.zones) if self.instance.lands.any() else 0)
-        # A plan and the best one kept, each with a count (16 bits) of every class on every node in every state.
-        each = 2 * 2 * 1.5 * start.nodes.sum() * len(self.instance.workloads) * states
+        scenarios = 1 + (len(self.instance.problem.zones) if self.instance.lands.any() else 0)
+        # A plan and the best one kept, each with a count (16 bits) of every class on every node in every scenario.
+        each = 2 * 2 * 1.5 * start.nodes.sum() * len(self.instance.workloads) * scenarios
         return max(1, min(self.params.searches, int(self.params.most_search_bytes // max(each, 1.0))))
 
     def _slots(self) -> Team | None:
@@ -264,8 +264,8 @@ class Run:
         proof = self._priced(linking, start)
         limits = instance.problem.limits
         ruled = limits.equal_zones or limits.most_pools or limits.fewest_nodes_per_pool or limits.fewest_nodes_per_zone
-        # Without limits on pools whole nodes tighten little, and with many states their program takes longer than all else.
-        few = linking.states == 1 or linking.pairs.sum() <= params.whole.most_landing_pairs
+        # Without limits on pools whole nodes tighten little, and with many scenarios their program takes longer than all else.
+        few = linking.scenarios == 1 or linking.pairs.sum() <= params.whole.most_landing_pairs
         if not self.wish.heard and known and (ruled or few):
             whole = solve_whole(linking, instance.cost_of(known), params.whole)
             if whole is not None:
@@ -281,15 +281,15 @@ class Run:
         found, whole = proof.patterns, proof.whole
         for member in self.team.members:
             # Prices of whole patterns know what packs badly together; those of the relaxation do not.
-            if found is not None and found.worth.size:
-                member.set_prices(_prices(start, found.worth))
+            if found is not None and found.replica_price.size:
+                member.set_prices(_prices(start, found.replica_price))
             if found is not None and found.whole:
-                member.adopt_loads(found.whole)
+                member.adopt_patterns(found.whole)
             member.restart()
         first = self.team.members[0]
-        if whole is not None and whole.nodes is not None and whole.loads is not None and linking.states == 1:
+        if whole is not None and whole.nodes is not None and whole.loads is not None and linking.scenarios == 1:
             first.try_nodes(whole.nodes.astype(float), whole.loads)
-        if found is not None and linking.states == 1 and not self._good_enough():
+        if found is not None and linking.scenarios == 1 and not self._good_enough():
             self._dive(linking, found, first)
 
     def _dive(self, linking: Linking, found: Patterns, search: Search) -> None:
@@ -303,7 +303,7 @@ class Run:
             target = instance.cost_of(max(self.floor, self._cost() - 1)) if self._cost() else np.inf
             nodes = dive(linking, found, target, self.params.patterns, turn)
             if nodes:
-                search.adopt_loads(nodes)
+                search.adopt_patterns(nodes)
             if self._good_enough() or self._tell("proving", DIVING):
                 return
 
@@ -312,11 +312,13 @@ class Run:
         found = proof.patterns
         if found is None or found.floor <= proof.prices.floor or linking.cover.size > FEW_PRICES:
             return proof.prices
-        states, offers = np.argwhere(linking.nodes >= 0).T
-        weight, instance = np.zeros_like(proof.prices.weight), self.instance
+        scenarios, offers = np.argwhere(linking.nodes >= 0).T
+        room_price, instance = np.zeros_like(proof.prices.room_price), self.instance
         limits, capacity = divisible_limits(instance)[offers], instance.capacity[offers]
-        weight[states, offers], _, _ = divisible_loads(found.worth[states, offers], limits, instance.request, capacity)
-        return replace(proof.prices, worth=found.worth, weight=weight)
+        room_price[scenarios, offers], _, _ = divisible_loads(
+            found.replica_price[scenarios, offers], limits, instance.request, capacity
+        )
+        return replace(proof.prices, replica_price=found.replica_price, room_price=room_price)
 
     def _improve(self, team: Team, phase: str, begin: float, end: float, part: float = 1.0) -> None:
         """Search in chunks; stop when told, when time is up or when nothing cheaper can exist."""
@@ -360,7 +362,7 @@ class Run:
         complete = best.complete
         if whole and exact is not None and (not complete or _price_of(self.instance, exact) < best.cost):
             cost = _price_of(self.instance, exact)
-            nodes, landing = batches_of(self.instance, [(n.offer, n.load, n.landing) for n in exact.nodes or ()])
+            nodes, landing = batches_of(self.instance, [(n.offer, n.pattern, n.landing) for n in exact.nodes or ()])
         elif complete:
             best.grant_wishes()
             self._even_out(best)
@@ -391,7 +393,7 @@ def _as_counted(instance: Instance, exact: Exact) -> Instance:
     """Return the instance that asks for as many replicas as an answer has, in a window of counts by zone in which its own lie."""
     counts = np.zeros((len(instance.problem.zones), len(instance.workloads)), np.int64)
     for node in exact.nodes or ():
-        counts[instance.zone[node.offer]] += node.load
+        counts[instance.zone[node.offer]] += node.pattern
     window = np.stack([counts.T, counts.T], axis=-1)
     for i in range(len(instance.workloads)):
         zones, rules = instance.rules_of(i)
@@ -433,6 +435,6 @@ def _standing_instead(problem: FitProblem) -> FitProblem:
     return replace(problem, workloads=workloads)
 
 
-def _prices(start: Divisible, worth: Floats) -> Prices:
+def _prices(start: Divisible, replica_price: Floats) -> Prices:
     """Return what steers the search."""
-    return Prices(worth=np.ascontiguousarray(worth), weight=np.ascontiguousarray(start.weight))
+    return Prices(replica_price=np.ascontiguousarray(replica_price), room_price=np.ascontiguousarray(start.room_price))

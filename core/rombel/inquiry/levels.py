@@ -112,11 +112,13 @@ def design(
             return _none(shares, (f"At {WORDS[level]}: {reason}" for reason in found.reasons))
     order = sorted(problems, key=lambda level: (floors[level].floor_per_hour, list(Level).index(level)))
     work = _Work(problems, order, present, seed, params, observer or SilentObserver())
+    # A small problem's own fit proves more than its quick floor, and costs next to nothing.
     small = [level for level, problem in problems.items() if _is_small(problem)]
     for level in small:
         work.free(level)
     designs: list[dict[Level, FitSolution]] = []
     for anchor in _anchors(shares, floors, order):
+        # Where fits take their time one design is enough; small ones are tried around every level and the cheapest kept.
         if designs and len(small) < len(problems):
             break
         free = work.free(anchor)
@@ -127,6 +129,7 @@ def design(
             designs.append(fits)
     known = {level: found for level, found in work.known.items() if found.found}
     least = floors | {level: QuickFloor(f.floor_per_hour, certificate=f.certificate) for level, f in known.items()}
+    # No design is cheaper at any level than that level alone, so the mean of the levels' floors holds for all designs.
     floor = _mean(shares, lambda level: least[level].floor_per_hour)
     if not designs:
         return replace(_none(shares, work.failures), floor_per_hour=floor)
@@ -203,10 +206,12 @@ class _Work:
         steps = [(level, within) for level in reversed(self._order[:place])]
         steps += [(level, around) for level in self._order[place + 1 :]]
         for level, narrowed in steps:
+            # From the anchor outwards: each level lies within the next busier one, or around the next quieter one, that has a plan.
             number = self._order.index(level)
             beside = self._order[number + 1] if narrowed is within else self._order[number - 1]
             problem = self._problems[level]
             found = self._fitted(level, narrowed(problem, fits[beside]), fits[beside])
+            # The narrowed problem promised nothing that grows: what a loss needs then is asked of the level's own problem.
             if found.found:
                 found = grown(problem, found, seed=self._seed, params=self._params, observer=self)
             pair = (found, fits[beside]) if narrowed is within else (fits[beside], found)
@@ -219,6 +224,7 @@ class _Work:
         return fits
 
     def _fitted(self, level: Level, problem: FitProblem, start: FitSolution | None) -> FitSolution:
+        # Two levels with the same replicas, or an anchor tried twice, ask for the same fit.
         for tried, solution in self._tried:
             if tried == problem:
                 return solution
@@ -250,6 +256,7 @@ def _limits(problems: Mapping[Level, FitProblem], fits: Mapping[Level, FitSoluti
     for key in sorted({key for level in fits for key in counts[level] | bought[level]}):
         nodes = {level: counts[level][key] for level in fits}
         low = min(fits, key=lambda level: nodes[level])
+        # A level with fewer nodes may buy more in a loss and so need the higher limit.
         high = max(fits, key=lambda level: nodes[level] + bought[level][key])
         most = nodes[high] + bought[high][key] + UPGRADE_SURGE
         words = f"{nodes[high]} at {WORDS[high]}"

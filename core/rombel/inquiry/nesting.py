@@ -44,9 +44,10 @@ def within(problem: FitProblem, busier: FitSolution) -> FitProblem:
             return workload
         stands = stands_in(busier, workload.name)
         standing = problem.promise_of(workload) is Survival.STANDING
+        # From where they stand when it is busier, the fullest zones give replicas up until the quieter level's are left.
         while fewer := _one_less(stands, workload, standing):
             stands = fewer
-        return replace(workload, stands=+stands)
+        return replace(workload, stands=+stands)  # The plus drops zones in which none is left.
 
     return _changed(problem, {key[:2] for key in counts}, at_most, of)
 
@@ -62,6 +63,7 @@ def around(problem: FitProblem, quieter: FitSolution) -> FitProblem:
     def of(workload: Workload) -> Workload:
         return replace(workload, stands=+stands_in(quieter, workload.name)) if workload.bound_to_zone else workload
 
+    # With as many pools as are allowed no other one may begin; with room for more any may.
     full = problem.limits.most_pools is not None and len(pools) >= problem.limits.most_pools
     return _changed(problem, pools if full else None, at_least, of)
 

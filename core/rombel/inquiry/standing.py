@@ -9,7 +9,7 @@ from decimal import Decimal
 from enum import StrEnum
 from math import log
 
-from rombel.fit import OfferWorth, offer_worths, undominated
+from rombel.fit import OfferValue, offer_values, undominated
 from rombel.model.fit_problem import FitProblem, InstanceType, Purchase
 from rombel.model.fit_solution import FitSolution
 
@@ -80,7 +80,7 @@ def standings(problem: FitProblem, solution: FitSolution) -> Standings:
 
     """
     narrow = undominated(problem)
-    found = offer_worths(narrow, problem)
+    found = offer_values(narrow, problem)
     nodes: Counter[tuple[str, Purchase]] = Counter()
     for batch in solution.nodes:
         nodes[batch.instance_type, batch.purchase] += batch.count
@@ -88,26 +88,26 @@ def standings(problem: FitProblem, solution: FitSolution) -> Standings:
     chosen = [types[name] for name, _ in nodes]
     kept = {entry.name: entry for entry in narrow.instance_types}
     rows = []
-    for (name, purchase), worths in _by_pool(found.worths).items():
-        best = max(worths, key=lambda entry: (entry.worth / max(float(entry.price_per_hour), 1e-12), entry.zone))
+    for (name, purchase), values in _by_pool(found.offers).items():
+        best = max(values, key=lambda entry: (entry.node_value / max(float(entry.price_per_hour), 1e-12), entry.zone))
         covering = None if name in kept or nodes[name, purchase] else _covering(types[name], purchase, kept)
         rows.append(_row(best, nodes[name, purchase], covering, _most_similar(problem, types[name], chosen)))
     rows.sort(key=lambda row: (list(Standing).index(row.standing), row.dearer, row.instance_type, row.purchase))
     return Standings(tuple(rows), found.unit_prices)
 
 
-def _by_pool(worths: tuple[OfferWorth, ...]) -> dict[tuple[str, Purchase], list[OfferWorth]]:
-    pools: dict[tuple[str, Purchase], list[OfferWorth]] = {}
-    for entry in worths:
+def _by_pool(values: tuple[OfferValue, ...]) -> dict[tuple[str, Purchase], list[OfferValue]]:
+    pools: dict[tuple[str, Purchase], list[OfferValue]] = {}
+    for entry in values:
         pools.setdefault((entry.instance_type, entry.purchase), []).append(entry)
     return pools
 
 
-def _row(best: OfferWorth, nodes: int, covering: InstanceType | None, similar: str) -> TypeStanding:
-    dearer = float(best.price_per_hour) / best.worth - 1 if best.worth > 0 else float("inf")
+def _row(best: OfferValue, nodes: int, covering: InstanceType | None, similar: str) -> TypeStanding:
+    dearer = float(best.price_per_hour) / best.node_value - 1 if best.node_value > 0 else float("inf")
     if nodes:
         standing = Standing.CHOSEN
-    elif best.worth <= 0:
+    elif best.node_value <= 0:
         standing = Standing.USELESS
     elif covering is not None:
         standing = Standing.NEVER
@@ -120,8 +120,8 @@ def _row(best: OfferWorth, nodes: int, covering: InstanceType | None, similar: s
         standing=standing,
         nodes=nodes,
         price_per_hour=best.price_per_hour,
-        enters_at_per_hour=Decimal(int(best.worth * 10_000)) / 10_000,
-        dearer=max(0.0, dearer) if best.worth > 0 else 0.0,
+        enters_at_per_hour=Decimal(int(best.node_value * 10_000)) / 10_000,
+        dearer=max(0.0, dearer) if best.node_value > 0 else 0.0,
         beside=covering.name if covering is not None else similar if not nodes else "",
     )
 

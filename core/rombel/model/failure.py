@@ -41,7 +41,7 @@ class Origin(StrEnum):
     STATED = "stated here"
 
 
-class Thing(StrEnum):
+class FailureKind(StrEnum):
     """What can fail on its own; each of them is a failure domain."""
 
     REPLICA = "replica"
@@ -96,19 +96,21 @@ def failure_of(unavailability: float, repair_s: float, origin: Origin = Origin.S
     return Failure(unavailability / (1 - unavailability) * SECONDS_PER_YEAR / repair_s, repair_s, origin, why)
 
 
-def _defaults() -> Mapping[Thing, Failure]:
+def _defaults() -> Mapping[FailureKind, Failure]:
     return MappingProxyType(
         {
-            Thing.REPLICA: Failure(12, 60, Origin.COMMON, "a crash a month, restarted in place"),
-            Thing.NODE: Failure(0.5, 3600, Origin.COMMON, "once in two years, replaced within the hour"),
-            Thing.INTERRUPTED: Failure(
+            FailureKind.REPLICA: Failure(12, 60, Origin.COMMON, "a crash a month, restarted in place"),
+            FailureKind.NODE: Failure(0.5, 3600, Origin.COMMON, "once in two years, replaced within the hour"),
+            FailureKind.INTERRUPTED: Failure(
                 60, 900, Origin.COMMON, "taken back five times a month, replaced when there is stock"
             ),
-            Thing.ZONE: Failure(
+            FailureKind.ZONE: Failure(
                 0.5, 7200, Origin.MEMORY, "public reports tell of a few a decade and provider, hours long"
             ),
-            Thing.REGION: Failure(0.05, 14400, Origin.MEMORY, "rare: configuration and name service more than power"),
-            Thing.MEMBER: Failure(4, 600, Origin.COMMON, "restarts and upgrades included"),
+            FailureKind.REGION: Failure(
+                0.05, 14400, Origin.MEMORY, "rare: configuration and name service more than power"
+            ),
+            FailureKind.MEMBER: Failure(4, 600, Origin.COMMON, "restarts and upgrades included"),
         }
     )
 
@@ -154,7 +156,7 @@ class FailureData:
 
     """
 
-    things: Mapping[Thing, Failure] = field(default_factory=_defaults)
+    things: Mapping[FailureKind, Failure] = field(default_factory=_defaults)
     zone_beta: float = 0.05
     region_beta: float = 0.05
     detect_s: float = 40
@@ -217,7 +219,7 @@ class FailureData:
             With every figure that is out of range or unknown.
 
         """
-        known = {str(thing): thing for thing in Thing}
+        known = {str(thing): thing for thing in FailureKind}
         unknown = [name for name in stated if name not in known and name not in ORIGINS]
         things, plain = dict(self.things), {name: stated[name] for name in stated if name in ORIGINS}
         for name, thing in known.items():

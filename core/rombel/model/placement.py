@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from rombel.model.failure import Thing
+from rombel.model.failure import FailureKind
 
 
 @dataclass(frozen=True, slots=True)
@@ -15,7 +15,7 @@ class StandingNode:
 
     zone: str
     replicas: Mapping[str, int]
-    kind: Thing = Thing.NODE
+    kind: FailureKind = FailureKind.NODE
 
 
 @dataclass(frozen=True, slots=True)

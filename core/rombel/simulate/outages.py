@@ -11,7 +11,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from random import Random
 
-from rombel.model.failure import SECONDS_PER_YEAR, Failure, FailureData, Thing
+from rombel.model.failure import SECONDS_PER_YEAR, Failure, FailureData, FailureKind
 from rombel.model.journey import Dependency, Journey, Link, Part, Reach, links_of
 from rombel.model.placement import Placement, StandingNode
 from rombel.simulate.batches import BatchMeans, batch_means
@@ -153,18 +153,18 @@ class _World:
             return Pool(self.engine, rng, count, failure.per_year / SECONDS_PER_YEAR, failure.repair_s, on_change)
 
         whole = lambda number, away: self._all_again()  # noqa: E731
-        zone = things[Thing.ZONE]
-        self._region = pool(1, things[Thing.REGION], whole)
+        zone = things[FailureKind.ZONE]
+        self._region = pool(1, things[FailureKind.REGION], whole)
         self._common = pool(1, zone.thinned(self._data.zone_beta), whole)
         self._zones = pool(len(zones), zone.thinned(1 - self._data.zone_beta), self._zone_changed)
-        self._own = pool(len(self._nodes), things[Thing.NODE], self._node_changed)
-        frail = [at for at, node in enumerate(self._nodes) if node.kind is Thing.INTERRUPTED]
+        self._own = pool(len(self._nodes), things[FailureKind.NODE], self._node_changed)
+        frail = [at for at, node in enumerate(self._nodes) if node.kind is FailureKind.INTERRUPTED]
         self._frail = {at: number for number, at in enumerate(frail)}
         self._taken = pool(
-            len(frail), things[Thing.INTERRUPTED], lambda number, away: self._node_changed(frail[number], away)
+            len(frail), things[FailureKind.INTERRUPTED], lambda number, away: self._node_changed(frail[number], away)
         )
         slots = [group for group in self._groups for _ in range(group.working)]
-        pool(len(slots), things[Thing.REPLICA], lambda number, away: self._replica_changed(slots[number], away))
+        pool(len(slots), things[FailureKind.REPLICA], lambda number, away: self._replica_changed(slots[number], away))
         self._apart: dict[str, Pool] = {}
         for name, entry in self._outside.items():
             count = len(zones) if entry.reach is Reach.SPREAD else 1

@@ -10,17 +10,17 @@ from unittest import TestCase
 from rombel.availability import Placement, Standing, StandingNode, evaluate
 from rombel.availability.domains import own_failure, whole_away
 from rombel.errors import InputRefused
-from rombel.model.failure import Failure, FailureData, Thing
+from rombel.model.failure import Failure, FailureData, FailureKind
 from rombel.model.journey import Among, Dependency, Journey, Link, Part, Reach, links_of, read_chain, show_chain
 
 FRAIL = FailureData(
     things={
-        Thing.REPLICA: Failure(400, 3600 * 2),
-        Thing.NODE: Failure(40, 3600 * 10),
-        Thing.INTERRUPTED: Failure(90, 3600 * 3),
-        Thing.ZONE: Failure(20, 3600 * 20),
-        Thing.REGION: Failure(3, 3600 * 5),
-        Thing.MEMBER: Failure(4, 600),
+        FailureKind.REPLICA: Failure(400, 3600 * 2),
+        FailureKind.NODE: Failure(40, 3600 * 10),
+        FailureKind.INTERRUPTED: Failure(90, 3600 * 3),
+        FailureKind.ZONE: Failure(20, 3600 * 20),
+        FailureKind.REGION: Failure(3, 3600 * 5),
+        FailureKind.MEMBER: Failure(4, 600),
     },
     zone_beta=0.1,
 )
@@ -32,7 +32,9 @@ def placed(seed: int) -> Placement:
     rng = random.Random(seed)
     names = ["w/a", "w/b"][: rng.choice((1, 2, 2))]
     nodes = tuple(
-        StandingNode(zone, {n: rng.choice((0, 1, 2)) for n in names}, rng.choice((Thing.NODE, Thing.INTERRUPTED)))
+        StandingNode(
+            zone, {n: rng.choice((0, 1, 2)) for n in names}, rng.choice((FailureKind.NODE, FailureKind.INTERRUPTED))
+        )
         for zone in ("x", "y")
         for _ in range(rng.choice((1, 2)))
     )
@@ -103,12 +105,12 @@ def _with_nodes(
     return away
 
 
-def node_phases(kind: Thing, edges: set[float]) -> list[tuple[float | None, float]]:
+def node_phases(kind: FailureKind, edges: set[float]) -> list[tuple[float | None, float]]:
     """Return the phases of a node; an interruptible one is away while either cause has it, since the later of both."""
-    own = list(phases(FRAIL.things[Thing.NODE], edges))
-    if kind is Thing.NODE:
+    own = list(phases(FRAIL.things[FailureKind.NODE], edges))
+    if kind is FailureKind.NODE:
         return own
-    taken = list(phases(FRAIL.things[Thing.INTERRUPTED], edges))
+    taken = list(phases(FRAIL.things[FailureKind.INTERRUPTED], edges))
     both = []
     for (one, first), (two, second) in product(own, taken):
         ages = [age for age in (one, two) if age is not None]
@@ -119,7 +121,7 @@ def node_phases(kind: Thing, edges: set[float]) -> list[tuple[float | None, floa
 def _with_replicas(
     placement: Placement, chain: Part, dependencies: list[Dependency], lost: dict[str, float], left: dict[str, int]
 ) -> float:
-    down = FRAIL.things[Thing.REPLICA].unavailability
+    down = FRAIL.things[FailureKind.REPLICA].unavailability
     chances: list[list[tuple[str, bool, float]]] = []
     for name, workload in placement.workloads.items():
         fails = 0.0
@@ -183,7 +185,7 @@ class TestJourneys(TestCase):
             placement = placed(seed)
             before = evaluate(placement, FRAIL).alone["w/a"]
             first = placement.nodes[0]
-            more = StandingNode(first.zone, {"w/a": 1}, Thing.NODE)
+            more = StandingNode(first.zone, {"w/a": 1}, FailureKind.NODE)
             grown = Placement(placement.zones, (*placement.nodes, more), placement.workloads, placement.arrivals)
             self.assertLessEqual(evaluate(grown, FRAIL).alone["w/a"], before * (1 + 1e-12))
             asked = placement.workloads["w/a"]
@@ -202,7 +204,7 @@ class TestJourneys(TestCase):
         result = evaluate(placement, FRAIL, [card]).result(journey)
         self.assertAlmostEqual(sum(loss.share for loss in result.causes), 1)
         self.assertAlmostEqual(sum(loss.share for loss in result.links), 1)
-        calm = FailureData(things={thing: Failure(0, 60) for thing in Thing}, zone_beta=0)
+        calm = FailureData(things={thing: Failure(0, 60) for thing in FailureKind}, zone_beta=0)
         only = evaluate(placement, calm, [card]).result(journey)
         self.assertAlmostEqual(only.away, card.failure.unavailability, places=12)
         self.assertEqual((only.links[0].name, round(only.links[0].share, 9)), ("card", 1.0))

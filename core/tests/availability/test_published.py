@@ -22,7 +22,7 @@ from rombel.model.failure import (
     SECONDS_PER_YEAR,
     Failure,
     FailureData,
-    Thing,
+    FailureKind,
     failure_of,
 )
 from rombel.model.quantity import HOURS_PER_MONTH
@@ -129,7 +129,7 @@ class TestZones(TestCase):
             (0.01, 0.1, 1.081e-3, 5e-7),
         ):  # fmt: skip
             zone = failure_of(away, 3600)
-            things = {thing: Failure(0, 60) for thing in Thing} | {Thing.ZONE: zone}
+            things = {thing: Failure(0, 60) for thing in FailureKind} | {FailureKind.ZONE: zone}
             data = FailureData(things=things, zone_beta=beta)
             own, whole = own_failure(data), whole_away(data)
             both = sum(s.weight for s in zone_states(("a", "b"), own, ()) if len(s.away) == 2)

@@ -13,7 +13,7 @@ from rombel.availability.options import Candidate, States, standing_total
 from rombel.availability.regions import RegionTimes, Together, across
 from rombel.availability.sizing import least_cost, size
 from rombel.availability.ways import deal
-from rombel.model.failure import Failure, FailureData, Thing, failure_of
+from rombel.model.failure import Failure, FailureData, FailureKind, failure_of
 from rombel.model.fit_problem import Survival
 from rombel.model.journey import Dependency, Journey, Reach, read_chain
 
@@ -126,7 +126,7 @@ class TestOutOfReach(TestCase):
 
 class TestRegions(TestCase):
     def setUp(self) -> None:
-        things = {thing: Failure(0, 60) for thing in Thing} | {Thing.REGION: failure_of(1e-3, 7200)}
+        things = {thing: Failure(0, 60) for thing in FailureKind} | {FailureKind.REGION: failure_of(1e-3, 7200)}
         self.data = FailureData(things=things, zone_beta=0, region_beta=0)
         nodes = (StandingNode("a", {"w/a": 2}),)
         self.region = evaluate(Placement(("a",), nodes, {"w/a": Standing("w/a", 1)}), self.data)
@@ -149,7 +149,7 @@ class TestRegions(TestCase):
         """A switch of 900 s in outages of 7200 s leaves an eighth of them; data behind by 30 s is lost at each switch."""
         found = across([self.region, self.region], self.asked, Together.STANDBY, RegionTimes(switch_s=900, lag_s=30))
         self.assertAlmostEqual(found.away, 1e-3 / 8 + 1e-6, delta=1e-6)
-        often = self.data.things[Thing.REGION].per_year
+        often = self.data.things[FailureKind.REGION].per_year
         self.assertAlmostEqual(found.lost_data_s_per_year / (30 * often), 1, delta=0.01)
 
     def test_any_one_of_several_may_vanish(self) -> None:

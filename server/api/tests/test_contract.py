@@ -12,12 +12,13 @@ from typing import Any, ClassVar
 import schemathesis
 from django.core.signals import request_finished, request_started
 from django.db import close_old_connections
-from django.test import Client
+from django.test import Client, SimpleTestCase
 from hypothesis import HealthCheck, given, settings
 from hypothesis.extra.django import TestCase
 from schemathesis.checks import CHECKS
 
 from accounts.models import Role
+from api.field_words import APART, FIELDS, PARAMETERS
 from api.routers import api
 from api.tests.base import Fixture
 from config.wsgi import application
@@ -45,6 +46,39 @@ def contract() -> Any:
     schema = schemathesis.openapi.from_dict(told)
     schema.app = application
     return schema
+
+
+class TestWords(SimpleTestCase):
+    def test_every_operation_parameter_and_field_says_what_it_means_and_no_word_is_idle(self) -> None:
+        told = api.get_openapi_schema()
+        operations = [each for path in told["paths"].values() for each in path.values()]
+        parameters = [each for operation in operations for each in operation.get("parameters", ())]
+        fields = {
+            f"{name}.{field}": words
+            for name, schema in told["components"]["schemas"].items()
+            for field, words in schema.get("properties", {}).items()
+        }
+        self.assertEqual([each["operationId"] for each in operations if not each.get("description")], [])
+        self.assertEqual({each["name"] for each in parameters if not each.get("description")}, set())
+        self.assertEqual([name for name, words in fields.items() if not words.get("description")], [])
+        named = {name.split(".")[1] for name in fields} | {each["name"] for each in parameters}
+        self.assertEqual(
+            (set(FIELDS) - named, set(APART) - set(fields), set(PARAMETERS) - named), (set(), set(), set())
+        )
+
+    def test_amounts_say_their_unit(self) -> None:
+        """Whatever ends in a unit says it in words, and money says whose it is."""
+        units = {
+            "_bytes": "bytes",
+            "_millicores": "millicores",
+            "_s": "seconds",
+            "_percent": "percent",
+            "_per_month": "month",
+        }
+        for name, words in FIELDS.items():
+            for end, unit in units.items():
+                if name.endswith(end) and name not in ("workload_cost_per_month",):
+                    self.assertIn(unit, words.lower(), name)
 
 
 class TestContract(Fixture, TestCase):

@@ -20,8 +20,8 @@ from demo.usage import DemoUsage, demo_usage
 from intake.models import Intake
 from jobs.models import Job
 from measured.models import UsageSeries, UsageSet
+from studies.actions.read_usage import ReadUsage
 from studies.models import LargeText, Study
-from studies.usage import ReadUsage
 
 CSV = "namespace,name,replicas,cpu,memory\nbookings,api,30,900m,1536Mi\nbookings,gift-cards,4,250m,512Mi\n"
 

@@ -36,7 +36,7 @@ class Doubling(Kind[Number, Number]):
 
     name = "doubling"
     stopped = "Stopped: nothing was doubled."
-    computing: ClassVar[Callable[[Control], None]] = lambda _: None
+    computing: ClassVar[Callable[[Control], object]] = lambda _: None
     log: ClassVar[list[str]] = []
 
     def given(self, job: Job) -> Number:
@@ -73,7 +73,7 @@ class TestJobs(TransactionTestCase):
         Doubling.log.clear()
         self.let(lambda _: None)
 
-    def let(self, computing: Callable[[Control], None]) -> None:
+    def let(self, computing: Callable[[Control], object]) -> None:
         self.enterContext(mock.patch.object(Doubling, "computing", staticmethod(computing)))
 
     def job(self, part: int = 21) -> Job:
@@ -156,13 +156,38 @@ class TestJobs(TransactionTestCase):
             run(job.pk)
         self.assertEqual((heard, control_share(job)), ([True, True], 1.0))
 
+    def test_a_job_gives_way_only_to_one_that_waits_for_this_worker(self) -> None:
+        sooner = new_job("fit", "a plan", None)
+        gave_way: list[bool] = []
+
+        def tells(control: Control) -> None:
+            control.on_progress(Progress("doubling", 0.5, Decimal(0), Decimal(0)))
+            gave_way.append(control.gave_way)
+
+        self.let(tells)
+        now = mock.patch.multiple("jobs.control", TELL_EVERY_S=-1.0, WAITS_S=0.0)
+        with now, mock.patch.object(Doubling, "gives_way", True):
+            for served in ({"doubling"}, {"doubling", "fit"}, set()):
+                with mock.patch("jobs.control.SERVED", served):
+                    job = self.job()
+                    again = not run(job.pk)
+                    self.assertEqual((again, self.told(job)[0]), (gave_way[-1], "queued" if gave_way[-1] else "done"))
+                    self.assertEqual(Job.objects.get(pk=job.pk).attempts, 0 if again else 1)
+            Job.objects.filter(pk=sooner.pk).update(stop_requested=True)
+            run(self.job().pk)
+        self.assertEqual(gave_way, [False, True, True, False])
+
     def test_a_parent_closes_with_its_last_part_though_two_end_at_the_same_moment(self) -> None:
         """Each part that closes sees, under the parent's lock, whether it is the last."""
         for _ in range(5):
             parent = new_job("doubling", "numbers", None)
             in_parts(parent, "doubling", 2)
             together = threading.Barrier(2)
-            self.let(lambda _, b=together: b.wait(5) and None)
+
+            def at_once(_: Control, barrier: threading.Barrier = together) -> None:
+                barrier.wait(5)
+
+            self.let(at_once)
             parts = list(parent.parts.all())
             threads = [threading.Thread(target=_alone, args=(part.pk,)) for part in parts]
             for thread in threads:

@@ -1,4 +1,4 @@
-"""Large texts of demand: hand one to a worker, or ask the worker to stop reading it."""
+"""Hand a large text of demand to a worker."""
 
 from __future__ import annotations
 
@@ -10,8 +10,8 @@ from typing import Any, ClassVar
 from django.utils import timezone
 
 from accounts.action import Action
-from jobs.asking import new_job, stop
-from jobs.models import ACTIVE, Job
+from jobs.asking import new_job
+from jobs.models import ACTIVE
 from jobs.tasks import put
 from studies.importing import Source
 from studies.models import LargeText, Study
@@ -60,19 +60,3 @@ class HandText(Action[LargeText]):
             "characters": size,
             "takes": self.takes,
         }
-
-
-@dataclass
-class StopText(Action[None]):
-    """Ask a worker to stop reading a text."""
-
-    text: LargeText
-    name: ClassVar[str] = "demand.stop-text"
-
-    def execute(self) -> None:
-        """Ask; the worker hears it at its next telling, and nothing is taken."""
-        stop(Job.objects.filter(pk=self.text.job_id))
-
-    def subject(self) -> str:
-        """Return the text."""
-        return f"text:{self.text.pk}"

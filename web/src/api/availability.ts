@@ -8,9 +8,7 @@ export type JourneyLink = Schemas['LinkOut']
 export type ChainPart = Schemas['PartOut']
 export type Figure = Schemas['FigureOut']
 export type Dependency = Schemas['DependencyIn']
-export type Frontier = Schemas['FrontierOut']
 export type FrontierPoint = Schemas['FrontierPointOut']
-export type Sizing = Schemas['TargetSizingOut']
 export type RegionWay = Schemas['RegionWayOut']
 export type Promises = Partial<Schemas['PromisesIn']>
 

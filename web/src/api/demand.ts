@@ -4,16 +4,10 @@ import { client, taken, underWay, type Schemas } from './client'
 import { paced } from './pace'
 
 export type Policy = Schemas['PolicyIn']
-export type Proposal = Schemas['ProposalOut']
-export type Sizing = Schemas['SizingOut']
 export type UsageSet = Schemas['UsageSetOut']
-export type Levels = Schemas['LevelsOut']
 export type Growth = Schemas['DemandGrowthOut']
 export type Forecast = Schemas['ForecastOut']
-export type Running = Schemas['RunningOut']
 export type Intake = Schemas['IntakeOut']
-export type IntakeOutlook = Schemas['IntakeOutlookOut']
-export type WorkloadDetail = Schemas['WorkloadDetailOut']
 export type LevelName = Schemas['LevelOut']['level']
 export const levelNames: Record<LevelName, string> = { trough: 'trough', usual: 'usual', peak: 'peak', grown: 'grown peak' }
 

@@ -1209,12 +1209,19 @@ export interface components {
          * @description Who is signed in.
          */
         PersonOut: {
-            /** Username */
+            /**
+             * Username
+             * @description Name to sign in with.
+             */
             username: string;
-            /** Full Name */
+            /**
+             * Full Name
+             * @description Name as shown to others.
+             */
             full_name: string;
             /**
              * Role
+             * @description Role: of a person, or of a container in its pod.
              * @enum {string}
              */
             role: "owner" | "viewer" | "planner" | "lead";
@@ -1224,21 +1231,35 @@ export interface components {
          * @description One thing wrong: where, what, and what would mend it.
          */
         FaultOut: {
-            /** Code */
+            /**
+             * Code
+             * @description Stable code of the fault.
+             */
             code: string;
-            /** Path */
+            /**
+             * Path
+             * @description Path to the field at fault.
+             */
             path: string;
-            /** Reason */
+            /**
+             * Reason
+             * @description What is wrong.
+             */
             reason: string;
-            /** Mend */
+            /**
+             * Mend
+             * @description What would fix it.
+             */
             mend: string;
             /**
              * Line
+             * @description Line of the text, from 1; 0: none in particular.
              * @default 0
              */
             line?: number;
             /**
              * Column
+             * @description Column: its name, or for files its number from 1.
              * @default 0
              */
             column?: number;
@@ -1248,15 +1269,30 @@ export interface components {
          * @description An error, as RFC 9457 asks.
          */
         ProblemOut: {
-            /** Type */
+            /**
+             * Type
+             * @description What kind it is.
+             */
             type: string;
-            /** Title */
+            /**
+             * Title
+             * @description What went wrong, in one line.
+             */
             title: string;
-            /** Status */
+            /**
+             * Status
+             * @description HTTP status.
+             */
             status: number;
-            /** Code */
+            /**
+             * Code
+             * @description Stable code of the fault.
+             */
             code: string;
-            /** Faults */
+            /**
+             * Faults
+             * @description Everything that is wrong with the input.
+             */
             faults: components["schemas"]["FaultOut"][];
         };
         /**
@@ -1264,9 +1300,15 @@ export interface components {
          * @description Name and password.
          */
         SignIn: {
-            /** Username */
+            /**
+             * Username
+             * @description Name to sign in with.
+             */
             username: string;
-            /** Password */
+            /**
+             * Password
+             * @description Password.
+             */
             password: string;
         };
         /**
@@ -1274,24 +1316,46 @@ export interface components {
          * @description A region with its zones.
          */
         RegionOut: {
-            /** Id */
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
             id: number;
-            /** Provider */
+            /**
+             * Provider
+             * @description Name of the provider.
+             */
             provider: string;
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Note */
+            /**
+             * Note
+             * @description A note in words.
+             */
             note: string;
-            /** Currency */
+            /**
+             * Currency
+             * @description Currency, ISO 4217 code.
+             */
             currency: string;
             /**
              * Dated
              * Format: date
+             * @description The day it is of.
              */
             dated: string;
-            /** Zones */
+            /**
+             * Zones
+             * @description Names of zones.
+             */
             zones: string[];
-            /** Types */
+            /**
+             * Types
+             * @description Instance types: how many, or each of them.
+             */
             types: number;
         };
         /**
@@ -1299,33 +1363,62 @@ export interface components {
          * @description A dated price list; terms are given for the newest only.
          */
         EditionOut: {
-            /** Id */
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
             id: number;
             /**
              * Dated
              * Format: date
+             * @description The day it is of.
              */
             dated: string;
-            /** Currency */
+            /**
+             * Currency
+             * @description Currency, ISO 4217 code.
+             */
             currency: string;
-            /** Source */
+            /**
+             * Source
+             * @description Where it comes from; of a move, the node that replicas leave.
+             */
             source: string;
             /**
              * Taken At
              * Format: date-time
+             * @description When it was taken.
              */
             taken_at: string;
-            /** Taken By */
+            /**
+             * Taken By
+             * @description Who took it; null: nobody did by hand.
+             */
             taken_by: string | null;
-            /** Types */
+            /**
+             * Types
+             * @description Instance types: how many, or each of them.
+             */
             types: number;
-            /** Offers */
+            /**
+             * Offers
+             * @description Offers: how many, or each of them.
+             */
             offers: number;
-            /** Carried Over */
+            /**
+             * Carried Over
+             * @description Regions that could not be read and are as the edition before had them.
+             */
             carried_over: string[];
-            /** Terms */
+            /**
+             * Terms
+             * @description Disks, tiers and fees of the list.
+             */
             terms: components["schemas"]["TermOut"][];
-            /** Studies */
+            /**
+             * Studies
+             * @description Studies that use it.
+             */
             studies: string[];
         };
         /**
@@ -1333,13 +1426,25 @@ export interface components {
          * @description One difference between two editions.
          */
         ListChangeOut: {
-            /** Kind */
+            /**
+             * Kind
+             * @description What kind it is.
+             */
             kind: string;
-            /** Subject */
+            /**
+             * Subject
+             * @description What it is about.
+             */
             subject: string;
-            /** Before */
+            /**
+             * Before
+             * @description The value before.
+             */
             before: string;
-            /** After */
+            /**
+             * After
+             * @description The value afterwards.
+             */
             after: string;
         };
         /**
@@ -1347,41 +1452,82 @@ export interface components {
          * @description A price list being read, or waiting to be taken.
          */
         ListReadingOut: {
-            /** Id */
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
             id: number;
-            /** Provider */
+            /**
+             * Provider
+             * @description Name of the provider.
+             */
             provider: string;
-            /** Source */
+            /**
+             * Source
+             * @description Where it comes from; of a move, the node that replicas leave.
+             */
             source: string;
             /**
              * Status
+             * @description Where it stands.
              * @enum {string}
              */
             status: "queued" | "running" | "ready" | "partial" | "failed" | "taken" | "discarded";
-            /** Phase */
+            /**
+             * Phase
+             * @description What is being done, in words.
+             */
             phase: string;
-            /** Share */
+            /**
+             * Share
+             * @description A share from 0 to 1: of work done, of loss, of hours.
+             */
             share: number;
-            /** Pages */
+            /**
+             * Pages
+             * @description Pages read so far.
+             */
             pages: number;
-            /** Retries */
+            /**
+             * Retries
+             * @description Requests that had to be sent again.
+             */
             retries: number;
-            /** Message */
+            /**
+             * Message
+             * @description What is told of how it ended; empty: nothing in particular.
+             */
             message: string;
-            /** Missing */
+            /**
+             * Missing
+             * @description What is missing where, each with why.
+             */
             missing: components["schemas"]["ReadMissing"][];
-            /** Started By */
+            /**
+             * Started By
+             * @description Who started it.
+             */
             started_by: string;
             /**
              * Created At
              * Format: date-time
+             * @description When it was made.
              */
             created_at: string;
-            /** Dated */
+            /**
+             * Dated
+             * @description The day it is of.
+             */
             dated: string | null;
-            /** Changes */
+            /**
+             * Changes
+             * @description Differences from the edition before, the first 400.
+             */
             changes: components["schemas"]["ListChangeOut"][];
-            /** Change Count */
+            /**
+             * Change Count
+             * @description Differences in all, also those that are not listed.
+             */
             change_count: number;
         };
         /**
@@ -1389,14 +1535,27 @@ export interface components {
          * @description A provider with its editions, newest first, and its last reading.
          */
         ProviderOut: {
-            /** Id */
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
             id: number;
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Has Service */
+            /**
+             * Has Service
+             * @description Whether the provider's list can be read from a service.
+             */
             has_service: boolean;
-            /** Editions */
+            /**
+             * Editions
+             * @description Price lists that were taken, the newest first.
+             */
             editions: components["schemas"]["EditionOut"][];
+            /** @description What was read; null: nothing yet. */
             reading: components["schemas"]["ListReadingOut"] | null;
         };
         /**
@@ -1404,9 +1563,15 @@ export interface components {
          * @description A region that could not be read.
          */
         ReadMissing: {
-            /** Region */
+            /**
+             * Region
+             * @description The region.
+             */
             region: string;
-            /** Why */
+            /**
+             * Why
+             * @description Why.
+             */
             why: string;
         };
         /**
@@ -1416,14 +1581,24 @@ export interface components {
         TermOut: {
             /**
              * Kind
+             * @description What kind it is.
              * @enum {string}
              */
             kind: "disk" | "tier" | "fee";
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Price */
+            /**
+             * Price
+             * @description What it costs, decimal text, in the study's currency.
+             */
             price: string;
-            /** Unit */
+            /**
+             * Unit
+             * @description The unit that the price is for.
+             */
             unit: string;
         };
         /**
@@ -1433,23 +1608,30 @@ export interface components {
         ListFileIn: {
             /**
              * Form
+             * @description The form of the file, or what the form was filled in with.
              * @enum {string}
              */
             form: "json" | "csv";
-            /** Text */
+            /**
+             * Text
+             * @description The text.
+             */
             text: string;
             /**
              * Provider
+             * @description Name of the provider.
              * @default
              */
             provider?: string;
             /**
              * Currency
+             * @description Currency, ISO 4217 code.
              * @default
              */
             currency?: string;
             /**
              * Dated
+             * @description The day it is of.
              * @default
              */
             dated?: string;
@@ -1459,20 +1641,33 @@ export interface components {
          * @description Rates of a day.
          */
         RateSheetOut: {
-            /** Id */
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
             id: number;
             /**
              * Dated
              * Format: date
+             * @description The day it is of.
              */
             dated: string;
-            /** Base */
+            /**
+             * Base
+             * @description Currency in which the worths are stated, ISO 4217 code.
+             */
             base: string;
-            /** Worth */
+            /**
+             * Worth
+             * @description By currency code, what one unit is worth in the base, decimal text.
+             */
             worth: {
                 [key: string]: string;
             };
-            /** Source */
+            /**
+             * Source
+             * @description Where it comes from; of a move, the node that replicas leave.
+             */
             source: string;
         };
         /**
@@ -1480,19 +1675,27 @@ export interface components {
          * @description Rates to state for a day.
          */
         RatesIn: {
-            /** Dated */
+            /**
+             * Dated
+             * @description The day it is of.
+             */
             dated: string;
             /**
              * Base
+             * @description Currency in which the worths are stated, ISO 4217 code.
              * @default EUR
              */
             base?: string;
-            /** Worth */
+            /**
+             * Worth
+             * @description By currency code, what one unit is worth in the base, decimal text.
+             */
             worth: {
                 [key: string]: string;
             };
             /**
              * Source
+             * @description Where it comes from; of a move, the node that replicas leave.
              * @default
              */
             source?: string;
@@ -1502,9 +1705,15 @@ export interface components {
          * @description CPU and memory, as quantities: ``250m``, ``512Mi``.
          */
         AmountsIn: {
-            /** Cpu */
+            /**
+             * Cpu
+             * @description CPU as a quantity, such as 250m or 1.5.
+             */
             cpu: string;
-            /** Memory */
+            /**
+             * Memory
+             * @description Memory as a quantity, such as 512Mi.
+             */
             memory: string;
         };
         /**
@@ -1512,21 +1721,45 @@ export interface components {
          * @description One figure of the failure data: failures a year and repair, or a plain value; where it comes from.
          */
         FigureOut: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Per Year */
+            /**
+             * Per Year
+             * @description Failures a year; null: the house's figure, or none.
+             */
             per_year?: number | null;
-            /** Repair S */
+            /**
+             * Repair S
+             * @description How long a repair takes, seconds; null: it has none.
+             */
             repair_s?: number | null;
-            /** Value */
+            /**
+             * Value
+             * @description The value; null: it has none.
+             */
             value?: number | null;
-            /** Minutes Month */
+            /**
+             * Minutes Month
+             * @description Downtime, minutes a month of 30 days; null: it has none.
+             */
             minutes_month?: number | null;
-            /** Origin */
+            /**
+             * Origin
+             * @description Where it comes from: a file, a form, the house, an estimate.
+             */
             origin: string;
-            /** Why */
+            /**
+             * Why
+             * @description Why.
+             */
             why: string;
-            /** Stated */
+            /**
+             * Stated
+             * @description Whether somebody stated it, instead of taking the house's or what workloads name.
+             */
             stated: boolean;
         };
         /**
@@ -1534,25 +1767,34 @@ export interface components {
          * @description What every node keeps for itself.
          */
         ReservationIn: {
+            /** @description What the node agent keeps. */
             kubelet: components["schemas"]["AmountsIn"];
+            /** @description What the operating system keeps. */
             system: components["schemas"]["AmountsIn"];
-            /** Eviction Memory */
+            /**
+             * Eviction Memory
+             * @description Memory kept free for the eviction threshold, as a quantity.
+             */
             eviction_memory: string;
             /**
              * Eviction Percent
+             * @description Memory kept free for the eviction threshold, percent of the capacity.
              * @default 0
              */
             eviction_percent?: string;
             /**
              * Cpu Slices
+             * @description CPU that a node keeps, as a share of each slice of its capacity.
              * @default []
              */
             cpu_slices?: components["schemas"]["SliceIn"][];
             /**
              * Memory Slices
+             * @description Memory that a node keeps, as a share of each slice of its capacity.
              * @default []
              */
             memory_slices?: components["schemas"]["SliceIn"][];
+            /** @description What a node keeps for each pod. */
             per_pod: components["schemas"]["AmountsIn"];
         };
         /**
@@ -1562,51 +1804,116 @@ export interface components {
         RulesOut: {
             /**
              * Survive Zone
+             * @description How the loss of any one zone is survived: none, standing, landing or growing.
              * @enum {string}
              */
             survive_zone: "none" | "standing" | "landing" | "growing";
-            /** Fewest Nodes Per Pool */
+            /**
+             * Fewest Nodes Per Pool
+             * @description Fewest nodes of a pool; null: no limit.
+             */
             fewest_nodes_per_pool: number | null;
-            /** Most Pods Per Node */
+            /**
+             * Most Pods Per Node
+             * @description Most pods on a node below the type's own limit; null: the type's.
+             */
             most_pods_per_node: number | null;
-            /** Most Pools */
+            /**
+             * Most Pools
+             * @description Most pools; null: no limit.
+             */
             most_pools: number | null;
-            /** Control Plane Members */
+            /**
+             * Control Plane Members
+             * @description Members of the control plane: 1, 3 or 5.
+             */
             control_plane_members: number | null;
-            /** Purchases */
+            /**
+             * Purchases
+             * @description Ways in which nodes may be bought.
+             */
             purchases: ("on-demand" | "interruptible" | "committed")[];
-            /** Families */
+            /**
+             * Families
+             * @description Families of instance types that may be used; empty: all.
+             */
             families: string[];
-            /** Regions */
+            /**
+             * Regions
+             * @description Regions.
+             */
             regions: string[];
-            /** Required Labels */
+            /**
+             * Required Labels
+             * @description Labels that every workload must carry.
+             */
             required_labels: string[];
-            /** Architecture */
+            /**
+             * Architecture
+             * @description Instruction set architecture, as nodes carry it in their label; empty: any.
+             */
             architecture: string;
+            /** @description What a node keeps for itself. */
             reservation: components["schemas"]["ReservationIn"];
-            /** Sign Off Above */
+            /**
+             * Sign Off Above
+             * @description Cost a month above which a lead must sign, decimal text, in the study's currency; null: never.
+             */
             sign_off_above: string | null;
-            /** Currency */
+            /**
+             * Currency
+             * @description Currency, ISO 4217 code.
+             */
             currency: string;
-            /** Open Rules */
+            /**
+             * Open Rules
+             * @description House rules that studies may leave with a reason.
+             */
             open_rules: string[];
-            /** Intake Cpu */
+            /**
+             * Intake Cpu
+             * @description CPU of a replica where a request for capacity names none, as a quantity.
+             */
             intake_cpu: string;
-            /** Intake Memory */
+            /**
+             * Intake Memory
+             * @description Memory of a replica where a request for capacity names none, as a quantity.
+             */
             intake_memory: string;
-            /** Intake Per Replica */
+            /**
+             * Intake Per Replica
+             * @description Requests a second that a replica bears where a request for capacity names none.
+             */
             intake_per_replica: number;
-            /** Figures */
+            /**
+             * Figures
+             * @description Failure rates and times, each with where it is from.
+             */
             figures: components["schemas"]["FigureOut"][];
-            /** Stated By */
+            /**
+             * Stated By
+             * @description Who stated it; null: nobody.
+             */
             stated_by: string | null;
-            /** Stated At */
+            /**
+             * Stated At
+             * @description When it was stated; null: never.
+             */
             stated_at: string | null;
-            /** Known Families */
+            /**
+             * Known Families
+             * @description Families of any list.
+             */
             known_families: string[];
-            /** Known Regions */
+            /**
+             * Known Regions
+             * @description Regions of any list.
+             */
             known_regions: string[];
-            /** Example */
+            /**
+             * Example
+             * @description What a node of 8 vCPU and 32 GiB keeps by these rules, step by step.
+             */
             example: components["schemas"]["StepOut"][];
         };
         /**
@@ -1614,9 +1921,15 @@ export interface components {
          * @description A share of the next slice of capacity; no width: all the rest.
          */
         SliceIn: {
-            /** Width */
+            /**
+             * Width
+             * @description Width of the slice as a quantity; null: all the rest.
+             */
             width: string | null;
-            /** Percent */
+            /**
+             * Percent
+             * @description In percent.
+             */
             percent: string;
         };
         /**
@@ -1624,18 +1937,31 @@ export interface components {
          * @description One fall from capacity to usable.
          */
         StepOut: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
             /**
              * Kind
+             * @description What kind it is.
              * @enum {string}
              */
             kind: "keeps" | "daemon";
-            /** Cpu Millicores */
+            /**
+             * Cpu Millicores
+             * @description CPU, millicores.
+             */
             cpu_millicores: number;
-            /** Memory Bytes */
+            /**
+             * Memory Bytes
+             * @description Memory, bytes.
+             */
             memory_bytes: number;
-            /** Pods */
+            /**
+             * Pods
+             * @description Pods.
+             */
             pods: number;
         };
         /**
@@ -1643,9 +1969,15 @@ export interface components {
          * @description How often one thing fails in a year of working, and the seconds of its repair.
          */
         FailureIn: {
-            /** Per Year */
+            /**
+             * Per Year
+             * @description Failures a year; null: the house's figure, or none.
+             */
             per_year: number;
-            /** Repair S */
+            /**
+             * Repair S
+             * @description How long a repair takes, seconds; null: it has none.
+             */
             repair_s: number;
         };
         /**
@@ -1653,27 +1985,57 @@ export interface components {
          * @description Figures stated over the defaults; what is left out stays the default.
          */
         FailuresIn: {
+            /** @description Failure rate of a replica. */
             replica?: components["schemas"]["FailureIn"] | null;
+            /** @description Failure rate of a node. */
             node?: components["schemas"]["FailureIn"] | null;
+            /** @description Failure rate of interruptible nodes: reclaims. */
             interrupted?: components["schemas"]["FailureIn"] | null;
+            /** @description The zone, or its failure rate. */
             zone?: components["schemas"]["FailureIn"] | null;
+            /** @description The region. */
             region?: components["schemas"]["FailureIn"] | null;
+            /** @description Failure rate of a member of the control plane. */
             member?: components["schemas"]["FailureIn"] | null;
-            /** Zone Beta */
+            /**
+             * Zone Beta
+             * @description Share of a zone's failures that take every zone at once, from 0 to 1.
+             */
             zone_beta?: number | null;
-            /** Region Beta */
+            /**
+             * Region Beta
+             * @description Share of a region's failures that take every region at once, from 0 to 1.
+             */
             region_beta?: number | null;
-            /** Detect S */
+            /**
+             * Detect S
+             * @description Until a lost node is noticed, seconds.
+             */
             detect_s?: number | null;
-            /** Evict S */
+            /**
+             * Evict S
+             * @description Until replicas of a lost node are given up there, seconds.
+             */
             evict_s?: number | null;
-            /** Place S */
+            /**
+             * Place S
+             * @description Until a lost replica is placed again, seconds.
+             */
             place_s?: number | null;
-            /** Node Start S */
+            /**
+             * Node Start S
+             * @description Until a new node is ready, seconds.
+             */
             node_start_s?: number | null;
-            /** Start Up S */
+            /**
+             * Start Up S
+             * @description Until a placed replica serves, seconds.
+             */
             start_up_s?: number | null;
-            /** Serving Percent */
+            /**
+             * Serving Percent
+             * @description Share of a workload's replicas that must serve where it states none, percent.
+             */
             serving_percent?: number | null;
         };
         /**
@@ -1683,72 +2045,100 @@ export interface components {
         RulesChange: {
             /**
              * Survive Zone
+             * @description How the loss of any one zone is survived: none, standing, landing or growing.
              * @default none
              * @enum {string}
              */
             survive_zone?: "none" | "standing" | "landing" | "growing";
-            /** Fewest Nodes Per Pool */
+            /**
+             * Fewest Nodes Per Pool
+             * @description Fewest nodes of a pool; null: no limit.
+             */
             fewest_nodes_per_pool?: number | null;
-            /** Most Pods Per Node */
+            /**
+             * Most Pods Per Node
+             * @description Most pods on a node below the type's own limit; null: the type's.
+             */
             most_pods_per_node?: number | null;
-            /** Most Pools */
+            /**
+             * Most Pools
+             * @description Most pools; null: no limit.
+             */
             most_pools?: number | null;
-            /** Control Plane Members */
+            /**
+             * Control Plane Members
+             * @description Members of the control plane: 1, 3 or 5.
+             */
             control_plane_members?: (1 | 3 | 5) | null;
             /**
              * Purchases
+             * @description Ways in which nodes may be bought.
              * @default []
              */
             purchases?: ("on-demand" | "interruptible" | "committed")[];
             /**
              * Families
+             * @description Families of instance types that may be used; empty: all.
              * @default []
              */
             families?: string[];
             /**
              * Regions
+             * @description Regions.
              * @default []
              */
             regions?: string[];
             /**
              * Required Labels
+             * @description Labels that every workload must carry.
              * @default []
              */
             required_labels?: string[];
             /**
              * Architecture
+             * @description Instruction set architecture, as nodes carry it in their label; empty: any.
              * @default
              */
             architecture?: string;
+            /** @description What a node keeps for itself. */
             reservation?: components["schemas"]["ReservationIn"] | null;
-            /** Sign Off Above */
+            /**
+             * Sign Off Above
+             * @description Cost a month above which a lead must sign, decimal text, in the study's currency; null: never.
+             */
             sign_off_above?: string | null;
             /**
              * Currency
+             * @description Currency, ISO 4217 code.
              * @default EUR
              */
             currency?: string;
             /**
              * Open Rules
+             * @description House rules that studies may leave with a reason.
              * @default []
              */
             open_rules?: string[];
             /**
              * Intake Cpu
+             * @description CPU of a replica where a request for capacity names none, as a quantity.
              * @default 250m
              */
             intake_cpu?: string;
             /**
              * Intake Memory
+             * @description Memory of a replica where a request for capacity names none, as a quantity.
              * @default 512Mi
              */
             intake_memory?: string;
             /**
              * Intake Per Replica
+             * @description Requests a second that a replica bears where a request for capacity names none.
              * @default 25
              */
             intake_per_replica?: number;
             /**
+             * @description How often what fails, and how long recovery takes; what is left out is the house's.
              * @default {
              *       "replica": null,
              *       "node": null,
@@ -1773,7 +2163,10 @@ export interface components {
          * @description The sheet of rates that a study is to use.
          */
         UseRatesIn: {
-            /** Sheet Id */
+            /**
+             * Sheet Id
+             * @description The sheet of rates to use.
+             */
             sheet_id: number;
         };
         /**
@@ -1781,16 +2174,32 @@ export interface components {
          * @description What is offered where in a region, prices in the study's currency.
          */
         MatrixOut: {
+            /** @description The region. */
             region: components["schemas"]["RegionOut"];
-            /** Zones */
+            /**
+             * Zones
+             * @description Names of zones.
+             */
             zones: string[];
-            /** Purchases */
+            /**
+             * Purchases
+             * @description Ways in which nodes may be bought.
+             */
             purchases: ("on-demand" | "interruptible" | "committed")[];
-            /** Currency */
+            /**
+             * Currency
+             * @description Currency, ISO 4217 code.
+             */
             currency: string;
-            /** House Families */
+            /**
+             * House Families
+             * @description Families that the house allows; empty: all.
+             */
             house_families: string[];
-            /** Types */
+            /**
+             * Types
+             * @description Instance types: how many, or each of them.
+             */
             types: components["schemas"]["MatrixType"][];
         };
         /**
@@ -1798,27 +2207,60 @@ export interface components {
          * @description A type's row; ``offers`` are (place of the zone, place of the purchase, price an hour, quota, in stock).
          */
         MatrixType: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Family */
+            /**
+             * Family
+             * @description Family of the instance type.
+             */
             family: string;
-            /** Vcpu */
+            /**
+             * Vcpu
+             * @description vCPU of a node.
+             */
             vcpu: number;
-            /** Memory Bytes */
+            /**
+             * Memory Bytes
+             * @description Memory, bytes.
+             */
             memory_bytes: number;
-            /** Architecture */
+            /**
+             * Architecture
+             * @description Instruction set architecture, as nodes carry it in their label; empty: any.
+             */
             architecture: string;
-            /** Accelerators */
+            /**
+             * Accelerators
+             * @description Accelerators of a node of the type.
+             */
             accelerators: number;
-            /** Most Pods */
+            /**
+             * Most Pods
+             * @description Most pods on a node.
+             */
             most_pods: number;
-            /** Usable Cpu Millicores */
+            /**
+             * Usable Cpu Millicores
+             * @description CPU that pods can use of a node, millicores.
+             */
             usable_cpu_millicores: number;
-            /** Usable Memory Bytes */
+            /**
+             * Usable Memory Bytes
+             * @description Memory that pods can use of a node, bytes.
+             */
             usable_memory_bytes: number;
-            /** Usable Pods */
+            /**
+             * Usable Pods
+             * @description Pods that a node takes beside daemon workloads.
+             */
             usable_pods: number;
-            /** Offers */
+            /**
+             * Offers
+             * @description Offers: how many, or each of them.
+             */
             offers: [
                 number,
                 number,
@@ -1832,11 +2274,20 @@ export interface components {
          * @description A zone where the type is not to be had, and what comes nearest there.
          */
         MissingOut: {
-            /** Zone */
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
             zone: string;
-            /** Why */
+            /**
+             * Why
+             * @description Why.
+             */
             why: string;
-            /** Nearest */
+            /**
+             * Nearest
+             * @description Types that come closest, the nearest first.
+             */
             nearest: components["schemas"]["SubstituteOut"][];
         };
         /**
@@ -1844,11 +2295,20 @@ export interface components {
          * @description Amounts at a level of the fall.
          */
         RoomOut: {
-            /** Cpu Millicores */
+            /**
+             * Cpu Millicores
+             * @description CPU, millicores.
+             */
             cpu_millicores: number;
-            /** Memory Bytes */
+            /**
+             * Memory Bytes
+             * @description Memory, bytes.
+             */
             memory_bytes: number;
-            /** Pods */
+            /**
+             * Pods
+             * @description Pods.
+             */
             pods: number;
         };
         /**
@@ -1856,15 +2316,30 @@ export interface components {
          * @description A type that could stand in: how many times as much it has and costs.
          */
         SubstituteOut: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Cpu Ratio */
+            /**
+             * Cpu Ratio
+             * @description CPU of the substitute over that of the missing type.
+             */
             cpu_ratio: number;
-            /** Memory Ratio */
+            /**
+             * Memory Ratio
+             * @description Memory of the substitute over that of the missing type.
+             */
             memory_ratio: number;
-            /** Price Ratio */
+            /**
+             * Price Ratio
+             * @description Price of the substitute over that of the missing type.
+             */
             price_ratio: number;
-            /** Price Per Hour */
+            /**
+             * Price Per Hour
+             * @description Price of a node an hour, decimal text, in the study's currency.
+             */
             price_per_hour: string;
         };
         /**
@@ -1872,34 +2347,73 @@ export interface components {
          * @description One type: from capacity to usable, every offer, and substitutes where it is missing.
          */
         TypeDetailOut: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Family */
+            /**
+             * Family
+             * @description Family of the instance type.
+             */
             family: string;
-            /** Architecture */
+            /**
+             * Architecture
+             * @description Instruction set architecture, as nodes carry it in their label; empty: any.
+             */
             architecture: string;
-            /** Vcpu */
+            /**
+             * Vcpu
+             * @description vCPU of a node.
+             */
             vcpu: number;
-            /** Accelerators */
+            /**
+             * Accelerators
+             * @description Accelerators of a node of the type.
+             */
             accelerators: number;
-            /** Disk Bytes */
+            /**
+             * Disk Bytes
+             * @description Root disk, bytes.
+             */
             disk_bytes: number;
-            /** Most Volumes */
+            /**
+             * Most Volumes
+             * @description Most volumes on a node; null: not stated.
+             */
             most_volumes: number | null;
-            /** Network Mbps */
+            /**
+             * Network Mbps
+             * @description Network, megabits a second; null: not stated.
+             */
             network_mbps: number | null;
-            /** Resources */
+            /**
+             * Resources
+             * @description By name, what else a node has.
+             */
             resources: {
                 [key: string]: number;
             };
+            /** @description What the machine has before anything is kept back. */
             capacity: components["schemas"]["RoomOut"];
-            /** Steps */
+            /**
+             * Steps
+             * @description Steps, one after another.
+             */
             steps: components["schemas"]["StepOut"][];
+            /** @description What a node of the type offers to pods before daemon workloads are taken off. */
             allocatable: components["schemas"]["RoomOut"];
+            /** @description What pods can use of a node, daemon workloads taken off. */
             usable: components["schemas"]["RoomOut"];
-            /** Offers */
+            /**
+             * Offers
+             * @description Offers: how many, or each of them.
+             */
             offers: components["schemas"]["TypeOfferOut"][];
-            /** Missing */
+            /**
+             * Missing
+             * @description What is missing where, each with why.
+             */
             missing: components["schemas"]["MissingOut"][];
         };
         /**
@@ -1907,22 +2421,41 @@ export interface components {
          * @description An offer in full, prices in the study's currency.
          */
         TypeOfferOut: {
-            /** Zone */
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
             zone: string;
             /**
              * Purchase
+             * @description How nodes are bought: on-demand, interruptible or committed.
              * @enum {string}
              */
             purchase: "on-demand" | "interruptible" | "committed";
-            /** Price Per Hour */
+            /**
+             * Price Per Hour
+             * @description Price of a node an hour, decimal text, in the study's currency.
+             */
             price_per_hour: string;
-            /** Price Per Month */
+            /**
+             * Price Per Month
+             * @description Price a month of 730 hours, decimal text, in the study's currency; null: not sold.
+             */
             price_per_month: string;
-            /** Most Nodes */
+            /**
+             * Most Nodes
+             * @description Most nodes; null: no limit.
+             */
             most_nodes: number | null;
-            /** Interruptions Per Hour */
+            /**
+             * Interruptions Per Hour
+             * @description Reclaims of a node an hour, decimal text; null: not interruptible.
+             */
             interruptions_per_hour: string | null;
-            /** In Stock */
+            /**
+             * In Stock
+             * @description Whether the provider says that it is in stock.
+             */
             in_stock: boolean;
         };
         /**
@@ -1930,18 +2463,37 @@ export interface components {
          * @description A region for the same demand: what is sold, what is missing, and floors a month (null: no plan).
          */
         RegionOutlook: {
+            /** @description The region. */
             region: components["schemas"]["RegionOut"];
-            /** Is Present */
+            /**
+             * Is Present
+             * @description Whether it is the variant's own region.
+             */
             is_present: boolean;
-            /** Everywhere */
+            /**
+             * Everywhere
+             * @description Types that are sold in every zone of the region.
+             */
             everywhere: number;
-            /** Missing */
+            /**
+             * Missing
+             * @description What is missing where, each with why.
+             */
             missing: string[];
-            /** Floor Per Month */
+            /**
+             * Floor Per Month
+             * @description Proven lower bound on the cost a month, decimal text, in the study's currency; null: no plan can be stated.
+             */
             floor_per_month: string | null;
-            /** Without Promise Per Month */
+            /**
+             * Without Promise Per Month
+             * @description Proven lower bound a month without surviving the loss of a zone, decimal text, in the study's currency; null: no plan.
+             */
             without_promise_per_month: string | null;
-            /** Reasons */
+            /**
+             * Reasons
+             * @description Why, in words.
+             */
             reasons: string[];
         };
         /**
@@ -1949,11 +2501,20 @@ export interface components {
          * @description One cell that would change.
          */
         CellChange: {
-            /** Column */
+            /**
+             * Column
+             * @description Column: its name, or for files its number from 1.
+             */
             column: string;
-            /** Before */
+            /**
+             * Before
+             * @description The value before.
+             */
             before: string;
-            /** After */
+            /**
+             * After
+             * @description The value afterwards.
+             */
             after: string;
         };
         /**
@@ -1961,21 +2522,39 @@ export interface components {
          * @description The headings of a CSV, some rows under them, the column each is taken for, and columns to choose from.
          */
         HeadingsOut: {
-            /** Headings */
+            /**
+             * Headings
+             * @description Headings of the file.
+             */
             headings: string[];
-            /** Sample */
+            /**
+             * Sample
+             * @description The first lines of the file.
+             */
             sample: string[][];
-            /** Guess */
+            /**
+             * Guess
+             * @description By column of the sheet, the heading that it is probably under.
+             */
             guess: {
                 [key: string]: string;
             };
-            /** Units */
+            /**
+             * Units
+             * @description By column, the unit that its numbers are in.
+             */
             units: {
                 [key: string]: string;
             };
-            /** Columns */
+            /**
+             * Columns
+             * @description Columns of the file: how each is read.
+             */
             columns: string[];
-            /** Required */
+            /**
+             * Required
+             * @description Columns that must not be missing.
+             */
             required: string[];
         };
         /**
@@ -1983,13 +2562,25 @@ export interface components {
          * @description Something left out on purpose, and how often.
          */
         IgnoredOut: {
-            /** Line */
+            /**
+             * Line
+             * @description Line of the text, from 1; 0: none in particular.
+             */
             line: number;
-            /** What */
+            /**
+             * What
+             * @description What it is about.
+             */
             what: string;
-            /** Why */
+            /**
+             * Why
+             * @description Why.
+             */
             why: string;
-            /** Count */
+            /**
+             * Count
+             * @description How many.
+             */
             count: number;
         };
         /**
@@ -1997,27 +2588,47 @@ export interface components {
          * @description One row that was read, and what it would do to the sheet.
          */
         ReadRow: {
-            /** Namespace */
+            /**
+             * Namespace
+             * @description Namespace.
+             */
             namespace: string;
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
             /**
              * Kind
+             * @description What kind it is.
              * @enum {string}
              */
             kind: "replicated" | "stateful" | "daemon" | "job";
-            /** Replicas */
+            /**
+             * Replicas
+             * @description Replicas.
+             */
             replicas: number;
-            /** Cpu */
+            /**
+             * Cpu
+             * @description CPU as a quantity, such as 250m or 1.5.
+             */
             cpu: string;
-            /** Memory */
+            /**
+             * Memory
+             * @description Memory as a quantity, such as 512Mi.
+             */
             memory: string;
             /**
              * Change
+             * @description What an import does with the row: new, changed, same or gone.
              * @enum {string}
              */
             change: "new" | "changed" | "same" | "gone";
-            /** Cells */
+            /**
+             * Cells
+             * @description Cells of the demand sheet as text, by column.
+             */
             cells: components["schemas"]["CellChange"][];
         };
         /**
@@ -2025,18 +2636,37 @@ export interface components {
          * @description What a text holds, before anything is stored.
          */
         ReadingOut: {
-            /** Rows */
+            /**
+             * Rows
+             * @description Rows: how many, or each of them.
+             */
             rows: components["schemas"]["ReadRow"][];
-            /** Faults */
+            /**
+             * Faults
+             * @description Everything that is wrong with the input.
+             */
             faults: components["schemas"]["FaultOut"][];
-            /** Ignored */
+            /**
+             * Ignored
+             * @description What of the text is not taken, and why.
+             */
             ignored: components["schemas"]["IgnoredOut"][];
-            /** Understood */
+            /**
+             * Understood
+             * @description What the text was understood as.
+             */
             understood: components["schemas"]["UnderstoodOut"][];
-            /** Fields */
+            /**
+             * Fields
+             * @description Columns of the demand sheet that the text tells of.
+             */
             fields: components["schemas"]["UnderstoodOut"][];
+            /** @description Headings of the file. */
             headings: components["schemas"]["HeadingsOut"] | null;
-            /** Running Nodes */
+            /**
+             * Running Nodes
+             * @description Nodes of the listed cluster; null: the text lists none.
+             */
             running_nodes: number | null;
         };
         /**
@@ -2044,9 +2674,15 @@ export interface components {
          * @description A kind of thing that was used, and how many.
          */
         UnderstoodOut: {
-            /** What */
+            /**
+             * What
+             * @description What it is about.
+             */
             what: string;
-            /** Count */
+            /**
+             * Count
+             * @description How many.
+             */
             count: number;
         };
         /**
@@ -2054,23 +2690,43 @@ export interface components {
          * @description A large text that a worker reads: ``reading`` is what it holds, ``rows`` how many were taken, once it is done.
          */
         TextOut: {
-            /** Id */
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
             id: number;
             /**
              * Status
+             * @description Where it stands.
              * @enum {string}
              */
             status: "queued" | "running" | "done" | "failed";
-            /** Phase */
+            /**
+             * Phase
+             * @description What is being done, in words.
+             */
             phase: string;
-            /** Share */
+            /**
+             * Share
+             * @description A share from 0 to 1: of work done, of loss, of hours.
+             */
             share: number;
-            /** Message */
+            /**
+             * Message
+             * @description What is told of how it ended; empty: nothing in particular.
+             */
             message: string;
-            /** Faults */
+            /**
+             * Faults
+             * @description Everything that is wrong with the input.
+             */
             faults: components["schemas"]["FaultOut"][];
+            /** @description What was read; null: nothing yet. */
             reading: components["schemas"]["ReadingOut"] | null;
-            /** Rows */
+            /**
+             * Rows
+             * @description Rows: how many, or each of them.
+             */
             rows: number | null;
         };
         /**
@@ -2080,17 +2736,23 @@ export interface components {
         ImportIn: {
             /**
              * Format
+             * @description The form of the text: manifests, compose, csv, and others.
              * @enum {string}
              */
             format: "manifests" | "compose" | "csv";
-            /** Text */
+            /**
+             * Text
+             * @description The text.
+             */
             text: string;
             /**
              * Origin
+             * @description Where it comes from: a file, a form, the house, an estimate.
              * @default
              */
             origin?: string;
             /**
+             * @description How the columns of a file are read, where its headings do not say so.
              * @default {
              *       "columns": {},
              *       "units": {},
@@ -2100,6 +2762,7 @@ export interface components {
             mapped?: components["schemas"]["MappedIn"];
             /**
              * Remove Gone
+             * @description Whether rows that the text does not name are removed.
              * @default false
              */
             remove_gone?: boolean;
@@ -2111,6 +2774,7 @@ export interface components {
         MappedIn: {
             /**
              * Columns
+             * @description Columns of the file: how each is read.
              * @default {}
              */
             columns?: {
@@ -2118,6 +2782,7 @@ export interface components {
             };
             /**
              * Units
+             * @description By column, the unit that its numbers are in.
              * @default {}
              */
             units?: {
@@ -2125,6 +2790,7 @@ export interface components {
             };
             /**
              * Fixed
+             * @description Values for columns that the file lacks, by column.
              * @default {}
              */
             fixed?: {
@@ -2136,7 +2802,10 @@ export interface components {
          * @description How many rows were taken.
          */
         TakenOut: {
-            /** Rows */
+            /**
+             * Rows
+             * @description Rows: how many, or each of them.
+             */
             rows: number;
         };
         /**
@@ -2144,20 +2813,36 @@ export interface components {
          * @description A container's part of a request.
          */
         ContainerOut: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
             /**
              * Role
+             * @description Role: of a person, or of a container in its pod.
              * @enum {string}
              */
             role: "regular" | "init" | "sidecar";
-            /** Cpu */
+            /**
+             * Cpu
+             * @description CPU as a quantity, such as 250m or 1.5.
+             */
             cpu: string;
-            /** Memory */
+            /**
+             * Memory
+             * @description Memory as a quantity, such as 512Mi.
+             */
             memory: string;
-            /** Cpu Limit */
+            /**
+             * Cpu Limit
+             * @description CPU limit as a quantity; empty: none.
+             */
             cpu_limit: string;
-            /** Memory Limit */
+            /**
+             * Memory Limit
+             * @description Memory limit as a quantity; empty: none.
+             */
             memory_limit: string;
         };
         /**
@@ -2165,13 +2850,25 @@ export interface components {
          * @description One thing that follows from a row, with its derivation; ``care`` where it needs a look.
          */
         FactOut: {
-            /** Label */
+            /**
+             * Label
+             * @description What the fact is about.
+             */
             label: string;
-            /** Value */
+            /**
+             * Value
+             * @description The value; null: it has none.
+             */
             value: string;
-            /** Why */
+            /**
+             * Why
+             * @description Why.
+             */
             why: string;
-            /** Care */
+            /**
+             * Care
+             * @description Whether somebody should look at it.
+             */
             care: boolean;
         };
         /**
@@ -2179,9 +2876,15 @@ export interface components {
          * @description Replicas at a level, and how many were wanted before a bound cut them.
          */
         LevelCountOut: {
-            /** Replicas */
+            /**
+             * Replicas
+             * @description Replicas.
+             */
             replicas: number;
-            /** Wanted */
+            /**
+             * Wanted
+             * @description Replicas wanted before bounds cut them.
+             */
             wanted: number;
         };
         /**
@@ -2189,9 +2892,13 @@ export interface components {
          * @description Counts at every level.
          */
         LevelCountsOut: {
+            /** @description At the trough. */
             trough: components["schemas"]["LevelCountOut"];
+            /** @description As usual. */
             usual: components["schemas"]["LevelCountOut"];
+            /** @description At the peak. */
             peak: components["schemas"]["LevelCountOut"];
+            /** @description At the grown peak. */
             grown: components["schemas"]["LevelCountOut"];
         };
         /**
@@ -2202,24 +2909,47 @@ export interface components {
             /**
              * Key
              * Format: uuid
+             * @description Key by which it is addressed.
              */
             key: string;
-            /** Cells */
+            /**
+             * Cells
+             * @description Cells of the demand sheet as text, by column.
+             */
             cells: {
                 [key: string]: string;
             };
-            /** Containers */
+            /**
+             * Containers
+             * @description Containers of the pod, as the manifest has them.
+             */
             containers: components["schemas"]["ContainerOut"][];
+            /** @description By level or for each level. */
             levels: components["schemas"]["LevelCountsOut"];
-            /** Facts */
+            /**
+             * Facts
+             * @description What follows from the row, in words.
+             */
             facts: components["schemas"]["FactOut"][];
-            /** Origin */
+            /**
+             * Origin
+             * @description Where it comes from: a file, a form, the house, an estimate.
+             */
             origin: string;
-            /** Request From */
+            /**
+             * Request From
+             * @description What in the file or form the request comes from.
+             */
             request_from: string;
-            /** Asked Cpu */
+            /**
+             * Asked Cpu
+             * @description CPU request before it was right-sized, as a quantity; null: it was not.
+             */
             asked_cpu: string | null;
-            /** Asked Memory */
+            /**
+             * Asked Memory
+             * @description Memory request before it was right-sized, as a quantity; null: it was not.
+             */
             asked_memory: string | null;
         };
         /**
@@ -2229,16 +2959,29 @@ export interface components {
         LevelOut: {
             /**
              * Level
+             * @description Demand level: trough, usual, peak or grown; of a finding stop, care or note.
              * @enum {string}
              */
             level: "trough" | "usual" | "peak" | "grown";
-            /** Hours */
+            /**
+             * Hours
+             * @description Hours of a month of 730 at this level.
+             */
             hours: number;
-            /** Replicas */
+            /**
+             * Replicas
+             * @description Replicas.
+             */
             replicas: number;
-            /** Cpu Millicores */
+            /**
+             * Cpu Millicores
+             * @description CPU, millicores.
+             */
             cpu_millicores: number;
-            /** Memory Bytes */
+            /**
+             * Memory Bytes
+             * @description Memory, bytes.
+             */
             memory_bytes: number;
         };
         /**
@@ -2249,17 +2992,26 @@ export interface components {
             /**
              * Key
              * Format: uuid
+             * @description Key by which it is addressed.
              */
             key: string;
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
             /**
              * Basis
+             * @description What the replicas at each level come from: fixed, range, rate, queue or usage.
              * @enum {string}
              */
             basis: "fixed" | "range" | "rate" | "queue" | "usage";
-            /** Why */
+            /**
+             * Why
+             * @description Why.
+             */
             why: string;
+            /** @description Replicas at each level. */
             counts: components["schemas"]["LevelCountsOut"];
         };
         /**
@@ -2267,15 +3019,27 @@ export interface components {
          * @description Demand levels of a study as a variant sees them.
          */
         LevelsOut: {
-            /** Levels */
+            /**
+             * Levels
+             * @description By level or for each level.
+             */
             levels: components["schemas"]["LevelOut"][];
-            /** Rows */
+            /**
+             * Rows
+             * @description Rows: how many, or each of them.
+             */
             rows: components["schemas"]["LevelRow"][];
-            /** Shares */
+            /**
+             * Shares
+             * @description By level, its share of the month's hours, decimal text.
+             */
             shares: {
                 [key: string]: number;
             };
-            /** Growth Percent */
+            /**
+             * Growth Percent
+             * @description Growth up to the grown peak, percent.
+             */
             growth_percent: number;
         };
         /**
@@ -2283,13 +3047,25 @@ export interface components {
          * @description A planned event.
          */
         EventIn: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** First */
+            /**
+             * First
+             * @description First day, included.
+             */
             first: string;
-            /** Last */
+            /**
+             * Last
+             * @description Last day, included.
+             */
             last: string;
-            /** Factor */
+            /**
+             * Factor
+             * @description Demand on these days over that of other days.
+             */
             factor: number;
         };
         /**
@@ -2299,11 +3075,13 @@ export interface components {
         StudyChange: {
             /**
              * Growth Percent
+             * @description Growth up to the grown peak, percent.
              * @default 0
              */
             growth_percent?: number;
             /**
              * Level Shares
+             * @description By level, its share of the month's hours, as decimal text that sums to 1.
              * @default {}
              */
             level_shares?: {
@@ -2311,6 +3089,7 @@ export interface components {
             };
             /**
              * Events
+             * @description Days on which demand is multiplied.
              * @default []
              */
             events?: components["schemas"]["EventIn"][];
@@ -2320,7 +3099,10 @@ export interface components {
          * @description The name of what is to be deleted, typed.
          */
         DeleteIn: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
         };
         /**
@@ -2328,49 +3110,102 @@ export interface components {
          * @description A set of series that was read.
          */
         UsageSetOut: {
-            /** Id */
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
             id: number;
             /**
              * Status
+             * @description Where it stands.
              * @enum {string}
              */
             status: "queued" | "running" | "done" | "failed";
-            /** Phase */
+            /**
+             * Phase
+             * @description What is being done, in words.
+             */
             phase: string;
-            /** Share */
+            /**
+             * Share
+             * @description A share from 0 to 1: of work done, of loss, of hours.
+             */
             share: number;
-            /** Message */
+            /**
+             * Message
+             * @description What is told of how it ended; empty: nothing in particular.
+             */
             message: string;
-            /** Faults */
+            /**
+             * Faults
+             * @description Everything that is wrong with the input.
+             */
             faults: components["schemas"]["FaultOut"][];
-            /** Origin */
+            /**
+             * Origin
+             * @description Where it comes from: a file, a form, the house, an estimate.
+             */
             origin: string;
-            /** Window */
+            /**
+             * Window
+             * @description The span that was measured, in words.
+             */
             window: string;
-            /** Step S */
+            /**
+             * Step S
+             * @description From one value to the next, seconds.
+             */
             step_s: number;
-            /** Steps */
+            /**
+             * Steps
+             * @description Steps, one after another.
+             */
             steps: number;
-            /** Samples */
+            /**
+             * Samples
+             * @description Samples read.
+             */
             samples: number;
-            /** Workloads */
+            /**
+             * Workloads
+             * @description Workloads: how many, or each of them.
+             */
             workloads: number;
-            /** Without */
+            /**
+             * Without
+             * @description What was left out or would be without it.
+             */
             without: string[];
-            /** Gaps */
+            /**
+             * Gaps
+             * @description Steps of time without a value.
+             */
             gaps: number;
-            /** Resets */
+            /**
+             * Resets
+             * @description Times a counter began anew.
+             */
             resets: number;
-            /** Left Out */
+            /**
+             * Left Out
+             * @description What is left out, each with why.
+             */
             left_out: components["schemas"]["UnderstoodOut"][];
-            /** Read By */
+            /**
+             * Read By
+             * @description Who had it read.
+             */
             read_by: string;
             /**
              * Read At
              * Format: date-time
+             * @description When it was read.
              */
             read_at: string;
-            /** Taken */
+            /**
+             * Taken
+             * @description Whether the study uses it.
+             */
             taken: boolean;
         };
         /**
@@ -2380,22 +3215,26 @@ export interface components {
         PolicyIn: {
             /**
              * Cpu Percentile
+             * @description Percentile of CPU use that the proposal starts from.
              * @default 95
              */
             cpu_percentile?: number;
             /**
              * Definition
+             * @description What percentiles are taken by: interpolated or nearest rank.
              * @default nearest rank
              * @enum {string}
              */
             definition?: "nearest rank" | "linear" | "weibull";
             /**
              * Cpu Margin Percent
+             * @description Added on top of the CPU percentile, percent.
              * @default 15
              */
             cpu_margin_percent?: number;
             /**
              * Memory Margin Percent
+             * @description Added on top of the largest memory use, percent.
              * @default 15
              */
             memory_margin_percent?: number;
@@ -2405,20 +3244,36 @@ export interface components {
          * @description Peaks one by one and together.
          */
         CoincidenceOut: {
-            /** Group */
+            /**
+             * Group
+             * @description The group of workloads.
+             */
             group: string;
-            /** Workloads */
+            /**
+             * Workloads
+             * @description Workloads: how many, or each of them.
+             */
             workloads: number;
-            /** Sum Of Peaks */
+            /**
+             * Sum Of Peaks
+             * @description Sum of the peaks, vCPU.
+             */
             sum_of_peaks: number;
-            /** Peak Of Sum */
+            /**
+             * Peak Of Sum
+             * @description Peak of the sum, vCPU.
+             */
             peak_of_sum: number;
             /**
              * At
              * Format: date-time
+             * @description When.
              */
             at: string;
-            /** Measured Share */
+            /**
+             * Measured Share
+             * @description Share of the replicas' use that was measured, from 0 to 1.
+             */
             measured_share: number;
         };
         /**
@@ -2429,51 +3284,118 @@ export interface components {
             /**
              * Key
              * Format: uuid
+             * @description Key by which it is addressed.
              */
             key: string;
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Owner */
+            /**
+             * Owner
+             * @description Who answers for the workload.
+             */
             owner: string;
-            /** Replicas */
+            /**
+             * Replicas
+             * @description Replicas.
+             */
             replicas: number;
-            /** Replicas Then */
+            /**
+             * Replicas Then
+             * @description Replicas after the proposal.
+             */
             replicas_then: number;
-            /** Cpu Now */
+            /**
+             * Cpu Now
+             * @description CPU request now, as a quantity.
+             */
             cpu_now: string;
-            /** Memory Now */
+            /**
+             * Memory Now
+             * @description Memory request now, as a quantity.
+             */
             memory_now: string;
-            /** Cpu Then */
+            /**
+             * Cpu Then
+             * @description Proposed CPU request, as a quantity.
+             */
             cpu_then: string;
-            /** Memory Then */
+            /**
+             * Memory Then
+             * @description Proposed memory request, as a quantity.
+             */
             memory_then: string;
-            /** Cpu Used Millicores */
+            /**
+             * Cpu Used Millicores
+             * @description CPU use at the percentile, millicores a replica; null: not measured.
+             */
             cpu_used_millicores: number | null;
-            /** Memory Used Bytes */
+            /**
+             * Memory Used Bytes
+             * @description Largest memory use, bytes a replica; null: not measured.
+             */
             memory_used_bytes: number | null;
-            /** Cpu Now Millicores */
+            /**
+             * Cpu Now Millicores
+             * @description CPU request now, millicores.
+             */
             cpu_now_millicores: number;
-            /** Memory Now Bytes */
+            /**
+             * Memory Now Bytes
+             * @description Memory request now, bytes.
+             */
             memory_now_bytes: number;
-            /** Cpu Then Millicores */
+            /**
+             * Cpu Then Millicores
+             * @description Proposed CPU request, millicores.
+             */
             cpu_then_millicores: number;
-            /** Memory Then Bytes */
+            /**
+             * Memory Then Bytes
+             * @description Proposed memory request, bytes.
+             */
             memory_then_bytes: number;
-            /** Cpu Over Now */
+            /**
+             * Cpu Over Now
+             * @description Share of the time in which use is over the request now, from 0 to 1; null: not measured.
+             */
             cpu_over_now: number | null;
-            /** Cpu Over Then */
+            /**
+             * Cpu Over Then
+             * @description Share of the time in which use would be over the proposed request, from 0 to 1; null: not measured.
+             */
             cpu_over_then: number | null;
-            /** Memory Over Now */
+            /**
+             * Memory Over Now
+             * @description Share of the time in which use is over the request now, from 0 to 1; null: not measured.
+             */
             memory_over_now: number | null;
-            /** Memory Over Then */
+            /**
+             * Memory Over Then
+             * @description Share of the time in which use would be over the proposed request, from 0 to 1; null: not measured.
+             */
             memory_over_then: number | null;
-            /** Most Over Limit */
+            /**
+             * Most Over Limit
+             * @description Largest use over the limit, as a ratio; null: no limit or not measured.
+             */
             most_over_limit: number | null;
-            /** Caution */
+            /**
+             * Caution
+             * @description Why the figure should be taken with care; empty: no reason.
+             */
             caution: string;
-            /** Saves Per Month */
+            /**
+             * Saves Per Month
+             * @description What the proposal would take off the cost a month, decimal text, in the study's currency.
+             */
             saves_per_month: string;
-            /** Sized */
+            /**
+             * Sized
+             * @description Whether the request is right-sized.
+             */
             sized: boolean;
         };
         /**
@@ -2481,20 +3403,42 @@ export interface components {
          * @description Proposals for every measured workload, and what taking all would save.
          */
         SizingOut: {
+            /** @description The measurements in use; null: none. */
             usage: components["schemas"]["UsageSetOut"] | null;
-            /** Rows */
+            /**
+             * Rows
+             * @description Rows: how many, or each of them.
+             */
             rows: components["schemas"]["ProposalOut"][];
-            /** Floor Now */
+            /**
+             * Floor Now
+             * @description Proven lower bound on the cost a month with the requests now, decimal text, in the study's currency.
+             */
             floor_now: string;
-            /** Floor Then */
+            /**
+             * Floor Then
+             * @description Proven lower bound on the cost a month with the proposed requests, decimal text, in the study's currency.
+             */
             floor_then: string;
-            /** Per Vcpu */
+            /**
+             * Per Vcpu
+             * @description What one vCPU less to request would take off the floor a month, decimal text, in the study's currency.
+             */
             per_vcpu: string;
-            /** Per Gib */
+            /**
+             * Per Gib
+             * @description What one GiB less to request would take off the floor a month, decimal text, in the study's currency.
+             */
             per_gib: string;
-            /** Coincidence */
+            /**
+             * Coincidence
+             * @description How far peaks of workloads coincide, by group.
+             */
             coincidence: components["schemas"]["CoincidenceOut"][];
-            /** Faults */
+            /**
+             * Faults
+             * @description Everything that is wrong with the input.
+             */
             faults: string[];
         };
         /**
@@ -2502,7 +3446,10 @@ export interface components {
          * @description How many rows changed.
          */
         ChangedOut: {
-            /** Rows */
+            /**
+             * Rows
+             * @description Rows: how many, or each of them.
+             */
             rows: number;
         };
         /**
@@ -2512,27 +3459,32 @@ export interface components {
         SizeIn: {
             /**
              * Cpu Percentile
+             * @description Percentile of CPU use that the proposal starts from.
              * @default 95
              */
             cpu_percentile?: number;
             /**
              * Definition
+             * @description What percentiles are taken by: interpolated or nearest rank.
              * @default nearest rank
              * @enum {string}
              */
             definition?: "nearest rank" | "linear" | "weibull";
             /**
              * Cpu Margin Percent
+             * @description Added on top of the CPU percentile, percent.
              * @default 15
              */
             cpu_margin_percent?: number;
             /**
              * Memory Margin Percent
+             * @description Added on top of the largest memory use, percent.
              * @default 15
              */
             memory_margin_percent?: number;
             /**
              * Keys
+             * @description Keys of rows.
              * @default []
              */
             keys?: string[];
@@ -2544,6 +3496,7 @@ export interface components {
         KeysIn: {
             /**
              * Keys
+             * @description Keys of rows.
              * @default []
              */
             keys?: string[];
@@ -2555,22 +3508,26 @@ export interface components {
         FollowIn: {
             /**
              * Keys
+             * @description Keys of rows.
              * @default []
              */
             keys?: string[];
             /**
              * What
+             * @description What it is about.
              * @enum {string}
              */
             what: "levels" | "growth";
             /**
              * Trend
+             * @description Which forecast is followed.
              * @default robust
              * @enum {string}
              */
             trend?: "linear" | "robust" | "smoothed";
             /**
              * Horizon Days
+             * @description How far ahead is looked, days.
              * @default 120
              */
             horizon_days?: number;
@@ -2580,13 +3537,25 @@ export interface components {
          * @description Use through time, thinned for a picture: the largest of each bucket; null for a gap.
          */
         SeriesOut: {
-            /** Start S */
+            /**
+             * Start S
+             * @description Time of the first value, seconds since 1970.
+             */
             start_s: number;
-            /** Step S */
+            /**
+             * Step S
+             * @description From one value to the next, seconds.
+             */
             step_s: number;
-            /** Cpu */
+            /**
+             * Cpu
+             * @description CPU as a quantity, such as 250m or 1.5.
+             */
             cpu: (number | null)[];
-            /** Memory */
+            /**
+             * Memory
+             * @description Memory as a quantity, such as 512Mi.
+             */
             memory: (number | null)[];
         };
         /**
@@ -2597,13 +3566,23 @@ export interface components {
             /**
              * Day
              * Format: date
+             * @description The day.
              */
             day: string;
-            /** Peak */
+            /**
+             * Peak
+             * @description Peak of the day, vCPU; null: not measured.
+             */
             peak: number | null;
-            /** Low */
+            /**
+             * Low
+             * @description Lower end of the 95 % band, vCPU; null: measured.
+             */
             low: number | null;
-            /** High */
+            /**
+             * High
+             * @description Upper end of the 95 % band, vCPU; null: measured.
+             */
             high: number | null;
         };
         /**
@@ -2611,12 +3590,22 @@ export interface components {
          * @description Where demand is heading.
          */
         DemandGrowthOut: {
-            /** Rows */
+            /**
+             * Rows
+             * @description Rows: how many, or each of them.
+             */
             rows: components["schemas"]["GrowthRow"][];
+            /** @description What is chosen now. */
             chosen: components["schemas"]["ForecastOut"] | null;
-            /** Events */
+            /**
+             * Events
+             * @description Days on which demand is multiplied.
+             */
             events: components["schemas"]["EventIn"][];
-            /** Horizon Days */
+            /**
+             * Horizon Days
+             * @description How far ahead is looked, days.
+             */
             horizon_days: number;
         };
         /**
@@ -2624,29 +3613,65 @@ export interface components {
          * @description Daily peaks of CPU, measured and to come, in cores.
          */
         ForecastOut: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Measured */
+            /**
+             * Measured
+             * @description What was measured; of a study, whether anything was.
+             */
             measured: components["schemas"]["DayOut"][];
-            /** Ahead */
+            /**
+             * Ahead
+             * @description Expected days, each with its band.
+             */
             ahead: components["schemas"]["DayOut"][];
-            /** Limit */
+            /**
+             * Limit
+             * @description The limit that growth runs into, vCPU; null: none.
+             */
             limit: number | null;
-            /** Limit Why */
+            /**
+             * Limit Why
+             * @description What the limit is.
+             */
             limit_why: string;
-            /** Slope Per Week */
+            /**
+             * Slope Per Week
+             * @description Growth, vCPU a week.
+             */
             slope_per_week: number;
-            /** Growth Percent */
+            /**
+             * Growth Percent
+             * @description Growth up to the grown peak, percent.
+             */
             growth_percent: number;
-            /** Weekday */
+            /**
+             * Weekday
+             * @description Factor by day of the week from Monday, 1 for the mean.
+             */
             weekday: number[];
-            /** Daily */
+            /**
+             * Daily
+             * @description Factor by hour of the day, 1 for the mean.
+             */
             daily: number[];
-            /** Reached */
+            /**
+             * Reached
+             * @description The day on which the limit is reached; null: not within the horizon.
+             */
             reached: string | null;
-            /** Reached High */
+            /**
+             * Reached High
+             * @description The earliest such day by the upper end of the band; null: not within the horizon.
+             */
             reached_high: string | null;
-            /** Caution */
+            /**
+             * Caution
+             * @description Why the figure should be taken with care; empty: no reason.
+             */
             caution: string;
         };
         /**
@@ -2654,23 +3679,50 @@ export interface components {
          * @description One workload's growth and when its limit is met.
          */
         GrowthRow: {
-            /** Key */
+            /**
+             * Key
+             * @description Key by which it is addressed.
+             */
             key: string | null;
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Slope Per Week */
+            /**
+             * Slope Per Week
+             * @description Growth, vCPU a week.
+             */
             slope_per_week: number;
-            /** Peak */
+            /**
+             * Peak
+             * @description Peak of the last weeks, vCPU.
+             */
             peak: number;
-            /** Growth Percent */
+            /**
+             * Growth Percent
+             * @description Growth up to the grown peak, percent.
+             */
             growth_percent: number;
-            /** Limit */
+            /**
+             * Limit
+             * @description The limit that growth runs into, vCPU; null: none.
+             */
             limit: number | null;
-            /** Reached */
+            /**
+             * Reached
+             * @description The day on which the limit is reached; null: not within the horizon.
+             */
             reached: string | null;
-            /** Reached High */
+            /**
+             * Reached High
+             * @description The earliest such day by the upper end of the band; null: not within the horizon.
+             */
             reached_high: string | null;
-            /** Caution */
+            /**
+             * Caution
+             * @description Why the figure should be taken with care; empty: no reason.
+             */
             caution: string;
         };
         /**
@@ -2678,34 +3730,71 @@ export interface components {
          * @description What runs now, beside what the fit would run.
          */
         RunningOut: {
-            /** Origin */
+            /**
+             * Origin
+             * @description Where it comes from: a file, a form, the house, an estimate.
+             */
             origin: string;
             /**
              * Read At
              * Format: date-time
+             * @description When it was read.
              */
             read_at: string;
-            /** Nodes */
+            /**
+             * Nodes
+             * @description Nodes: how many, or each of them.
+             */
             nodes: number;
-            /** Replicas */
+            /**
+             * Replicas
+             * @description Replicas.
+             */
             replicas: number;
-            /** Waiting */
+            /**
+             * Waiting
+             * @description Replicas that wait for a place.
+             */
             waiting: number;
-            /** Pools */
+            /**
+             * Pools
+             * @description Pools of nodes.
+             */
             pools: components["schemas"]["RunningPool"][];
-            /** Cost Per Month */
+            /**
+             * Cost Per Month
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is none.
+             */
             cost_per_month: string | null;
-            /** Unpriced */
+            /**
+             * Unpriced
+             * @description Nodes of types that the list does not sell.
+             */
             unpriced: number;
-            /** Fit Per Month */
+            /**
+             * Fit Per Month
+             * @description Cost of the fit's nodes a month, decimal text, in the study's currency; null: there is none.
+             */
             fit_per_month: string | null;
-            /** Fit Nodes */
+            /**
+             * Fit Nodes
+             * @description Nodes of the fit; null: there is none.
+             */
             fit_nodes: number | null;
-            /** Unknown */
+            /**
+             * Unknown
+             * @description Workloads that run and stand in no row.
+             */
             unknown: string[];
-            /** Differs */
+            /**
+             * Differs
+             * @description Workloads that run in other numbers than usual.
+             */
             differs: components["schemas"]["RunningRow"][];
-            /** Currency */
+            /**
+             * Currency
+             * @description Currency, ISO 4217 code.
+             */
             currency: string;
         };
         /**
@@ -2713,17 +3802,35 @@ export interface components {
          * @description Nodes of one type in one zone that run now.
          */
         RunningPool: {
-            /** Instance Type */
+            /**
+             * Instance Type
+             * @description Name of the instance type.
+             */
             instance_type: string;
-            /** Zone */
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
             zone: string;
-            /** Nodes */
+            /**
+             * Nodes
+             * @description Nodes: how many, or each of them.
+             */
             nodes: number;
-            /** Price Per Month */
+            /**
+             * Price Per Month
+             * @description Price a month of 730 hours, decimal text, in the study's currency; null: not sold.
+             */
             price_per_month: string | null;
-            /** Cpu Requested */
+            /**
+             * Cpu Requested
+             * @description CPU requested, as a share of what the pool's nodes offer, from 0 to 1.
+             */
             cpu_requested: number;
-            /** Memory Requested */
+            /**
+             * Memory Requested
+             * @description Memory requested, as a share of what the pool's nodes offer, from 0 to 1.
+             */
             memory_requested: number;
         };
         /**
@@ -2731,13 +3838,25 @@ export interface components {
          * @description One workload that runs in other numbers than the sheet says.
          */
         RunningRow: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Running */
+            /**
+             * Running
+             * @description Replicas that run.
+             */
             running: number;
-            /** Usual */
+            /**
+             * Usual
+             * @description As usual.
+             */
             usual: number;
-            /** Peak */
+            /**
+             * Peak
+             * @description At the peak.
+             */
             peak: number;
         };
         /**
@@ -2745,36 +3864,66 @@ export interface components {
          * @description A request for capacity.
          */
         IntakeOut: {
-            /** Id */
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
             id: number;
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Asked By */
+            /**
+             * Asked By
+             * @description Who asked for it.
+             */
             asked_by: string;
-            /** Mine */
+            /**
+             * Mine
+             * @description Whether the reader asked for it.
+             */
             mine: boolean;
             /**
              * Asked At
              * Format: date-time
+             * @description When it was asked for.
              */
             asked_at: string;
-            /** Form */
+            /**
+             * Form
+             * @description The form of the file, or what the form was filled in with.
+             */
             form: {
                 [key: string]: string;
             };
-            /** Note */
+            /**
+             * Note
+             * @description A note in words.
+             */
             note: string;
+            /** @description What a region would ask for the demand. */
             outlook: components["schemas"]["IntakeOutlookOut"];
             /**
              * Status
+             * @description Where it stands.
              * @enum {string}
              */
             status: "pending" | "taken" | "declined" | "withdrawn";
-            /** Study Id */
+            /**
+             * Study Id
+             * @description The study; null: none.
+             */
             study_id: number | null;
-            /** Study */
+            /**
+             * Study
+             * @description The study.
+             */
             study: string;
-            /** Steps */
+            /**
+             * Steps
+             * @description Steps, one after another.
+             */
             steps: components["schemas"]["IntakeStepOut"][];
         };
         /**
@@ -2782,18 +3931,37 @@ export interface components {
          * @description What a request would add to the bill at today's marginal price.
          */
         IntakeOutlookOut: {
-            /** Currency */
+            /**
+             * Currency
+             * @description Currency, ISO 4217 code.
+             */
             currency: string;
-            /** Cost Per Month */
+            /**
+             * Cost Per Month
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is none.
+             */
             cost_per_month: string;
-            /** Promise Per Month */
+            /**
+             * Promise Per Month
+             * @description The part of the cost a month that the promise asks for, decimal text, in the study's currency.
+             */
             promise_per_month: string;
-            /** Reasons */
+            /**
+             * Reasons
+             * @description Why, in words.
+             */
             reasons: string[];
-            /** Filled */
+            /**
+             * Filled
+             * @description Fields of the form that the house filled in, with what.
+             */
             filled: string[];
+            /** @description Replicas. */
             replicas: components["schemas"]["LevelReplicas"];
-            /** Request */
+            /**
+             * Request
+             * @description What one replica requests, in words.
+             */
             request: string;
         };
         /**
@@ -2804,16 +3972,24 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When.
              */
             at: string;
-            /** Who */
+            /**
+             * Who
+             * @description Who did it.
+             */
             who: string;
             /**
              * Status
+             * @description Where it stands.
              * @enum {string}
              */
             status: "pending" | "taken" | "declined" | "withdrawn";
-            /** Words */
+            /**
+             * Words
+             * @description In words.
+             */
             words: string;
         };
         /**
@@ -2821,13 +3997,25 @@ export interface components {
          * @description Replicas at every level.
          */
         LevelReplicas: {
-            /** Trough */
+            /**
+             * Trough
+             * @description At the trough.
+             */
             trough: number;
-            /** Usual */
+            /**
+             * Usual
+             * @description As usual.
+             */
             usual: number;
-            /** Peak */
+            /**
+             * Peak
+             * @description At the peak.
+             */
             peak: number;
-            /** Grown */
+            /**
+             * Grown
+             * @description At the grown peak.
+             */
             grown: number;
         };
         /**
@@ -2835,14 +4023,21 @@ export interface components {
          * @description A short form, as typed.
          */
         IntakeIn: {
-            /** Study Id */
+            /**
+             * Study Id
+             * @description The study; null: none.
+             */
             study_id: number;
-            /** Typed */
+            /**
+             * Typed
+             * @description What was typed, by field of the form.
+             */
             typed: {
                 [key: string]: string;
             };
             /**
              * Note
+             * @description A note in words.
              * @default
              */
             note?: string;
@@ -2852,9 +4047,15 @@ export interface components {
          * @description A study to ask capacity of.
          */
         StudyName: {
-            /** Id */
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
             id: number;
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
         };
         /**
@@ -2864,11 +4065,13 @@ export interface components {
         DecisionIn: {
             /**
              * Status
+             * @description Where it stands.
              * @enum {string}
              */
             status: "taken" | "declined" | "withdrawn";
             /**
              * Words
+             * @description In words.
              * @default
              */
             words?: string;
@@ -2878,31 +4081,65 @@ export interface components {
          * @description A study in the list.
          */
         StudyOut: {
-            /** Id */
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
             id: number;
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Organisation */
+            /**
+             * Organisation
+             * @description The organisation that the study is for.
+             */
             organisation: string;
-            /** Currency */
+            /**
+             * Currency
+             * @description Currency, ISO 4217 code.
+             */
             currency: string;
-            /** Rates Id */
+            /**
+             * Rates Id
+             * @description The sheet of rates that the study keeps; null: none.
+             */
             rates_id: number | null;
-            /** Growth Percent */
+            /**
+             * Growth Percent
+             * @description Growth up to the grown peak, percent.
+             */
             growth_percent: number;
-            /** Measured */
+            /**
+             * Measured
+             * @description What was measured; of a study, whether anything was.
+             */
             measured: boolean;
-            /** Listed */
+            /**
+             * Listed
+             * @description Whether a running cluster was listed.
+             */
             listed: boolean;
-            /** Workloads */
+            /**
+             * Workloads
+             * @description Workloads: how many, or each of them.
+             */
             workloads: number;
-            /** Replicas */
+            /**
+             * Replicas
+             * @description Replicas.
+             */
             replicas: number;
-            /** Variants */
+            /**
+             * Variants
+             * @description The study's variants.
+             */
             variants: components["schemas"]["VariantRef"][];
             /**
              * Created At
              * Format: date-time
+             * @description When it was made.
              */
             created_at: string;
         };
@@ -2911,11 +4148,20 @@ export interface components {
          * @description A variant in a list.
          */
         VariantRef: {
-            /** Id */
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
             id: number;
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Is Reference */
+            /**
+             * Is Reference
+             * @description Whether it is the variant that others are compared with.
+             */
             is_reference: boolean;
         };
         /**
@@ -2923,10 +4169,14 @@ export interface components {
          * @description A new study.
          */
         StudyIn: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
             /**
              * Organisation
+             * @description The organisation that the study is for.
              * @default
              */
             organisation?: string;
@@ -2938,30 +4188,38 @@ export interface components {
         BeyondIn: {
             /**
              * Region Ids
+             * @description Other regions to look at.
              * @default []
              */
             region_ids?: number[];
             /**
              * Entry
+             * @description Availability of the entry point before all regions, percent as decimal text.
              * @default 99.99
              */
             entry?: string;
             /**
              * Redirect S
+             * @description Until the entry point avoids a region that is down, seconds.
              * @default 60
              */
             redirect_s?: number;
             /**
              * Switch S
+             * @description Until the region that stands by has taken over, seconds.
              * @default 900
              */
             switch_s?: number;
             /**
              * Lag S
+             * @description How far the copy of the data lies behind, seconds.
              * @default 30
              */
             lag_s?: number;
-            /** First Percent */
+            /**
+             * First Percent
+             * @description Share of the requests that the first region serves, percent; null: all alike.
+             */
             first_percent?: number | null;
         };
         /**
@@ -2971,12 +4229,19 @@ export interface components {
         FamilyRule: {
             /**
              * Taint
+             * @description Taint that the family's nodes carry, key=value:Effect; empty: none.
              * @default
              */
             taint?: string;
-            /** Most Nodes */
+            /**
+             * Most Nodes
+             * @description Most nodes; null: no limit.
+             */
             most_nodes?: number | null;
-            /** Most In Zone */
+            /**
+             * Most In Zone
+             * @description Most nodes of the family in a zone; null: no limit.
+             */
             most_in_zone?: number | null;
         };
         /**
@@ -2984,43 +4249,61 @@ export interface components {
          * @description Choices to set; what is left out stays.
          */
         VariantChange: {
-            /** Region Id */
+            /**
+             * Region Id
+             * @description The region; null: none is chosen.
+             */
             region_id?: number | null;
             /**
              * Zones
+             * @description Names of zones.
              * @default []
              */
             zones?: string[];
             /**
              * Survive Zone
+             * @description How the loss of any one zone is survived: none, standing, landing or growing.
              * @default none
              * @enum {string}
              */
             survive_zone?: "none" | "standing" | "landing" | "growing";
             /**
              * Lost Nodes
+             * @description How many nodes may be lost at once; 0 promises nothing.
              * @default 0
              */
             lost_nodes?: number;
             /**
              * Survive Nodes
+             * @description How lost nodes are survived: standing, landing or growing.
              * @default landing
              * @enum {string}
              */
             survive_nodes?: "none" | "standing" | "landing" | "growing";
-            /** Most Pools */
+            /**
+             * Most Pools
+             * @description Most pools; null: no limit.
+             */
             most_pools?: number | null;
-            /** Fewest Nodes Per Pool */
+            /**
+             * Fewest Nodes Per Pool
+             * @description Fewest nodes of a pool; null: no limit.
+             */
             fewest_nodes_per_pool?: number | null;
-            /** Fewest Nodes Per Zone */
+            /**
+             * Fewest Nodes Per Zone
+             * @description Fewest nodes of a pool in every zone where it runs; null: no limit.
+             */
             fewest_nodes_per_zone?: number | null;
             /**
              * Equal Zones
+             * @description Whether a pool has as many nodes in every zone.
              * @default false
              */
             equal_zones?: boolean;
             /**
              * Headroom
+             * @description By resource, the percent that stays free on every node.
              * @default {}
              */
             headroom?: {
@@ -3028,23 +4311,30 @@ export interface components {
             };
             /**
              * Headroom Replicas
+             * @description For how many more replicas of the largest workload every zone keeps room.
              * @default 0
              */
             headroom_replicas?: number;
-            /** Most Pods Per Node */
+            /**
+             * Most Pods Per Node
+             * @description Most pods on a node below the type's own limit; null: the type's.
+             */
             most_pods_per_node?: number | null;
             /**
              * Purchases
+             * @description Ways in which nodes may be bought.
              * @default []
              */
             purchases?: ("on-demand" | "interruptible" | "committed")[];
             /**
              * Families
+             * @description Families of instance types that may be used; empty: all.
              * @default []
              */
             families?: string[];
             /**
              * Family Rules
+             * @description Taints and limits of families, by family.
              * @default {}
              */
             family_rules?: {
@@ -3052,31 +4342,39 @@ export interface components {
             };
             /**
              * Control Plane Members
+             * @description Members of the control plane: 1, 3 or 5.
              * @default 1
              * @enum {integer}
              */
             control_plane_members?: 1 | 3 | 5;
             /**
              * Tier
+             * @description Tier of the control plane.
              * @default
              */
             tier?: string;
-            /** Budget Per Month */
+            /**
+             * Budget Per Month
+             * @description Ceiling on nodes and control plane a month, decimal text, in the study's currency; null: none.
+             */
             budget_per_month?: string | null;
             /**
              * Level
+             * @description Demand level: trough, usual, peak or grown; of a finding stop, care or note.
              * @default peak
              * @enum {string}
              */
             level?: "trough" | "usual" | "peak" | "grown";
             /**
              * Sizes
+             * @description By workload, what it is sized to.
              * @default {}
              */
             sizes?: {
                 [key: string]: components["schemas"]["WorkloadSize"];
             };
             /**
+             * @description Other regions to look at, and what lies between them.
              * @default {
              *       "region_ids": [],
              *       "entry": "99.99",
@@ -3089,6 +4387,7 @@ export interface components {
             beyond?: components["schemas"]["BeyondIn"];
             /**
              * Why
+             * @description Why.
              * @default
              */
             why?: string;
@@ -3098,17 +4397,25 @@ export interface components {
          * @description What a workload is sized to: replicas on top of those asked for, how it survives the loss of a zone, most on a node, by zone.
          */
         WorkloadSize: {
-            /** Extra */
+            /**
+             * Extra
+             * @description Replicas on top of those asked for.
+             */
             extra: number;
             /**
              * How
+             * @description How the loss of a zone is survived: none, standing, landing or growing.
              * @enum {string}
              */
             how: "none" | "standing" | "landing" | "growing";
-            /** Most Per Node */
+            /**
+             * Most Per Node
+             * @description Most replicas on one node; null: as many as fit.
+             */
             most_per_node?: number | null;
             /**
              * Stands
+             * @description By zone, the replicas that the availability was computed for.
              * @default {}
              */
             stands?: {
@@ -3120,27 +4427,56 @@ export interface components {
          * @description Everything the bench shows of one variant.
          */
         BenchOut: {
+            /** @description The study. */
             study: components["schemas"]["StudyOut"];
+            /** @description The variant. */
             variant: components["schemas"]["VariantOut"];
+            /** @description The region. */
             region: components["schemas"]["RegionOut"] | null;
-            /** Workloads */
+            /**
+             * Workloads
+             * @description Workloads: how many, or each of them.
+             */
             workloads: components["schemas"]["WorkloadOut"][];
+            /** @description What can be undone and done again. */
             edits: components["schemas"]["EditState"];
-            /** Faults */
+            /**
+             * Faults
+             * @description Everything that is wrong with the input.
+             */
             faults: components["schemas"]["FaultOut"][];
+            /** @description The newest fit; null: there is none. */
             fit: components["schemas"]["FitOut"] | null;
-            /** Fit Is Current */
+            /**
+             * Fit Is Current
+             * @description Whether the fit is of the variant as it stands.
+             */
             fit_is_current: boolean;
+            /** @description The newest run; null: there is none. */
             run: components["schemas"]["RunOut"] | null;
-            /** Tiers */
+            /**
+             * Tiers
+             * @description Tiers of the control plane that the region sells.
+             */
             tiers: components["schemas"]["TierOut"][];
-            /** Fees Per Month */
+            /**
+             * Fees Per Month
+             * @description Fees beside the nodes a month, decimal text, in the study's currency.
+             */
             fees_per_month: string;
-            /** Findings */
+            /**
+             * Findings
+             * @description What is wrong or risky, the gravest first.
+             */
             findings: components["schemas"]["FindingOut"][];
-            /** Deviations */
+            /**
+             * Deviations
+             * @description Choices outside open house rules.
+             */
             deviations: components["schemas"]["DeviationOut"][];
+            /** @description What a newer price list would change; null: there is none. */
             news: components["schemas"]["NewsOut"] | null;
+            /** @description The rate used for the variant's list; null: it needs none. */
             rate: components["schemas"]["RateOut"] | null;
         };
         /**
@@ -3148,19 +4484,40 @@ export interface components {
          * @description Where a variant leaves a house rule, with who said why.
          */
         DeviationOut: {
-            /** Rule */
+            /**
+             * Rule
+             * @description The house rule.
+             */
             rule: string;
-            /** Asked */
+            /**
+             * Asked
+             * @description What the rule asks for.
+             */
             asked: string;
-            /** Chosen */
+            /**
+             * Chosen
+             * @description What is chosen now.
+             */
             chosen: string;
-            /** Allowed */
+            /**
+             * Allowed
+             * @description Whether the house rule may be left with a reason.
+             */
             allowed: boolean;
-            /** Why */
+            /**
+             * Why
+             * @description Why.
+             */
             why: string;
-            /** Who */
+            /**
+             * Who
+             * @description Who did it.
+             */
             who: string;
-            /** At */
+            /**
+             * At
+             * @description When.
+             */
             at: string | null;
         };
         /**
@@ -3168,13 +4525,25 @@ export interface components {
          * @description What undo and redo would do, and the edits that they mean.
          */
         EditState: {
-            /** Undo */
+            /**
+             * Undo
+             * @description What would be undone; null: nothing.
+             */
             undo: string | null;
-            /** Redo */
+            /**
+             * Redo
+             * @description What would be done again; null: nothing.
+             */
             redo: string | null;
-            /** Undo Id */
+            /**
+             * Undo Id
+             * @description The edit that would be undone; null: none.
+             */
             undo_id: number | null;
-            /** Redo Id */
+            /**
+             * Redo Id
+             * @description The edit that would be done again; null: none.
+             */
             redo_id: number | null;
         };
         /**
@@ -3184,12 +4553,19 @@ export interface components {
         FindingOut: {
             /**
              * Level
+             * @description Demand level: trough, usual, peak or grown; of a finding stop, care or note.
              * @enum {string}
              */
             level: "stop" | "care" | "note";
-            /** Place */
+            /**
+             * Place
+             * @description Place on the bench, or among the budgets of a frontier from the loosest.
+             */
             place: string;
-            /** Text */
+            /**
+             * Text
+             * @description The text.
+             */
             text: string;
         };
         /**
@@ -3200,78 +4576,148 @@ export interface components {
          *     a quick answer.
          */
         FitOut: {
-            /** Id */
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
             id: number;
             /**
              * Status
+             * @description Where it stands.
              * @enum {string}
              */
             status: "optimal" | "feasible" | "stopped" | "infeasible" | "unknown";
-            /** Currency */
+            /**
+             * Currency
+             * @description Currency, ISO 4217 code.
+             */
             currency: string;
-            /** Cost Per Month */
+            /**
+             * Cost Per Month
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is none.
+             */
             cost_per_month: string;
-            /** Floor Per Month */
+            /**
+             * Floor Per Month
+             * @description Proven lower bound on the cost a month, decimal text, in the study's currency; null: no plan can be stated.
+             */
             floor_per_month: string;
-            /** Cost Per Hour */
+            /**
+             * Cost Per Hour
+             * @description Cost an hour, decimal text, in the study's currency.
+             */
             cost_per_hour: string;
-            /** Floor Per Hour */
+            /**
+             * Floor Per Hour
+             * @description Proven lower bound on the cost an hour, decimal text, in the study's currency.
+             */
             floor_per_hour: string;
-            /** Proved Per Month */
+            /**
+             * Proved Per Month
+             * @description The floor a month that the prices in the solution prove to anybody, decimal text, in the study's currency; null: not worked out.
+             */
             proved_per_month: string | null;
-            /** Gap */
+            /**
+             * Gap
+             * @description Distance of the cost above the floor, as a share of the floor: 0.01 for one percent.
+             */
             gap: number;
             /**
              * Survive Zone
+             * @description How the loss of any one zone is survived: none, standing, landing or growing.
              * @enum {string}
              */
             survive_zone: "none" | "standing" | "landing" | "growing";
-            /** Lost Nodes */
+            /**
+             * Lost Nodes
+             * @description How many nodes may be lost at once; 0 promises nothing.
+             */
             lost_nodes: number;
             /**
              * Survive Nodes
+             * @description How lost nodes are survived: standing, landing or growing.
              * @enum {string}
              */
             survive_nodes: "none" | "standing" | "landing" | "growing";
-            /** Zones */
+            /**
+             * Zones
+             * @description Names of zones.
+             */
             zones: string[];
-            /** Left Out */
+            /**
+             * Left Out
+             * @description What is left out, each with why.
+             */
             left_out: string[];
-            /** Nodes */
+            /**
+             * Nodes
+             * @description Nodes: how many, or each of them.
+             */
             nodes: components["schemas"]["NodeOut"][];
-            /** Pools */
+            /**
+             * Pools
+             * @description Pools of nodes.
+             */
             pools: components["schemas"]["PoolOut"][];
-            /** Zone Cost Per Month */
+            /**
+             * Zone Cost Per Month
+             * @description By zone, the cost a month, decimal text, in the study's currency.
+             */
             zone_cost_per_month: {
                 [key: string]: string;
             };
-            /** Workload Cost Per Month */
+            /**
+             * Workload Cost Per Month
+             * @description By workload, its share of the cost a month, decimal text, in the study's currency.
+             */
             workload_cost_per_month: {
                 [key: string]: string;
             };
-            /** Room Left */
+            /**
+             * Room Left
+             * @description By resource, the share of the nodes' room that is free, from 0 to 1.
+             */
             room_left: {
                 [key: string]: number;
             };
-            /** Reasons */
+            /**
+             * Reasons
+             * @description Why, in words.
+             */
             reasons: string[];
-            /** Growth */
+            /**
+             * Growth
+             * @description By zone lost, the nodes that are bought then.
+             */
             growth: {
                 [key: string]: components["schemas"]["GrowthOut"];
             };
-            /** Limits */
+            /**
+             * Limits
+             * @description Limits of pools.
+             */
             limits: {
                 [key: string]: number | null;
             };
-            /** Seconds */
+            /**
+             * Seconds
+             * @description How long it took to compute, seconds.
+             */
             seconds: number;
-            /** Seed */
+            /**
+             * Seed
+             * @description Seed of the search: the same problem and seed give the same answer.
+             */
             seed: number;
-            /** Core Version */
+            /**
+             * Core Version
+             * @description Version of the core that computed it.
+             */
             core_version: string;
             /**
              * Created At
              * Format: date-time
+             * @description When it was made.
              */
             created_at: string;
         };
@@ -3280,9 +4726,15 @@ export interface components {
          * @description What is bought when a zone is lost, and what it costs an hour while it runs.
          */
         GrowthOut: {
-            /** Nodes */
+            /**
+             * Nodes
+             * @description Nodes: how many, or each of them.
+             */
             nodes: components["schemas"]["NewNodesOut"][];
-            /** Cost Per Hour */
+            /**
+             * Cost Per Hour
+             * @description Cost an hour, decimal text, in the study's currency.
+             */
             cost_per_hour: string;
         };
         /**
@@ -3290,13 +4742,25 @@ export interface components {
          * @description Nodes of one kind to buy when a zone is lost.
          */
         NewNodesOut: {
-            /** Instance Type */
+            /**
+             * Instance Type
+             * @description Name of the instance type.
+             */
             instance_type: string;
-            /** Purchase */
+            /**
+             * Purchase
+             * @description How nodes are bought: on-demand, interruptible or committed.
+             */
             purchase: string;
-            /** Zone */
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
             zone: string;
-            /** Count */
+            /**
+             * Count
+             * @description How many.
+             */
             count: number;
         };
         /**
@@ -3304,17 +4768,35 @@ export interface components {
          * @description A newer price list, and what it would make of the present nodes.
          */
         NewsOut: {
-            /** Dated */
+            /**
+             * Dated
+             * @description The day it is of.
+             */
             dated: string;
-            /** Region Id */
+            /**
+             * Region Id
+             * @description The region; null: none is chosen.
+             */
             region_id: number | null;
-            /** Changes */
+            /**
+             * Changes
+             * @description Differences from the edition before, the first 400.
+             */
             changes: number;
-            /** Cost Now */
+            /**
+             * Cost Now
+             * @description Cost a month at the list used now, decimal text, in the study's currency; null: no fit.
+             */
             cost_now: string | null;
-            /** Cost Then */
+            /**
+             * Cost Then
+             * @description Cost a month at the newer list, decimal text, in the study's currency; null: no fit.
+             */
             cost_then: string | null;
-            /** Missing */
+            /**
+             * Missing
+             * @description What is missing where, each with why.
+             */
             missing: string[];
         };
         /**
@@ -3322,35 +4804,65 @@ export interface components {
          * @description Nodes of a fit that are alike: ``count`` of them, numbered from ``number`` on.
          */
         NodeOut: {
-            /** Number */
+            /**
+             * Number
+             * @description Number of the first node of a group of equal ones, from 0.
+             */
             number: number;
-            /** Count */
+            /**
+             * Count
+             * @description How many.
+             */
             count: number;
-            /** Instance Type */
+            /**
+             * Instance Type
+             * @description Name of the instance type.
+             */
             instance_type: string;
-            /** Purchase */
+            /**
+             * Purchase
+             * @description How nodes are bought: on-demand, interruptible or committed.
+             */
             purchase: string;
-            /** Zone */
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
             zone: string;
-            /** Usable */
+            /**
+             * Usable
+             * @description What pods can use of a node, daemon workloads taken off.
+             */
             usable: {
                 [key: string]: number;
             };
-            /** Requested */
+            /**
+             * Requested
+             * @description By resource, what the node's replicas request.
+             */
             requested: {
                 [key: string]: number;
             };
-            /** Replicas */
+            /**
+             * Replicas
+             * @description Replicas.
+             */
             replicas: {
                 [key: string]: number;
             };
-            /** Landing */
+            /**
+             * Landing
+             * @description By zone lost, replicas that land on this node, by workload.
+             */
             landing: {
                 [key: string]: {
                     [key: string]: number;
                 };
             };
-            /** Arriving */
+            /**
+             * Arriving
+             * @description By zone lost, replicas that wait for this new node, by workload.
+             */
             arriving: {
                 [key: string]: {
                     [key: string]: number;
@@ -3362,23 +4874,44 @@ export interface components {
          * @description One pool of a fit.
          */
         PoolOut: {
-            /** Instance Type */
+            /**
+             * Instance Type
+             * @description Name of the instance type.
+             */
             instance_type: string;
-            /** Purchase */
+            /**
+             * Purchase
+             * @description How nodes are bought: on-demand, interruptible or committed.
+             */
             purchase: string;
-            /** Nodes */
+            /**
+             * Nodes
+             * @description Nodes: how many, or each of them.
+             */
             nodes: {
                 [key: string]: number;
             };
-            /** Cost Per Month */
+            /**
+             * Cost Per Month
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is none.
+             */
             cost_per_month: string;
-            /** Binding */
+            /**
+             * Binding
+             * @description The resource that runs out first.
+             */
             binding: string;
-            /** Used */
+            /**
+             * Used
+             * @description By resource, the share of the pool's room that is requested, from 0 to 1.
+             */
             used: {
                 [key: string]: number;
             };
-            /** Free */
+            /**
+             * Free
+             * @description By resource, the share that is free on the pool's nodes, from 0 to 1.
+             */
             free: {
                 [key: string]: number;
             };
@@ -3388,18 +4921,31 @@ export interface components {
          * @description The rate a study's prices were converted by.
          */
         RateOut: {
-            /** Currency */
+            /**
+             * Currency
+             * @description Currency, ISO 4217 code.
+             */
             currency: string;
-            /** Worth */
+            /**
+             * Worth
+             * @description By currency code, what one unit is worth in the base, decimal text.
+             */
             worth: string;
-            /** Base */
+            /**
+             * Base
+             * @description Currency in which the worths are stated, ISO 4217 code.
+             */
             base: string;
             /**
              * Dated
              * Format: date
+             * @description The day it is of.
              */
             dated: string;
-            /** Source */
+            /**
+             * Source
+             * @description Where it comes from; of a move, the node that replicas leave.
+             */
             source: string;
         };
         /**
@@ -3407,30 +4953,61 @@ export interface components {
          * @description A fit being computed, and how many answers it has stored: a quick one where it can, then the whole one.
          */
         RunOut: {
-            /** Id */
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
             id: number;
             /**
              * Status
+             * @description Where it stands.
              * @enum {string}
              */
             status: "queued" | "running" | "done" | "failed";
-            /** Phase */
+            /**
+             * Phase
+             * @description What is being done, in words.
+             */
             phase: string;
-            /** Share */
+            /**
+             * Share
+             * @description A share from 0 to 1: of work done, of loss, of hours.
+             */
             share: number;
-            /** Cost Per Month */
+            /**
+             * Cost Per Month
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is none.
+             */
             cost_per_month: string;
-            /** Floor Per Month */
+            /**
+             * Floor Per Month
+             * @description Proven lower bound on the cost a month, decimal text, in the study's currency; null: no plan can be stated.
+             */
             floor_per_month: string;
-            /** Stop Requested */
+            /**
+             * Stop Requested
+             * @description Whether somebody wishes it to stop.
+             */
             stop_requested: boolean;
-            /** Message */
+            /**
+             * Message
+             * @description What is told of how it ended; empty: nothing in particular.
+             */
             message: string;
-            /** Answers */
+            /**
+             * Answers
+             * @description Answers of the run that are stored: a quick one, the whole one.
+             */
             answers: number;
-            /** Ahead */
+            /**
+             * Ahead
+             * @description Jobs before it in its queue, those being done included.
+             */
             ahead: number;
-            /** Worker Alive */
+            /**
+             * Worker Alive
+             * @description Whether any worker lives.
+             */
             worker_alive: boolean;
         };
         /**
@@ -3438,15 +5015,30 @@ export interface components {
          * @description A tier of control plane; fee in the study's currency.
          */
         TierOut: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Members */
+            /**
+             * Members
+             * @description Members of the control plane.
+             */
             members: number;
-            /** Uptime Percent */
+            /**
+             * Uptime Percent
+             * @description Availability that the tier promises, percent as decimal text; null: no promise.
+             */
             uptime_percent: string | null;
-            /** Spans Zones */
+            /**
+             * Spans Zones
+             * @description Whether the tier's members stand in different zones.
+             */
             spans_zones: boolean;
-            /** Fee Per Month */
+            /**
+             * Fee Per Month
+             * @description Fee of the control plane's tier a month, decimal text, in the study's currency.
+             */
             fee_per_month: string;
         };
         /**
@@ -3454,69 +5046,136 @@ export interface components {
          * @description A variant's choices.
          */
         VariantOut: {
-            /** Id */
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
             id: number;
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Is Reference */
+            /**
+             * Is Reference
+             * @description Whether it is the variant that others are compared with.
+             */
             is_reference: boolean;
-            /** Region Id */
+            /**
+             * Region Id
+             * @description The region; null: none is chosen.
+             */
             region_id: number | null;
-            /** Zones */
+            /**
+             * Zones
+             * @description Names of zones.
+             */
             zones: string[];
             /**
              * Survive Zone
+             * @description How the loss of any one zone is survived: none, standing, landing or growing.
              * @enum {string}
              */
             survive_zone: "none" | "standing" | "landing" | "growing";
-            /** Lost Nodes */
+            /**
+             * Lost Nodes
+             * @description How many nodes may be lost at once; 0 promises nothing.
+             */
             lost_nodes: number;
             /**
              * Survive Nodes
+             * @description How lost nodes are survived: standing, landing or growing.
              * @enum {string}
              */
             survive_nodes: "none" | "standing" | "landing" | "growing";
-            /** Most Pools */
+            /**
+             * Most Pools
+             * @description Most pools; null: no limit.
+             */
             most_pools: number | null;
-            /** Fewest Nodes Per Pool */
+            /**
+             * Fewest Nodes Per Pool
+             * @description Fewest nodes of a pool; null: no limit.
+             */
             fewest_nodes_per_pool: number | null;
-            /** Fewest Nodes Per Zone */
+            /**
+             * Fewest Nodes Per Zone
+             * @description Fewest nodes of a pool in every zone where it runs; null: no limit.
+             */
             fewest_nodes_per_zone: number | null;
-            /** Equal Zones */
+            /**
+             * Equal Zones
+             * @description Whether a pool has as many nodes in every zone.
+             */
             equal_zones: boolean;
-            /** Headroom */
+            /**
+             * Headroom
+             * @description By resource, the percent that stays free on every node.
+             */
             headroom: {
                 [key: string]: number;
             };
-            /** Headroom Replicas */
+            /**
+             * Headroom Replicas
+             * @description For how many more replicas of the largest workload every zone keeps room.
+             */
             headroom_replicas: number;
-            /** Most Pods Per Node */
+            /**
+             * Most Pods Per Node
+             * @description Most pods on a node below the type's own limit; null: the type's.
+             */
             most_pods_per_node: number | null;
-            /** Purchases */
+            /**
+             * Purchases
+             * @description Ways in which nodes may be bought.
+             */
             purchases: string[];
-            /** Families */
+            /**
+             * Families
+             * @description Families of instance types that may be used; empty: all.
+             */
             families: string[];
-            /** Family Rules */
+            /**
+             * Family Rules
+             * @description Taints and limits of families, by family.
+             */
             family_rules: {
                 [key: string]: components["schemas"]["FamilyRule"];
             };
-            /** Sold Families */
+            /**
+             * Sold Families
+             * @description Families sold in the variant's region.
+             */
             sold_families: string[];
-            /** Control Plane Members */
+            /**
+             * Control Plane Members
+             * @description Members of the control plane: 1, 3 or 5.
+             */
             control_plane_members: number;
-            /** Tier */
+            /**
+             * Tier
+             * @description Tier of the control plane.
+             */
             tier: string;
-            /** Budget Per Month */
+            /**
+             * Budget Per Month
+             * @description Ceiling on nodes and control plane a month, decimal text, in the study's currency; null: none.
+             */
             budget_per_month: string | null;
             /**
              * Level
+             * @description Demand level: trough, usual, peak or grown; of a finding stop, care or note.
              * @enum {string}
              */
             level: "trough" | "usual" | "peak" | "grown";
-            /** Sizes */
+            /**
+             * Sizes
+             * @description By workload, what it is sized to.
+             */
             sizes: {
                 [key: string]: components["schemas"]["WorkloadSize"];
             };
+            /** @description Other regions to look at, and what lies between them. */
             beyond: components["schemas"]["BeyondIn"];
         };
         /**
@@ -3524,56 +5183,119 @@ export interface components {
          * @description One row of the demand sheet; amounts exact, and as they are written.
          */
         WorkloadOut: {
-            /** Key */
+            /**
+             * Key
+             * @description Key by which it is addressed.
+             */
             key: string;
-            /** Namespace */
+            /**
+             * Namespace
+             * @description Namespace.
+             */
             namespace: string;
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
             /**
              * Kind
+             * @description What kind it is.
              * @enum {string}
              */
             kind: "replicated" | "stateful" | "daemon" | "job";
-            /** Replicas */
+            /**
+             * Replicas
+             * @description Replicas.
+             */
             replicas: number;
-            /** Cpu Millicores */
+            /**
+             * Cpu Millicores
+             * @description CPU, millicores.
+             */
             cpu_millicores: number;
-            /** Memory Bytes */
+            /**
+             * Memory Bytes
+             * @description Memory, bytes.
+             */
             memory_bytes: number;
-            /** Cpu */
+            /**
+             * Cpu
+             * @description CPU as a quantity, such as 250m or 1.5.
+             */
             cpu: string;
-            /** Memory */
+            /**
+             * Memory
+             * @description Memory as a quantity, such as 512Mi.
+             */
             memory: string;
-            /** Zone Skew */
+            /**
+             * Zone Skew
+             * @description Largest difference of its counts over zones; null: free.
+             */
             zone_skew: number | null;
-            /** Most Per Node */
+            /**
+             * Most Per Node
+             * @description Most replicas on one node; null: as many as fit.
+             */
             most_per_node: number | null;
-            /** Node Labels */
+            /**
+             * Node Labels
+             * @description Labels that a node must carry, written key=value;key=value.
+             */
             node_labels: string;
-            /** Owner */
+            /**
+             * Owner
+             * @description Who answers for the workload.
+             */
             owner: string;
-            /** Promised */
+            /**
+             * Promised
+             * @description Whether the loss of a zone is survived as promised.
+             */
             promised: boolean;
-            /** Labels */
+            /**
+             * Labels
+             * @description Labels, written key=value;key=value.
+             */
             labels: string;
-            /** Interruptible */
+            /**
+             * Interruptible
+             * @description Most of its replicas that may stand on interruptible nodes, percent as text.
+             */
             interruptible: string;
-            /** Journey */
+            /**
+             * Journey
+             * @description Name of the journey.
+             */
             journey: string;
-            /** Service */
+            /**
+             * Service
+             * @description The service that it is one instance of.
+             */
             service: string;
-            /** Together */
+            /**
+             * Together
+             * @description How regions work together; of a row, the group that shares nodes.
+             */
             together: string;
             /**
              * Basis
+             * @description What the replicas at each level come from: fixed, range, rate, queue or usage.
              * @enum {string}
              */
             basis: "fixed" | "range" | "rate" | "queue" | "usage";
+            /** @description Replicas at each level. */
             counts: components["schemas"]["LevelReplicas"];
-            /** Cut */
+            /**
+             * Cut
+             * @description Whether a bound on its replicas leaves demand unserved at some level.
+             */
             cut: boolean;
-            /** Sized */
+            /**
+             * Sized
+             * @description Whether the request is right-sized.
+             */
             sized: boolean;
         };
         /**
@@ -3581,7 +5303,10 @@ export interface components {
          * @description A new variant, copied from another.
          */
         VariantIn: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
         };
         /**
@@ -3591,6 +5316,7 @@ export interface components {
         DemandEdit: {
             /**
              * Cells
+             * @description Cells of the demand sheet as text, by column.
              * @default {}
              */
             cells?: {
@@ -3600,11 +5326,13 @@ export interface components {
             };
             /**
              * Removed
+             * @description Keys of rows to remove.
              * @default []
              */
             removed?: string[];
             /**
              * Copies
+             * @description Names of further instances, by the key of the row that they copy.
              * @default {}
              */
             copies?: {
@@ -3612,6 +5340,7 @@ export interface components {
             };
             /**
              * After
+             * @description Key of the row after which new rows stand; empty: at the end.
              * @default {}
              */
             after?: {
@@ -3626,13 +5355,23 @@ export interface components {
             /**
              * At
              * Format: date-time
+             * @description When.
              */
             at: string;
-            /** Actor */
+            /**
+             * Actor
+             * @description Who did it, by user name.
+             */
             actor: string;
-            /** Action */
+            /**
+             * Action
+             * @description What was done, as verb and noun.
+             */
             action: string;
-            /** Subject */
+            /**
+             * Subject
+             * @description What it is about.
+             */
             subject: string;
         };
         /**
@@ -3646,13 +5385,25 @@ export interface components {
          * @description A journey over regions: minutes a month and a year, switches and seconds of data lost a year.
          */
         AcrossOut: {
-            /** Minutes */
+            /**
+             * Minutes
+             * @description Downtime, minutes a month of 30 days.
+             */
             minutes: number;
-            /** Minutes Year */
+            /**
+             * Minutes Year
+             * @description Downtime, minutes a year of 365 days.
+             */
             minutes_year: number;
-            /** Switches Per Year */
+            /**
+             * Switches Per Year
+             * @description Switches from one region to another a year.
+             */
             switches_per_year: number;
-            /** Lost Data S Per Year */
+            /**
+             * Lost Data S Per Year
+             * @description Data lost, seconds a year.
+             */
             lost_data_s_per_year: number;
         };
         /**
@@ -3660,25 +5411,42 @@ export interface components {
          * @description A workload whose size changes: replicas asked for, on top now and before, how it survives now and before, most on a node now.
          */
         ChangedSizeOut: {
-            /** Workload */
+            /**
+             * Workload
+             * @description The workload, namespace/name.
+             */
             workload: string;
-            /** Replicas */
+            /**
+             * Replicas
+             * @description Replicas.
+             */
             replicas: number;
-            /** Extra */
+            /**
+             * Extra
+             * @description Replicas on top of those asked for.
+             */
             extra: number;
-            /** Before */
+            /**
+             * Before
+             * @description The value before.
+             */
             before: number;
             /**
              * How
+             * @description How the loss of a zone is survived: none, standing, landing or growing.
              * @enum {string}
              */
             how: "none" | "standing" | "landing" | "growing";
             /**
              * How Before
+             * @description How the loss of a zone is survived before the change.
              * @enum {string}
              */
             how_before: "none" | "standing" | "landing" | "growing";
-            /** Most Per Node */
+            /**
+             * Most Per Node
+             * @description Most replicas on one node; null: as many as fit.
+             */
             most_per_node: number | null;
         };
         /**
@@ -3686,11 +5454,20 @@ export interface components {
          * @description Rules that together leave no fit, and those whose loss alone would make one.
          */
         ConflictOut: {
-            /** Rules */
+            /**
+             * Rules
+             * @description Rules that together leave no fit.
+             */
             rules: string[];
-            /** Ways Out */
+            /**
+             * Ways Out
+             * @description What would help, each alone.
+             */
             ways_out: string[];
-            /** Proved */
+            /**
+             * Proved
+             * @description Whether it is proved, and not only that nothing was found.
+             */
             proved: boolean;
         };
         /**
@@ -3698,16 +5475,32 @@ export interface components {
          * @description One design of pools for all levels: cost and floor of a month with its hours at each level.
          */
         DesignOut: {
-            /** Cost */
+            /**
+             * Cost
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
+             */
             cost: string;
-            /** Floor */
+            /**
+             * Floor
+             * @description Proven lower bound on the cost a month, decimal text, in the study's currency.
+             */
             floor: string;
-            /** Reasons */
+            /**
+             * Reasons
+             * @description Why, in words.
+             */
             reasons: string[];
-            /** Levels */
+            /**
+             * Levels
+             * @description By level or for each level.
+             */
             levels: components["schemas"]["LevelFitOut"][];
+            /** @description CPU to keep free while a node starts; null: nothing was measured. */
             lead?: components["schemas"]["LeadOut"] | null;
-            /** Limits */
+            /**
+             * Limits
+             * @description Limits of pools.
+             */
             limits: components["schemas"]["PoolLimitOut"][];
         };
         /**
@@ -3715,13 +5508,25 @@ export interface components {
          * @description How full nodes are, as shares: emptiest, mean, fullest, standard deviation.
          */
         EvennessOut: {
-            /** Least */
+            /**
+             * Least
+             * @description The smallest value.
+             */
             least: number;
-            /** Mean */
+            /**
+             * Mean
+             * @description The mean.
+             */
             mean: number;
-            /** Most */
+            /**
+             * Most
+             * @description The largest value.
+             */
             most: number;
-            /** Deviation */
+            /**
+             * Deviation
+             * @description Standard deviation of how full nodes are, as a share.
+             */
             deviation: number;
         };
         /**
@@ -3729,11 +5534,17 @@ export interface components {
          * @description The points known so far, by their place among the budgets, and the places that have no fit.
          */
         FrontierOut: {
-            /** Points */
+            /**
+             * Points
+             * @description Points known so far, by their place.
+             */
             points: {
                 [key: string]: components["schemas"]["FrontierPointOut"];
             };
-            /** Unfit */
+            /**
+             * Unfit
+             * @description Places whose problem has no fit.
+             */
             unfit: number[];
         };
         /**
@@ -3743,23 +5554,44 @@ export interface components {
          *     ``gives_up`` names the workloads that survive the loss of a zone less strictly than is promised.
          */
         FrontierPointOut: {
-            /** Place */
+            /**
+             * Place
+             * @description Place on the bench, or among the budgets of a frontier from the loosest.
+             */
             place: number;
-            /** Cost */
+            /**
+             * Cost
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
+             */
             cost: string;
-            /** Floor */
+            /**
+             * Floor
+             * @description Proven lower bound on the cost a month, decimal text, in the study's currency.
+             */
             floor: string;
-            /** Away */
+            /**
+             * Away
+             * @description Downtime by journey, minutes a month of 30 days.
+             */
             away: {
                 [key: string]: number;
             };
-            /** Replicas */
+            /**
+             * Replicas
+             * @description Replicas.
+             */
             replicas: number;
-            /** Sizes */
+            /**
+             * Sizes
+             * @description By workload, what it is sized to.
+             */
             sizes: {
                 [key: string]: components["schemas"]["WorkloadSize"];
             };
-            /** Gives Up */
+            /**
+             * Gives Up
+             * @description Workloads that survive the loss of a zone less strictly than is promised.
+             */
             gives_up: string[];
         };
         /**
@@ -3767,41 +5599,78 @@ export interface components {
          * @description Where an inquiry stands, and the answer as far as it is known: the part that belongs to its question.
          */
         InquiryOut: {
-            /** Id */
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
             id: number;
             /**
              * Question
+             * @description What is asked.
              * @enum {string}
              */
             question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation";
             /**
              * Status
+             * @description Where it stands.
              * @enum {string}
              */
             status: "queued" | "running" | "done" | "failed";
-            /** Phase */
+            /**
+             * Phase
+             * @description What is being done, in words.
+             */
             phase: string;
-            /** Share */
+            /**
+             * Share
+             * @description A share from 0 to 1: of work done, of loss, of hours.
+             */
             share: number;
-            /** Stop Requested */
+            /**
+             * Stop Requested
+             * @description Whether somebody wishes it to stop.
+             */
             stop_requested: boolean;
-            /** Message */
+            /**
+             * Message
+             * @description What is told of how it ended; empty: nothing in particular.
+             */
             message: string;
-            /** Fit Id */
+            /**
+             * Fit Id
+             * @description The fit that it is about; null: none.
+             */
             fit_id: number | null;
-            /** Is Current */
+            /**
+             * Is Current
+             * @description Whether it is of the variant as it stands.
+             */
             is_current: boolean;
-            /** Ahead */
+            /**
+             * Ahead
+             * @description Jobs before it in its queue, those being done included.
+             */
             ahead: number;
-            /** Worker Alive */
+            /**
+             * Worker Alive
+             * @description Whether any worker lives.
+             */
             worker_alive: boolean;
+            /** @description What each promise costs, and which types stand by; null: another question. */
             promises: components["schemas"]["PromisesOut"] | null;
+            /** @description The answer to the question why there is no fit; null: another question. */
             conflict: components["schemas"]["ConflictOut"] | null;
+            /** @description By level or for each level. */
             levels: components["schemas"]["DesignOut"] | null;
+            /** @description Steps, one after another. */
             steps: components["schemas"]["RoadOut"] | null;
+            /** @description Sizes for the targets; null: another question. */
             sizing: components["schemas"]["TargetSizingOut"] | null;
+            /** @description Points of cost against availability; null: another question. */
             frontier: components["schemas"]["FrontierOut"] | null;
+            /** @description Regions. */
             regions: components["schemas"]["RegionsOut"] | null;
+            /** @description What played years show; null: another question. */
             simulation: components["schemas"]["SimulationOut"] | null;
         };
         /**
@@ -3809,15 +5678,30 @@ export interface components {
          * @description What must stay free while a node starts, from measured use, and what is free at the trough.
          */
         LeadOut: {
-            /** Share */
+            /**
+             * Share
+             * @description A share from 0 to 1: of work done, of loss, of hours.
+             */
             share: number;
-            /** Percent */
+            /**
+             * Percent
+             * @description In percent.
+             */
             percent: number;
-            /** Within S */
+            /**
+             * Within S
+             * @description Within so many seconds.
+             */
             within_s: number;
-            /** Kept Millicores */
+            /**
+             * Kept Millicores
+             * @description CPU to keep free while a node starts, millicores.
+             */
             kept_millicores: number;
-            /** Free Millicores */
+            /**
+             * Free Millicores
+             * @description CPU free at the trough after the worst loss of a zone, millicores.
+             */
             free_millicores: number;
         };
         /**
@@ -3827,14 +5711,24 @@ export interface components {
         LevelFitOut: {
             /**
              * Level
+             * @description Demand level: trough, usual, peak or grown; of a finding stop, care or note.
              * @enum {string}
              */
             level: "trough" | "usual" | "peak" | "grown";
-            /** Share */
+            /**
+             * Share
+             * @description A share from 0 to 1: of work done, of loss, of hours.
+             */
             share: number;
-            /** Cost */
+            /**
+             * Cost
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
+             */
             cost: string;
-            /** Nodes */
+            /**
+             * Nodes
+             * @description Nodes: how many, or each of them.
+             */
             nodes: number;
         };
         /**
@@ -3842,13 +5736,25 @@ export interface components {
          * @description Replicas that go from a node to another; an empty source starts them, an empty target ends them.
          */
         MoveOut: {
-            /** Workload */
+            /**
+             * Workload
+             * @description The workload, namespace/name.
+             */
             workload: string;
-            /** Count */
+            /**
+             * Count
+             * @description How many.
+             */
             count: number;
-            /** Source */
+            /**
+             * Source
+             * @description Where it comes from; of a move, the node that replicas leave.
+             */
             source: string;
-            /** Target */
+            /**
+             * Target
+             * @description Availability target, percent as decimal text; of a move, the node that replicas go to.
+             */
             target: string;
         };
         /**
@@ -3856,15 +5762,30 @@ export interface components {
          * @description Why a journey's target is out of reach, and the ways out.
          */
         ObstacleOut: {
-            /** Journey */
+            /**
+             * Journey
+             * @description Name of the journey.
+             */
             journey: string;
-            /** Least */
+            /**
+             * Least
+             * @description Least downtime that can be had, minutes a month.
+             */
             least: number;
-            /** Allowed */
+            /**
+             * Allowed
+             * @description Downtime that the target allows, minutes a month.
+             */
             allowed: number;
-            /** Reasons */
+            /**
+             * Reasons
+             * @description Why, in words.
+             */
             reasons: string[];
-            /** Ways Out */
+            /**
+             * Ways Out
+             * @description What would help, each alone.
+             */
             ways_out: components["schemas"]["WayOutOut"][];
         };
         /**
@@ -3872,19 +5793,40 @@ export interface components {
          * @description A journey played by chance beside its exact figure; minutes a month, the half width of the 95 % interval.
          */
         PlayedOut: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Exact */
+            /**
+             * Exact
+             * @description The figure computed exactly, minutes a month; for sizes, whether every choice was tried.
+             */
             exact: number;
-            /** Mean */
+            /**
+             * Mean
+             * @description The mean.
+             */
             mean: number;
-            /** Half Width */
+            /**
+             * Half Width
+             * @description Half width of the 95 % interval, minutes a month; null: too few batches.
+             */
             half_width: number | null;
-            /** Holds */
+            /**
+             * Holds
+             * @description Whether the exact figure lies inside the interval.
+             */
             holds: boolean;
-            /** Outages Per Year */
+            /**
+             * Outages Per Year
+             * @description Outages a year.
+             */
             outages_per_year: number;
-            /** Batches */
+            /**
+             * Batches
+             * @description Batches of years played.
+             */
             batches: number;
         };
         /**
@@ -3892,23 +5834,43 @@ export interface components {
          * @description Between how many nodes a pool may run in a zone, and which condition set either end.
          */
         PoolLimitOut: {
-            /** Instance Type */
+            /**
+             * Instance Type
+             * @description Name of the instance type.
+             */
             instance_type: string;
             /**
              * Purchase
+             * @description How nodes are bought: on-demand, interruptible or committed.
              * @enum {string}
              */
             purchase: "on-demand" | "interruptible" | "committed";
-            /** Zone */
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
             zone: string;
+            /** @description Nodes: how many, or each of them. */
             nodes: components["schemas"]["LevelReplicas"];
-            /** Least */
+            /**
+             * Least
+             * @description Fewest nodes.
+             */
             least: number;
-            /** Most */
+            /**
+             * Most
+             * @description Most nodes.
+             */
             most: number;
-            /** Least Because */
+            /**
+             * Least Because
+             * @description What set the fewest nodes.
+             */
             least_because: string;
-            /** Most Because */
+            /**
+             * Most Because
+             * @description What set the most nodes.
+             */
             most_because: string;
         };
         /**
@@ -3916,18 +5878,31 @@ export interface components {
          * @description A node with the replicas on it.
          */
         PresentNodeOut: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Instance Type */
+            /**
+             * Instance Type
+             * @description Name of the instance type.
+             */
             instance_type: string;
             /**
              * Purchase
+             * @description How nodes are bought: on-demand, interruptible or committed.
              * @enum {string}
              */
             purchase: "on-demand" | "interruptible" | "committed";
-            /** Zone */
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
             zone: string;
-            /** Replicas */
+            /**
+             * Replicas
+             * @description Replicas.
+             */
             replicas: {
                 [key: string]: number;
             };
@@ -3937,19 +5912,40 @@ export interface components {
          * @description What a promise costs a month, what the floors prove of it, and the fit without it.
          */
         PriceOut: {
-            /** Key */
+            /**
+             * Key
+             * @description Key by which it is addressed.
+             */
             key: string;
-            /** Words */
+            /**
+             * Words
+             * @description In words.
+             */
             words: string;
-            /** Price */
+            /**
+             * Price
+             * @description What it costs, decimal text, in the study's currency.
+             */
             price: string;
-            /** Least */
+            /**
+             * Least
+             * @description What the promise costs a month at least between the cheapest plans, decimal text, in the study's currency.
+             */
             least: string;
-            /** Most */
+            /**
+             * Most
+             * @description What the promise costs a month at most between the cheapest plans, decimal text, in the study's currency.
+             */
             most: string;
-            /** Without */
+            /**
+             * Without
+             * @description Cost a month of the fit without the promise, decimal text, in the study's currency.
+             */
             without: string;
-            /** Without Floor */
+            /**
+             * Without Floor
+             * @description Proven lower bound a month without the promise, decimal text, in the study's currency.
+             */
             without_floor: string;
         };
         /**
@@ -3957,11 +5953,20 @@ export interface components {
          * @description Promises dearest first, types nearest first, and by zone what a unit of a resource costs a month at the margin.
          */
         PromisesOut: {
-            /** Prices */
+            /**
+             * Prices
+             * @description Prices, dearest first.
+             */
             prices: components["schemas"]["PriceOut"][];
-            /** Types */
+            /**
+             * Types
+             * @description Instance types: how many, or each of them.
+             */
             types: components["schemas"]["StandingOut"][];
-            /** Unit Prices */
+            /**
+             * Unit Prices
+             * @description By zone and resource, what one unit more to request costs a month, decimal text, in the study's currency.
+             */
             unit_prices: {
                 [key: string]: {
                     [key: string]: number;
@@ -3973,15 +5978,30 @@ export interface components {
          * @description What lies between regions: share of time that the entry is away, and seconds.
          */
         RegionTimesOut: {
-            /** Entry Away */
+            /**
+             * Entry Away
+             * @description Share of time in which the entry point is down, from 0 to 1.
+             */
             entry_away: number;
-            /** Redirect S */
+            /**
+             * Redirect S
+             * @description Until the entry point avoids a region that is down, seconds.
+             */
             redirect_s: number;
-            /** Switch S */
+            /**
+             * Switch S
+             * @description Until the region that stands by has taken over, seconds.
+             */
             switch_s: number;
-            /** Lag S */
+            /**
+             * Lag S
+             * @description How far the copy of the data lies behind, seconds.
+             */
             lag_s: number;
-            /** First Share */
+            /**
+             * First Share
+             * @description Share of the requests that the first region serves, from 0 to 1; null: all alike.
+             */
             first_share: number | null;
         };
         /**
@@ -3991,20 +6011,36 @@ export interface components {
         RegionWayOut: {
             /**
              * Together
+             * @description How regions work together; of a row, the group that shares nodes.
              * @enum {string}
              */
             together: "one region" | "one stands by" | "all serve";
-            /** Regions */
+            /**
+             * Regions
+             * @description Regions.
+             */
             regions: string[];
-            /** Bears */
+            /**
+             * Bears
+             * @description By region, the share of the whole demand that it is sized to bear, from 0 to 1.
+             */
             bears: number[];
-            /** Cost */
+            /**
+             * Cost
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
+             */
             cost: string | null;
-            /** Journeys */
+            /**
+             * Journeys
+             * @description Journeys, with what is told of each.
+             */
             journeys: {
                 [key: string]: components["schemas"]["AcrossOut"];
             };
-            /** Reasons */
+            /**
+             * Reasons
+             * @description Why, in words.
+             */
             reasons: string[];
         };
         /**
@@ -4012,10 +6048,17 @@ export interface components {
          * @description Ways so far, and the regions in which the demand cannot be stated.
          */
         RegionsOut: {
-            /** Ways */
+            /**
+             * Ways
+             * @description Ways to work over several regions.
+             */
             ways: components["schemas"]["RegionWayOut"][];
-            /** Left Out */
+            /**
+             * Left Out
+             * @description What is left out, each with why.
+             */
             left_out: string[];
+            /** @description What lies between regions, seconds and shares. */
             times: components["schemas"]["RegionTimesOut"];
         };
         /**
@@ -4023,24 +6066,46 @@ export interface components {
          * @description The way from what runs: its cost a month and broken rules, the steps so far, and what evens nodes out at last.
          */
         RoadOut: {
-            /** Toll */
+            /**
+             * Toll
+             * @description What a step must save a month for a move and for a node, decimal text, in the study's currency.
+             */
             toll: {
                 [key: string]: string;
             };
-            /** Steps */
+            /**
+             * Steps
+             * @description Steps, one after another.
+             */
             steps: components["schemas"]["RoadStepOut"][];
-            /** Cost */
+            /**
+             * Cost
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
+             */
             cost: string | null;
-            /** Broken */
+            /**
+             * Broken
+             * @description House or study rules that are broken, in words.
+             */
             broken: string[];
-            /** Unsold */
+            /**
+             * Unsold
+             * @description Nodes of types that are not sold.
+             */
             unsold: string[];
-            /** Unplaced */
+            /**
+             * Unplaced
+             * @description By workload, replicas without a place.
+             */
             unplaced: {
                 [key: string]: number;
             };
+            /** @description A last step of moves alone that fills nodes more evenly; null: none. */
             evening: components["schemas"]["RoadStepOut"] | null;
-            /** Evenness */
+            /**
+             * Evenness
+             * @description How evenly nodes are filled: before and after the last step.
+             */
             evenness: components["schemas"]["EvennessOut"][];
         };
         /**
@@ -4048,19 +6113,40 @@ export interface components {
          * @description One step: what it saves a month, what all nodes cost afterwards, what it does, and which rules are broken then.
          */
         RoadStepOut: {
-            /** Saving */
+            /**
+             * Saving
+             * @description What the step saves a month, below zero where it repairs what breaks a rule, decimal text, in the study's currency.
+             */
             saving: string;
-            /** Cost */
+            /**
+             * Cost
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
+             */
             cost: string;
-            /** New */
+            /**
+             * New
+             * @description Nodes that the step brings.
+             */
             new: components["schemas"]["PresentNodeOut"][];
-            /** Gone */
+            /**
+             * Gone
+             * @description Nodes that end with the step.
+             */
             gone: components["schemas"]["PresentNodeOut"][];
-            /** Moves */
+            /**
+             * Moves
+             * @description Replicas that go from a node to another.
+             */
             moves: components["schemas"]["MoveOut"][];
-            /** Moved */
+            /**
+             * Moved
+             * @description Replicas that leave a node for another.
+             */
             moved: number;
-            /** Broken */
+            /**
+             * Broken
+             * @description House or study rules that are broken, in words.
+             */
             broken: string[];
         };
         /**
@@ -4068,9 +6154,15 @@ export interface components {
          * @description Years played, and what they show.
          */
         SimulationOut: {
-            /** Years */
+            /**
+             * Years
+             * @description Years played.
+             */
             years: number;
-            /** Journeys */
+            /**
+             * Journeys
+             * @description Journeys, with what is told of each.
+             */
             journeys: components["schemas"]["PlayedOut"][];
         };
         /**
@@ -4078,11 +6170,20 @@ export interface components {
          * @description What a journey may be away and, exactly over the sized fit, is; minutes a month.
          */
         SizedJourneyOut: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Allowed */
+            /**
+             * Allowed
+             * @description Downtime that the target allows, minutes a month.
+             */
             allowed: number;
-            /** Away */
+            /**
+             * Away
+             * @description Downtime over the sized fit, minutes a month; null: not evaluated.
+             */
             away: number | null;
         };
         /**
@@ -4090,29 +6191,52 @@ export interface components {
          * @description Where an instance type stands beside the fit's; prices are by the hour.
          */
         StandingOut: {
-            /** Instance Type */
+            /**
+             * Instance Type
+             * @description Name of the instance type.
+             */
             instance_type: string;
             /**
              * Purchase
+             * @description How nodes are bought: on-demand, interruptible or committed.
              * @enum {string}
              */
             purchase: "on-demand" | "interruptible" | "committed";
-            /** Zone */
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
             zone: string;
             /**
              * Standing
+             * @description Where a type stands beside the fit's.
              * @enum {string}
              */
             standing: "chosen" | "as good" | "dearer" | "never needed" | "carries nothing";
-            /** Nodes */
+            /**
+             * Nodes
+             * @description Nodes: how many, or each of them.
+             */
             nodes: number;
-            /** Price Per Hour */
+            /**
+             * Price Per Hour
+             * @description Price of a node an hour, decimal text, in the study's currency.
+             */
             price_per_hour: string;
-            /** Enters At Per Hour */
+            /**
+             * Enters At Per Hour
+             * @description Price an hour below which it could make the plan cheaper, decimal text, in the study's currency.
+             */
             enters_at_per_hour: string;
-            /** Dearer */
+            /**
+             * Dearer
+             * @description How far above the cheapest an offer is: 0.1 for ten percent more for what it carries.
+             */
             dearer: number;
-            /** Beside */
+            /**
+             * Beside
+             * @description The type of the fit that it is compared with.
+             */
             beside: string;
         };
         /**
@@ -4124,31 +6248,67 @@ export interface components {
          *     over the fit found.
          */
         TargetSizingOut: {
-            /** Sizes */
+            /**
+             * Sizes
+             * @description By workload, what it is sized to.
+             */
             sizes: {
                 [key: string]: components["schemas"]["WorkloadSize"];
             };
-            /** Changed */
+            /**
+             * Changed
+             * @description Workloads whose size changes.
+             */
             changed: components["schemas"]["ChangedSizeOut"][];
-            /** Guessed */
+            /**
+             * Guessed
+             * @description What sizes were thought to cost more a month at the prices of the fit before, decimal text, in the study's currency.
+             */
             guessed: string;
-            /** Least */
+            /**
+             * Least
+             * @description What any sizes that meet the targets cost more a month at the prices of the fit before, decimal text, in the study's currency.
+             */
             least: string;
-            /** Exact */
+            /**
+             * Exact
+             * @description The figure computed exactly, minutes a month; for sizes, whether every choice was tried.
+             */
             exact: boolean;
-            /** Fits */
+            /**
+             * Fits
+             * @description Fits computed on the way.
+             */
             fits: number;
-            /** Missed */
+            /**
+             * Missed
+             * @description Journeys that miss their target over the fit found.
+             */
             missed: string[];
-            /** Cost */
+            /**
+             * Cost
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
+             */
             cost: string | null;
-            /** Cost Before */
+            /**
+             * Cost Before
+             * @description Cost a month of the fit before, decimal text, in the study's currency.
+             */
             cost_before: string;
-            /** Journeys */
+            /**
+             * Journeys
+             * @description Journeys, with what is told of each.
+             */
             journeys: components["schemas"]["SizedJourneyOut"][];
-            /** Obstacles */
+            /**
+             * Obstacles
+             * @description Why targets are out of reach, and the ways out.
+             */
             obstacles: components["schemas"]["ObstacleOut"][];
-            /** Reasons */
+            /**
+             * Reasons
+             * @description Why, in words.
+             */
             reasons: string[];
         };
         /**
@@ -4156,11 +6316,20 @@ export interface components {
          * @description A change in words, the least minutes a month that can then be had, and whether that is enough.
          */
         WayOutOut: {
-            /** Words */
+            /**
+             * Words
+             * @description In words.
+             */
             words: string;
-            /** Least */
+            /**
+             * Least
+             * @description Least downtime that can then be had, minutes a month.
+             */
             least: number;
-            /** Mends */
+            /**
+             * Mends
+             * @description Whether that is enough.
+             */
             mends: boolean;
         };
         /**
@@ -4170,16 +6339,19 @@ export interface components {
         QuestionIn: {
             /**
              * Question
+             * @description What is asked.
              * @enum {string}
              */
             question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation";
             /**
              * Per Move
+             * @description What a step must save a month for each replica moved, decimal text, in the study's currency.
              * @default 2
              */
             per_move?: number | string;
             /**
              * Per Node
+             * @description What a step must save a month for each node brought, decimal text, in the study's currency.
              * @default 20
              */
             per_node?: number | string;
@@ -4189,18 +6361,37 @@ export interface components {
          * @description Everything of a variant's availability over its latest fit; without a fit the stated figures alone.
          */
         AvailabilityOut: {
-            /** Fit Id */
+            /**
+             * Fit Id
+             * @description The fit that it is about; null: none.
+             */
             fit_id: number | null;
-            /** Journeys */
+            /**
+             * Journeys
+             * @description Journeys, with what is told of each.
+             */
             journeys: components["schemas"]["JourneyOut"][];
-            /** Dependencies */
+            /**
+             * Dependencies
+             * @description What journeys need from outside.
+             */
             dependencies: components["schemas"]["DependencyIn"][];
+            /** @description The control plane. */
             plane: components["schemas"]["PlaneOut"];
-            /** Figures */
+            /**
+             * Figures
+             * @description Failure rates and times, each with where it is from.
+             */
             figures: components["schemas"]["FigureOut"][];
-            /** Faults */
+            /**
+             * Faults
+             * @description Everything that is wrong with the input.
+             */
             faults: components["schemas"]["FaultOut"][];
-            /** Milliseconds */
+            /**
+             * Milliseconds
+             * @description How long the evaluation took, milliseconds.
+             */
             milliseconds: number;
         };
         /**
@@ -4208,29 +6399,42 @@ export interface components {
          * @description Something outside the study's workloads: how far it goes down with what, its availability in percent, its repair.
          */
         DependencyIn: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
             /**
              * Reach
+             * @description How far an outside dependency reaches: zonal, spread or outside.
              * @enum {string}
              */
             reach: "zonal" | "spread" | "regional" | "outside";
             /**
              * Zone
+             * @description The zone, or its failure rate.
              * @default
              */
             zone?: string;
-            /** Availability */
+            /**
+             * Availability
+             * @description Availability in percent, decimal text.
+             */
             availability: string;
-            /** Repair S */
+            /**
+             * Repair S
+             * @description How long a repair takes, seconds; null: it has none.
+             */
             repair_s: number;
             /**
              * Origin
+             * @description Where it comes from: a file, a form, the house, an estimate.
              * @default
              */
             origin?: string;
             /**
              * Why
+             * @description Why.
              * @default
              */
             why?: string;
@@ -4240,32 +6444,72 @@ export interface components {
          * @description A journey: what it is away in minutes of a budget month of 30 days and of a year of 365, and what that hangs on.
          */
         JourneyOut: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Target */
+            /**
+             * Target
+             * @description Availability target, percent as decimal text; of a move, the node that replicas go to.
+             */
             target: string;
-            /** Stated */
+            /**
+             * Stated
+             * @description Whether somebody stated it, instead of taking the house's or what workloads name.
+             */
             stated: boolean;
-            /** Chain */
+            /**
+             * Chain
+             * @description The journey's structure, written as in the form: commas for all of, 'any of (...)', 'k of (...)'.
+             */
             chain: string;
+            /** @description The journey's structure as a tree. */
             structure: components["schemas"]["PartOut"];
-            /** Percent */
+            /**
+             * Percent
+             * @description In percent.
+             */
             percent: string;
-            /** Away */
+            /**
+             * Away
+             * @description Share of the downtime by cause.
+             */
             away: number;
-            /** Minutes Month */
+            /**
+             * Minutes Month
+             * @description Downtime, minutes a month of 30 days; null: it has none.
+             */
             minutes_month: number;
-            /** Minutes Year */
+            /**
+             * Minutes Year
+             * @description Downtime, minutes a year of 365 days.
+             */
             minutes_year: number;
-            /** Within Minutes */
+            /**
+             * Within Minutes
+             * @description How far below the figure the exact one can lie, minutes a month.
+             */
             within_minutes: number;
-            /** Allowed Minutes */
+            /**
+             * Allowed Minutes
+             * @description Downtime that the target allows, minutes a month of 30 days.
+             */
             allowed_minutes: number;
-            /** Met */
+            /**
+             * Met
+             * @description Whether the target is met.
+             */
             met: boolean;
-            /** Causes */
+            /**
+             * Causes
+             * @description What the downtime comes from, the largest part first.
+             */
             causes: components["schemas"]["LossOut"][];
-            /** Links */
+            /**
+             * Links
+             * @description Workloads and dependencies of the journey.
+             */
             links: components["schemas"]["LinkOut"][];
         };
         /**
@@ -4276,30 +6520,58 @@ export interface components {
          *     a node and of a zone; none: they wait for its repair. ``by_zone``: replicas on each node, zone by zone.
          */
         LinkOut: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
             /**
              * Kind
+             * @description What kind it is.
              * @enum {string}
              */
             kind: "workload" | "zonal" | "spread" | "regional" | "outside";
-            /** Minutes */
+            /**
+             * Minutes
+             * @description Downtime, minutes a month of 30 days.
+             */
             minutes: number;
-            /** Share */
+            /**
+             * Share
+             * @description A share from 0 to 1: of work done, of loss, of hours.
+             */
             share: number;
-            /** Alone Minutes */
+            /**
+             * Alone Minutes
+             * @description Downtime of this part alone, everything else perfect, minutes a month.
+             */
             alone_minutes: number;
-            /** Replicas */
+            /**
+             * Replicas
+             * @description Replicas.
+             */
             replicas: number;
-            /** Needed */
+            /**
+             * Needed
+             * @description How many of the parts or replicas must serve.
+             */
             needed: number;
-            /** By Zone */
+            /**
+             * By Zone
+             * @description By zone, replicas on each node; for a control plane, members.
+             */
             by_zone: {
                 [key: string]: number[];
             };
-            /** Windows */
+            /**
+             * Windows
+             * @description Until a lost replica serves again after the loss of its node and of its zone, seconds; null: not before the repair.
+             */
             windows: (number | null)[];
-            /** Why */
+            /**
+             * Why
+             * @description Why.
+             */
             why: string;
         };
         /**
@@ -4307,11 +6579,20 @@ export interface components {
          * @description A cause or a link: minutes a month that would go if it never failed, and its share of all such minutes.
          */
         LossOut: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Minutes */
+            /**
+             * Minutes
+             * @description Downtime, minutes a month of 30 days.
+             */
             minutes: number;
-            /** Share */
+            /**
+             * Share
+             * @description A share from 0 to 1: of work done, of loss, of hours.
+             */
             share: number;
         };
         /**
@@ -4319,11 +6600,20 @@ export interface components {
          * @description A part of a chain: a link by name, or so many needed of its parts.
          */
         PartOut: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string | null;
-            /** Needed */
+            /**
+             * Needed
+             * @description How many of the parts or replicas must serve.
+             */
             needed: number;
-            /** Parts */
+            /**
+             * Parts
+             * @description Parts of a structure.
+             */
             parts: components["schemas"]["PartOut"][];
         };
         /**
@@ -4331,19 +6621,37 @@ export interface components {
          * @description The control plane, apart from serving: where its members stand, how long no majority does, what stops then.
          */
         PlaneOut: {
-            /** Members */
+            /**
+             * Members
+             * @description Members of the control plane.
+             */
             members: number;
-            /** By Zone */
+            /**
+             * By Zone
+             * @description By zone, replicas on each node; for a control plane, members.
+             */
             by_zone: {
                 [key: string]: number;
             };
-            /** Minutes Month */
+            /**
+             * Minutes Month
+             * @description Downtime, minutes a month of 30 days; null: it has none.
+             */
             minutes_month: number;
-            /** Promised Minutes */
+            /**
+             * Promised Minutes
+             * @description Downtime that the provider's promise allows, minutes a month; null: no promise.
+             */
             promised_minutes: number | null;
-            /** Surprises */
+            /**
+             * Surprises
+             * @description Losses of which one would not think that they take the control plane.
+             */
             surprises: string[];
-            /** Stops */
+            /**
+             * Stops
+             * @description What stops while the control plane is down.
+             */
             stops: string[];
         };
         /**
@@ -4353,14 +6661,24 @@ export interface components {
         WayOut: {
             /**
              * Kind
+             * @description What kind it is.
              * @enum {string}
              */
             kind: "replica" | "zone" | "regional" | "spread";
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Minutes */
+            /**
+             * Minutes
+             * @description Downtime, minutes a month of 30 days.
+             */
             minutes: number;
-            /** Cost */
+            /**
+             * Cost
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
+             */
             cost: string | null;
         };
         /**
@@ -4368,12 +6686,19 @@ export interface components {
          * @description A journey as stated: its target in percent, and its chain in text (empty: all workloads that name it).
          */
         JourneyIn: {
-            /** Name */
+            /**
+             * Name
+             * @description Name.
+             */
             name: string;
-            /** Target */
+            /**
+             * Target
+             * @description Availability target, percent as decimal text; of a move, the node that replicas go to.
+             */
             target: string;
             /**
              * Chain
+             * @description The journey's structure, written as in the form: commas for all of, 'any of (...)', 'k of (...)'.
              * @default
              */
             chain?: string;
@@ -4385,15 +6710,18 @@ export interface components {
         PromisesIn: {
             /**
              * Journeys
+             * @description Journeys, with what is told of each.
              * @default []
              */
             journeys?: components["schemas"]["JourneyIn"][];
             /**
              * Dependencies
+             * @description What journeys need from outside.
              * @default []
              */
             dependencies?: components["schemas"]["DependencyIn"][];
             /**
+             * @description How often what fails, and how long recovery takes; what is left out is the house's.
              * @default {
              *       "replica": null,
              *       "node": null,
@@ -5165,6 +7493,7 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The provider. */
                 provider_id: number;
             };
             cookie?: never;
@@ -5466,6 +7795,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The reading of a price list. */
                 reading_id: number;
             };
             cookie?: never;
@@ -5617,6 +7947,7 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The reading of a price list. */
                 reading_id: number;
             };
             cookie?: never;
@@ -5768,6 +8099,7 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The reading of a price list. */
                 reading_id: number;
             };
             cookie?: never;
@@ -5916,7 +8248,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The edition of a price list. */
                 edition_id: number;
+                /** @description Name. */
                 name: "price-list.json" | "offers.csv";
             };
             cookie?: never;
@@ -6807,6 +9141,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The study. */
                 study_id: number;
             };
             cookie?: never;
@@ -6955,10 +9290,12 @@ export interface operations {
     getMatrix: {
         parameters: {
             query?: {
+                /** @description The region; left out: the variant's own. */
                 region_id?: number | null;
             };
             header?: never;
             path: {
+                /** @description The variant. */
                 variant_id: number;
             };
             cookie?: never;
@@ -7105,11 +9442,14 @@ export interface operations {
     getType: {
         parameters: {
             query?: {
+                /** @description The region; left out: the variant's own. */
                 region_id?: number | null;
             };
             header?: never;
             path: {
+                /** @description The variant. */
                 variant_id: number;
+                /** @description Name. */
                 name: string;
             };
             cookie?: never;
@@ -7258,6 +9598,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The variant. */
                 variant_id: number;
             };
             cookie?: never;
@@ -7409,6 +9750,7 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The study. */
                 study_id: number;
             };
             cookie?: never;
@@ -7573,6 +9915,7 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The study. */
                 study_id: number;
             };
             cookie?: never;
@@ -7734,7 +10077,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The study. */
                 study_id: number;
+                /** @description The large text. */
                 text_id: number;
             };
             cookie?: never;
@@ -7886,7 +10231,9 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The study. */
                 study_id: number;
+                /** @description The large text. */
                 text_id: number;
             };
             cookie?: never;
@@ -8033,6 +10380,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The study. */
                 study_id: number;
             };
             cookie?: never;
@@ -8181,7 +10529,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The variant. */
                 variant_id: number;
+                /** @description Key by which it is addressed. */
                 key: string;
             };
             cookie?: never;
@@ -8330,6 +10680,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The study. */
                 study_id: number;
             };
             cookie?: never;
@@ -8478,6 +10829,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The study. */
                 study_id: number;
             };
             cookie?: never;
@@ -8628,6 +10980,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The study. */
                 study_id: number;
             };
             cookie?: never;
@@ -8781,6 +11134,7 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The study. */
                 study_id: number;
             };
             cookie?: never;
@@ -8944,7 +11298,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The study. */
                 study_id: number;
+                /** @description The set of measurements. */
                 usage_id: number;
             };
             cookie?: never;
@@ -9093,7 +11449,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The study. */
                 study_id: number;
+                /** @description The set of measurements. */
                 usage_id: number;
             };
             cookie?: never;
@@ -9243,7 +11601,9 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The study. */
                 study_id: number;
+                /** @description The set of measurements. */
                 usage_id: number;
             };
             cookie?: never;
@@ -9388,13 +11748,18 @@ export interface operations {
     getProposals: {
         parameters: {
             query?: {
+                /** @description Percentile of CPU use that the proposal starts from. */
                 cpu_percentile?: number;
+                /** @description What percentiles are taken by: interpolated or nearest rank. */
                 definition?: "nearest rank" | "linear" | "weibull";
+                /** @description Added on top of the CPU percentile, percent. */
                 cpu_margin_percent?: number;
+                /** @description Added on top of the largest memory use, percent. */
                 memory_margin_percent?: number;
             };
             header?: never;
             path: {
+                /** @description The variant. */
                 variant_id: number;
             };
             cookie?: never;
@@ -9546,6 +11911,7 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The study. */
                 study_id: number;
             };
             cookie?: never;
@@ -9701,6 +12067,7 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The study. */
                 study_id: number;
             };
             cookie?: never;
@@ -9856,6 +12223,7 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The study. */
                 study_id: number;
             };
             cookie?: never;
@@ -10006,10 +12374,12 @@ export interface operations {
     getSeries: {
         parameters: {
             query: {
+                /** @description The workload, namespace/name. */
                 workload: string;
             };
             header?: never;
             path: {
+                /** @description The study. */
                 study_id: number;
             };
             cookie?: never;
@@ -10156,12 +12526,16 @@ export interface operations {
     getGrowth: {
         parameters: {
             query?: {
+                /** @description Which forecast is followed. */
                 trend?: "linear" | "robust" | "smoothed";
+                /** @description How far ahead is looked, days. */
                 horizon_days?: number;
+                /** @description The workload, namespace/name. */
                 workload?: string;
             };
             header?: never;
             path: {
+                /** @description The variant. */
                 variant_id: number;
             };
             cookie?: never;
@@ -10310,6 +12684,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The variant. */
                 variant_id: number;
             };
             cookie?: never;
@@ -11059,6 +13434,7 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The request for capacity. */
                 intake_id: number;
             };
             cookie?: never;
@@ -11510,6 +13886,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The variant. */
                 variant_id: number;
             };
             cookie?: never;
@@ -11660,6 +14037,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The variant. */
                 variant_id: number;
             };
             cookie?: never;
@@ -11810,6 +14188,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The variant. */
                 variant_id: number;
             };
             cookie?: never;
@@ -11961,6 +14340,7 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The variant. */
                 variant_id: number;
             };
             cookie?: never;
@@ -12113,6 +14493,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The study. */
                 study_id: number;
             };
             cookie?: never;
@@ -12261,6 +14642,7 @@ export interface operations {
     undoEdit: {
         parameters: {
             query?: {
+                /** @description The edit that its sender means; left out: whichever is the last. */
                 edit_id?: number | null;
             };
             header?: {
@@ -12268,6 +14650,7 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The study. */
                 study_id: number;
             };
             cookie?: never;
@@ -12412,6 +14795,7 @@ export interface operations {
     redoEdit: {
         parameters: {
             query?: {
+                /** @description The edit that its sender means; left out: whichever is the last. */
                 edit_id?: number | null;
             };
             header?: {
@@ -12419,6 +14803,7 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The study. */
                 study_id: number;
             };
             cookie?: never;
@@ -12565,6 +14950,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The study. */
                 study_id: number;
             };
             cookie?: never;
@@ -12716,6 +15102,7 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The variant. */
                 variant_id: number;
             };
             cookie?: never;
@@ -12864,6 +15251,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The run. */
                 run_id: number;
             };
             cookie?: never;
@@ -13015,6 +15403,7 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The run. */
                 run_id: number;
             };
             cookie?: never;
@@ -13163,6 +15552,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The fit. */
                 fit_id: number;
                 /** @description What can be handed over. */
                 name: "problem.json" | "solution.json" | "problem.schema.json" | "solution.schema.json" | "pools.csv" | "placement.csv" | "about.json";
@@ -13319,6 +15709,7 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The variant. */
                 variant_id: number;
             };
             cookie?: never;
@@ -13471,7 +15862,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The variant. */
                 variant_id: number;
+                /** @description The question. */
                 question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation";
             };
             cookie?: never;
@@ -13623,6 +16016,7 @@ export interface operations {
                 "Idempotency-Key"?: string;
             };
             path: {
+                /** @description The inquiry. */
                 inquiry_id: number;
             };
             cookie?: never;
@@ -13771,6 +16165,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The inquiry. */
                 inquiry_id: number;
             };
             cookie?: never;
@@ -13919,7 +16314,9 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The inquiry. */
                 inquiry_id: number;
+                /** @description Demand level: trough, usual, peak or grown. */
                 level: "trough" | "usual" | "peak" | "grown";
             };
             cookie?: never;
@@ -14068,6 +16465,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The variant. */
                 variant_id: number;
             };
             cookie?: never;
@@ -14214,10 +16612,12 @@ export interface operations {
     getWays: {
         parameters: {
             query: {
+                /** @description Name of the journey. */
                 journey: string;
             };
             header?: never;
             path: {
+                /** @description The variant. */
                 variant_id: number;
             };
             cookie?: never;
@@ -14366,6 +16766,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                /** @description The study. */
                 study_id: number;
             };
             cookie?: never;

@@ -26,7 +26,7 @@ SCARCE = 0.7
 MOST_ROWS, MOST_ROUNDS, NEAR = 450, 12, 0.002
 """Up to so many rows all classes are relaxed too, for a few rounds, from the pairs that nearly pay at the groups' prices."""
 TIED_ROWS = 900
-"""The states of a landing are tied together in one program up to so many rows."""
+"""The scenarios of a landing are tied together in one program up to so many rows."""
 PROMISING, WORTHY = 0.97, 0.003
 """Pairs of a finer program start as columns on offers that earn this share of their price, where the room is at most this dearer."""
 LOWERINGS = 6
@@ -40,11 +40,11 @@ MANY_ROWS = 160
 def relax(linking: Linking) -> Divisible:
     """Return the divisible relaxation of an instance, in groups where there are many classes."""
     instance = linking.instance
-    small_enough = len(instance.workloads) * linking.states * len(instance.problem.zones) <= MANY_ROWS
+    small_enough = len(instance.workloads) * linking.scenarios * len(instance.problem.zones) <= MANY_ROWS
     if small_enough or linking.stop():  # Where a stop is wished this answers at once that nothing is known.
         return solve_divisible(linking)
-    # Tied together, the states would multiply the rows; each zone alone gives a floor that is close and comes at once.
-    if linking.states > 1:
+    # Tied together, the scenarios would multiply the rows; each zone alone gives a floor that is close and comes at once.
+    if linking.scenarios > 1:
         return _by_zone(linking) or solve_divisible(linking)
     member = _members(instance, FINE)
     few = build_linking(_grouped(instance, member), linking.stop)
@@ -60,26 +60,26 @@ def _first_pairs(instance: Instance, few: Linking) -> np.ndarray | None:
     workloads = tuple(replace(w, most_per_node=None) for w in instance.workloads)
     free = replace(instance, workloads=workloads)
     blunt = solve_divisible(build_linking(_grouped(free, _members(free, BLUNT)), few.stop))
-    return _near(few, blunt.weight, blunt.nodes) if blunt.feasible else None
+    return _near(few, blunt.room_price, blunt.nodes) if blunt.feasible else None
 
 
-def _near(few: Linking, weight: Floats, nodes: Floats) -> np.ndarray:
+def _near(few: Linking, room_price: Floats, nodes: Floats) -> np.ndarray:
     """Return (S, J, G) the pairs that nearly pay, on offers that nearly do, at prices of room from another program."""
     instance = few.instance
-    states, offers = np.argwhere(few.nodes >= 0).T
-    prices = _room_prices(few, weight, nodes)
+    scenarios, offers = np.argwhere(few.nodes >= 0).T
+    prices = _room_prices(few, room_price, nodes)
     prices[~np.isfinite(prices)] = 0.0
-    rates, asked = _pay(few, prices, states, offers)
+    rates, asked = _pay(few, prices, scenarios, offers)
     rooms = np.zeros(few.cover.shape)
-    rooms[states, offers] = rates @ instance.request.T
+    rooms[scenarios, offers] = rates @ instance.request.T
     earns = asked >= PROMISING * instance.cost
-    return few.pairs & earns[None, :, None] & (rooms <= few.worth(prices) * (1 + WORTHY))
+    return few.pairs & earns[None, :, None] & (rooms <= few.replica_price(prices) * (1 + WORTHY))
 
 
-def _room_prices(linking: Linking, weight: Floats, nodes: Floats) -> Floats:
+def _room_prices(linking: Linking, room_price: Floats, nodes: Floats) -> Floats:
     """Return a price for each row: of cover rows the least that the room is priced at where nodes run, or else anywhere; infinite: none."""
     prices = np.full(len(linking.lower), np.inf)
-    rooms = np.einsum("sjr,ir->sji", weight, linking.instance.request)
+    rooms = np.einsum("sjr,ir->sji", room_price, linking.instance.request)
     running = linking.pairs & (nodes > 1e-6)[None, :, None]
     # Nodes that run set the price: on others a replica might be carried for less, but nobody buys them.
     np.minimum.at(prices, linking.cover[running], rooms[running])
@@ -180,7 +180,7 @@ def _summed_skew(instance: Instance, member: Ints, size: int) -> Ints:
 def _told_apart(linking: Linking, few: Linking, small: Divisible, member: Ints) -> Divisible:
     """Return the relaxation of all classes at the prices of the groups: a valid floor, prices and amounts."""
     instance, covered = linking.instance, linking.pairs
-    prices = _room_prices(linking, small.weight * _finer(instance), small.nodes)
+    prices = _room_prices(linking, small.room_price * _finer(instance), small.nodes)
     alone = np.array([w.most_per_node is not None for w in instance.workloads], np.bool_)
     own = covered & alone[None, None, :]
     prices[linking.cover[own]] = np.maximum(small.dual[few.cover[:, :, member][own]], 0.0)
@@ -193,14 +193,14 @@ def _told_apart(linking: Linking, few: Linking, small: Divisible, member: Ints) 
     # With rows to spare the classes' own program follows, from the pairs that nearly pay: it ends in a round or two.
     if len(instance.workloads) * len(instance.problem.zones) > MOST_ROWS:
         return priced
-    rooms = np.einsum("sjr,ir->sji", priced.weight, instance.request)
-    near = covered & (rooms <= priced.worth * (1 + NEAR))
+    rooms = np.einsum("sjr,ir->sji", priced.room_price, instance.request)
+    near = covered & (rooms <= priced.replica_price * (1 + NEAR))
     exact = Relaxation(linking, near).solve(MOST_ROUNDS)
     return exact if exact.feasible and exact.floor > priced.floor * (1 - 1e-4) else priced
 
 
 def tighten(linking: Linking, rounds: int) -> Divisible | None:
-    """Return the relaxation with landing, its states tied together, slower than ``relax`` and tighter; None: it is too large."""
+    """Return the relaxation with landing, its scenarios tied together, slower than ``relax`` and tighter; None: it is too large."""
     instance = linking.instance
     member = _members(instance, FINE)
     few = build_linking(_grouped(instance, member), linking.stop)
@@ -209,8 +209,8 @@ def tighten(linking: Linking, rounds: int) -> Divisible | None:
     start = _by_zone(few)
     near = None
     if start is not None:
-        rooms = np.einsum("sjr,ir->sji", start.weight, few.instance.request)
-        near = few.pairs & (rooms <= start.worth * (1 + 5 * NEAR)) & (start.worth > 0)
+        rooms = np.einsum("sjr,ir->sji", start.room_price, few.instance.request)
+        near = few.pairs & (rooms <= start.replica_price * (1 + 5 * NEAR)) & (start.replica_price > 0)
     small = Relaxation(few, near).solve(rounds)
     return _told_apart(linking, few, small, member) if small.feasible else None
 
@@ -224,33 +224,33 @@ def price_rows(linking: Linking, prices: Floats) -> Divisible:
 def _priced(linking: Linking, prices: Floats, nodes: Floats, loads: Floats) -> Divisible:
     """Return a relaxation at given prices of the cover rows, lowered where a node would be paid more than it costs."""
     instance = linking.instance
-    states, offers = np.argwhere(linking.nodes >= 0).T
-    weight = np.zeros((*linking.nodes.shape, instance.request.shape[1]))
-    floor, best, kept = 0.0, prices, weight
+    scenarios, offers = np.argwhere(linking.nodes >= 0).T
+    room_price = np.zeros((*linking.nodes.shape, instance.request.shape[1]))
+    floor, best, kept = 0.0, prices, room_price
     for _ in range(LOWERINGS):
         if linking.stop():
             break
-        weight[states, offers], asked = _pay(linking, prices, states, offers)
+        room_price[scenarios, offers], asked = _pay(linking, prices, scenarios, offers)
         found = _floor_of(linking, prices, asked)
         if found > floor:
-            floor, best, kept = found, prices.copy(), weight.copy()
+            floor, best, kept = found, prices.copy(), room_price.copy()
         dear = asked > instance.cost * (1 + 1e-6)
         if not dear.any():
             break
         # A node that earns too much has its room priced down to what it costs, and no replica is paid more than its room there.
-        fair = weight * (instance.cost / np.maximum(asked, 1e-300))[None, :, None]
+        fair = room_price * (instance.cost / np.maximum(asked, 1e-300))[None, :, None]
         rooms = np.einsum("sjr,ir->sji", fair[:, dear], instance.request)
         covered = linking.pairs[:, dear]
         np.minimum.at(prices, linking.cover[:, dear][covered], rooms[covered])
     nothing = np.zeros(len(instance.workloads))
-    return Divisible(True, False, floor, linking.worth(best), kept, nodes, nothing, best, loads)
+    return Divisible(True, False, floor, linking.replica_price(best), kept, nodes, nothing, best, loads)
 
 
 def _by_zone(linking: Linking) -> Divisible | None:
     """Return a relaxation with landing from what all replicas would cost in each zone alone; None where one cannot.
 
     Whichever zone is lost, the others hold everything. Let ``P(z)`` price a replica where only zone z is for sale. Paid
-    ``sum P / (Z - 1) - P(s)`` in the state in which s is lost, a node of zone z earns ``P(z)`` over its states; or all are paid
+    ``sum P / (Z - 1) - P(s)`` in the scenario in which s is lost, a node of zone z earns ``P(z)`` over its scenarios; or all are paid
     shares of the mean of the P.
     """
     instance, problem = linking.instance, linking.instance.problem
@@ -268,7 +268,7 @@ def _by_zone(linking: Linking) -> Divisible | None:
         found = relax(own)
         if not found.feasible:
             return None
-        alone[zone] = found.worth[0].max(axis=0)
+        alone[zone] = found.replica_price[0].max(axis=0)
         # All zones but one hold everything, so each needs its part of what it would need alone.
         nodes[here], loads[here] = found.nodes / (zones - 1), found.loads / zones
     shares = np.maximum(_lost_shares(instance, alone.mean(axis=0)), 0.0)
@@ -281,10 +281,10 @@ def _by_zone(linking: Linking) -> Divisible | None:
 
 
 def _lost_shares(instance: Instance, price: Floats) -> Floats:
-    """Return (Z,) the share of one price of each class, the same in all zones, that is paid in the state in which a zone is lost.
+    """Return (Z,) the share of one price of each class, the same in all zones, that is paid in the scenario in which a zone is lost.
 
     Where nodes of zone z earn up to ``r_z`` times what they cost at the price, shares ``a`` with ``sum(a) - a_z = 1 / r_z`` let
-    them earn just that over their states.
+    them earn just that over their scenarios.
     """
     values = np.ascontiguousarray(np.where(instance.per_node > 0, price, 0.0))
     _, _, earned = divisible_loads(values, divisible_limits(instance), instance.request, instance.capacity)
@@ -295,11 +295,11 @@ def _lost_shares(instance: Instance, price: Floats) -> Floats:
 
 
 def _by_state(linking: Linking, paid: Floats) -> Floats:
-    """Return prices of the rows from (S, I) what a replica is paid in each state."""
+    """Return prices of the rows from (S, I) what a replica is paid in each scenario."""
     prices = np.zeros(len(linking.lower))
-    for state in range(linking.states):
-        rows = linking.cover[state].max(axis=0, initial=-1)
-        prices[rows[rows >= 0]] = paid[state][rows >= 0]
+    for scenario in range(linking.scenarios):
+        rows = linking.cover[scenario].max(axis=0, initial=-1)
+        prices[rows[rows >= 0]] = paid[scenario][rows >= 0]
     return prices
 
 
@@ -331,10 +331,10 @@ def _only(instance: Instance, offers: Ints) -> Instance:
     )
 
 
-def _pay(linking: Linking, prices: Floats, states: Ints, offers: Ints) -> tuple[Floats, Floats]:
-    """Return the weights of the nodes in each state (B, R), and (J,) what the prices pay for one node at most."""
+def _pay(linking: Linking, prices: Floats, scenarios: Ints, offers: Ints) -> tuple[Floats, Floats]:
+    """Return the weights of the nodes in each scenario (B, R), and (J,) what the prices pay for one node at most."""
     instance = linking.instance
-    values = linking.worth(prices)[states, offers]
+    values = linking.replica_price(prices)[scenarios, offers]
     limits = divisible_limits(instance)[offers]
     rates, _, pays = divisible_loads(values, limits, instance.request, instance.capacity[offers])
     asked = np.zeros(len(instance.offers))
@@ -355,7 +355,7 @@ def _floor_of(linking: Linking, prices: Floats, asked: Floats) -> float:
 
 def _least_paid(linking: Linking, prices: Floats) -> float:
     """Return the least that the counts by zone can be paid: replicas stand where they are worth least, as far as rules let them."""
-    instance, landing, paid = linking.instance, linking.states > 1, 0.0
+    instance, landing, paid = linking.instance, linking.scenarios > 1, 0.0
     zones = range(len(instance.problem.zones))
     rows = np.array([linking.cover[:, instance.zone == zone].max(axis=1, initial=-1) for zone in zones])
     value = np.where(rows >= 0, prices[rows], 0.0)
@@ -363,37 +363,39 @@ def _least_paid(linking: Linking, prices: Floats) -> float:
         if instance.lands[i] or (not landing and instance.free(i)):
             continue
         own = instance.usable_zones(i)
-        worth = np.array([sum(value[z, s, i] for s in range(linking.states) if not landing or s != z) for z in own])
-        order = np.argsort(worth, kind="stable")
+        replica_price = np.array(
+            [sum(value[z, s, i] for s in range(linking.scenarios) if not landing or s != z) for z in own]
+        )
+        order = np.argsort(replica_price, kind="stable")
         low, high = instance.bounds[i, own][order].T.astype(float)
         if instance.promise(i) is Survival.STANDING:
-            paid += _least_standing(worth[order], low, float(instance.least_total[i]), float(workload.left))
+            paid += _least_standing(replica_price[order], low, float(instance.least_total[i]), float(workload.left))
         else:
-            paid += _filled(worth[order], low, high, float(instance.least_total[i]))
+            paid += _filled(replica_price[order], low, high, float(instance.least_total[i]))
     return paid
 
 
-def _filled(worth: Floats, low: Floats, high: Floats, total: float) -> float:
+def _filled(replica_price: Floats, low: Floats, high: Floats, total: float) -> float:
     """Return what so many replicas are paid at least, the cheap zones full first; infinite where they find no room."""
     left = total - low.sum()
     more = np.clip(left - np.concatenate([[0.0], np.cumsum(high - low)[:-1]]), 0.0, high - low)
-    return float(worth @ (low + more)) if left <= (high - low).sum() + 1e-9 else np.inf
+    return float(replica_price @ (low + more)) if left <= (high - low).sum() + 1e-9 else np.inf
 
 
-def _least_standing(worth: Floats, low: Floats, least: float, left: float) -> float:
+def _least_standing(replica_price: Floats, low: Floats, least: float, left: float) -> float:
     """Return what replicas are paid at least of which, whatever zone is lost, so many are left.
 
     With T in all no zone holds more than T - ``left``. What they are paid is convex in T and bends only where the cheapest
     zones are just full and the others at their fewest, so the least is at such a T or at the smallest.
     """
-    if len(worth) < 2:
+    if len(replica_price) < 2:
         return np.inf
     smallest = max(least, left + low.max(initial=0.0), low.sum())
     rest = low.sum() - np.cumsum(low)
-    full = np.arange(2, len(worth) + 1)
+    full = np.arange(2, len(replica_price) + 1)
     bends = (full * left - rest[1:]) / (full - 1)
     totals = np.maximum(np.append(bends, smallest), smallest)
-    return min(_filled(worth, low, np.full(len(worth), total - left), total) for total in totals)
+    return min(_filled(replica_price, low, np.full(len(replica_price), total - left), total) for total in totals)
 
 
 def _handed_out(instance: Instance, loads: Floats, member: Ints) -> Floats:

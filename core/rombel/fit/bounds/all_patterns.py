@@ -1,4 +1,4 @@
-"""Step 7. Every load of a node, listed: how many replicas of each class it may carry at once."""
+"""Step 7. Every pattern of a node, listed: how many replicas of each class it may carry at once."""
 
 from __future__ import annotations
 
@@ -8,21 +8,23 @@ import numpy as np
 
 from rombel.fit.problem.instance import Ints
 
-Load = tuple[int, ...]
+Pattern = tuple[int, ...]
 
 
 STEPS_A_LOAD = 4
-"""Steps taken for each load that may be listed: where many classes are, a load takes many, and the list is given up soon."""
+"""Steps taken for each pattern that may be listed: where many classes are, a pattern takes many, and the list is given up soon."""
 MOST_CLASSES = 200
 """The list goes one call deep for each class."""
 
 
 class TooLarge(Exception):
-    """More loads or columns than the params allow."""
+    """More patterns or columns than the params allow."""
 
 
-def all_loads(caps: Sequence[int], request: Ints, room: Sequence[int], apart: np.ndarray, limit: int) -> list[Load]:
-    """Return every load of a node within the caps, that of nothing included.
+def all_patterns(
+    caps: Sequence[int], request: Ints, room: Sequence[int], apart: np.ndarray, limit: int
+) -> list[Pattern]:
+    """Return every pattern of a node within the caps, that of nothing included.
 
     Parameters
     ----------
@@ -43,8 +45,8 @@ def all_loads(caps: Sequence[int], request: Ints, room: Sequence[int], apart: np
         When there are more, or when finding them takes too many steps.
 
     """
-    found: list[Load] = []
-    load, asked = [0] * len(caps), [[int(amount) for amount in row] for row in request]
+    found: list[Pattern] = []
+    pattern, asked = [0] * len(caps), [[int(amount) for amount in row] for row in request]
     others = [np.flatnonzero(row[:place]).tolist() for place, row in enumerate(apart)]
     steps = STEPS_A_LOAD * limit
 
@@ -54,7 +56,7 @@ def all_loads(caps: Sequence[int], request: Ints, room: Sequence[int], apart: np
         if steps < 0:
             raise TooLarge
         if i == len(caps):
-            found.append(tuple(load))
+            found.append(tuple(pattern))
             if len(found) > limit:
                 raise TooLarge
             return
@@ -62,12 +64,12 @@ def all_loads(caps: Sequence[int], request: Ints, room: Sequence[int], apart: np
         for amount, have in zip(asked[i], left, strict=True):
             if amount:
                 most = min(most, have // amount)
-        if any(load[other] for other in others[i]):
+        if any(pattern[other] for other in others[i]):
             most = 0
         for count in range(max(0, most) + 1):
-            load[i] = count
+            pattern[i] = count
             fill(i + 1, [have - count * amount for have, amount in zip(left, asked[i], strict=True)])
-        load[i] = 0
+        pattern[i] = 0
 
     if len(caps) > MOST_CLASSES:
         raise TooLarge
@@ -75,9 +77,11 @@ def all_loads(caps: Sequence[int], request: Ints, room: Sequence[int], apart: np
     return found
 
 
-def maximal(loads: list[Load]) -> list[Load]:
-    """Return the loads to which no replica can be added: what carries more covers what carries less."""
-    known = set(loads)
+def maximal(patterns: list[Pattern]) -> list[Pattern]:
+    """Return the patterns to which no replica can be added: what carries more covers what carries less."""
+    known = set(patterns)
     return [
-        load for load in loads if not any((*load[:i], load[i] + 1, *load[i + 1 :]) in known for i in range(len(load)))
+        pattern
+        for pattern in patterns
+        if not any((*pattern[:i], pattern[i] + 1, *pattern[i + 1 :]) in known for i in range(len(pattern)))
     ]

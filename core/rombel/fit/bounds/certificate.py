@@ -27,17 +27,17 @@ def certificate_of(linking: Linking, prices: Divisible) -> Certificate:
     for i, workload in enumerate(instance.workloads):
         paid = {}
         for place, zone in enumerate(zones):
-            state, here = (place, instance.zone != place) if landing else (0, instance.zone == place)
-            amount = float(prices.worth[state, here, i].max(initial=0.0)) * instance.money_per_cost
+            scenario, here = (place, instance.zone != place) if landing else (0, instance.zone == place)
+            amount = float(prices.replica_price[scenario, here, i].max(initial=0.0)) * instance.money_per_cost
             if amount > FAINT:
                 paid[zone] = _money(amount)
         worth[workload.name] = paid
     room = [
-        RoomPrice(instance.offers[offer][0].key(instance.offers[offer][1]), zones[state] if landing else "", amounts)
-        for state, offer in np.argwhere(linking.nodes >= 0)
+        RoomPrice(instance.offers[offer][0].key(instance.offers[offer][1]), zones[scenario] if landing else "", amounts)
+        for scenario, offer in np.argwhere(linking.nodes >= 0)
         if (
             amounts := _named(
-                instance.resources, prices.weight[state, offer] * instance.money_per_cost / instance.grain
+                instance.resources, prices.room_price[scenario, offer] * instance.money_per_cost / instance.grain
             )
         )
     ]

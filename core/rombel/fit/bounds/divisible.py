@@ -42,10 +42,10 @@ class Divisible:
         Whether, where it has none, the problem has none either: no pair of class and offer that was left out would help.
     floor
         Lower bound on the cost, in whole-number prices.
-    worth
-        (S, J, I) worth of one replica of a class on an offer in a state.
-    weight
-        (S, J, R) worth of one unit of a resource on an offer in a state.
+    replica_price
+        (S, J, I) worth of one replica of a class on an offer in a scenario.
+    room_price
+        (S, J, R) worth of one unit of a resource on an offer in a scenario.
     nodes
         (J,) nodes of each offer, in parts.
     unplaced
@@ -53,15 +53,15 @@ class Divisible:
     dual
         Prices of the linking constraints.
     loads
-        (J, I) replicas of each class on all nodes of each offer, in parts, in the first state.
+        (J, I) replicas of each class on all nodes of each offer, in parts, in the first scenario.
 
     """
 
     feasible: bool
     proved: bool
     floor: float
-    worth: Floats
-    weight: Floats
+    replica_price: Floats
+    room_price: Floats
     nodes: Floats
     unplaced: Floats
     dual: Floats
@@ -112,13 +112,16 @@ class Relaxation:
     def _solved(self, rounds: int) -> Divisible:
         linking, instance = self.linking, self.linking.instance
         floor, nothing = 0.0, np.zeros(len(instance.workloads))
-        worth, weight = np.zeros(linking.cover.shape), np.zeros((*linking.nodes.shape, self._request.shape[1]))
+        replica_price, room_price = (
+            np.zeros(linking.cover.shape),
+            np.zeros((*linking.nodes.shape, self._request.shape[1])),
+        )
         result = self.model.solve()
         for _ in range(rounds):
             if not result.optimal or linking.stop():
                 break
-            worth = linking.worth(result.dual)
-            weight, asked, fresh = self._price(worth, result)
+            replica_price = linking.replica_price(result.dual)
+            room_price, asked, fresh = self._price(replica_price, result)
             # Prices of an earlier round may prove more than the last ones: they swing before they settle.
             floor = max(floor, linking.floor(result.objective, result.dual, result.reduced[: self._first], asked))
             broken = self._limit(result)
@@ -130,13 +133,15 @@ class Relaxation:
         missing = self._missing(result)
         if not result.optimal or missing.sum() > 1e-6:
             none = np.zeros(self._first)
-            return Divisible(False, result.impossible, 0.0, worth, weight, none, missing, result.dual, worth[0])
+            return Divisible(
+                False, result.impossible, 0.0, replica_price, room_price, none, missing, result.dual, replica_price[0]
+            )
         return Divisible(
             True,
             False,
             floor,
-            linking.worth(result.dual),
-            weight,
+            linking.replica_price(result.dual),
+            room_price,
             result.primal[: self._first],
             nothing,
             result.dual,
@@ -182,22 +187,22 @@ class Relaxation:
         return missing
 
     def loads_of(self, result: LinearResult) -> Floats:
-        """Return (J, I) replicas of each class on all nodes of each offer, in parts, in the first state."""
+        """Return (J, I) replicas of each class on all nodes of each offer, in parts, in the first scenario."""
         loads = np.zeros(self.linking.cover.shape[1:])
-        for (state, offer, i), amount in zip(self._pair_of, result.primal[self._pairs_from :], strict=False):
-            if state == 0:
+        for (scenario, offer, i), amount in zip(self._pair_of, result.primal[self._pairs_from :], strict=False):
+            if scenario == 0:
                 loads[offer, i] += amount
         return loads
 
-    def _price(self, worth: Floats, result: LinearResult) -> tuple[Floats, Floats, list[tuple[int, int, int]]]:
-        """Return (S, J, R) weights, (J,) what nodes are paid, and the pairs that would pay (state, offer, class)."""
+    def _price(self, replica_price: Floats, result: LinearResult) -> tuple[Floats, Floats, list[tuple[int, int, int]]]:
+        """Return (S, J, R) weights, (J,) what nodes are paid, and the pairs that would pay (scenario, offer, class)."""
         instance = self.linking.instance
-        states, offers = self._pairs.T
-        values, allowed = worth[states, offers], instance.most_on_node[offers] > 0
+        scenarios, offers = self._pairs.T
+        values, allowed = replica_price[scenarios, offers], instance.most_on_node[offers] > 0
         limits = divisible_limits(instance)[offers]
         rates, bases, pay = divisible_loads(values, limits, instance.request, instance.capacity[offers])
-        weight = np.zeros((*self.linking.nodes.shape, rates.shape[1]))
-        weight[states, offers] = rates
+        room_price = np.zeros((*self.linking.nodes.shape, rates.shape[1]))
+        room_price[scenarios, offers] = rates
         asked = np.zeros(len(instance.offers))
         np.add.at(asked, offers, pay)
         extra = self.linking.extra_pay(result.dual)
@@ -209,8 +214,8 @@ class Relaxation:
         near = allowed & wanted[:, None] & (values > 0) & (rooms <= values * (1 + NEAR))
         for place in np.flatnonzero(wanted):
             near[place, [i for i in bases[place] if i != SLACK]] = True
-        near &= ~self._made[states, offers]
-        return weight, asked, [(int(states[b]), int(offers[b]), int(i)) for b, i in np.argwhere(near)]
+        near &= ~self._made[scenarios, offers]
+        return room_price, asked, [(int(scenarios[b]), int(offers[b]), int(i)) for b, i in np.argwhere(near)]
 
     def _first_columns(self, wanted: np.ndarray) -> list[tuple[int, int, int]]:
         """Return for every cover row without a wanted pair the offers that carry its class alone for the least price."""
@@ -219,8 +224,8 @@ class Relaxation:
         # Alone on a node a replica takes the share of its scarcest resource.
         shares = (instance.request[None] / np.maximum(instance.capacity, 1)[:, None]).max(axis=2)
         alone = np.where(instance.per_node > 0, instance.cost[:, None] * np.maximum(shares, 1e-9), np.inf)
-        for state in range(self.linking.states):
-            cover = self.linking.cover[state]
+        for scenario in range(self.linking.scenarios):
+            cover = self.linking.cover[scenario]
             for i in range(cover.shape[1]):
                 seen: dict[int, int] = dict.fromkeys(served, FIRST_OFFERS)
                 for offer in np.argsort(alone[:, i], kind="stable"):
@@ -229,19 +234,19 @@ class Relaxation:
                         break
                     if row >= 0 and seen.get(row, 0) < FIRST_OFFERS:
                         seen[row] = seen.get(row, 0) + 1
-                        chosen.append((state, int(offer), i))
+                        chosen.append((scenario, int(offer), i))
         return chosen
 
     def _add(self, columns: list[tuple[int, int, int]]) -> None:
         """Make columns of pairs."""
         batch, width = Columns(), self._request.shape[1]
-        self._furnish(sorted({offer for state, offer, _ in columns if self._room[state, offer] < 0}))
-        for state, offer, i in columns:
-            first = int(self._room[state, offer])
-            entries = [(int(self.linking.cover[state, offer, i]), 1.0)]
+        self._furnish(sorted({offer for scenario, offer, _ in columns if self._room[scenario, offer] < 0}))
+        for scenario, offer, i in columns:
+            first = int(self._room[scenario, offer])
+            entries = [(int(self.linking.cover[scenario, offer, i]), 1.0)]
             entries += [(first + r, float(self._request[i, r])) for r in range(width) if self._request[i, r]]
             batch.add(0.0, entries)
-            self._made[state, offer, i] = True
+            self._made[scenario, offer, i] = True
         self._pair_of += columns
         if columns:
             first_column = self.model.columns
@@ -263,11 +268,11 @@ class Relaxation:
         return bool(rows)
 
     def _furnish(self, offers: list[int]) -> None:
-        """Give offers rows for the room of their nodes in every state; only those with a column need them."""
+        """Give offers rows for the room of their nodes in every scenario; only those with a column need them."""
         rows: list[list[tuple[int, float]]] = []
         for offer in offers:
-            for state in np.flatnonzero(self.linking.nodes[:, offer] >= 0):
-                self._room[state, offer] = self.model.rows + len(rows)
+            for scenario in np.flatnonzero(self.linking.nodes[:, offer] >= 0):
+                self._room[scenario, offer] = self.model.rows + len(rows)
                 rows += [[(offer, -float(amount))] if amount else [] for amount in self._capacity[offer]]
         self.model.add_rows(rows, 0.0)
 
@@ -308,7 +313,7 @@ def solve_divisible(linking: Linking) -> Divisible:
 def _unknown(linking: Linking) -> Divisible:
     """Return that nothing is known: neither an answer nor that there is none."""
     instance, rows = linking.instance, np.zeros(len(linking.lower))
-    weight = np.zeros((*linking.nodes.shape, instance.request.shape[1]))
-    worth, loads = np.zeros(linking.cover.shape), np.zeros(instance.per_node.shape)
+    room_price = np.zeros((*linking.nodes.shape, instance.request.shape[1]))
+    replica_price, loads = np.zeros(linking.cover.shape), np.zeros(instance.per_node.shape)
     nodes, missing = np.zeros(len(instance.offers)), instance.total.astype(float)
-    return Divisible(False, False, 0.0, worth, weight, nodes, missing, rows, loads)
+    return Divisible(False, False, 0.0, replica_price, room_price, nodes, missing, rows, loads)

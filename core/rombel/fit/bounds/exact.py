@@ -1,6 +1,6 @@
-"""Step 7. Small problems searched to the end: every load of a node listed, and one whole-number program with every rule.
+"""Step 7. Small problems searched to the end: every pattern of a node listed, and one whole-number program with every rule.
 
-Columns count the nodes of an offer with a load; where replicas land, also the nodes of an offer with a load that receive another one
+Columns count the nodes of an offer with a pattern; where replicas land, also the nodes of an offer with a pattern that receive another one
 when a zone is lost. Nodes alike are exchangeable, so who of them receives what in one loss is free of who does in another. What is
 listed is all there is: an answer of the program is the cheapest there is, and where it has none there is none. Rules on single nodes'
 counts (spread over nodes, the loss of nodes) and new nodes after a loss are not in it; with them it is a relaxation.
@@ -15,7 +15,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from rombel.fit.bounds._highs import INFINITY, Columns, LinearModel, LinearResult, Stop, never
-from rombel.fit.bounds.all_patterns import Load, TooLarge, all_loads, maximal
+from rombel.fit.bounds.all_patterns import Pattern, TooLarge, all_patterns, maximal
 from rombel.fit.problem.instance import UNLIMITED, Instance, Ints, most_interruptible, most_together
 from rombel.model.fit_problem import Survival
 
@@ -29,7 +29,7 @@ class ExactParams:
     Parameters
     ----------
     most_loads, most_pairs
-        Loads listed at most for one size of node; where replicas land, pairs of a load and what lands beside it.
+        Loads listed at most for one size of node; where replicas land, pairs of a pattern and what lands beside it.
     most_columns
         Columns of the program at most.
     most_tree_nodes, most_checks, most_work
@@ -50,7 +50,7 @@ class ExactNode:
     """One node of an answer: its offer, (I,) replicas, and by the zone lost (I,) replicas that land on it."""
 
     offer: int
-    load: Ints
+    pattern: Ints
     landing: dict[int, Ints]
 
 
@@ -165,10 +165,10 @@ class _Program:
         self.instance, self.params, self.without, self.most = instance, params, without, most
         self.rows = _Rows()
         self.lands = instance.lands & (not without.promise)
-        self.states = range(len(instance.problem.zones)) if self.lands.any() else range(0)
-        self.nodes: list[tuple[int, int, Load]] = []
-        """(column, offer, load) of the nodes; by column of such nodes, what lands on them: (column, state, load)."""
-        self.landings: dict[int, list[tuple[int, int, Load]]] = defaultdict(list)
+        self.scenarios = range(len(instance.problem.zones)) if self.lands.any() else range(0)
+        self.nodes: list[tuple[int, int, Pattern]] = []
+        """(column, offer, pattern) of the nodes; by column of such nodes, what lands on them: (column, scenario, pattern)."""
+        self.landings: dict[int, list[tuple[int, int, Pattern]]] = defaultdict(list)
         self.cover: dict[tuple[int, int, int], int] = {}
         self.reach: dict[tuple[int, int, int], int] = {}
         self.count: dict[tuple[int, int, int], int] = {}
@@ -245,34 +245,34 @@ class _Program:
             for kind in self._kinds(i):
                 part = share if standing or self.most else 0.0
                 rows.put(row, self.count[i, zone, kind], (kind == INTERRUPTIBLE) - part)
-        for state in self.states if self.lands[i] else ():
+        for scenario in self.scenarios if self.lands[i] else ():
             after = rows.row(-INFINITY, most)
             for zone in zones:
-                if zone != state:
+                if zone != scenario:
                     rows.put(after, self.count[i, zone, INTERRUPTIBLE], 1.0)
-            column = self.count[i, state, 2 + INTERRUPTIBLE] = rows.column()
+            column = self.count[i, scenario, 2 + INTERRUPTIBLE] = rows.column()
             rows.put(after, column, 1.0)
 
-    def _landing_rows(self, i: int, state: int) -> Iterator[int]:
+    def _landing_rows(self, i: int, scenario: int) -> Iterator[int]:
         """Yield the rows that cover what lands of a class when a zone is lost, on sure and on interruptible nodes."""
         rows = self.rows
         for kind in self._kinds(i):
-            if (i, state, kind) not in self.reach:
-                row = self.reach[i, state, kind] = rows.row(0.0)
+            if (i, scenario, kind) not in self.reach:
+                row = self.reach[i, scenario, kind] = rows.row(0.0)
                 for own in self._kinds(i):
-                    if kind == SURE and (i, state, own) in self.count:
-                        rows.put(row, self.count[i, state, own], -1.0)
+                    if kind == SURE and (i, scenario, own) in self.count:
+                        rows.put(row, self.count[i, scenario, own], -1.0)
                 if self.is_split(i):
-                    rows.put(row, self.count[i, state, 2 + INTERRUPTIBLE], -1.0 if kind == INTERRUPTIBLE else 1.0)
-            yield self.reach[i, state, kind]
+                    rows.put(row, self.count[i, scenario, 2 + INTERRUPTIBLE], -1.0 if kind == INTERRUPTIBLE else 1.0)
+            yield self.reach[i, scenario, kind]
 
     def _offers(self) -> None:
         """Make the columns of nodes, and of what lands on them."""
         instance, rows = self.instance, self.rows
-        for state in self.states:
+        for scenario in self.scenarios:
             for i in np.flatnonzero(self.lands):
-                list(self._landing_rows(int(i), state))
-        listed: dict[tuple[Load, Load], tuple[list[Load], dict[Load, list[Load]]]] = {}
+                list(self._landing_rows(int(i), scenario))
+        listed: dict[tuple[Pattern, Pattern], tuple[list[Pattern], dict[Pattern, list[Pattern]]]] = {}
         for offer in range(len(instance.offers)):
             room, caps = tuple(instance.capacity[offer].tolist()), self._caps(offer)
             if (room, caps) not in listed:
@@ -280,9 +280,9 @@ class _Program:
             quota = float(instance.quota[offer])
             fewest = float(instance.fewest[offer])
             sold = rows.row(fewest, INFINITY if self.without.quotas or quota >= UNLIMITED else quota)
-            loads, beside = listed[room, caps]
-            for load in loads or ([(0,) * len(instance.workloads)] if fewest else []):
-                self._node(offer, load, beside.get(load, []), sold)
+            patterns, beside = listed[room, caps]
+            for pattern in patterns or ([(0,) * len(instance.workloads)] if fewest else []):
+                self._node(offer, pattern, beside.get(pattern, []), sold)
             if len(rows.columns) > self.params.most_columns:
                 raise TooLarge
         if not self.without.quotas:
@@ -293,48 +293,48 @@ class _Program:
                     for column in columns[offer]:
                         rows.put(row, column, float(use[offer]))
 
-    def _caps(self, offer: int) -> Load:
+    def _caps(self, offer: int) -> Pattern:
         replicas = [most_together(self.instance.problem, w) for w in self.instance.workloads]
         return tuple(int(min(own, most)) for own, most in zip(self.instance.most_on_node[offer], replicas, strict=True))
 
-    def _listed(self, room: Load, caps: Load) -> tuple[list[Load], dict[Load, list[Load]]]:
-        """Return the loads of a node and, where replicas land, by load what may land beside it."""
-        instance, limit = self.instance, self.params.most_pairs if len(self.states) else self.params.most_loads
-        loads = all_loads(caps, instance.request, room, instance.apart, limit)
-        if not len(self.states):
-            return maximal(loads), {}
-        beside: dict[Load, list[Load]] = {}
+    def _listed(self, room: Pattern, caps: Pattern) -> tuple[list[Pattern], dict[Pattern, list[Pattern]]]:
+        """Return the patterns of a node and, where replicas land, by pattern what may land beside it."""
+        instance, limit = self.instance, self.params.most_pairs if len(self.scenarios) else self.params.most_loads
+        patterns = all_patterns(caps, instance.request, room, instance.apart, limit)
+        if not len(self.scenarios):
+            return maximal(patterns), {}
+        beside: dict[Pattern, list[Pattern]] = {}
         pairs = 0
-        for load in loads:
-            carried = np.array(load)
+        for pattern in patterns:
+            carried = np.array(pattern)
             barred = instance.apart[carried > 0].any(axis=0) | ~self.lands
-            more = tuple(0 if bar else cap - own for bar, cap, own in zip(barred, caps, load, strict=True))
+            more = tuple(0 if bar else cap - own for bar, cap, own in zip(barred, caps, pattern, strict=True))
             left = np.array(room) - carried @ instance.request
-            landings = maximal(all_loads(more, instance.request, left.tolist(), instance.apart, limit - pairs))
-            beside[load] = [landing for landing in landings if any(landing)]
-            pairs += max(1, len(beside[load]))
-        return loads, beside
+            landings = maximal(all_patterns(more, instance.request, left.tolist(), instance.apart, limit - pairs))
+            beside[pattern] = [landing for landing in landings if any(landing)]
+            pairs += max(1, len(beside[pattern]))
+        return patterns, beside
 
-    def _node(self, offer: int, load: Load, beside: list[Load], sold: int) -> None:
+    def _node(self, offer: int, pattern: Pattern, beside: list[Pattern], sold: int) -> None:
         instance, rows, zone = self.instance, self.rows, int(self.instance.zone[offer])
         column = rows.column(0.0 if self.most else float(instance.cost[offer]))
-        self.nodes.append((column, offer, load))
+        self.nodes.append((column, offer, pattern))
         rows.put(sold, column, 1.0)
-        for i, number in enumerate(load):
+        for i, number in enumerate(pattern):
             if number:
                 rows.put(self.cover[i, zone, self.kind(i, offer)], column, float(number))
-        for state in self.states:
-            if state == zone or not beside:
+        for scenario in self.scenarios:
+            if scenario == zone or not beside:
                 continue
             room = rows.row(-INFINITY, 0.0)
             rows.put(room, column, -1.0)
             for landing in beside:
                 arrival = rows.column()
-                self.landings[column].append((arrival, state, landing))
+                self.landings[column].append((arrival, scenario, landing))
                 rows.put(room, arrival, 1.0)
                 for i, number in enumerate(landing):
                     if number:
-                        rows.put(self.reach[i, state, self.kind(i, offer)], arrival, float(number))
+                        rows.put(self.reach[i, scenario, self.kind(i, offer)], arrival, float(number))
 
     def _columns_by_offer(self) -> dict[int, list[int]]:
         columns: dict[int, list[int]] = defaultdict(list)
@@ -416,7 +416,7 @@ class _Program:
 
 
 class _Reader:
-    """Turns the values of the columns into nodes: loads cover what must run, and what they hold beyond is left out."""
+    """Turns the values of the columns into nodes: patterns cover what must run, and what they hold beyond is left out."""
 
     def __init__(self, program: _Program, values: Ints) -> None:
         self.program, self.values, self.instance = program, values, program.instance
@@ -445,15 +445,15 @@ class _Reader:
     def nodes(self) -> tuple[ExactNode, ...]:
         """Return the nodes with their replicas and what lands on them."""
         found = [
-            ExactNode(offer, self._running(offer, load), landing)
-            for column, offer, load in self.program.nodes
+            ExactNode(offer, self._running(offer, pattern), landing)
+            for column, offer, pattern in self.program.nodes
             for landing in self._arrivals(column)
         ]
         self._thin_landings(found)
         return tuple(found)
 
-    def _running(self, offer: int, load: Load) -> Ints:
-        zone, running = int(self.instance.zone[offer]), np.array(load, np.int64)
+    def _running(self, offer: int, pattern: Pattern) -> Ints:
+        zone, running = int(self.instance.zone[offer]), np.array(pattern, np.int64)
         for i in np.flatnonzero(running):
             kind = self.program.kind(int(i), offer)
             taken = min(int(running[i]), self.left[int(i), zone, kind])
@@ -464,25 +464,25 @@ class _Reader:
     def _arrivals(self, column: int) -> list[dict[int, Ints]]:
         """Return for each node of a column what lands on it, by the zone lost."""
         arrivals: list[dict[int, Ints]] = [{} for _ in range(int(self.values[column]))]
-        by_state: dict[int, list[Load]] = defaultdict(list)
-        for arrival, state, landing in self.program.landings[column]:
-            by_state[state] += [landing] * int(self.values[arrival])
-        for state, landings in by_state.items():
+        by_state: dict[int, list[Pattern]] = defaultdict(list)
+        for arrival, scenario, landing in self.program.landings[column]:
+            by_state[scenario] += [landing] * int(self.values[arrival])
+        for scenario, landings in by_state.items():
             for node, landing in zip(arrivals, landings, strict=False):
-                node[state] = np.array(landing, np.int64)
+                node[scenario] = np.array(landing, np.int64)
         return arrivals
 
     def _thin_landings(self, nodes: list[ExactNode]) -> None:
         """Leave out what would land beyond what is lost, from sure and from interruptible nodes alike."""
-        for state in self.program.states:
+        for scenario in self.program.scenarios:
             for i in np.flatnonzero(self.program.lands):
-                lost = sum(int(node.load[i]) for node in nodes if self.instance.zone[node.offer] == state)
+                lost = sum(int(node.pattern[i]) for node in nodes if self.instance.zone[node.offer] == scenario)
                 parts = [lost]
                 if self.program.is_split(int(i)):
-                    risky = int(self.values[self.program.count[int(i), state, 2 + INTERRUPTIBLE]])
+                    risky = int(self.values[self.program.count[int(i), scenario, 2 + INTERRUPTIBLE]])
                     parts = [lost - min(lost, risky), min(lost, risky)]
                 for node in nodes:
-                    landing = node.landing.get(state)
+                    landing = node.landing.get(scenario)
                     if landing is not None and landing[i]:
                         kind = self.program.kind(int(i), node.offer)
                         landing[i] = min(int(landing[i]), parts[kind])

@@ -21,7 +21,7 @@ TABLE, TABLE_CLASSES = 40_000, 150
 
 
 @njit(cache=True, nogil=True)
-def _order(values: Floats, request: Ints, most: Ints, weight: Floats) -> Ints:
+def _order(values: Floats, request: Ints, most: Ints, room_price: Floats) -> Ints:
     """Return the useful classes, best value for weight first."""
     rating = np.zeros(len(values))
     count = 0
@@ -29,21 +29,21 @@ def _order(values: Floats, request: Ints, most: Ints, weight: Floats) -> Ints:
         if values[i] > 1e-12 and most[i] > 0:
             load = 1e-12
             for r in range(request.shape[1]):
-                load += weight[r] * request[i, r]
+                load += room_price[r] * request[i, r]
             rating[i] = values[i] / load
             count += 1
     return np.argsort(-rating, kind="mergesort")[:count]
 
 
 @njit(cache=True, nogil=True)
-def _gains(values: Floats, request: Ints, most: Ints, weight: Floats, order: Ints) -> Floats:
+def _gains(values: Floats, request: Ints, most: Ints, room_price: Floats, order: Ints) -> Floats:
     """Return, for each depth, the most that the classes from there on gain over the weights."""
     gains = np.zeros(len(order) + 1)
     for depth in range(len(order) - 1, -1, -1):
         i = order[depth]
         gain = values[i]
         for r in range(request.shape[1]):
-            gain -= weight[r] * request[i, r]
+            gain -= room_price[r] * request[i, r]
         gains[depth] = gains[depth + 1] + max(0.0, gain) * most[i]
     return gains
 
@@ -59,16 +59,23 @@ def _room_for(request: Ints, room: Ints, most: int) -> int:
 
 
 @njit(cache=True, nogil=True)
-def _limit(value: float, room: Ints, weight: Floats, gain: float) -> float:
+def _limit(value: float, room: Ints, room_price: Floats, gain: float) -> float:
     """Return the bound of a branch."""
     for r in range(len(room)):
-        value += weight[r] * room[r]
+        value += room_price[r] * room[r]
     return value + gain
 
 
 @njit(cache=True, nogil=True)
 def _open_bound(
-    values: Floats, request: Ints, weight: Floats, order: Ints, gains: Floats, taken: Ints, capacity: Ints, depth: int
+    values: Floats,
+    request: Ints,
+    room_price: Floats,
+    order: Ints,
+    gains: Floats,
+    taken: Ints,
+    capacity: Ints,
+    depth: int,
 ) -> float:
     """Return the best bound over the branches that a stopped search has left open."""
     room, value, bound = capacity.copy(), 0.0, 0.0
@@ -77,15 +84,15 @@ def _open_bound(
         for fewer in (taken[level] - 1, 0):
             if fewer >= 0 and fewer < taken[level]:
                 rest = room - fewer * request[i]
-                bound = max(bound, _limit(value + fewer * values[i], rest, weight, gains[level + 1]))
+                bound = max(bound, _limit(value + fewer * values[i], rest, room_price, gains[level + 1]))
         value += taken[level] * values[i]
         room = room - taken[level] * request[i]
-    return max(bound, _limit(value, room, weight, gains[depth]))
+    return max(bound, _limit(value, room, room_price, gains[depth]))
 
 
 @njit(cache=True, nogil=True)
 def best_pattern(
-    values: Floats, request: Ints, capacity: Ints, most: Ints, weight: Floats, effort: int
+    values: Floats, request: Ints, capacity: Ints, most: Ints, room_price: Floats, effort: int
 ) -> tuple[Ints, float, float]:
     """Return the best pattern found, its value, and an upper bound on every pattern's value.
 
@@ -99,14 +106,14 @@ def best_pattern(
         (R,) room of the node.
     most
         (I,) most replicas of each class.
-    weight
+    room_price
         (R,) worth of one unit of each resource, at least 0; steers and bounds the search.
     effort
         Most branches looked at.
 
     """
-    order = _order(values, request, most, weight)
-    return ordered_pattern(values, request, capacity, most, weight, order, effort, 1e-9)
+    order = _order(values, request, most, room_price)
+    return ordered_pattern(values, request, capacity, most, room_price, order, effort, 1e-9)
 
 
 @njit(cache=True, nogil=True)
@@ -115,21 +122,21 @@ def ordered_pattern(
     request: Ints,
     capacity: Ints,
     most: Ints,
-    weight: Floats,
+    room_price: Floats,
     order: Ints,
     effort: int,
     tolerance: float,
 ) -> tuple[Ints, float, float]:
     """Return the same, looking at the classes in the given order and only for patterns better by the tolerance."""
-    gains = _gains(values, request, most, weight, order)
+    gains = _gains(values, request, most, room_price, order)
     size = len(order)
     taken, best_taken = np.zeros(size, np.int64), np.zeros(size, np.int64)
     room, value, best, depth, looked = capacity.copy(), 0.0, 0.0, 0, 0
     while True:
         looked += 1
-        bound = _limit(value, room, weight, gains[depth])
+        bound = _limit(value, room, room_price, gains[depth])
         if looked > effort:
-            best_open = _open_bound(values, request, weight, order, gains, taken, capacity, depth)
+            best_open = _open_bound(values, request, room_price, order, gains, taken, capacity, depth)
             return _spread(order, best_taken, len(values)), best, max(best, best_open)
         if depth < size and bound > best + tolerance * (1e-6 + best):
             i = order[depth]
@@ -164,11 +171,11 @@ def _spread(order: Ints, taken: Ints, size: int) -> Ints:
 
 @njit(cache=True, nogil=True)
 def price_patterns(
-    values: Floats, request: Ints, capacity: Ints, most: Ints, weight: Floats, effort: int
+    values: Floats, request: Ints, capacity: Ints, most: Ints, room_price: Floats, effort: int
 ) -> tuple[Ints, Floats, Floats]:
     """Return the best pattern of each of B nodes: patterns (B, I), values (B,), upper bounds (B,).
 
-    ``values`` (B, I), ``capacity`` (B, R), ``most`` (B, I), ``weight`` (B, R); ``request`` (I, R) is shared.
+    ``values`` (B, I), ``capacity`` (B, R), ``most`` (B, I), ``room_price`` (B, R); ``request`` (I, R) is shared.
     """
     patterns = np.zeros(values.shape, np.int64)
     worth, bounds = np.zeros(len(values)), np.zeros(len(values))
@@ -181,7 +188,9 @@ def price_patterns(
             patterns[b], worth[b] = _table(values[b], request, capacity[b], most[b], cells)
             bounds[b] = worth[b] * (1.0 + 1e-9)
         else:
-            patterns[b], worth[b], bounds[b] = best_pattern(values[b], request, capacity[b], most[b], weight[b], effort)
+            patterns[b], worth[b], bounds[b] = best_pattern(
+                values[b], request, capacity[b], most[b], room_price[b], effort
+            )
     return patterns, worth, bounds
 
 

@@ -1,9 +1,9 @@
 """Step 4. The linking constraints, the rows that tie everything together, shared by the divisible relaxation and the pattern program.
 
-A *state* is what is left standing: the one state of a study without landing, or one state for each zone
-that may be lost. In every state the nodes still there must cover what must run then:
+A *scenario* is what is left standing: the one scenario of a study without landing, or one scenario for each zone
+that may be lost. In every scenario the nodes still there must cover what must run then:
 
-* one state: for each class and zone, the nodes of the zone cover ``y(class, zone)`` replicas; a class that is free to
+* one scenario: for each class and zone, the nodes of the zone cover ``y(class, zone)`` replicas; a class that is free to
   choose its zones is covered by all nodes together;
 * landing, zone z lost: the nodes outside z cover all replicas of every class that lands, and of every other
   class those that stood outside z.
@@ -26,7 +26,7 @@ from rombel.model.fit_problem import Survival
 
 @dataclass(slots=True)
 class Linking:
-    """The linking constraints as rows and columns. S states, I classes, J offers, Z zones.
+    """The linking constraints as rows and columns. S scenarios, I classes, J offers, Z zones.
 
     Parameters
     ----------
@@ -37,9 +37,9 @@ class Linking:
     columns
         Columns ``n(offer)`` first, then ``y``.
     cover
-        (S, J, I) row that a replica of class i on offer j covers in state s; -1: none.
+        (S, J, I) row that a replica of class i on offer j covers in scenario s; -1: none.
     nodes
-        (S, J) row that holds ``nodes used in state s <= n(offer)``; -1: the offer is gone in that state.
+        (S, J) row that holds ``nodes used in scenario s <= n(offer)``; -1: the offer is gone in that scenario.
     extra
         (offer, row, coefficient) of every other row in which the nodes of an offer count.
     stop
@@ -63,18 +63,18 @@ class Linking:
         return len(self.lower) - 1
 
     @property
-    def states(self) -> int:
-        """Return the number of states."""
+    def scenarios(self) -> int:
+        """Return the number of scenarios."""
         return len(self.nodes)
 
-    def worth(self, dual: Floats) -> Floats:
-        """Return (S, J, I) what the rows' prices pay for a replica of each class on each offer in each state."""
+    def replica_price(self, dual: Floats) -> Floats:
+        """Return (S, J, I) what the rows' prices pay for a replica of each class on each offer in each scenario."""
         paid: Floats = np.where(self.cover >= 0, dual[self.cover], 0.0)
         return np.maximum(paid, 0.0)
 
     @property
     def pairs(self) -> np.ndarray:
-        """(S, J, I) whether a replica of the class may stand on the offer in the state."""
+        """(S, J, I) whether a replica of the class may stand on the offer in the scenario."""
         may_stand: np.ndarray = (self.cover >= 0) & (self.instance.most_on_node > 0)[None]
         return may_stand
 
@@ -96,7 +96,7 @@ class Linking:
         objective, dual, reduced
             Value, row prices and (J,) reduced costs of the nodes' columns of a restricted program.
         asked
-            (J,) upper bounds on the pay for one node's loads, summed over the states.
+            (J,) upper bounds on the pay for one node's loads, summed over the scenarios.
 
         """
         instance = self.instance
@@ -118,15 +118,15 @@ def build_linking(instance: Instance, stop: Stop = never) -> Linking:
     """Return the rows and columns that every relaxation of the instance shares."""
     linking = Linking(instance, stop=stop)
     landing = bool(instance.lands.any())
-    states = len(instance.problem.zones) if landing else 1
+    scenarios = len(instance.problem.zones) if landing else 1
     offers, classes = instance.per_node.shape
-    linking.nodes = np.full((states, offers), -1, np.int32)
-    linking.cover = np.full((states, offers, classes), -1, np.int32)
-    for state in range(states):
+    linking.nodes = np.full((scenarios, offers), -1, np.int32)
+    linking.cover = np.full((scenarios, offers, classes), -1, np.int32)
+    for scenario in range(scenarios):
         for offer in range(offers):
-            # In the state in which a zone is lost its offers have no row: nothing of them stands.
-            if not landing or instance.zone[offer] != state:
-                linking.nodes[state, offer] = linking.row(0.0)
+            # In the scenario in which a zone is lost its offers have no row: nothing of them stands.
+            if not landing or instance.zone[offer] != scenario:
+                linking.nodes[scenario, offer] = linking.row(0.0)
     tail = Columns()
     for i in range(classes):
         _class_rows(linking, i, landing, tail)
@@ -226,16 +226,16 @@ def _spread_rows(linking: Linking, i: int, entries: dict[int, list[tuple[int, fl
 def _state_rows(linking: Linking, i: int, entries: dict[int, list[tuple[int, float]]]) -> None:
     instance = linking.instance
     lands = bool(instance.lands[i])
-    for state in range(linking.states):
+    for scenario in range(linking.scenarios):
         # What lands must all be carried outside the lost zone; of what does not, only what stood there to begin with.
         need = float(instance.workloads[i].replicas) if lands else 0.0
         row = linking.row(need)
         if not lands:
             for zone in entries:
-                if zone != state:
+                if zone != scenario:
                     entries[zone].append((row, -1.0))
-        here = instance.zone != state
-        linking.cover[state, here, i] = row
+        here = instance.zone != scenario
+        linking.cover[scenario, here, i] = row
 
 
 def scaled_resources(instance: Instance) -> tuple[Floats, Floats]:

@@ -1,8 +1,8 @@
-"""Step 8. The pattern program: columns are whole node loads, found by column generation; its value is the floor.
+"""Step 8. The pattern program: columns are whole node patterns, found by column generation; its value is the floor.
 
-Every column is a load (how many replicas of each class one node of an offer carries in a state). Pricing is an
+Every column is a pattern (how many replicas of each class one node of an offer carries in a scenario). Pricing is an
 exact bounded knapsack. **The floor is valid at every round**: given any duals, each offer's price is compared
-with the sum over states of the best load's worth; scaling all duals by the worst ratio makes them feasible for the
+with the sum over scenarios of the best pattern's worth; scaling all duals by the worst ratio makes them feasible for the
 full program, so the scaled dual value bounds every answer from below. (Farley 1990, Oper. Res. 38:922-923, from
 memory.)
 """
@@ -23,9 +23,9 @@ from rombel.fit.problem.instance import Ints
 
 MOST_TURNS = 400
 BY_CHANCE = 0.7
-"""A load at this part of a whole node may be bought before one that is whole."""
-FEW_PAIRS, MORE_LOADS, SHORT_EFFORT = 8, 12, 400
-"""With so few offers, so many further loads are sought in a round, each with so many branches."""
+"""A pattern at this part of a whole node may be bought before one that is whole."""
+FEW_PAIRS, MORE_PATTERNS, SHORT_EFFORT = 8, 12, 400
+"""With so few offers, so many further patterns are sought in a round, each with so many branches."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +35,7 @@ class PatternParams:
     Parameters
     ----------
     most_knapsacks
-        Knapsacks solved at most on the way; a round solves one for each offer and state.
+        Knapsacks solved at most on the way; a round solves one for each offer and scenario.
     first_effort, last_effort
         Branches looked at for one knapsack: in the rounds on the way, and in rounds that find nothing new.
     most_integral_columns, most_tree_nodes, most_checks
@@ -61,18 +61,18 @@ class PatternParams:
 
 @dataclass(slots=True)
 class Patterns:
-    """All columns made so far: offers (N,), states (N,), loads (N, I); the floor; prices of the last round.
+    """All columns made so far: offers (N,), scenarios (N,), patterns (N, I); the floor; prices of the last round.
 
-    ``whole`` lists one (offer, load) for each node of the program's whole-number answer, where it was asked for.
+    ``whole`` lists one (offer, pattern) for each node of the program's whole-number answer, where it was asked for.
     """
 
     offers: list[int] = field(default_factory=list)
-    states: list[int] = field(default_factory=list)
-    loads: list[Ints] = field(default_factory=list)
+    scenarios: list[int] = field(default_factory=list)
+    patterns: list[Ints] = field(default_factory=list)
     floor: float = 0.0
     value: float = INFINITY
     rounds: int = 0
-    worth: Floats = field(default_factory=lambda: np.zeros((0, 0, 0)))
+    replica_price: Floats = field(default_factory=lambda: np.zeros((0, 0, 0)))
     whole: list[tuple[int, Ints]] = field(default_factory=list)
 
 
@@ -98,24 +98,24 @@ def generate_patterns(
     """
     master, found = _Master(linking), Patterns(floor=start.floor)
     pairs = np.argwhere(linking.nodes >= 0).astype(np.int64)
-    _append(found, master, _single_loads(linking))
-    worth, effort = linking.worth(start.dual), params.first_effort
-    _append(found, master, _price(linking, pairs, worth, None, effort)[0])
+    _append(found, master, _single_patterns(linking))
+    replica_price, effort = linking.replica_price(start.dual), params.first_effort
+    _append(found, master, _price(linking, pairs, replica_price, None, effort)[0])
     for found.rounds in range(1, max(3, params.most_knapsacks // len(pairs)) + 1):
         result = master.solve()
         if not result.optimal:
             break
         found.value = result.objective
-        worth = linking.worth(result.dual)
-        fresh, floor = _price(linking, pairs, worth, result, effort)
+        replica_price = linking.replica_price(result.dual)
+        fresh, floor = _price(linking, pairs, replica_price, result, effort)
         if floor > found.floor:
-            found.floor, found.worth = floor, worth
+            found.floor, found.replica_price = floor, replica_price
         done = found.value * (1 - params.close_enough) <= found.floor or (not fresh and effort == params.last_effort)
         if on_round(found) or done:
             break
         effort = params.first_effort if fresh else params.last_effort
         _append(found, master, fresh)
-    if linking.states == 1 and len(found.loads) <= params.most_integral_columns:
+    if linking.scenarios == 1 and len(found.patterns) <= params.most_integral_columns:
         found.whole = _whole_nodes(found, master, params)
     return found
 
@@ -123,16 +123,16 @@ def generate_patterns(
 def dive(
     linking: Linking, found: Patterns, target: float, params: PatternParams, turn: int = 0
 ) -> list[tuple[int, Ints]]:
-    """Return nodes found by fixing loads one after another, with new loads priced on the way; none when it gave nothing.
+    """Return nodes found by fixing patterns one after another, with new patterns priced on the way; none when it gave nothing.
 
-    At every turn the program's whole parts are bought, or the load nearest to a whole node; what is left is solved again.
+    At every turn the program's whole parts are bought, or the pattern nearest to a whole node; what is left is solved again.
     Stops when the program's value rises above ``target``: nothing of use can follow. Every ``turn`` but the first chooses among
-    loads nearly as near by chance.
+    patterns nearly as near by chance.
     """
     chance = np.random.default_rng(turn)
     master = _Master(linking)
     dived = Patterns()
-    _append(dived, master, list(zip(found.states, found.offers, found.loads, strict=True)))
+    _append(dived, master, list(zip(found.scenarios, found.offers, found.patterns, strict=True)))
     pairs = np.argwhere(linking.nodes >= 0).astype(np.int64)
     bought: dict[int, int] = {}
     for _ in range(MOST_TURNS):
@@ -141,7 +141,7 @@ def dive(
             if not result.optimal:
                 return []
             left = _left(linking, dived, bought)
-            fresh, _ = _price(linking, pairs, linking.worth(result.dual), result, params.first_effort, left)
+            fresh, _ = _price(linking, pairs, linking.replica_price(result.dual), result, params.first_effort, left)
             if not fresh:
                 break
             _append(dived, master, fresh)
@@ -153,7 +153,7 @@ def dive(
         whole = np.flatnonzero(rest >= 1 - 1e-6)
         if not len(whole):
             if rest.max(initial=0.0) <= 1e-6:
-                return [(dived.offers[place], dived.loads[place]) for place, n in bought.items() for _ in range(n)]
+                return [(dived.offers[place], dived.patterns[place]) for place, n in bought.items() for _ in range(n)]
             near = rest if turn == 0 else rest * chance.uniform(BY_CHANCE, 1.0, len(rest))
             whole = np.array([int(np.argmax(near))])
         for place in whole:
@@ -163,10 +163,10 @@ def dive(
 
 
 def _left(linking: Linking, found: Patterns, bought: dict[int, int]) -> Ints:
-    """Return (I,) the replicas that no bought load covers yet."""
+    """Return (I,) the replicas that no bought pattern covers yet."""
     left = linking.instance.total.copy()
     for place, count in bought.items():
-        left -= count * found.loads[place]
+        left -= count * found.patterns[place]
     return np.maximum(left, 0)
 
 
@@ -177,7 +177,9 @@ def _whole_nodes(found: Patterns, master: _Master, params: PatternParams) -> lis
     if len(primal) != master.model.columns:
         return []
     counts = np.round(primal[master.first :]).astype(int)
-    return [(found.offers[place], found.loads[place]) for place in np.flatnonzero(counts) for _ in range(counts[place])]
+    return [
+        (found.offers[place], found.patterns[place]) for place in np.flatnonzero(counts) for _ in range(counts[place])
+    ]
 
 
 class _Master:
@@ -191,14 +193,14 @@ class _Master:
         self.solve = self.model.solve
 
     def add(self, columns: list[tuple[int, int, Ints]]) -> None:
-        """Append columns: a load uses one node of its offer and covers its classes in its state."""
+        """Append columns: a pattern uses one node of its offer and covers its classes in its scenario."""
         batch = Columns()
-        for state, offer, load in columns:
-            entries = [(int(self.linking.nodes[state, offer]), -1.0)]
+        for scenario, offer, pattern in columns:
+            entries = [(int(self.linking.nodes[scenario, offer]), -1.0)]
             rows: dict[int, float] = {}
-            for i in np.flatnonzero(load):
-                row = int(self.linking.cover[state, offer, i])
-                rows[row] = rows.get(row, 0.0) + float(load[i])
+            for i in np.flatnonzero(pattern):
+                row = int(self.linking.cover[scenario, offer, i])
+                rows[row] = rows.get(row, 0.0) + float(pattern[i])
             batch.add(0.0, entries + list(rows.items()))
         if columns:
             self.model.add(batch)
@@ -206,56 +208,68 @@ class _Master:
 
 def _append(found: Patterns, master: _Master, columns: list[tuple[int, int, Ints]]) -> None:
     master.add(columns)
-    for state, offer, load in columns:
-        found.states.append(state)
+    for scenario, offer, pattern in columns:
+        found.scenarios.append(scenario)
         found.offers.append(offer)
-        found.loads.append(load)
+        found.patterns.append(pattern)
 
 
-def _single_loads(linking: Linking) -> list[tuple[int, int, Ints]]:
-    """Return, for every state and class, the load of that class alone on each offer: a feasible start."""
+def _single_patterns(linking: Linking) -> list[tuple[int, int, Ints]]:
+    """Return, for every scenario and class, the pattern of that class alone on each offer: a feasible start."""
     instance, columns = linking.instance, []
-    for state, offer in np.argwhere(linking.nodes >= 0):
+    for scenario, offer in np.argwhere(linking.nodes >= 0):
         for i in np.flatnonzero(instance.most_on_node[offer]):
-            load = np.zeros(instance.per_node.shape[1], np.int64)
-            load[i] = min(instance.most_on_node[offer, i], instance.total[i])
-            columns.append((int(state), int(offer), load))
+            pattern = np.zeros(instance.per_node.shape[1], np.int64)
+            pattern[i] = min(instance.most_on_node[offer, i], instance.total[i])
+            columns.append((int(scenario), int(offer), pattern))
     return columns
 
 
-def _more_loads(
-    pairs: Ints, values: Floats, request: Ints, capacity: Ints, most: Ints, weight: Floats, loads: Ints, paid: Floats
+def _more_patterns(
+    pairs: Ints,
+    values: Floats,
+    request: Ints,
+    capacity: Ints,
+    most: Ints,
+    room_price: Floats,
+    patterns: Ints,
+    paid: Floats,
 ) -> list[tuple[int, int, Ints]]:
-    """Return further loads that pay, each without the classes of those before: many columns at the price of few."""
+    """Return further patterns that pay, each without the classes of those before: many columns at the price of few."""
     more, left = [], most.copy()
-    for _ in range(MORE_LOADS):
-        left = np.where(loads > 0, np.maximum(left - loads, 0), left)
-        loads, best, _ = price_patterns(values, request, capacity, left, weight, SHORT_EFFORT)
+    for _ in range(MORE_PATTERNS):
+        left = np.where(patterns > 0, np.maximum(left - patterns, 0), left)
+        patterns, best, _ = price_patterns(values, request, capacity, left, room_price, SHORT_EFFORT)
         wanted = np.flatnonzero(best > paid * (1 + 1e-6))
         if not len(wanted):
             break
-        more += [(int(pairs[n, 0]), int(pairs[n, 1]), loads[n]) for n in wanted]
+        more += [(int(pairs[n, 0]), int(pairs[n, 1]), patterns[n]) for n in wanted]
     return more
 
 
 def _price(
-    linking: Linking, pairs: Ints, worth: Floats, result: LinearResult | None, effort: int, left: Ints | None = None
+    linking: Linking,
+    pairs: Ints,
+    replica_price: Floats,
+    result: LinearResult | None,
+    effort: int,
+    left: Ints | None = None,
 ) -> tuple[list[tuple[int, int, Ints]], float]:
-    """Return the loads worth more than their node at these prices, and the floor that the prices prove."""
+    """Return the patterns worth more than their node at these prices, and the floor that the prices prove."""
     instance = linking.instance
     offers = pairs[:, 1]
-    values = worth[pairs[:, 0], offers]
+    values = replica_price[pairs[:, 0], offers]
     most = np.minimum(instance.most_on_node[offers], instance.total if left is None else left)
     capacity = instance.capacity[offers]
-    weight, _, _ = divisible_loads(values, divisible_limits(instance)[offers], instance.request, capacity)
-    loads, best, bounds = price_patterns(values, instance.request, capacity, most, weight, effort)
+    room_price, _, _ = divisible_loads(values, divisible_limits(instance)[offers], instance.request, capacity)
+    patterns, best, bounds = price_patterns(values, instance.request, capacity, most, room_price, effort)
     if result is None:
-        return [(int(s), int(j), loads[n]) for n, (s, j) in enumerate(pairs)], 0.0
+        return [(int(s), int(j), patterns[n]) for n, (s, j) in enumerate(pairs)], 0.0
     paid = np.maximum(result.dual[linking.nodes[pairs[:, 0], offers]], 0.0)
     wanted = [n for n in range(len(pairs)) if best[n] > paid[n] + 1e-7 * (1 + paid[n])]
-    fresh = [(int(pairs[n, 0]), int(pairs[n, 1]), loads[n]) for n in wanted]
+    fresh = [(int(pairs[n, 0]), int(pairs[n, 1]), patterns[n]) for n in wanted]
     if wanted and len(pairs) <= FEW_PAIRS:
-        fresh += _more_loads(pairs, values, instance.request, capacity, most, weight, loads, paid)
+        fresh += _more_patterns(pairs, values, instance.request, capacity, most, room_price, patterns, paid)
     asked = np.zeros(len(instance.offers))
     np.add.at(asked, offers, np.maximum(bounds, 0.0))
     return fresh, linking.floor(result.objective, result.dual, result.reduced[: len(instance.offers)], asked)

@@ -25,15 +25,15 @@ TINY = 1e-11
 
 
 @njit(cache=True, nogil=True)
-def _entering(values: Floats, shares: Floats, weight: Floats, upper: Flags, basic: Flags, bland: bool) -> int:
+def _entering(values: Floats, shares: Floats, room_price: Floats, upper: Flags, basic: Flags, bland: bool) -> int:
     """Return the class whose change gains most (the first that gains, under Bland's rule); SLACK when none does."""
     best, most = SLACK, 1e-10
     for i in range(len(values)):
         if values[i] <= 0.0 or basic[i]:
             continue
         gain = values[i]
-        for r in range(len(weight)):
-            gain -= weight[r] * shares[i, r]
+        for r in range(len(room_price)):
+            gain -= room_price[r] * shares[i, r]
         gain = (-gain if upper[i] else gain) / values[i]
         if gain > most:
             if bland:
@@ -66,20 +66,20 @@ def divisible_load(values: Floats, shares: Floats, limits: Floats, basis: Ints) 
     the best load that are not at a limit, ``SLACK`` where room is left.
     """
     width = shares.shape[1]
-    inverse, room, weight = np.eye(width), np.ones(width), np.zeros(width)
+    inverse, room, room_price = np.eye(width), np.ones(width), np.zeros(width)
     upper, basic = np.zeros(len(values), np.bool_), np.zeros(len(values), np.bool_)
     basis[:] = SLACK
     for pivot in range(MOST_PIVOTS):
-        weight[:] = 0.0
+        room_price[:] = 0.0
         for row in range(width):
             if basis[row] >= 0:
-                weight += values[basis[row]] * inverse[row]
-        resource = np.argmin(weight)
+                room_price += values[basis[row]] * inverse[row]
+        resource = np.argmin(room_price)
         direction, own, entering = 1.0, UNLIMITED, SLACK
-        if weight[resource] < -1e-12:
+        if room_price[resource] < -1e-12:
             column = inverse[:, resource].copy()
         else:
-            entering = _entering(values, shares, weight, upper, basic, pivot > MOST_PIVOTS // 2)
+            entering = _entering(values, shares, room_price, upper, basic, pivot > MOST_PIVOTS // 2)
             if entering == SLACK:
                 break
             direction, own = (-1.0 if upper[entering] else 1.0), limits[entering]
@@ -103,7 +103,7 @@ def divisible_load(values: Floats, shares: Floats, limits: Floats, basis: Ints) 
             upper[entering] = False
         basis[row] = entering
         _pivot(inverse, direction * column, row)
-    return _valid(values, shares, limits, weight)
+    return _valid(values, shares, limits, room_price)
 
 
 @njit(cache=True, nogil=True)
@@ -116,16 +116,16 @@ def _pivot(inverse: Floats, column: Floats, leaving: int) -> None:
 
 
 @njit(cache=True, nogil=True)
-def _valid(values: Floats, shares: Floats, limits: Floats, weight: Floats) -> Floats:
+def _valid(values: Floats, shares: Floats, limits: Floats, room_price: Floats) -> Floats:
     """Return the weights raised until every class without limit is covered in spite of rounding."""
     factor, dearest = 1.0, 0.0
-    weight = np.maximum(weight, 0.0)
+    room_price = np.maximum(room_price, 0.0)
     for i in range(len(values)):
         if values[i] > 0.0 and limits[i] >= UNLIMITED:
-            room = np.sum(weight * shares[i])
+            room = np.sum(room_price * shares[i])
             dearest = max(dearest, values[i] / max(np.sum(shares[i]), 1e-12))
             factor = max(factor, values[i] / max(room, 1e-300))
-    return weight * factor if factor < 1e100 else np.full(len(weight), dearest)
+    return room_price * factor if factor < 1e100 else np.full(len(room_price), dearest)
 
 
 @njit(cache=True, nogil=True)
@@ -136,7 +136,7 @@ def divisible_loads(values: Floats, limits: Ints, request: Ints, capacity: Ints)
     ``request`` (I, R), ``capacity`` (B, R). Weights are for whole units of a resource.
     """
     count, width = capacity.shape
-    weights, bases, pays = np.zeros((count, width)), np.zeros((count, width), np.int64), np.zeros(count)
+    room_prices, bases, pays = np.zeros((count, width)), np.zeros((count, width), np.int64), np.zeros(count)
     shares, own, most = np.zeros(request.shape), np.zeros(len(request)), np.zeros(len(request))
     for b in range(count):
         for i in range(len(request)):
@@ -144,10 +144,10 @@ def divisible_loads(values: Floats, limits: Ints, request: Ints, capacity: Ints)
             most[i] = limits[b, i] if limits[b, i] < MANY else UNLIMITED
             for r in range(width):
                 shares[i, r] = request[i, r] / max(capacity[b, r], 1)
-        weight = divisible_load(own, shares, most, bases[b])
-        pays[b] = np.sum(weight)
+        room_price = divisible_load(own, shares, most, bases[b])
+        pays[b] = np.sum(room_price)
         for i in range(len(request)):
             if own[i] > 0.0 and most[i] < UNLIMITED:
-                pays[b] += most[i] * max(0.0, own[i] - np.sum(weight * shares[i]))
-        weights[b] = weight / np.maximum(capacity[b], 1)
-    return weights, bases, pays
+                pays[b] += most[i] * max(0.0, own[i] - np.sum(room_price * shares[i]))
+        room_prices[b] = room_price / np.maximum(capacity[b], 1)
+    return room_prices, bases, pays

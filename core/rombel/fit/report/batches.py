@@ -34,10 +34,10 @@ def _batch(instance: Instance, offer: int, load: Ints, count: int) -> NodeBatch:
 def landings_of(instance: Instance, arrivals: list[dict[int, Any]]) -> dict[str, tuple[Landing, ...]]:
     """Return where the replicas of each zone land, from what lands on each node by the zone lost."""
     result: dict[str, tuple[Landing, ...]] = {}
-    for state, zone in enumerate(instance.problem.zones):
+    for scenario, zone in enumerate(instance.problem.zones):
         entries = []
         for place, arrival in enumerate(arrivals):
-            landing = arrival.get(state)
+            landing = arrival.get(scenario)
             if landing is not None and landing.any():
                 names = {instance.workloads[i].name: int(landing[i]) for i in np.flatnonzero(landing)}
                 entries.append(Landing(place, names))
@@ -59,10 +59,10 @@ def loads_of(instance: Instance, before: FitSolution) -> tuple[Ints, NDArray[np.
             if name in names:
                 base[place : place + group.count, names[name]] = number
         place += group.count
-    for state in range(land.shape[1]):
-        for entry in (before.landing or {}).get(zones[state], ()):
+    for scenario in range(land.shape[1]):
+        for entry in (before.landing or {}).get(zones[scenario], ()):
             for name, number in entry.replicas.items():
                 if name in names:
-                    land[entry.node, state, names[name]] = number
+                    land[entry.node, scenario, names[name]] = number
     sold = which != -1
     return which[sold], base[sold], land[sold]

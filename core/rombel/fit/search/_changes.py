@@ -33,7 +33,7 @@ from rombel.fit.search._plan import (
 def stand(given: Given, plan: Plan, offers: Ints, base: Counts, land: Counts) -> None:
     """Open nodes with as much of their loads as is asked for and still fits; what was to land on them lands there again.
 
-    ``offers`` (N,), ``base`` (N, I), ``land`` (N, S, I), or no states where nothing lands.
+    ``offers`` (N,), ``base`` (N, I), ``land`` (N, S, I), or no scenarios where nothing lands.
     """
     places = np.full(len(offers), NOWHERE)
     for number in range(len(offers)):
@@ -49,14 +49,14 @@ def stand(given: Given, plan: Plan, offers: Ints, base: Counts, land: Counts) ->
                 if count > 0:
                     put_waiting(given, plan, node, i, count)
     for number in range(len(offers)):
-        for state in range(land.shape[1]):
+        for scenario in range(land.shape[1]):
             for i in range(land.shape[2]):
-                count = min(land[number, state, i], plan.wait_land[state, i])
-                if count > 0 and places[number] != NOWHERE and state != given.zone[offers[number]]:
-                    count = min(count, landing_room(given, plan, places[number], state, i))
+                count = min(land[number, scenario, i], plan.wait_land[scenario, i])
+                if count > 0 and places[number] != NOWHERE and scenario != given.zone[offers[number]]:
+                    count = min(count, landing_room(given, plan, places[number], scenario, i))
                     if count > 0:
-                        put_landing(given, plan, places[number], state, i, count)
-                        plan.wait_land[state, i] -= count
+                        put_landing(given, plan, places[number], scenario, i, count)
+                        plan.wait_land[scenario, i] -= count
 
 
 @njit(cache=True, nogil=True)

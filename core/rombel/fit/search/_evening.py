@@ -15,27 +15,27 @@ FAINT = 1e-7
 
 
 @njit(cache=True, nogil=True)
-def fullness(given: Given, plan: Plan, weight: Floats) -> Floats:
+def fullness(given: Given, plan: Plan, room_price: Floats) -> Floats:
     """Return (N,) the weighted mean of the shares of each resource that a node's replicas request; 0 for no node.
 
-    ``weight`` (R,) sums to 1.
+    ``room_price`` (R,) sums to 1.
     """
     full = np.zeros(plan.top[SLOTS])
     for node in range(plan.top[SLOTS]):
         if plan.offer[node] != NOWHERE:
             for i in range(plan.base.shape[1]):
                 if plan.base[node, i] > 0:
-                    full[node] += plan.base[node, i] * _part(given, plan.offer[node], i, weight)
+                    full[node] += plan.base[node, i] * _part(given, plan.offer[node], i, room_price)
     return full
 
 
 @njit(cache=True, nogil=True)
-def _part(given: Given, offer: int, i: int, weight: Floats) -> float:
+def _part(given: Given, offer: int, i: int, room_price: Floats) -> float:
     """Return what one replica of a class adds to the fullness of a node of the offer."""
     part = 0.0
-    for r in range(len(weight)):
+    for r in range(len(room_price)):
         if given.capacity[offer, r] > 0:
-            part += weight[r] * given.request[i, r] / given.capacity[offer, r]
+            part += room_price[r] * given.request[i, r] / given.capacity[offer, r]
     return part
 
 
@@ -75,12 +75,12 @@ def grant_wishes(given: Given, plan: Plan, wish: Ints) -> int:
 
 
 @njit(cache=True, nogil=True)
-def even_out(given: Given, plan: Plan, weight: Floats, most: int) -> int:
+def even_out(given: Given, plan: Plan, room_price: Floats, most: int) -> int:
     """Move at most so many replicas, each from a fuller to an emptier node of its zone; return how many were moved.
 
     Every move brings the nodes closer to the mean of their zone as it was; nodes and their cost, counts over zones and landings stay.
     """
-    full, count = fullness(given, plan, weight), 0
+    full, count = fullness(given, plan, room_price), 0
     for _ in range(PASSES):
         moved = 0
         for zone in range(plan.zones.shape[1]):
@@ -94,7 +94,7 @@ def even_out(given: Given, plan: Plan, weight: Floats, most: int) -> int:
             for place in range(len(order) - 1, 0, -1):
                 if full[order[place]] <= mean or count + moved >= most:
                     break
-                moved += _relieve(given, plan, full, order[place], order[: min(place, TARGETS)], mean, weight)
+                moved += _relieve(given, plan, full, order[place], order[: min(place, TARGETS)], mean, room_price)
         count += moved
         if moved == 0 or count >= most:
             break
@@ -102,15 +102,15 @@ def even_out(given: Given, plan: Plan, weight: Floats, most: int) -> int:
 
 
 @njit(cache=True, nogil=True)
-def _relieve(given: Given, plan: Plan, full: Floats, node: int, targets: Ints, mean: float, weight: Floats) -> int:
+def _relieve(given: Given, plan: Plan, full: Floats, node: int, targets: Ints, mean: float, room_price: Floats) -> int:
     """Move the one replica of a node that evens most; return 1, or 0 when none does."""
     best, chosen, target = FAINT, NOWHERE, NOWHERE
     for i in range(plan.base.shape[1]):
         if plan.base[node, i] == 0:
             continue
-        less = full[node] - _part(given, plan.offer[node], i, weight)
+        less = full[node] - _part(given, plan.offer[node], i, room_price)
         for other in targets:
-            more = full[other] + _part(given, plan.offer[other], i, weight)
+            more = full[other] + _part(given, plan.offer[other], i, room_price)
             gain = (full[node] - mean) ** 2 + (full[other] - mean) ** 2 - (less - mean) ** 2 - (more - mean) ** 2
             if gain > best and base_room(given, plan, other, i) > 0:
                 best, chosen, target = gain, i, other
@@ -118,6 +118,6 @@ def _relieve(given: Given, plan: Plan, full: Floats, node: int, targets: Ints, m
         return 0
     put_base(given, plan, node, chosen, -1)
     put_base(given, plan, target, chosen, 1)
-    full[node] -= _part(given, plan.offer[node], chosen, weight)
-    full[target] += _part(given, plan.offer[target], chosen, weight)
+    full[node] -= _part(given, plan.offer[node], chosen, room_price)
+    full[target] += _part(given, plan.offer[target], chosen, room_price)
     return 1

@@ -45,7 +45,7 @@ from rombel.fit.search._plan import (
 )
 
 THRIFT = 0.15
-"""How much room left over counts against waste when a place is chosen."""
+"""How much room left over counts against reduced cost when a place is chosen."""
 FILLING = 0.8
 """How often new nodes are filled at once by a knapsack."""
 WINDOW = 240
@@ -68,26 +68,26 @@ def open_window(plan: Plan, most: int) -> None:
 
 
 @njit(cache=True, nogil=True)
-def _best_landing(given: Given, plan: Plan, i: int, state: int, noise: float) -> tuple[int, float]:
+def _best_landing(given: Given, plan: Plan, i: int, scenario: int, noise: float) -> tuple[int, float]:
     """Return the node where a landing wastes least and leaves least room over, and that loss."""
     offer, free, base, land = plan.offer, plan.free, plan.base, plan.land
-    request, per_node, zones, weight = given.request, given.per_node, given.zone, given.weight
-    waste, window = given.waste_land, plan.window
+    request, per_node, zones, room_price = given.request, given.per_node, given.zone, given.room_price
+    reduced_cost, window = given.landing_reduced_cost, plan.window
     best, least, width = NOWHERE, PENALTY, given.request.shape[1]
     for place in range(plan.top[LOOKED_AT]):
         node = window[place]
         j = offer[node]
-        if j == NOWHERE or zones[j] == state or base[node, i] + land[node, state, i] >= per_node[j, i]:
+        if j == NOWHERE or zones[j] == scenario or base[node, i] + land[node, scenario, i] >= per_node[j, i]:
             continue
         if given.sure_landing[i] and given.interruptible[j]:
             continue
         rest, fits = 0.0, True
         for r in range(width):
-            fits = fits and free[node, state, r] >= request[i, r]
-            rest += weight[state, j, r] * free[node, state, r]
+            fits = fits and free[node, scenario, r] >= request[i, r]
+            rest += room_price[scenario, j, r] * free[node, scenario, r]
         if fits:
-            rest = (THRIFT * rest + waste[state, j, i]) * (1.0 + noise * np.random.random())
-            if rest < least and not parted(given, plan, node, i, state):
+            rest = (THRIFT * rest + reduced_cost[scenario, j, i]) * (1.0 + noise * np.random.random())
+            if rest < least and not parted(given, plan, node, i, scenario):
                 best, least = node, rest
     return best, least
 
@@ -96,7 +96,7 @@ def _best_landing(given: Given, plan: Plan, i: int, state: int, noise: float) ->
 def _best_bases(given: Given, plan: Plan, i: int, noise: float) -> tuple[Ints, Floats]:
     """Return, for each zone, the node where a replica wastes least and leaves least room over, and that loss."""
     offer, room, slack, base, window = plan.offer, plan.least, plan.slack, plan.base, plan.window
-    request, per_node, zones, waste = given.request, given.per_node, given.zone, given.waste
+    request, per_node, zones, reduced_cost = given.request, given.per_node, given.zone, given.reduced_cost
     best = np.full(plan.zones.shape[1], NOWHERE)
     least = np.full(plan.zones.shape[1], PENALTY)
     width = request.shape[1]
@@ -109,31 +109,31 @@ def _best_bases(given: Given, plan: Plan, i: int, noise: float) -> tuple[Ints, F
         for r in range(width):
             fits = fits and room[node, r] >= request[i, r]
         if fits:
-            rest = (THRIFT * slack[node] + waste[j, i]) * (1.0 + noise * np.random.random())
+            rest = (THRIFT * slack[node] + reduced_cost[j, i]) * (1.0 + noise * np.random.random())
             if rest < least[zones[j]] and base_room(given, plan, node, i) > 0:
                 best[zones[j]], least[zones[j]] = node, rest
     return best, least
 
 
 @njit(cache=True, nogil=True)
-def _land_waiting(given: Given, plan: Plan, i: int, state: int, order: Ints, noise: float, opening: bool) -> None:
-    """Land what waits of one class and state; open nodes for it where allowed."""
-    while plan.wait_land[state, i] > 0 and not plan.top[STOPPED]:
-        node, _ = _best_landing(given, plan, i, state, noise)
+def _land_waiting(given: Given, plan: Plan, i: int, scenario: int, order: Ints, noise: float, opening: bool) -> None:
+    """Land what waits of one class and scenario; open nodes for it where allowed."""
+    while plan.wait_land[scenario, i] > 0 and not plan.top[STOPPED]:
+        node, _ = _best_landing(given, plan, i, scenario, noise)
         if node == NOWHERE:
             if not opening:
                 return
             allowed = np.ones(plan.zones.shape[1], np.bool_)
-            allowed[state] = False
+            allowed[scenario] = False
             offer = best_offer(given, plan, i, allowed, order, noise, True)
             node = NOWHERE if offer == NOWHERE else open_node(given, plan, offer)
             if node == NOWHERE:
                 return
             fill_landings(given, plan, node, noise)
-        step = min(plan.wait_land[state, i], landing_room(given, plan, node, state, i))
+        step = min(plan.wait_land[scenario, i], landing_room(given, plan, node, scenario, i))
         if step > 0:
-            put_landing(given, plan, node, state, i, step)
-            plan.wait_land[state, i] -= step
+            put_landing(given, plan, node, scenario, i, step)
+            plan.wait_land[scenario, i] -= step
 
 
 @njit(cache=True, nogil=True)
@@ -205,9 +205,9 @@ def recreate(given: Given, plan: Plan, shuffle: float, noise: float, share: floa
         for i in order:
             if plan.top[STOPPED]:
                 return
-            for state in range(plan.land.shape[1]):
-                if plan.wait_land[state, i] > 0:
-                    _land_waiting(given, plan, i, state, order, noise, opening)
+            for scenario in range(plan.land.shape[1]):
+                if plan.wait_land[scenario, i] > 0:
+                    _land_waiting(given, plan, i, scenario, order, noise, opening)
 
 
 @njit(cache=True, nogil=True)
@@ -242,29 +242,29 @@ def spread(given: Given, plan: Plan, nodes: Ints, order: Ints, counts: Ints) -> 
 
 
 @njit(cache=True, nogil=True)
-def _drop_landings(given: Given, plan: Plan, state: int, i: int, count: int) -> None:
-    """Take away landings of the class in the state: those that wait, then those in the window, then wherever they are."""
-    step = min(count, plan.wait_land[state, i])
-    plan.wait_land[state, i] -= step
+def _drop_landings(given: Given, plan: Plan, scenario: int, i: int, count: int) -> None:
+    """Take away landings of the class in the scenario: those that wait, then those in the window, then wherever they are."""
+    step = min(count, plan.wait_land[scenario, i])
+    plan.wait_land[scenario, i] -= step
     count -= step
     for place in range(plan.top[LOOKED_AT]):
         if count == 0:
             return
-        count -= _drop_from(given, plan, plan.window[place], state, i, count)
+        count -= _drop_from(given, plan, plan.window[place], scenario, i, count)
     start = np.random.randint(max(1, plan.top[SLOTS]))
     for place in range(plan.top[SLOTS]):
         if count == 0:
             return
-        count -= _drop_from(given, plan, (start + place) % plan.top[SLOTS], state, i, count)
+        count -= _drop_from(given, plan, (start + place) % plan.top[SLOTS], scenario, i, count)
 
 
 @njit(cache=True, nogil=True)
-def _drop_from(given: Given, plan: Plan, node: int, state: int, i: int, count: int) -> int:
+def _drop_from(given: Given, plan: Plan, node: int, scenario: int, i: int, count: int) -> int:
     """Take landings off one node; return how many."""
-    if plan.offer[node] == NOWHERE or plan.land[node, state, i] == 0:
+    if plan.offer[node] == NOWHERE or plan.land[node, scenario, i] == 0:
         return 0
-    step = min(count, plan.land[node, state, i])
-    put_landing(given, plan, node, state, i, -step)
+    step = min(count, plan.land[node, scenario, i])
+    put_landing(given, plan, node, scenario, i, -step)
     return step
 
 
@@ -272,12 +272,12 @@ def _drop_from(given: Given, plan: Plan, node: int, state: int, i: int, count: i
 def empty_node(given: Given, plan: Plan, node: int) -> None:
     """Take everything off a node and remove it; what it carried waits."""
     zone = given.zone[plan.offer[node]]
-    for state in range(plan.land.shape[1]):
+    for scenario in range(plan.land.shape[1]):
         for i in range(plan.base.shape[1]):
-            count = plan.land[node, state, i]
+            count = plan.land[node, scenario, i]
             if count > 0:
-                put_landing(given, plan, node, state, i, -count)
-                plan.wait_land[state, i] += count
+                put_landing(given, plan, node, scenario, i, -count)
+                plan.wait_land[scenario, i] += count
     for i in range(plan.base.shape[1]):
         count = plan.base[node, i]
         if count > 0:
@@ -336,8 +336,11 @@ def _carries(given: Given, plan: Plan, node: int, offer: int) -> bool:
     for i in range(plan.base.shape[1]):
         if plan.base[node, i] > given.per_node[offer, i]:
             return False
-        for state in range(plan.land.shape[1]):
-            if state != given.zone[own] and plan.base[node, i] + plan.land[node, state, i] > given.per_node[offer, i]:
+        for scenario in range(plan.land.shape[1]):
+            if (
+                scenario != given.zone[own]
+                and plan.base[node, i] + plan.land[node, scenario, i] > given.per_node[offer, i]
+            ):
                 return False
     return True
 
@@ -410,18 +413,26 @@ def seed_random(seed: int) -> None:
 
 @njit(cache=True, nogil=True)
 def improve(
-    given: Given, plan: Plan, before: Kept, best: Kept, least: float, heat: Floats, first: int, steps: int, most: int
+    given: Given,
+    plan: Plan,
+    before: Kept,
+    best: Kept,
+    least: float,
+    temperature: Floats,
+    first: int,
+    steps: int,
+    most: int,
 ) -> float:
     """Run ruin-and-recreate steps on the plan; keep the best in ``best``; return its cost, ``least`` or lower.
 
-    ``heat`` is (first, last) threshold as a share of the cost; ``first`` numbers the steps; ``most`` bounds the nodes
+    ``temperature`` is (first, last) threshold as a share of the cost; ``first`` numbers the steps; ``most`` bounds the nodes
     emptied in one step; ``before`` is scratch.
     """
     merit = _merit(given, plan)
     for step in range(steps):
         if plan.top[STOPPED]:
             break
-        threshold = heat[0] + (heat[1] - heat[0]) * step / steps
+        threshold = temperature[0] + (temperature[1] - temperature[0]) * step / steps
         begin_step(plan, before, first + step)
         open_window(plan, WINDOW)
         ruin(given, plan, most)

@@ -62,8 +62,8 @@ def _waiting(given: Given, plan: Plan, order: Ints, first: int) -> tuple[Ints, I
         count = plan.wait[i]
         if given.lands[i]:
             count += (count + 1) // 2
-            for state in range(plan.land.shape[1]):
-                count += plan.wait_land[state, i]
+            for scenario in range(plan.land.shape[1]):
+                count += plan.wait_land[scenario, i]
         if count > 0:
             classes[size], counts[size] = i, count
             size += 1
@@ -77,14 +77,14 @@ def _filled(given: Given, offer: int, classes: Ints, counts: Ints, room: Ints, l
     ``room`` (R,) is scratch; ``load`` (places of ``classes``) receives what it takes.
     """
     request, per_node, width = given.request, given.per_node, len(room)
-    worth = 0.0
+    node_value = 0.0
     for r in range(width):
         room[r] = given.capacity[offer, r]
     for own_kind in (True, False):
         for place in range(len(classes)):
             i = classes[place]
-            value = given.worth[offer, i]
-            if place > 0 and own_kind != (given.waste[offer, i] <= FITTING * value):
+            value = given.replica_price[offer, i]
+            if place > 0 and own_kind != (given.reduced_cost[offer, i] <= FITTING * value):
                 continue
             if place == 0 and not own_kind:
                 continue
@@ -95,8 +95,8 @@ def _filled(given: Given, offer: int, classes: Ints, counts: Ints, room: Ints, l
             load[place] = count
             for r in range(width):
                 room[r] -= count * request[i, r]
-            worth += count * value
-    return worth
+            node_value += count * value
+    return node_value
 
 
 @njit(cache=True, nogil=True)
@@ -147,7 +147,7 @@ def _candidates(given: Given, plan: Plan, i: int, allowed: Flags, order: Ints, n
     room, load = np.zeros(given.capacity.shape[1], np.int64), np.zeros(len(classes), np.int64)
     waiting = 0.0
     for place in range(1, len(classes)):
-        waiting += counts[place] * given.best_worth[classes[place]]
+        waiting += counts[place] * given.best_replica_price[classes[place]]
     promising, bounds = np.full(PROMISING, NOWHERE), np.full(PROMISING, PENALTY)
     for offer in range(len(given.price)):
         if given.per_node[offer, i] == 0 or not allowed[given.zone[offer]]:
@@ -167,9 +167,9 @@ def _candidates(given: Given, plan: Plan, i: int, allowed: Flags, order: Ints, n
 
 
 @njit(cache=True, nogil=True)
-def _seeming(given: Given, plan: Plan, offer: int, worth: float, noise: float) -> float:
+def _seeming(given: Given, plan: Plan, offer: int, node_value: float, noise: float) -> float:
     """Return price for worth with some noise; a pool that does not run yet seems dearer where pools are limited."""
-    rate: float = given.price[offer] / (1e-9 + worth) * (1.0 + noise * np.random.random())
+    rate: float = given.price[offer] / (1e-9 + node_value) * (1.0 + noise * np.random.random())
     if (given.limits[FEWEST_IN_POOL] > 1 or given.limits[MOST_POOLS] < UNLIMITED) and plan.pools[
         given.pool[offer]
     ] == 0:
@@ -187,7 +187,7 @@ def _remember(chosen: Ints, rates: Floats, offer: int, rate: float) -> None:
 
 @njit(cache=True, nogil=True)
 def _knapsack(
-    given: Given, offer: int, classes: Ints, most: Ints, room: Ints, weight: Floats, noise: float
+    given: Given, offer: int, classes: Ints, most: Ints, room: Ints, room_price: Floats, noise: float
 ) -> tuple[Ints, float]:
     """Return how many of each of the classes a node should take: its own kind first, large ones before small."""
     size, width = len(classes), len(room)
@@ -196,11 +196,11 @@ def _knapsack(
         i = classes[place]
         for r in range(width):
             request[place, r] = given.request[i, r]
-        values[place] = given.worth[offer, i]
+        values[place] = given.replica_price[offer, i]
         rating[place] = -given.size[i] * (1.0 + 4.0 * noise * np.random.random())
-        if given.waste[offer, i] > FITTING * values[place]:
+        if given.reduced_cost[offer, i] > FITTING * values[place]:
             rating[place] += PENALTY
-    load, value, _ = ordered_pattern(values, request, room, most, weight, np.argsort(rating), EFFORT, NEARLY_FULL)
+    load, value, _ = ordered_pattern(values, request, room, most, room_price, np.argsort(rating), EFFORT, NEARLY_FULL)
     return load, value
 
 
@@ -221,7 +221,7 @@ def _load_for(
             count = min(count, kind_room(given, plan, i, offer))
             if count > 0:
                 classes[size], most[size] = i, count
-                waiting += plan.wait[i] * given.worth[offer, i]
+                waiting += plan.wait[i] * given.replica_price[offer, i]
                 size += 1
     classes, most = classes[:size], most[:size]
     if plan.land.shape[1] > 0:
@@ -231,7 +231,7 @@ def _load_for(
         even = min(1.0, part * given.price[offer] / (waiting + 1e-9))
         for place in range(size):
             most[place] = min(most[place], int(np.ceil(plan.wait[classes[place]] * even)))
-    load, value = _knapsack(given, offer, classes, most, room, given.price_of_room[offer], noise)
+    load, value = _knapsack(given, offer, classes, most, room, given.room_price_sum[offer], noise)
     return classes, load, value
 
 
@@ -251,13 +251,13 @@ def top_up(given: Given, plan: Plan, node: int) -> None:
     zone, size = given.zone[offer], 0
     classes, most = np.zeros(len(plan.wait), np.int64), np.zeros(len(plan.wait), np.int64)
     for i in range(len(plan.wait)):
-        if plan.wait[i] > 0 and given.waste[offer, i] <= FITTING * given.worth[offer, i]:
+        if plan.wait[i] > 0 and given.reduced_cost[offer, i] <= FITTING * given.replica_price[offer, i]:
             count = min(plan.wait[i], zone_room(given, plan, i, zone), base_room(given, plan, node, i))
             if count > 0:
                 classes[size], most[size] = i, count
                 size += 1
     room = plan.least[node].copy()
-    load, _ = _knapsack(given, offer, classes[:size], most[:size], room, given.price_of_room[offer], 0.1)
+    load, _ = _knapsack(given, offer, classes[:size], most[:size], room, given.room_price_sum[offer], 0.1)
     for place in np.flatnonzero(load):
         i = classes[place]
         count = min(load[place], base_room(given, plan, node, i))
@@ -298,27 +298,27 @@ def open_filled(given: Given, plan: Plan, i: int, order: Ints, noise: float, sha
 
 @njit(cache=True, nogil=True)
 def fill_landings(given: Given, plan: Plan, node: int, noise: float) -> None:
-    """Let on a new node land, in every state in which it stands, the most worthy load of what waits to land."""
+    """Let on a new node land, in every scenario in which it stands, the most worthy load of what waits to land."""
     offer = plan.offer[node]
-    for state in range(plan.land.shape[1]):
-        if state == given.zone[offer]:
+    for scenario in range(plan.land.shape[1]):
+        if scenario == given.zone[offer]:
             continue
         classes, size = np.zeros(len(plan.wait), np.int64), 0
         most = np.zeros(len(plan.wait), np.int64)
         for i in range(len(plan.wait)):
-            if plan.wait_land[state, i] > 0:
-                count = min(plan.wait_land[state, i], landing_room(given, plan, node, state, i))
+            if plan.wait_land[scenario, i] > 0:
+                count = min(plan.wait_land[scenario, i], landing_room(given, plan, node, scenario, i))
                 if count > 0:
                     classes[size], most[size] = i, count
                     size += 1
-        room = plan.free[node, state].copy()
-        load, _ = _knapsack(given, offer, classes[:size], most[:size], room, given.weight[state, offer], noise)
+        room = plan.free[node, scenario].copy()
+        load, _ = _knapsack(given, offer, classes[:size], most[:size], room, given.room_price[scenario, offer], noise)
         for place in np.flatnonzero(load):
             i, count = classes[place], load[place]
-            if given.limits[ANY_APART] and landing_room(given, plan, node, state, i) < count:
+            if given.limits[ANY_APART] and landing_room(given, plan, node, scenario, i) < count:
                 continue
-            put_landing(given, plan, node, state, i, count)
-            plan.wait_land[state, i] -= count
+            put_landing(given, plan, node, scenario, i, count)
+            plan.wait_land[scenario, i] -= count
 
 
 @njit(cache=True, nogil=True)

@@ -1,7 +1,7 @@
-"""Step 10. The compiled state of the search: nodes with their load, and the room left in every state that must hold.
+"""Step 10. The compiled state of the search: nodes with their load, and the room left in every scenario that must hold.
 
-A node keeps its free room once for each state in which it stands (see ``linking``). A replica takes room in
-all of them; a replica that lands after the loss of zone z takes room on another node in state z only. So
+A node keeps its free room once for each scenario in which it stands (see ``linking``). A replica takes room in
+all of them; a replica that lands after the loss of zone z takes room on another node in scenario z only. So
 replicas of different zones share the same kept-back hole, and what is feasible here is feasible for the checker.
 
 A step of the search changes a few nodes. Before the first change of a node in a step its state is written to a log, so
@@ -37,18 +37,18 @@ somebody wishes to stop."""
 
 
 class Given(NamedTuple):
-    """What does not change. I classes, J offers, R resources, Z zones, S states (1, or Z with landing), Q quotas.
+    """What does not change. I classes, J offers, R resources, Z zones, S scenarios (1, or Z with landing), Q quotas.
 
     ``sure_landing`` (I,) classes that keep a share of interruptible nodes, and so land on others only; ``size`` (I,) orders the classes;
-    ``worth`` (J, I) values a replica on an offer; ``weight`` (S, J, R) prices room and
-    ``price_of_room`` (J, R) is its sum; ``waste`` (J, I) and ``waste_land`` (S, J, I) say how much more the room of a
+    ``replica_price`` (J, I) values a replica on an offer; ``room_price`` (S, J, R) prices room and
+    ``room_price_sum`` (J, R) is its sum; ``reduced_cost`` (J, I) and ``landing_reduced_cost`` (S, J, I) say how much more the room of a
     replica is worth than the replica; ``appeal`` (J,) how often an offer is looked at when one replica needs a node; ``full``
-    (J,) what a node's room is worth; ``best_worth`` (I,) most that a replica is worth anywhere; ``apart`` (I, I) classes that may
+    (J,) what a node's room is worth; ``best_replica_price`` (I,) most that a replica is worth anywhere; ``apart`` (I, I) classes that may
     not share a node; ``shared_use`` (Q, J) and ``shared_most`` (Q,) quotas over several offers; ``fewest`` (J,)
     nodes that run in any case; ``limits`` (6,) see ``MOST_POOLS`` and those after it.
 
-    Worths and weights are duals of a relaxation, so the cost of any plan is the worth of all replicas, plus the
-    waste of each, plus the room left over: the search makes waste and room left over small.
+    Both prices are duals of a relaxation, so the cost of any plan is the price of all replicas, plus the
+    reduced cost of each, plus the room left over: the search makes reduced cost and room left over small.
     """
 
     request: Ints
@@ -66,14 +66,14 @@ class Given(NamedTuple):
     interruptible: Flags
     interruptible_most: Ints
     size: Floats
-    worth: Floats
-    weight: Floats
-    price_of_room: Floats
-    waste: Floats
-    waste_land: Floats
+    replica_price: Floats
+    room_price: Floats
+    room_price_sum: Floats
+    reduced_cost: Floats
+    landing_reduced_cost: Floats
     appeal: Floats
     full: Floats
-    best_worth: Floats
+    best_replica_price: Floats
     apart: Flags
     shared_use: Ints
     shared_most: Ints
@@ -83,9 +83,9 @@ class Given(NamedTuple):
 class Plan(NamedTuple):
     """What is being built. N slots for nodes.
 
-    ``offer`` (N,) or NOWHERE; ``free`` (N, S, R); ``least`` (N, R) its minimum over the states in which the node
+    ``offer`` (N,) or NOWHERE; ``free`` (N, S, R); ``least`` (N, R) its minimum over the scenarios in which the node
     stands; ``slack`` (N,) what that is worth; ``held`` (N,) replicas and landings on it; ``base`` (N, I) replicas;
-    ``land`` (N, S, I) replicas that land (no states without landing); ``zones`` (I, Z) counts; ``on_interruptible``
+    ``land`` (N, S, I) replicas that land (no scenarios without landing); ``zones`` (I, Z) counts; ``on_interruptible``
     (I,); ``nodes`` (J,); ``pools`` (P,); ``used`` (Q,) of the quotas; ``wait`` (I,) replicas and ``wait_land`` (S, I)
     landings still to be placed; ``top`` (6,) see ``SLOTS`` and those after it. ``stamp`` (N,)
     step that last changed a node; ``dirty`` (N,) changed since the best was kept;
@@ -154,17 +154,17 @@ def touch(plan: Plan, node: int) -> None:
 
 @njit(cache=True, nogil=True)
 def refresh(given: Given, plan: Plan, node: int) -> None:
-    """Recompute the least room of a node over the states in which it stands, and the worth of its free room."""
-    offer, free, least, weight = plan.offer[node], plan.free, plan.least, given.weight
-    states, zone, worth = free.shape[1], given.zone[offer], 0.0
+    """Recompute the least room of a node over the scenarios in which it stands, and the worth of its free room."""
+    offer, free, least, room_price = plan.offer[node], plan.free, plan.least, given.room_price
+    scenarios, zone, room_value = free.shape[1], given.zone[offer], 0.0
     for r in range(free.shape[2]):
         room = given.capacity[offer, r]
-        for state in range(states):
-            if states == 1 or state != zone:
-                room = min(room, free[node, state, r])
-                worth += weight[state, offer, r] * free[node, state, r]
+        for scenario in range(scenarios):
+            if scenarios == 1 or scenario != zone:
+                room = min(room, free[node, scenario, r])
+                room_value += room_price[scenario, offer, r] * free[node, scenario, r]
         least[node, r] = room
-    plan.slack[node] = worth
+    plan.slack[node] = room_value
 
 
 @njit(cache=True, nogil=True)
@@ -172,27 +172,27 @@ def put_base(given: Given, plan: Plan, node: int, i: int, count: int) -> None:
     """Put replicas on the node; a negative count takes them away."""
     touch(plan, node)
     offer, free, request = plan.offer[node], plan.free, given.request
-    zone, states = given.zone[offer], plan.free.shape[1]
+    zone, scenarios = given.zone[offer], plan.free.shape[1]
     plan.base[node, i] += count
     plan.held[node] += count
     plan.zones[i, zone] += count
     if given.interruptible[offer]:
         plan.on_interruptible[i] += count
-    for state in range(states):
-        if states == 1 or state != zone:
+    for scenario in range(scenarios):
+        if scenarios == 1 or scenario != zone:
             for r in range(request.shape[1]):
-                free[node, state, r] -= count * request[i, r]
+                free[node, scenario, r] -= count * request[i, r]
     refresh(given, plan, node)
 
 
 @njit(cache=True, nogil=True)
-def put_landing(given: Given, plan: Plan, node: int, state: int, i: int, count: int) -> None:
+def put_landing(given: Given, plan: Plan, node: int, scenario: int, i: int, count: int) -> None:
     """Let replicas lost with a zone land on the node; a negative count takes them away."""
     touch(plan, node)
-    plan.land[node, state, i] += count
+    plan.land[node, scenario, i] += count
     plan.held[node] += count
     for r in range(given.request.shape[1]):
-        plan.free[node, state, r] -= count * given.request[i, r]
+        plan.free[node, scenario, r] -= count * given.request[i, r]
     refresh(given, plan, node)
 
 
@@ -242,8 +242,8 @@ def open_node(given: Given, plan: Plan, offer: int) -> int:
     plan.base[node] = 0
     plan.land[node] = 0
     plan.held[node] = 0
-    for state in range(plan.free.shape[1]):
-        plan.free[node, state] = given.capacity[offer]
+    for scenario in range(plan.free.shape[1]):
+        plan.free[node, scenario] = given.capacity[offer]
     _count(given, plan, offer, 1)
     refresh(given, plan, node)
     look_at(plan, node)
@@ -303,8 +303,8 @@ def kind_room(given: Given, plan: Plan, i: int, offer: int) -> int:
 
 
 @njit(cache=True, nogil=True)
-def parted(given: Given, plan: Plan, node: int, i: int, state: int) -> bool:
-    """Return whether the node carries, or receives in the state (NOWHERE: in any), a class that stands apart from i."""
+def parted(given: Given, plan: Plan, node: int, i: int, scenario: int) -> bool:
+    """Return whether the node carries, or receives in the scenario (NOWHERE: in any), a class that stands apart from i."""
     if given.limits[ANY_APART] == 0:
         return False
     for other in range(given.apart.shape[0]):
@@ -312,18 +312,18 @@ def parted(given: Given, plan: Plan, node: int, i: int, state: int) -> bool:
             if plan.base[node, other] > 0:
                 return True
             for landing in range(plan.land.shape[1]):
-                if state in (NOWHERE, landing) and plan.land[node, landing, other] > 0:
+                if scenario in (NOWHERE, landing) and plan.land[node, landing, other] > 0:
                     return True
     return False
 
 
 @njit(cache=True, nogil=True)
 def base_room(given: Given, plan: Plan, node: int, i: int) -> int:
-    """Return how many replicas of a class the node still takes, in every state."""
+    """Return how many replicas of a class the node still takes, in every scenario."""
     offer, taken = plan.offer[node], 0
-    for state in range(plan.land.shape[1]):
-        if state != given.zone[offer]:
-            taken = max(taken, plan.land[node, state, i])
+    for scenario in range(plan.land.shape[1]):
+        if scenario != given.zone[offer]:
+            taken = max(taken, plan.land[node, scenario, i])
     room = given.per_node[offer, i] - plan.base[node, i] - taken
     for r in range(given.request.shape[1]):
         if given.request[i, r] > 0:
@@ -334,15 +334,15 @@ def base_room(given: Given, plan: Plan, node: int, i: int) -> int:
 
 
 @njit(cache=True, nogil=True)
-def landing_room(given: Given, plan: Plan, node: int, state: int, i: int) -> int:
-    """Return how many replicas lost with the zone of this state may land on the node."""
+def landing_room(given: Given, plan: Plan, node: int, scenario: int, i: int) -> int:
+    """Return how many replicas lost with the zone of this scenario may land on the node."""
     if given.sure_landing[i] and given.interruptible[plan.offer[node]]:
         return 0
-    room = given.per_node[plan.offer[node], i] - plan.base[node, i] - plan.land[node, state, i]
+    room = given.per_node[plan.offer[node], i] - plan.base[node, i] - plan.land[node, scenario, i]
     for r in range(given.request.shape[1]):
         if given.request[i, r] > 0:
-            room = min(room, plan.free[node, state, r] // given.request[i, r])
-    if room > 0 and parted(given, plan, node, i, state):
+            room = min(room, plan.free[node, scenario, r] // given.request[i, r])
+    if room > 0 and parted(given, plan, node, i, scenario):
         return 0
     return room
 
@@ -412,15 +412,15 @@ def recount(given: Given, plan: Plan, node: int) -> None:
     """Compute a node's free room and what it holds from its replicas and landings."""
     offer, request = plan.offer[node], given.request
     plan.held[node] = np.sum(plan.base[node]) + np.sum(plan.land[node])
-    for state in range(plan.free.shape[1]):
+    for scenario in range(plan.free.shape[1]):
         for r in range(request.shape[1]):
             room = given.capacity[offer, r]
             for i in range(len(request)):
                 count = plan.base[node, i]
                 if plan.land.shape[1] > 0:
-                    count += plan.land[node, state, i]
+                    count += plan.land[node, scenario, i]
                 room -= count * request[i, r]
-            plan.free[node, state, r] = room
+            plan.free[node, scenario, r] = room
     if plan.free.shape[1] > 1:
         plan.free[node, given.zone[offer]] = given.capacity[offer]
     refresh(given, plan, node)

@@ -122,5 +122,5 @@ def stand_on(problem: FitProblem, nodes: Sequence[PresentNode], *, seed: int = 0
     """
     instance = build_instance(problem, standing={node.key for node in nodes})
     found = relax(build_linking(instance))
-    prices = Prices(np.ascontiguousarray(found.worth), np.ascontiguousarray(found.weight))
+    prices = Prices(np.ascontiguousarray(found.replica_price), np.ascontiguousarray(found.room_price))
     return Changing(instance, prices, nodes, seed=seed, params=params)

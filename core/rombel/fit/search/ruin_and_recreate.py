@@ -35,7 +35,7 @@ class SearchParams:
     work
         Budget of placements looked at; the number of steps follows from it and the size of the problem, so
         that the same input takes the same steps on every machine.
-    first_heat, last_heat
+    first_temperature, last_temperature
         Threshold for taking a worse answer, as a share of the cost of one node, at the start and at the end.
     most_emptied
         Most nodes emptied in one step.
@@ -43,17 +43,17 @@ class SearchParams:
     """
 
     work: int = 30_000_000
-    first_heat: float = 0.04
-    last_heat: float = 0.0004
+    first_temperature: float = 0.04
+    last_temperature: float = 0.0004
     most_emptied: int = 4
 
 
 @dataclass(frozen=True, slots=True)
 class Prices:
-    """What steers the search: worth of a replica (S, J, I) and of a unit of room (S, J, R), in each state."""
+    """What steers the search: worth of a replica (S, J, I) and of a unit of room (S, J, R), in each scenario."""
 
-    worth: Floats
-    weight: Floats
+    replica_price: Floats
+    room_price: Floats
 
 
 class Search:
@@ -76,9 +76,9 @@ class Search:
 
     def __init__(self, instance: Instance, prices: Prices, slots: int, seed: int, params: SearchParams) -> None:
         self.instance, self.params = instance, params
-        states = len(instance.problem.zones) if instance.lands.any() else 1
+        scenarios = len(instance.problem.zones) if instance.lands.any() else 1
         self._given = _given(instance, prices)
-        self._plan = _empty_plan(instance, states, slots)
+        self._plan = _empty_plan(instance, scenarios, slots)
         self._best, self._before = _kept(self._plan), _kept(self._plan, slots=1)
         self._seed, self._calls, self._steps = seed, 0, 0
         self._least = np.inf
@@ -155,7 +155,7 @@ class Search:
         self.construct(0.0)
         return not self.unplaced.any()
 
-    def adopt_loads(self, nodes: list[tuple[int, Ints]]) -> None:
+    def adopt_patterns(self, nodes: list[tuple[int, Ints]]) -> None:
         """Try an answer given as one (offer, load) for each node; what it leaves out is placed as usual."""
         self._start_anew()
         for offer, load in nodes[: len(self._plan.offer)]:
@@ -189,14 +189,14 @@ class Search:
             hosts = np.flatnonzero((holes[:, i] > 0) & (plan.offer != NOWHERE))
             if self._given.sure_landing[i]:
                 hosts = hosts[~self.instance.interruptible[plan.offer[hosts]]]
-            for state in np.flatnonzero(real[i]):
-                count = int(real[i, state])
-                for node in hosts[zones[hosts] != state] if not plan.top[STOPPED] else ():
+            for scenario in np.flatnonzero(real[i]):
+                count = int(real[i, scenario])
+                for node in hosts[zones[hosts] != scenario] if not plan.top[STOPPED] else ():
                     step = min(count, int(holes[node, i]))
                     if step:
-                        _plan.put_landing(self._given, plan, int(node), int(state), int(i), step)
+                        _plan.put_landing(self._given, plan, int(node), int(scenario), int(i), step)
                     count -= step
-                plan.wait_land[state, i] += count
+                plan.wait_land[scenario, i] += count
 
     def set_prices(self, prices: Prices) -> None:
         """Steer by other prices from here on."""
@@ -239,15 +239,15 @@ class Search:
         return max(1, int(part * self.params.work / (moved * looked * self._plan.free.shape[1])))
 
     def improve(self, begin: float, end: float, steps: int) -> None:
-        """Run steps; ``begin`` and ``end`` say where on the way from first to last heat they stand."""
-        first, last = self.params.first_heat, self.params.last_heat
+        """Run steps; ``begin`` and ``end`` say where on the way from first to last temperature they stand."""
+        first, last = self.params.first_temperature, self.params.last_temperature
         nodes = max(1, int(self._best.nodes.sum()))
-        heat = np.array([first * (last / first) ** begin, first * (last / first) ** end]) / nodes
+        temperature = np.array([first * (last / first) ** begin, first * (last / first) ** end]) / nodes
         self._draw()
         most = max(2, min(self.params.most_emptied, int(self._plan.top[SLOTS]) // 2))
         self._plan.in_window[:] = -1
         self._least = _kernel.improve(
-            self._given, self._plan, self._before, self._best, self._least, heat, self._steps + 1, steps, most
+            self._given, self._plan, self._before, self._best, self._least, temperature, self._steps + 1, steps, most
         )
         self._steps += steps
 
@@ -314,7 +314,7 @@ class Search:
     def even_out(self, weight: Floats, most: int) -> int:
         """Fill the nodes of the best answer more evenly by at most so many moves at the same cost; return how many.
 
-        ``weight`` (R,) says how much each resource counts.
+        ``room_price`` (R,) says how much each resource counts.
         """
         self.restart()
         self._outside()
@@ -345,11 +345,14 @@ class Search:
 
     def answer(self) -> tuple[tuple[NodeBatch, ...], dict[str, tuple[Landing, ...]] | None]:
         """Return the best answer's nodes in groups, and where each zone's replicas land."""
-        best, states = self._best, range(self._best.land.shape[1])
+        best, scenarios = self._best, range(self._best.land.shape[1])
         nodes = [int(node) for node in np.flatnonzero(best.offer[: best.top[SLOTS]] != NOWHERE)]
         return batches_of(
             self.instance,
-            [(int(best.offer[n]), best.base[n].astype(np.int64), {s: best.land[n, s] for s in states}) for n in nodes],
+            [
+                (int(best.offer[n]), best.base[n].astype(np.int64), {s: best.land[n, s] for s in scenarios})
+                for n in nodes
+            ],
         )
 
 
@@ -406,9 +409,9 @@ def _given(instance: Instance, prices: Prices) -> Given:
     bounds = [limits.most_pools or UNLIMITED, limits.fewest_nodes_per_pool or 0, limits.fewest_nodes_per_zone or 0]
     pads = max(bounds[1:]) > 1 or limits.equal_zones or instance.fewest.any()
     bounds += [int(limits.equal_zones), int(instance.apart.any()), int(pads)]
-    room = np.einsum("sjr,ir->sji", prices.weight, instance.request)
-    worth, price_of_room = prices.worth.sum(axis=0), prices.weight.sum(axis=0)
-    states_pay = (price_of_room * instance.capacity).sum(axis=1) / np.maximum(instance.cost, 1e-9)
+    room = np.einsum("sjr,ir->sji", prices.room_price, instance.request)
+    replica_price, room_price_sum = prices.replica_price.sum(axis=0), prices.room_price.sum(axis=0)
+    states_pay = (room_price_sum * instance.capacity).sum(axis=1) / np.maximum(instance.cost, 1e-9)
     appeal = np.clip((states_pay - 0.7) / 0.3, 0.03, 1.0) ** 3
     return Given(
         request=instance.request.copy(),
@@ -425,15 +428,15 @@ def _given(instance: Instance, prices: Prices) -> Given:
         sure_landing=np.array([0 < w.interruptible_share < 1 for w in instance.workloads], np.bool_),
         interruptible=instance.interruptible.copy(),
         interruptible_most=instance.interruptible_most.copy(),
-        size=worth.max(axis=0, initial=0.0),
-        worth=np.ascontiguousarray(worth),
-        weight=np.ascontiguousarray(prices.weight),
-        price_of_room=np.ascontiguousarray(price_of_room),
-        waste=np.maximum(room.sum(axis=0) - worth, 0.0),
-        waste_land=np.maximum(room - prices.worth, 0.0),
+        size=replica_price.max(axis=0, initial=0.0),
+        replica_price=np.ascontiguousarray(replica_price),
+        room_price=np.ascontiguousarray(prices.room_price),
+        room_price_sum=np.ascontiguousarray(room_price_sum),
+        reduced_cost=np.maximum(room.sum(axis=0) - replica_price, 0.0),
+        landing_reduced_cost=np.maximum(room - prices.replica_price, 0.0),
         appeal=appeal,
-        full=(price_of_room * instance.capacity).sum(axis=1),
-        best_worth=worth.max(axis=0, initial=0.0),
+        full=(room_price_sum * instance.capacity).sum(axis=1),
+        best_replica_price=replica_price.max(axis=0, initial=0.0),
         apart=instance.apart.copy(),
         shared_use=instance.shared_use.copy(),
         shared_most=instance.shared_most.copy(),
@@ -441,13 +444,13 @@ def _given(instance: Instance, prices: Prices) -> Given:
     )
 
 
-def _empty_plan(instance: Instance, states: int, slots: int) -> Plan:
+def _empty_plan(instance: Instance, scenarios: int, slots: int) -> Plan:
     offers, classes = instance.per_node.shape
     width, zones = instance.request.shape[1], len(instance.problem.zones)
-    landings, logged = (states if states > 1 else 0), min(slots, MOST_LOGGED)
+    landings, logged = (scenarios if scenarios > 1 else 0), min(slots, MOST_LOGGED)
     return Plan(
         offer=np.full(slots, NOWHERE, np.int64),
-        free=np.zeros((slots, states, width), np.int64),
+        free=np.zeros((slots, scenarios, width), np.int64),
         least=np.zeros((slots, width), np.int64),
         slack=np.zeros(slots),
         held=np.zeros(slots, np.int64),
@@ -459,7 +462,7 @@ def _empty_plan(instance: Instance, states: int, slots: int) -> Plan:
         pools=np.zeros(int(instance.pool.max(initial=0)) + 1, np.int64),
         used=np.zeros(len(instance.shared_most), np.int64),
         wait=instance.total.copy(),
-        wait_land=np.zeros((states, classes), np.int64),
+        wait_land=np.zeros((scenarios, classes), np.int64),
         top=np.zeros(6, np.int64),
         stamp=np.zeros(slots, np.int64),
         dirty=np.zeros(slots, np.bool_),
@@ -467,7 +470,7 @@ def _empty_plan(instance: Instance, states: int, slots: int) -> Plan:
         in_window=np.full(slots, -1, np.int64),
         log_node=np.zeros(logged, np.int64),
         log_offer=np.zeros(logged, np.int64),
-        log_free=np.zeros((logged, states, width), np.int64),
+        log_free=np.zeros((logged, scenarios, width), np.int64),
         log_base=np.zeros((logged, classes), np.int16),
         log_land=np.zeros((logged, landings, classes), np.int16),
     )

@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rombel.fit.bounds.all_patterns import MOST_CLASSES, TooLarge, all_loads, maximal
+from rombel.fit.bounds.all_patterns import MOST_CLASSES, TooLarge, all_patterns, maximal
 
 
 class TestLoads(unittest.TestCase):
@@ -28,7 +28,7 @@ class TestLoads(unittest.TestCase):
             return not clash and bool((np.array(load) @ request <= room).all())
 
         every = {load for load in itertools.product(*(range(cap + 1) for cap in caps)) if fits(load)}
-        found = all_loads(caps, request, room, apart, 1000)
+        found = all_patterns(caps, request, room, apart, 1000)
         self.assertEqual((set(found), len(found)), (every, len(every)))
         full = {a for a in every if not any(a != b and all(x <= y for x, y in zip(a, b, strict=True)) for b in every)}
         self.assertEqual(set(maximal(found)), full)
@@ -37,4 +37,4 @@ class TestLoads(unittest.TestCase):
         for classes in (12, MOST_CLASSES, 5 * MOST_CLASSES):
             nowhere = np.zeros((classes, classes), bool)
             with self.assertRaises(TooLarge):
-                all_loads([9] * classes, np.ones((classes, 1), np.int64), [50], nowhere, 1000)
+                all_patterns([9] * classes, np.ones((classes, 1), np.int64), [50], nowhere, 1000)

@@ -5,6 +5,8 @@ from typing import Any
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandParser
 
+from jobs.control import SERVED
+from jobs.kinds import kinds_in
 from rombel.plan import warm_up
 
 
@@ -20,4 +22,5 @@ class Command(BaseCommand):
     def handle(self, *args: Any, queues: str, **options: Any) -> None:
         """Load, then work until told to end."""
         warm_up()
+        SERVED.update(kinds_in(queues.split(",")))
         call_command("procrastinate", "worker", "-q", queues, "-c", "1", "-p", "1")

@@ -1,4 +1,4 @@
-"""Stop a run or an inquiry and keep the best so far."""
+"""Stop a job and keep the best so far, of whatever kind it is."""
 
 from __future__ import annotations
 
@@ -7,16 +7,15 @@ from typing import ClassVar
 
 from accounts.action import Action
 from jobs.asking import stop
-from jobs.models import Job
-from runs.models import Inquiry, Run
+from jobs.models import Job, Worked
 
 
 @dataclass
-class StopWork(Action[None]):
-    """Ask the worker to stop; what it has found so far is kept."""
+class StopJob(Action[None]):
+    """Ask the worker to stop; what its kind keeps of half-done work is kept."""
 
-    target: Run | Inquiry
-    name: ClassVar[str] = "work.stop"
+    target: Worked
+    name: ClassVar[str] = "job.stop"
 
     def execute(self) -> None:
         """Ask; the worker hears it within a second."""

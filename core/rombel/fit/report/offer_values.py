@@ -17,25 +17,25 @@ from rombel.model.fit_problem import FitProblem, InstanceType, Offer, Purchase, 
 
 
 @dataclass(frozen=True, slots=True)
-class OfferWorth:
+class OfferValue:
     """An offer with its price an hour, and what the best divisible load of a node of it is worth an hour."""
 
     instance_type: str
     purchase: Purchase
     zone: str
     price_per_hour: Decimal
-    worth: float
+    node_value: float
 
 
 @dataclass(frozen=True, slots=True)
-class Worths:
-    """Worths of offers, and by zone and resource the price of one more unit to request an hour."""
+class OfferValues:
+    """OfferValues of offers, and by zone and resource the price of one more unit to request an hour."""
 
-    worths: tuple[OfferWorth, ...]
+    offers: tuple[OfferValue, ...]
     unit_prices: Mapping[str, Mapping[str, float]]
 
 
-def offer_worths(narrow: FitProblem, wide: FitProblem) -> Worths:
+def offer_values(narrow: FitProblem, wide: FitProblem) -> OfferValues:
     """Return what every offer of ``wide`` would earn at the prices of ``narrow``, which has the same demand.
 
     At the optimum of the relaxation no offer earns more than it costs, and those it buys earn what they cost. Where the
@@ -44,24 +44,26 @@ def offer_worths(narrow: FitProblem, wide: FitProblem) -> Worths:
     instance = build_instance(narrow, keep=None)
     found = relax(build_linking(instance))
     if not found.feasible:
-        return Worths((), {})
+        return OfferValues((), {})
     offers = [(entry, offer) for entry in wide.instance_types for offer in entry.offers if min(wide.usable(entry)) >= 0]
     earned = np.zeros(len(offers))
-    for state in range(len(found.worth)):
-        earned += _earned(instance, found.worth[state], wide, offers) * instance.money_per_cost
-    worths = tuple(
-        OfferWorth(entry.name, offer.purchase, offer.zone, offer.price_per_hour, float(amount))
+    for scenario in range(len(found.replica_price)):
+        earned += _earned(instance, found.replica_price[scenario], wide, offers) * instance.money_per_cost
+    values = tuple(
+        OfferValue(entry.name, offer.purchase, offer.zone, offer.price_per_hour, float(amount))
         for (entry, offer), amount in zip(offers, earned, strict=True)
     )
-    return Worths(worths, _unit_prices(instance, found))
+    return OfferValues(values, _unit_prices(instance, found))
 
 
-def _earned(instance: Instance, worth: Floats, wide: FitProblem, offers: list[tuple[InstanceType, Offer]]) -> Floats:
-    """Return (O,) what a node of each offer earns in one state, whose (J, I) worths of replicas are given."""
+def _earned(
+    instance: Instance, replica_price: Floats, wide: FitProblem, offers: list[tuple[InstanceType, Offer]]
+) -> Floats:
+    """Return (O,) what a node of each offer earns in one scenario, whose (J, I) prices of replicas are given."""
     zones = {name: number for number, name in enumerate(wide.zones)}
-    by_zone = np.zeros((len(zones), worth.shape[1]))
+    by_zone = np.zeros((len(zones), replica_price.shape[1]))
     for zone in range(len(zones)):
-        by_zone[zone] = worth[instance.zone == zone].max(axis=0, initial=0.0)
+        by_zone[zone] = replica_price[instance.zone == zone].max(axis=0, initial=0.0)
     values = by_zone[[zones[offer.zone] for _, offer in offers]]
     limits = np.array([[_most(wide, w, entry, offer) for w in instance.workloads] for entry, offer in offers], np.int64)
     capacity = np.array([wide.usable(entry) for entry, _ in offers], np.int64) // instance.grain
@@ -77,11 +79,11 @@ def _most(problem: FitProblem, workload: Workload, entry: InstanceType, offer: O
 
 def _unit_prices(instance: Instance, found: Divisible) -> dict[str, dict[str, float]]:
     """Return the least that a unit costs on the offers that the relaxation buys in each zone."""
-    weight = found.weight.sum(axis=0) * instance.money_per_cost / instance.grain
+    room_price = found.room_price.sum(axis=0) * instance.money_per_cost / instance.grain
     prices: dict[str, dict[str, float]] = {}
     for number, zone in enumerate(instance.problem.zones):
         bought = (instance.zone == number) & (found.nodes > 1e-6)
         if bought.any():
-            least = weight[bought].min(axis=0)
+            least = room_price[bought].min(axis=0)
             prices[zone] = dict(zip(instance.resources, least.tolist(), strict=True))
     return prices
