@@ -28,7 +28,9 @@ def dear(solution: FitSolution) -> FitSolution:
     return replace(solution, nodes=nodes, landing=None, cost_per_hour=cost, status=FitStatus.FEASIBLE)
 
 
-class TestRuns(WorkerCase):
+class RunsCase(WorkerCase):
+    """A small study whose reference is fitted; classes of tests are shared out over processes, so there are several."""
+
     def setUp(self) -> None:
         self.variant = self.make()
         self.client = self.signed_in("planner")
@@ -41,6 +43,8 @@ class TestRuns(WorkerCase):
     def bench(self) -> Any:
         return self.client.get(f"/api/variants/{self.variant.pk}/bench").json()
 
+
+class TestRuns(RunsCase):
     def test_a_fit_is_computed_by_the_worker_and_can_be_made_again(self) -> None:
         self.variant.study.workloads.filter(name="mailer").update(promised=False)
         run = self.start()
@@ -130,6 +134,8 @@ class TestRuns(WorkerCase):
         self.assertEqual(Run.objects.get().status, "done")
         self.assertLessEqual(set(Fit.objects.values_list("status", flat=True)), {"stopped", "optimal"})
 
+
+class TestQuestions(RunsCase):
     def test_the_price_of_each_promise_and_every_type_are_known_soon_after_a_fit(self) -> None:
         self.start()
         self.work()
@@ -224,6 +230,8 @@ class TestRuns(WorkerCase):
         saved = sum(float(step["saving"]) for step in road["steps"])
         self.assertAlmostEqual(float(road["cost"]) - saved, float(road["steps"][-1]["cost"]), 1)
 
+
+class TestEnds(RunsCase):
     def test_an_infeasible_variant_is_answered_with_reasons(self) -> None:
         self.send(self.client, "patch", f"/variants/{self.variant.pk}", {"zones": ["amber"]})
         self.start()
