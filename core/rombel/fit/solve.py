@@ -244,7 +244,9 @@ def _with_growth(problem: FitProblem, solution: FitSolution, seed: int, params: 
     watch = _Shopping(wish, solution)
     search = replace(params.search, work=params.search.work // GROWTH_SHARE)
     chunks = max(1, params.chunks // GROWTH_SHARE)
-    quick = replace(params, seconds=None, chunks=chunks, most_pairs_for_patterns=0, search=search)
+    # No floor is told of what a loss buys, so nothing is proved of it: that took most of the time.
+    unproved = replace(params.whole, most_pairs=0)
+    quick = replace(params, seconds=None, chunks=chunks, most_pairs_for_patterns=0, whole=unproved, search=search)
     growing: dict[str, tuple[NodeBatch, ...]] = {}
     for zone in problem.zones:
         own = growth_problem(problem, solution, zone, own_pools=True)
