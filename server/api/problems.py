@@ -32,7 +32,7 @@ def fault_list(faults: Sequence[Fault]) -> list[dict[str, Any]]:
     """Return faults as they are told: the first of very many, and how many more there are."""
     told = [asdict(fault) for fault in faults[:MOST_FAULTS]]
     if len(faults) > MOST_FAULTS:
-        more = Fault("faults.more", "", f"There are {len(faults) - MOST_FAULTS} more faults.", "Mend these first.")
+        more = Fault("faults.more", "", f"There are {len(faults) - MOST_FAULTS} more faults.", "Fix these first.")
         told.append(asdict(more))
     return told
 

@@ -194,6 +194,7 @@ class _Program:
         instance, rows = self.instance, self.rows
         for i, workload in enumerate(instance.workloads):
             zones = instance.usable_zones(i)
+            # Where as many as possible are to be placed, a missing replica costs one and nodes cost nothing.
             self.missing.append(rows.column(1.0 if self.most else 0.0, float(workload.replicas) if self.most else 0.0))
             for zone in zones:
                 held = workload.stands.get(instance.problem.zones[zone], 0)
@@ -211,6 +212,7 @@ class _Program:
         instance, rows, replicas = self.instance, self.rows, float(self.instance.workloads[i].replicas)
         standing = instance.promise(i) is Survival.STANDING and not self.without.promise
         lost: list[int] = [-1, *range(len(instance.problem.zones))] if standing else [-1]
+        # Without replicas on top the count is just what is asked for; with them it is at least that.
         exact = not standing and instance.least_total[i] == instance.workloads[i].replicas
         for zone in lost:
             fewest = replicas if zone == -1 else float(instance.workloads[i].left)
@@ -225,6 +227,7 @@ class _Program:
         instance, rows, skew = self.instance, self.rows, int(self.instance.skew[i])
         if skew < 0 or self.without.spread:
             return
+        # A domain in which nothing it may run on is sold holds none, and so the fewest of any zone is none.
         full = instance.domains[i].sum() > len(zones)
         fewest = rows.column(0.0, 0.0 if full else INFINITY)
         for zone in zones:
@@ -240,6 +243,7 @@ class _Program:
         rows, workload = self.rows, self.instance.workloads[i]
         standing = self.instance.promise(i) is Survival.STANDING and not self.without.promise
         share, most = workload.interruptible_share, float(most_interruptible(workload, workload.replicas))
+        # Where more may be placed than is asked for, the share is of what is placed; else it is a plain number.
         row = rows.row(-INFINITY, 1e-7 if standing or self.most else most)
         for zone in zones:
             for kind in self._kinds(i):
@@ -272,6 +276,7 @@ class _Program:
         for scenario in self.scenarios:
             for i in np.flatnonzero(self.lands):
                 list(self._landing_rows(int(i), scenario))
+        # Offers of one size, under one set of limits, share their list: it is the same in every zone and at every price.
         listed: dict[tuple[Pattern, Pattern], tuple[list[Pattern], dict[Pattern, list[Pattern]]]] = {}
         for offer in range(len(instance.offers)):
             room, caps = tuple(instance.capacity[offer].tolist()), self._caps(offer)
@@ -281,6 +286,7 @@ class _Program:
             fewest = float(instance.fewest[offer])
             sold = rows.row(fewest, INFINITY if self.without.quotas or quota >= UNLIMITED else quota)
             patterns, beside = listed[room, caps]
+            # A node that runs in any case may stand empty, also where no pattern fits it.
             for pattern in patterns or ([(0,) * len(instance.workloads)] if fewest else []):
                 self._node(offer, pattern, beside.get(pattern, []), sold)
             if len(rows.columns) > self.params.most_columns:
@@ -301,12 +307,14 @@ class _Program:
         """Return the patterns of a node and, where replicas land, by pattern what may land beside it."""
         instance, limit = self.instance, self.params.most_pairs if len(self.scenarios) else self.params.most_loads
         patterns = all_patterns(caps, instance.request, room, instance.apart, limit)
+        # Where nothing lands a node that carries less is never needed: counts cover at least what is asked for.
         if not len(self.scenarios):
             return maximal(patterns), {}
         beside: dict[Pattern, list[Pattern]] = {}
         pairs = 0
         for pattern in patterns:
             carried = np.array(pattern)
+            # What lands must keep apart from what stands there, and only some classes land at all.
             barred = instance.apart[carried > 0].any(axis=0) | ~self.lands
             more = tuple(0 if bar else cap - own for bar, cap, own in zip(barred, caps, pattern, strict=True))
             left = np.array(room) - carried @ instance.request

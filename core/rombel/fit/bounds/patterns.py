@@ -98,6 +98,7 @@ def generate_patterns(
     """
     master, found = _Master(linking), Patterns(floor=start.floor)
     pairs = np.argwhere(linking.nodes >= 0).astype(np.int64)
+    # Each class alone on each offer: the first program has a solution whatever the prices of the relaxation miss.
     _append(found, master, _single_patterns(linking))
     replica_price, effort = linking.replica_price(start.dual), params.first_effort
     _append(found, master, _price(linking, pairs, replica_price, None, effort)[0])
@@ -113,6 +114,7 @@ def generate_patterns(
         done = found.value * (1 - params.close_enough) <= found.floor or (not fresh and effort == params.last_effort)
         if on_round(found) or done:
             break
+        # Only where a short look finds nothing is a long one worth its time: the bound of a knapsack stopped early is looser.
         effort = params.first_effort if fresh else params.last_effort
         _append(found, master, fresh)
     if linking.scenarios == 1 and len(found.patterns) <= params.most_integral_columns:
@@ -154,6 +156,7 @@ def dive(
         if not len(whole):
             if rest.max(initial=0.0) <= 1e-6:
                 return [(dived.offers[place], dived.patterns[place]) for place, n in bought.items() for _ in range(n)]
+            # The nearest to a whole node is the safest to buy; later dives draw lots among those nearly as near.
             near = rest if turn == 0 else rest * chance.uniform(BY_CHANCE, 1.0, len(rest))
             whole = np.array([int(np.argmax(near))])
         for place in whole:
@@ -259,6 +262,7 @@ def _price(
     instance = linking.instance
     offers = pairs[:, 1]
     values = replica_price[pairs[:, 0], offers]
+    # On a dive a pattern that carries more than is left would be bought for replicas that stand already.
     most = np.minimum(instance.most_on_node[offers], instance.total if left is None else left)
     capacity = instance.capacity[offers]
     room_price, _, _ = divisible_loads(values, divisible_limits(instance)[offers], instance.request, capacity)
@@ -270,6 +274,7 @@ def _price(
     fresh = [(int(pairs[n, 0]), int(pairs[n, 1]), patterns[n]) for n in wanted]
     if wanted and len(pairs) <= FEW_PAIRS:
         fresh += _more_patterns(pairs, values, instance.request, capacity, most, room_price, patterns, paid)
+    # The floor takes the knapsacks' bounds and not their best patterns, so it holds however early they were stopped.
     asked = np.zeros(len(instance.offers))
     np.add.at(asked, offers, np.maximum(bounds, 0.0))
     return fresh, linking.floor(result.objective, result.dual, result.reduced[: len(instance.offers)], asked)

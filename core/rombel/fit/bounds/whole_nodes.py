@@ -53,6 +53,7 @@ def solve_whole(linking: Linking, most_cost: float, params: WholeParams) -> Whol
     instance = linking.instance
     if linking.pairs.sum() > params.most_pairs:
         return None
+    # All pairs are columns: one left out could carry a node's only useful load once nodes are whole.
     relaxation = Relaxation(linking, linking.pairs)
     relaxation.solve()
     model, offers = relaxation.model, len(instance.offers)
@@ -60,6 +61,7 @@ def solve_whole(linking: Linking, most_cost: float, params: WholeParams) -> Whol
     _limit_pools(linking, model, most_cost)
     checks = min(params.most_checks, params.most_work // max(1, int(linking.pairs.sum())))
     result = model.solve(params.most_tree_nodes, checks)
+    # Stopped before any answer the tree still has a bound, which is all that is asked of it.
     if len(result.primal) != model.columns or not np.isfinite(result.objective):
         return WholeNodes(max(0.0, result.bound) if np.isfinite(result.bound) else 0.0, None, None)
     loads = relaxation.loads_of(result)
@@ -77,6 +79,7 @@ def _limit_pools(linking: Linking, model: LinearModel, most_cost: float) -> None
     sizes = {"pool": limits.fewest_nodes_per_pool or 0, "zone": limits.fewest_nodes_per_zone or 0}
     if limits.most_pools is None and max(sizes.values()) <= 1:
         return
+    # More nodes of an offer than the known answer could pay for are never needed; without such a limit switches mean nothing.
     most = np.minimum(np.ceil(most_cost / np.maximum(instance.cost, 1e-9)), instance.quota)
     runs = _switches(model, pools)
     for pool, offers in enumerate(own):

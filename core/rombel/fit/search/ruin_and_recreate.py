@@ -107,6 +107,7 @@ class Search:
         for offer in bought:
             if self._plan.top[STOPPED]:
                 break
+            # A node that the relaxation buys for the most part is bought; what is left over of an offer is not worth one of its own.
             whole = int(nodes[offer] + 1 - MOSTLY)
             places = [self._opened(int(offer)) for _ in range(whole)]
             slots = np.array([place for place in places if place != NOWHERE], np.int64)
@@ -114,6 +115,7 @@ class Search:
                 continue
             counts = np.floor(loads[offer] * min(1.0, len(slots) / nodes[offer]) + 1e-6).astype(np.int64)
             _kernel.spread(self._given, self._plan, slots, order, counts)
+        # The emptiest first: what waits is little by now, and in nearly full nodes it would find no room anyway.
         for node in np.argsort(-self._plan.slack[: self._plan.top[SLOTS]], kind="stable"):
             if self._plan.top[STOPPED]:
                 break
@@ -147,10 +149,12 @@ class Search:
             holes[place] = taken.base[node] - base
             for i in np.flatnonzero(base):
                 _plan.put_base(self._given, self._plan, place, int(i), int(base[i]))
+        # Which of the standing replicas became real was chosen zone by zone, without a look at shares on interruptible nodes.
         if (self._plan.on_interruptible > self.instance.interruptible_most).any():
             self.restart()
             return False
         self._plan.wait[:] -= real.sum(axis=1)
+        # What stood on top is room now, just where a replica of another zone can land in it.
         self._land_in(holes, real)
         self.construct(0.0)
         return not self.unplaced.any()
@@ -242,9 +246,11 @@ class Search:
         """Run steps; ``begin`` and ``end`` say where on the way from first to last temperature they stand."""
         first, last = self.params.first_temperature, self.params.last_temperature
         nodes = max(1, int(self._best.nodes.sum()))
+        # A threshold is a share of the whole cost, and a step changes a few nodes: the more nodes, the smaller it must be.
         temperature = np.array([first * (last / first) ** begin, first * (last / first) ** end]) / nodes
         self._draw()
         most = max(2, min(self.params.most_emptied, int(self._plan.top[SLOTS]) // 2))
+        # Steps are numbered on from chunk to chunk, and a window of an earlier one must not be taken for this one's.
         self._plan.in_window[:] = -1
         self._least = _kernel.improve(
             self._given, self._plan, self._before, self._best, self._least, temperature, self._steps + 1, steps, most
@@ -277,7 +283,7 @@ class Search:
             plan.pools,
             plan.used,
             plan.wait_land,
-            plan.top[:5],
+            plan.top[:STOPPED],
         ):
             counts[:] = 0
         plan.wait[:] = self.instance.total
@@ -286,6 +292,7 @@ class Search:
         """Tidy, and keep the plan as the best if it is."""
         _kernel.tidy(self._given, self._plan)
         spent = _padding.cost(self._given, self._plan)
+        # Another start is only kept where it is cheaper; otherwise the search goes on from what it had.
         if spent < self._least:
             self._least = spent
             _plan.keep(self._plan, self._best)
@@ -314,7 +321,7 @@ class Search:
     def even_out(self, weight: Floats, most: int) -> int:
         """Fill the nodes of the best answer more evenly by at most so many moves at the same cost; return how many.
 
-        ``room_price`` (R,) says how much each resource counts.
+        ``weight`` (R,) says how much each resource counts.
         """
         self.restart()
         self._outside()
