@@ -1,6 +1,7 @@
 """The app of background work."""
 
-from django.apps import AppConfig
+from django.apps import AppConfig, apps
+from django.db.models.signals import post_delete
 from django.utils.module_loading import autodiscover_modules
 
 
@@ -10,5 +11,10 @@ class JobsConfig(AppConfig):
     name = "jobs"
 
     def ready(self) -> None:
-        """Let every app register its kinds."""
+        """Let every app register its kinds, and let jobs go with the rows that they compute."""
+        from jobs.models import Worked, forget_job
+
         autodiscover_modules("background")
+        for model in apps.get_models():
+            if issubclass(model, Worked):  # To listen to all tables would have Django read every row it deletes.
+                post_delete.connect(forget_job, sender=model)

@@ -56,11 +56,12 @@ def withdraw(job: Job) -> bool:
 
 def stop(jobs: QuerySet[Job], message: str = "") -> None:
     """Ask jobs and their parts to stop, and tell why; parts that nobody has begun are closed at once."""
-    said = {"message": message} if message else {}
     with transaction.atomic():
         keys = list(jobs.filter(status__in=ACTIVE).values_list("pk", flat=True))
-        Job.objects.filter(pk__in=keys).update(stop_requested=True, **said)
-        parts = Job.objects.filter(parent_id__in=keys, status__in=ACTIVE)
-        parts.update(stop_requested=True)
+        # All parts are locked before any parent, as whoever closes a part does it: otherwise both could wait for each other.
+        parts = list(Job.objects.filter(parent_id__in=keys, status__in=ACTIVE).order_by("pk").select_for_update())
+        Job.objects.filter(pk__in=[*keys, *(part.pk for part in parts)]).update(stop_requested=True)
+        if message:
+            Job.objects.filter(pk__in=keys).update(message=message)
         for part in parts:
             withdraw(part)

@@ -6,8 +6,6 @@ from datetime import datetime
 from typing import Any, TypeVar
 
 from django.db import models
-from django.db.models.signals import post_delete
-from django.dispatch import receiver
 
 from accounts.models import User
 
@@ -127,8 +125,6 @@ class Worked(models.Model):
         return self.job.finished_at or self.job.created_at
 
 
-@receiver(post_delete)
-def forget_job(sender: type[models.Model], instance: models.Model, **_: Any) -> None:
+def forget_job(sender: type[Worked], instance: Worked, **_: Any) -> None:
     """Delete the job of a row that was deleted."""
-    if isinstance(instance, Worked):
-        Job.objects.filter(pk=instance.job_id).delete()
+    Job.objects.filter(pk=instance.job_id).delete()

@@ -48,10 +48,14 @@ def run(key: int) -> bool:
         if control.gave_way:
             return not patiently(held.give_back)
         patiently(lambda: _store(held, kind, given, result))
-    except Needless as needless:
-        _end(held, kind, JobStatus.DONE, str(needless))
-    except Stopped:
-        _end(held, kind, JobStatus.FAILED, kind.stopped)
+    except (Needless, Stopped) as ended:
+        # What stopped only to give way has not ended: whatever it says of that, it comes again.
+        if control.gave_way:
+            return not patiently(held.give_back)
+        if isinstance(ended, Needless):
+            _end(held, kind, JobStatus.DONE, str(ended))
+        else:
+            _end(held, kind, JobStatus.FAILED, kind.stopped)
     except AWAY:
         raise
     except Exception as error:

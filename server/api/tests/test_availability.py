@@ -271,7 +271,11 @@ class TestJourneys(ApiCase):
 
 
 def _point(place: int, *_: Any, observer: Any, **__: Any) -> FrontierPoint | None:
-    """Return a point without any fit, dearer and better with its place; the last place has none, and the tenth is needless."""
-    observer.on_progress(Progress("improving", 0.5, Decimal(0), Decimal(0)))
+    """Return a point without any fit, dearer and better with its place; the last place has none, and the tenth is needless.
+
+    Like a real one it finds nothing where it is stopped.
+    """
+    if observer.on_progress(Progress("improving", 0.5, Decimal(0), Decimal(0))):
+        return None
     away = {"buy": share_of_minutes(20.0 - min(place, 9))}
     return None if place == 11 else FrontierPoint(place, Decimal(1 + place), Decimal(1), away, 1)

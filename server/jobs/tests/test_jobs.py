@@ -3,20 +3,23 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any, ClassVar
 from unittest import mock
 
+from django.apps import apps
 from django.db import OperationalError, connection, connections
+from django.db.models.signals import post_delete
 from django.test import TransactionTestCase
 
 from jobs.asking import in_parts, new_job, stop, withdraw
 from jobs.claims import MOST_ATTEMPTS, claim
 from jobs.control import Control, Stopped
 from jobs.kinds import Kind, Needless, Refusal, register
-from jobs.models import Job, JobStatus
+from jobs.models import Job, JobStatus, Worked
 from jobs.running import run
 from jobs.tasks import queue_again
 from rombel.errors import Fault
@@ -176,6 +179,52 @@ class TestJobs(TransactionTestCase):
             Job.objects.filter(pk=sooner.pk).update(stop_requested=True)
             run(self.job().pk)
         self.assertEqual(gave_way, [False, True, True, False])
+
+    def test_a_job_that_gave_way_comes_again_however_its_computation_ended(self) -> None:
+        """What was given up half-way may end with nothing to store, or in the middle of reading."""
+        new_job("fit", "a plan", None)
+
+        def needless(control: Control) -> None:
+            control.on_progress(Progress("doubling", 0.5, Decimal(0), Decimal(0)))
+            raise Needless("Half a number is none.")
+
+        def told(control: Control) -> None:
+            control.tell("doubling", 0.5)
+
+        now = mock.patch.multiple("jobs.control", TELL_EVERY_S=-1.0, WAITS_S=0.0)
+        with now, mock.patch.object(Doubling, "gives_way", True):
+            for computing in (needless, told):
+                self.let(computing)
+                job = self.job()
+                self.assertFalse(run(job.pk))
+                self.assertEqual(self.told(job), ("queued", ""))
+        self.assertEqual(Doubling.log, [])
+
+    def test_a_stop_of_the_whole_and_the_end_of_a_part_do_not_wait_for_each_other(self) -> None:
+        parent = new_job("doubling", "numbers", None)
+        in_parts(parent, "doubling", 2)
+        storing, tries = threading.Event(), []
+
+        def slowly(*_: Any) -> str:
+            tries.append(1)
+            storing.set()
+            time.sleep(0.4)  # The part is locked by now, the parent not yet.
+            return ""
+
+        with mock.patch.object(Doubling, "store", slowly):
+            worker = threading.Thread(target=_alone, args=(parent.parts.all()[0].pk,))
+            worker.start()
+            storing.wait(5)
+            stop(Job.objects.filter(pk=parent.pk))
+            worker.join()
+        self.assertEqual(
+            (self.told(parent)[0], len(tries)), ("done", 1)
+        )  # Of a deadlock the database ends one side, which tries again.
+
+    def test_only_rows_that_a_job_computes_are_looked_at_when_they_are_deleted(self) -> None:
+        """A listener on every table would have Django read each row that it deletes."""
+        listened = {model for model in apps.get_models() if post_delete.has_listeners(model)}
+        self.assertEqual(listened, {model for model in apps.get_models() if issubclass(model, Worked)})
 
     def test_a_parent_closes_with_its_last_part_though_two_end_at_the_same_moment(self) -> None:
         """Each part that closes sees, under the parent's lock, whether it is the last."""
