@@ -20,10 +20,11 @@ from rombel.model.fit_problem import FitProblem, Survival
 from rombel.model.fit_solution import FitSolution
 from rombel.model.levels import levels_of
 from rombel.model.quantity import HOURS_PER_MONTH
-from rombel.model.study import HEADROOM
+from rombel.model.study import asked_for
 from runs.models import Fit, Run
 from runs.queries import latest_fit, latest_run, present_digest
 from studies.adapt import demand_of, sold_families
+from studies.edits import variant_fields
 from studies.models import Study, Variant, Workload
 
 
@@ -152,7 +153,7 @@ def _growth(summary: FitSummary, solution: FitSolution) -> dict[str, Any]:
 
 def _left_out(problem: FitProblem) -> list[str]:
     """Return the workloads that the promise to survive a zone leaves out, by their own names."""
-    workloads = [entry for entry in problem.workloads if entry.name != HEADROOM]
+    workloads = asked_for(problem)
     names = [entry.name for entry in workloads if problem.promise_of(entry) is Survival.NONE]
     if len(names) == len(workloads):  # There is no such promise.
         return []
@@ -198,27 +199,9 @@ def fit(row: Fit, workloads: Iterable[Workload]) -> dict[str, Any]:
 
 def variant(row: Variant) -> dict[str, Any]:
     """Return a variant's choices."""
-    names = ["name", "is_reference", "region_id", "zones", "survive_zone", "lost_nodes", "survive_nodes", "most_pools"]
-    names += ["fewest_nodes_per_pool", "fewest_nodes_per_zone", "equal_zones", "headroom", "headroom_replicas"]
-    names += [
-        "most_pods_per_node",
-        "purchases",
-        "families",
-        "family_rules",
-        "control_plane_members",
-        "tier",
-        "level",
-        "sizes",
-        "beyond",
-    ]
-    budget = None if row.budget_per_month is None else str(row.budget_per_month)
     sold = list(sold_families(row.region)) if row.region else []
-    return {
-        "id": row.pk,
-        "budget_per_month": budget,
-        "sold_families": sold,
-        **{name: getattr(row, name) for name in names},
-    }
+    own = {"id": row.pk, "name": row.name, "is_reference": row.is_reference}
+    return {**own, **variant_fields(row), "sold_families": sold}
 
 
 def bench(row: Variant) -> dict[str, Any]:

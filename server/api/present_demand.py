@@ -14,7 +14,7 @@ from intake.forms import form_of
 from intake.models import Intake
 from measured.adapt import running_of
 from rombel.errors import InputRefused
-from rombel.formats import cell_as_typed, cells_of, read_solution
+from rombel.formats import cells_as_typed, read_solution
 from rombel.model.demand import Demand, Level, WorkloadKind
 from rombel.model.fit_problem import Purchase, Survival
 from rombel.model.levels import LevelCount, hour_shares, levels_of
@@ -53,7 +53,7 @@ def detail(row: Workload, variant: Variant) -> dict[str, Any]:
     asked = value.provenance.asked
     return {
         "key": row.key,
-        "cells": {**cells_of(value), **{name: cell_as_typed(value, name) for name in ("cpu", "memory")}},
+        "cells": cells_as_typed(value),
         "containers": [
             {
                 "name": entry.name,

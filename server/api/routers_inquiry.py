@@ -21,7 +21,6 @@ from runs.inputs import inputs_of
 from runs.models import Inquiry, Question
 from runs.queries import inquiry_by_id, latest_inquiry
 from runs.questions import QUESTIONS, Toll
-from runs.questions.frontier import FrontierKnown
 from studies.queries import variant_by_id
 
 inquiries = Router()
@@ -31,8 +30,9 @@ def shown(row: Inquiry) -> dict[str, Any]:
     """Return an inquiry with the part that belongs to its question."""
     names = ("question", "status", "phase", "share", "stop_requested", "message", "fit_id")
     known: dict[str, Any] = dict.fromkeys(Question.values)
-    answer = QUESTIONS[Question(row.question)].answer_of(row)
-    known[row.question] = answer.shown() if isinstance(answer, FrontierKnown) else answer
+    kind = QUESTIONS[Question(row.question)]
+    answer = kind.answer_of(row)
+    known[row.question] = None if answer is None else kind.shown(answer)
     current = row.inputs == inputs_of(row.variant)
     if row.question == Question.STEPS:
         current = current and row.given.get("listing") == row.variant.study.running_id

@@ -6,11 +6,11 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from catalogue.comparing import compare
+from catalogue.comparing import compare, words_of
 from catalogue.models import Outcome, Reading
 from catalogue.offer_service import OfferService, Page, ServiceFailed
 from jobs.control import Control
-from jobs.kinds import Kind, Needless, Refusal, register
+from jobs.kinds import Kind, Refusal, register, row_of
 from jobs.models import Job
 from rombel.errors import Fault, InputRefused
 from rombel.formats import check_price_list
@@ -46,9 +46,7 @@ class ServiceReading(Kind[Service, ServiceList]):
 
     def given(self, job: Job) -> Service:
         """Return the service to read."""
-        row = Reading.objects.select_related("provider", "base").filter(job=job).first()
-        if row is None:
-            raise Needless("The provider is gone.")
+        row = row_of(Reading.objects.select_related("provider", "base"), job)
         # A tour that a dead worker began is made anew, from the first page.
         row.pages = row.retries = 0
         return Service(row, row.provider.name, row.provider.service_url)
@@ -66,7 +64,7 @@ class ServiceReading(Kind[Service, ServiceList]):
         row.save(
             update_fields=["document", "missing", "outcome", "dated", "changes", "change_count", "pages", "retries"]
         )
-        return f"{len(result.document['offers'])} offers of {len(result.document['types'])} types read."
+        return words_of(result.listed)
 
     def refusal(self, error: Exception) -> Refusal | None:
         """Return what the service did wrong."""

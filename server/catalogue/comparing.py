@@ -28,6 +28,11 @@ def compare(reading: Reading, listed: PriceList) -> None:
     ]
 
 
+def words_of(listed: PriceList) -> str:
+    """Return what is told of a list that was read."""
+    return f"{len(listed.offers)} offers of {len(listed.types)} types read."
+
+
 def proposed_list(reading: Reading) -> PriceList:
     """Return the list that a reading holds, as it would be taken."""
     return _carried_over(reading, listed_of(reading.document or {}))

@@ -16,7 +16,7 @@ from jobs.tasks import put
 def new_job(
     kind: str, subject: str, asked_by: User | None, *, parent: Job | None = None, part: int | None = None
 ) -> Job:
-    """Return the row of a job, which nobody does before it is put into its queue."""
+    """Return the row of a job, which nobody does before it is started."""
     return Job.objects.create(
         kind=kind,
         subject=subject[:200],
@@ -25,6 +25,15 @@ def new_job(
         priority=kind_of(kind).priority,
         asked_by=asked_by,
     )
+
+
+def start(job: Job) -> None:
+    """Put a job into its queue, or its parts where its kind has some."""
+    parts = kind_of(job.kind).parts
+    if parts is None:
+        put(job)
+    else:
+        in_parts(job, *parts)
 
 
 def in_parts(job: Job, kind: str, count: int) -> None:

@@ -7,8 +7,10 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar, Generic, TypeVar
 
+from django.db.models import QuerySet
+
 from jobs.control import Control
-from jobs.models import Job
+from jobs.models import Job, Worked
 from rombel.errors import Fault
 from rombel.fit import Progress
 
@@ -42,6 +44,8 @@ class Kind(ABC, Generic[Input, Result]):
         Where it waits, and before what.
     gives_way
         Whether it stops and goes on later where a job of a higher priority finds no worker.
+    parts
+        The kind of the parts that compute it, and how many they are; None: a worker computes it as a whole.
     stopped, defect
         What is told of a job that was stopped without a result, and of one that failed by a fault of ours; ``{error}`` names it.
 
@@ -51,6 +55,7 @@ class Kind(ABC, Generic[Input, Result]):
     queue: ClassVar[str] = "plan"
     priority: ClassVar[int] = 0
     gives_way: ClassVar[bool] = False
+    parts: ClassVar[tuple[str, int] | None] = None
     stopped: ClassVar[str] = "Stopped before the end."
     defect: ClassVar[str] = "It failed by a fault of ours ({error}); the log says more."
 
@@ -85,6 +90,24 @@ class Kind(ABC, Generic[Input, Result]):
 
     def on_done(self, job: Job) -> None:
         """Follow up, once the result is stored for good."""
+
+
+W = TypeVar("W", bound=Worked)
+
+
+def row_of(rows: QuerySet[W], job: Job | None) -> W:
+    """Return the row that a job computes.
+
+    Raises
+    ------
+    Needless
+        When it was deleted meanwhile.
+
+    """
+    found = rows.filter(job=job).first()
+    if found is None:
+        raise Needless("What it was to compute is gone.")
+    return found
 
 
 _KINDS: dict[str, Kind[Any, Any]] = {}

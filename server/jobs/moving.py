@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from django.db import migrations, models
 
+COLUMNS = ("attempts", "worker", "seen_at", "status", "phase", "share", "stop_requested", "message")
+"""What every such table had."""
 STATUSES = ("queued", "running", "done", "failed")
 
 
@@ -52,12 +54,12 @@ def job_field(*, null: bool) -> models.OneToOneField[Any, Any]:
     return models.OneToOneField("jobs.Job", models.PROTECT, related_name="%(class)s", null=null)
 
 
-def with_jobs(app: str, model: str, kind: str, *, asker: str, started: str, gone: list[str]) -> list[Any]:
-    """Return the operations that give a table its jobs and take away the columns named ``gone``."""
+def with_jobs(app: str, model: str, kind: str, *, asker: str, started: str, gone: Sequence[str] = ()) -> list[Any]:
+    """Return the operations that give a table its jobs and take away the columns that it had for them, ``gone`` besides."""
     move = migrations.RunPython(moved_to_jobs(app, model, kind, asker, started), migrations.RunPython.noop)
     return [
         migrations.AddField(model, "job", job_field(null=True)),
         move,
         migrations.AlterField(model, "job", job_field(null=False)),
-        *[migrations.RemoveField(model, name) for name in gone],
+        *[migrations.RemoveField(model, name) for name in (*COLUMNS, *gone)],
     ]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import zlib
 from collections.abc import Sequence
 from dataclasses import asdict
 from typing import ClassVar
@@ -25,6 +26,15 @@ class TextWork(Worked):
         """No table of its own."""
 
         abstract = True
+
+    def text(self) -> bytes:
+        """Return the text as it was handed in."""
+        return zlib.decompress(bytes(self.content or b""))
+
+
+def packed(text: bytes) -> bytes:
+    """Return a text as ``TextWork.content`` keeps it."""
+    return zlib.compress(text, 1)
 
 
 class TextKind(Kind[Input, Result]):

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import zlib
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from itertools import islice
 
 from jobs.control import Control
-from jobs.kinds import Needless, register
+from jobs.kinds import register, row_of
 from jobs.models import Job
 from jobs.texts import TextKind
 from measured.adapt import store_usage
@@ -54,10 +53,8 @@ class UsageText(TextKind[MeasuredText, MeasuredUse]):
 
     def given(self, job: Job) -> MeasuredText:
         """Return the text as it was handed in."""
-        row = UsageSet.objects.filter(job=job).first()
-        if row is None:
-            raise Needless("The text is gone.")
-        return MeasuredText(row, zlib.decompress(bytes(row.content or b"")))
+        row = row_of(UsageSet.objects.all(), job)
+        return MeasuredText(row, row.text())
 
     def compute(self, given: MeasuredText, control: Control) -> MeasuredUse:
         """Return the use of the study's workloads; a text that measures none of them is refused."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 from decimal import Decimal
+from typing import Any
 
 from accounts.action import Missing
 from rombel import __version__
@@ -55,21 +56,15 @@ def level_fit(inquiry: Inquiry, level: str) -> Fit:
 def answers_for_sizes(variant: Variant) -> Iterator[FitSolution]:
     """Yield the answers over which the variant's sizes were found to meet its targets; their floors are of another problem's text."""
     wanted = sizes_of(variant.sizes)
-    found: list[SizesToTargets | PointOfFrontier] = [*_sized(variant), *_points(variant)]
-    for known in found:
+    sized: SizesToTargets | None = _latest(variant, Question.SIZING)
+    frontier: FrontierKnown | None = _latest(variant, Question.FRONTIER)
+    found: list[SizesToTargets | PointOfFrontier] = [] if sized is None else [sized]
+    for known in (*found, *(() if frontier is None else frontier.points.values())):
         if known.solution and known.sizes == wanted:
             yield replace(read_solution(known.solution), floor_per_hour=Decimal(0), certificate=None)
 
 
-def _sized(variant: Variant) -> Iterator[SizesToTargets]:
-    row = latest_inquiry(variant, Question.SIZING)
-    found: SizesToTargets | None = None if row is None else QUESTIONS[Question.SIZING].answer_of(row)
-    if found is not None:
-        yield found
-
-
-def _points(variant: Variant) -> Iterator[PointOfFrontier]:
-    row = latest_inquiry(variant, Question.FRONTIER)
-    found: FrontierKnown | None = None if row is None else QUESTIONS[Question.FRONTIER].answer_of(row)
-    if found is not None:
-        yield from found.points.values()
+def _latest(variant: Variant, question: Question) -> Any:
+    """Return the newest answer to a question; None where there is none."""
+    row = latest_inquiry(variant, question)
+    return None if row is None else QUESTIONS[question].answer_of(row)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from decimal import ROUND_DOWN, Decimal
 
 from jobs.control import Control
-from jobs.kinds import Kind, Needless, Refusal, register
+from jobs.kinds import Kind, Needless, Refusal, register, row_of
 from jobs.models import Job
 from rombel import __version__
 from rombel.errors import CheckFailed, InputRefused
@@ -18,7 +18,6 @@ from rombel.fit import FitParams, Progress, SearchParams, fit, proved_floor, ref
 from rombel.formats import read_problem, read_solution, write_solution
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution, FitStatus
-from runs import questions
 from runs.actions.ask import Ask
 from runs.choosing import chosen
 from runs.models import Fit, Question, Run
@@ -28,8 +27,6 @@ log = logging.getLogger("rombel.runs")
 
 AFTER_AN_ANSWER = FitParams(search=SearchParams(work=20_000_000))
 """Of a fit that starts from an answer to nearly the same problem: it has two thirds of the budget, and is no worse than that."""
-
-__all__ = ["Computed", "FitGiven", "Fitting", "questions"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,9 +59,7 @@ class Fitting(Kind[FitGiven, Computed]):
 
     def given(self, job: Job) -> FitGiven:
         """Return the run with what is known nearby; one that a newer run has overtaken before it began is needless."""
-        run = Run.objects.select_related("variant__study", "stated").filter(job=job).first()
-        if run is None:
-            raise Needless("The variant is gone.")
+        run = row_of(Run.objects.select_related("variant__study", "stated"), job)
         if run.stop_requested and is_superseded(run):
             raise Needless("A newer fit took its place before it began.")
         return FitGiven(run, read_problem(run.problem), tuple(near_answers(run)), tuple(other_answers(run)))

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import zlib
 from dataclasses import dataclass
 
 from accounts.action import Missing, NotAllowed
 from jobs.control import Control
-from jobs.kinds import Needless, register
+from jobs.kinds import register, row_of
 from jobs.models import Job
 from jobs.texts import TextKind
 from rombel.formats import DemandReading, Mapped
@@ -37,10 +36,8 @@ class DemandText(TextKind[HandedText, DemandReading]):
 
     def given(self, job: Job) -> HandedText:
         """Return the text as it was handed in."""
-        row = LargeText.objects.select_related("study").filter(job=job).first()
-        if row is None:
-            raise Needless("The text is gone.")
-        content = zlib.decompress(bytes(row.content or b"")).decode("utf-8", "surrogatepass")
+        row = row_of(LargeText.objects.select_related("study"), job)
+        content = row.text().decode("utf-8", "surrogatepass")
         return HandedText(row, Source(row.format, content, row.origin, Mapped(**row.mapped)))
 
     def compute(self, given: HandedText, control: Control) -> DemandReading:

@@ -2,7 +2,14 @@
 
 from rombel.formats._json import schema_text
 from rombel.formats.compose import read_compose
-from rombel.formats.demand_columns import CSV_COLUMNS, cell_as_typed, cells_of, read_demand_cells, show_labels
+from rombel.formats.demand_columns import (
+    CSV_COLUMNS,
+    cell_as_typed,
+    cells_as_typed,
+    cells_of,
+    read_demand_cells,
+    show_labels,
+)
 from rombel.formats.demand_csv import Headings, Mapped, read_demand_csv, read_headings, write_demand_csv
 from rombel.formats.manifests import read_manifests
 from rombel.formats.offers_csv import OFFER_COLUMNS, read_offers_csv, write_offers_csv
@@ -34,6 +41,7 @@ __all__ = [
     "read_usage_csv",
     "usage_size_fault",
     "cell_as_typed",
+    "cells_as_typed",
     "cells_of",
     "read_compose",
     "read_demand_cells",

@@ -295,6 +295,11 @@ def cell_as_typed(row: Demand, name: str) -> str:
         return shown
 
 
+def cells_as_typed(row: Demand) -> dict[str, str]:
+    """Return a row as text like ``cells_of``, the amounts of its request as they were typed."""
+    return cells_of(row) | {name: cell_as_typed(row, name) for name in AS_TYPED}
+
+
 def row_of(
     cells: Mapping[str, str], header: list[str], line: int, typed: Collection[str]
 ) -> tuple[Demand | None, list[Fault]]:

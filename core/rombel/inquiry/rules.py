@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from rombel.model.fit_problem import FitProblem, NodeLoss, Offer, Purchase, Survival, Workload
-from rombel.model.study import HEADROOM
+from rombel.model.study import HEADROOM, asked_for
 
 Change = Callable[[FitProblem], FitProblem]
 
@@ -48,9 +48,7 @@ def rules_of(problem: FitProblem) -> list[Rule]:
 def rules_apart(problem: FitProblem) -> list[Rule]:
     """Return the promises and limits of a problem, each workload's on its own."""
     rules = list(_of_study(problem))
-    for workload in problem.workloads:
-        if workload.name == HEADROOM:
-            continue
+    for workload in asked_for(problem):
         one = replace(problem, workloads=(workload,), survive_zone=Survival.NONE, survive_nodes=NodeLoss())
         for rule in _of_workloads(one):
             words = f"{workload.name}: {_KINDS[rule.key].alone}"
@@ -159,7 +157,7 @@ _KINDS = {
 
 def _of_workloads(problem: FitProblem) -> Iterator[Rule]:
     for key, kind in _KINDS.items():
-        count = sum(kind.stated(entry) for entry in problem.workloads if entry.name != HEADROOM)
+        count = sum(kind.stated(entry) for entry in asked_for(problem))
         if count and (key != "interruptible" or _sells_interruptible(problem)):
             words = f"{kind.together}: {count} workload{'s' * (count != 1)}"
             yield Rule(key, words, _for_all(kind))
@@ -211,7 +209,7 @@ def _without_headroom(problem: FitProblem) -> FitProblem:
 
 
 def _without_room(problem: FitProblem) -> FitProblem:
-    return replace(problem, workloads=tuple(entry for entry in problem.workloads if entry.name != HEADROOM))
+    return replace(problem, workloads=asked_for(problem))
 
 
 def _without_quota(name: str) -> Change:

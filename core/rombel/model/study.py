@@ -208,6 +208,11 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
     )
 
 
+def asked_for(problem: FitProblem) -> tuple[Workload, ...]:
+    """Return the workloads that somebody asks for: all but the one that only keeps room."""
+    return tuple(entry for entry in problem.workloads if entry.name != HEADROOM)
+
+
 def _room_of_the_largest(
     workloads: Sequence[Workload], types: Sequence[InstanceType], zones: Sequence[str], each: int
 ) -> Workload:

@@ -8,7 +8,7 @@ from typing import Any, ClassVar
 from django.utils import timezone
 
 from accounts.action import Action
-from catalogue.comparing import compare
+from catalogue.comparing import compare, words_of
 from catalogue.models import OPEN, Outcome, Provider, Reading
 from catalogue.queries import newest_edition
 from jobs.asking import done_job
@@ -45,8 +45,7 @@ class ProposeFile(Action[Reading]):
             created_by=self.actor,
         )
         compare(self.made, listed)
-        words = f"{len(listed.offers)} offers of {len(listed.types)} types read."
-        self.made.job = done_job("reading", provider.name, self.actor, words)
+        self.made.job = done_job("reading", provider.name, self.actor, words_of(listed))
         self.made.save()
         return self.made
 

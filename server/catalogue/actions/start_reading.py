@@ -10,8 +10,7 @@ from django.db import IntegrityError, transaction
 from accounts.action import Action
 from catalogue.models import OPEN, Outcome, Provider, Reading
 from catalogue.queries import newest_edition
-from jobs.asking import new_job
-from jobs.tasks import put
+from jobs.asking import new_job, start
 from rombel.errors import refuse
 
 
@@ -50,7 +49,7 @@ class StartReading(Action[Reading]):
                 f"{who} is reading {self.provider.name}'s list already.",
                 "Watch that one.",
             ) from None
-        put(self.made.job)
+        start(self.made.job)
         return self.made
 
     def subject(self) -> str:

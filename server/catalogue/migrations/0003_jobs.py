@@ -3,7 +3,6 @@ from django.db.models import F
 
 from jobs.moving import with_jobs
 
-WORK = ['attempts', 'worker', 'seen_at', 'status', 'phase', 'share', 'stop_requested', 'message', 'finished_at']
 OUTCOMES = [('ready', 'Ready'), ('partial', 'Partial'), ('failed', 'Failed'), ('taken', 'Taken'), ('discarded', 'Discarded')]
 
 
@@ -23,7 +22,7 @@ class Migration(migrations.Migration):
         migrations.AddField('Reading', 'outcome', models.CharField(blank=True, choices=OUTCOMES, max_length=10)),
         migrations.RunPython(outcomes, migrations.RunPython.noop),
         migrations.RemoveConstraint('Reading', 'one_reading_at_a_time'),
-        *with_jobs('catalogue', 'Reading', 'reading', asker='created_by', started='created_at', gone=WORK),
+        *with_jobs('catalogue', 'Reading', 'reading', asker='created_by', started='created_at', gone=['finished_at']),
         migrations.AddConstraint(
             'Reading', models.UniqueConstraint(condition=models.Q(outcome=''), fields=('provider',), name='one_reading_at_a_time')
         ),

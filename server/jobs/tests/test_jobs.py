@@ -105,13 +105,10 @@ class TestJobs(TransactionTestCase):
         def refuses(control: Control) -> None:
             raise ValueError
 
-        def breaks(control: Control) -> None:
-            raise KeyError("x")
-
         for computing, status, words in (
             (stops, "failed", "Stopped: nothing"),
             (refuses, "failed", "That is no number."),
-            (breaks, "failed", "by a fault of ours (KeyError)"),
+            (_raise, "failed", "by a fault of ours (KeyError)"),
         ):
             with self.subTest(words):
                 self.let(computing)
@@ -157,7 +154,7 @@ class TestJobs(TransactionTestCase):
         self.let(parts)
         with mock.patch("jobs.control.TELL_EVERY_S", -1.0):
             run(job.pk)
-        self.assertEqual((heard, control_share(job)), ([True, True], 1.0))
+        self.assertEqual((heard, self.told(job), job.share), ([True, True], ("done", "It is 42."), 1.0))
 
     def test_a_job_gives_way_only_to_one_that_waits_for_this_worker(self) -> None:
         sooner = new_job("fit", "a plan", None)
@@ -271,11 +268,6 @@ class TestJobs(TransactionTestCase):
         with connection.cursor() as cursor:
             cursor.execute("delete from procrastinate_jobs")
         self.assertEqual(queue_again(), 0)
-
-
-def control_share(job: Job) -> float:
-    """Return the share that is told of a job."""
-    return Job.objects.get(pk=job.pk).share
 
 
 def _raise(_: Control) -> None:

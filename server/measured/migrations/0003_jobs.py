@@ -2,8 +2,6 @@ from django.db import migrations
 
 from jobs.moving import with_jobs
 
-WORK = ['attempts', 'worker', 'seen_at', 'status', 'phase', 'share', 'stop_requested', 'message']
-
 
 class Migration(migrations.Migration):
 
@@ -12,4 +10,4 @@ class Migration(migrations.Migration):
         ('measured', '0002_work'),
     ]
 
-    operations = with_jobs('measured', 'UsageSet', 'usage', asker='read_by', started='read_at', gone=WORK)
+    operations = with_jobs('measured', 'UsageSet', 'usage', asker='read_by', started='read_at')

@@ -5,16 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
-from jobs.asking import in_parts, new_job, stop
+from jobs.asking import new_job, start, stop
 from jobs.models import Job
-from jobs.tasks import put
 from rombel.errors import refuse
 from runs.availability import world_of
 from runs.inputs import inputs_of
 from runs.models import Fit, Inquiry, Question
 from runs.queries import WITHOUT_ANSWER, latest_fit, present_digest
 from runs.questions import QUESTIONS, Occasion, Toll
-from runs.questions.frontier import COUNT, Point
 from studies.actions.of_study import OfVariant
 
 
@@ -40,10 +38,7 @@ class Ask(OfVariant[Inquiry]):
             given=given,
             inputs=inputs_of(self.variant),
         )
-        if self.question == Question.FRONTIER:
-            in_parts(self.made.job, Point.name, COUNT)
-        else:
-            put(self.made.job)
+        start(self.made.job)
         return self.made
 
     def _present_fit(self) -> Fit:

@@ -5,9 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from jobs.asking import new_job, stop
+from jobs.asking import new_job, start, stop
 from jobs.models import ACTIVE, Job
-from jobs.tasks import put
 from rombel.formats import read_problem, write_problem
 from runs.inputs import digest_of, inputs_of
 from runs.models import Run, StatedProblem
@@ -43,7 +42,7 @@ class StartRun(OfVariant[Run]):
             inputs=inputs_of(self.variant),
             seed=self.seed,
         )
-        put(self.made.job)
+        start(self.made.job)
         return self.made
 
     def changed_anything(self) -> bool:

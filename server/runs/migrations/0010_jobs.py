@@ -2,7 +2,6 @@ from django.db import migrations
 
 from jobs.moving import with_jobs
 
-WORK = ['attempts', 'worker', 'seen_at', 'status', 'phase', 'share', 'stop_requested', 'message']
 ASKED = ['created_by', 'created_at', 'finished_at']
 
 
@@ -23,7 +22,7 @@ class Migration(migrations.Migration):
     ]
 
     operations = [
-        *with_jobs('runs', 'Run', 'fit', asker='created_by', started='created_at', gone=[*WORK, *ASKED]),
-        *with_jobs('runs', 'Inquiry', 'question', asker='created_by', started='created_at', gone=[*WORK, *ASKED]),
+        *with_jobs('runs', 'Run', 'fit', asker='created_by', started='created_at', gone=ASKED),
+        *with_jobs('runs', 'Inquiry', 'question', asker='created_by', started='created_at', gone=ASKED),
         migrations.RunPython(kinds_of_questions, migrations.RunPython.noop),
     ]

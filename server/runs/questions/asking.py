@@ -6,12 +6,12 @@ from abc import abstractmethod
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from decimal import Decimal
-from typing import Any, ClassVar, Generic, TypeVar
+from typing import Any, ClassVar, Generic, TypeVar, cast
 
 from pydantic import TypeAdapter
 
 from jobs.control import Control
-from jobs.kinds import Kind, Needless
+from jobs.kinds import Kind, kind_of, register, row_of
 from jobs.models import Job
 from rombel.formats import read_problem, read_solution
 from rombel.model.fit_problem import FitProblem
@@ -113,6 +113,10 @@ class QuestionKind(Kind[Asked[Given, Answer], Answer]):
         """Return what a row knows of the answer; None: nothing yet."""
         return self._answer.validate_python(row.answer) if row.answer else None
 
+    def shown(self, answer: Answer) -> Answer:
+        """Return as much of an answer as is shown."""
+        return answer
+
     def given_of(self, row: Inquiry) -> Given:
         """Return what a row is answered from."""
         return self._given.validate_python(row.given)
@@ -123,9 +127,11 @@ class QuestionKind(Kind[Asked[Given, Answer], Answer]):
 
     def given(self, job: Job) -> Asked[Given, Answer]:
         """Return the question as it was asked."""
-        row = Inquiry.objects.select_related("fit__stated").filter(job=job).first()
-        if row is None:
-            raise Needless("The variant is gone.")
+        return self.asked(job)
+
+    def asked(self, job: Job | None) -> Asked[Given, Answer]:
+        """Return the question that a job is to answer, or its parent is."""
+        row = row_of(Inquiry.objects.select_related("fit__stated"), job)
         return Asked(row, self.given_of(row), self.answer_of(row))
 
     def compute(self, given: Asked[Given, Answer], control: Control) -> Answer:
@@ -152,8 +158,10 @@ Q = TypeVar("Q", bound=type[QuestionKind[Any, Any]])
 
 
 def question(kind: Q) -> Q:
-    """Return a kind of question, which can be asked by its name from now on."""
-    QUESTIONS[kind.question] = kind()
+    """Return a kind of question, which can be asked, and its job done, by its name from now on."""
+    kind.name = str(kind.question)
+    register(kind)
+    QUESTIONS[kind.question] = cast("QuestionKind[Any, Any]", kind_of(kind.name))
     return kind
 
 

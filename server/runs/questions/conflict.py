@@ -6,7 +6,6 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from jobs.control import Control
-from jobs.kinds import register
 from rombel.inquiry import conflict
 from runs.models import Question
 from runs.questions.asking import Asked, Occasion, QuestionKind, question
@@ -26,12 +25,10 @@ class RulesInConflict:
     proved: bool
 
 
-@register
 @question
 class Conflict(QuestionKind[NoInputs, RulesInConflict]):
     """It is asked after every fit that found no answer by itself."""
 
-    name = "conflict"
     question = Question.CONFLICT
     given_type, answer_type = NoInputs, RulesInConflict
     priority = 1

@@ -20,9 +20,6 @@ from runs.availability import PackedWorld, packed, unpacked, world_of
 from runs.models import Inquiry, Question
 from runs.questions.asking import QUESTIONS, Asked, Occasion, QuestionKind, month, question
 
-COUNT = POINTS
-"""Points of a frontier."""
-
 
 @dataclass(frozen=True, slots=True)
 class FrontierGiven:
@@ -59,26 +56,25 @@ class FrontierKnown:
         """Return whether nothing is to be computed there."""
         return str(place) in self.points or place in self.unfit
 
-    def shown(self) -> FrontierKnown:
-        """Return the frontier without points that another one makes needless; no solution is read for that."""
-        kept = {point.place for point in undominated_points(_read(point) for point in self.points.values())}
-        return replace(self, points={place: point for place, point in self.points.items() if point.place in kept})
 
-
-@register
 @question
 class Frontier(QuestionKind[FrontierGiven, FrontierKnown]):
     """Its parts compute it; nobody claims it as a whole."""
 
-    name = "frontier"
     question = Question.FRONTIER
     given_type, answer_type = FrontierGiven, FrontierKnown
     needs_journeys = True
     queue = "points"
+    parts = ("point", POINTS)
 
     def gather(self, occasion: Occasion) -> FrontierGiven:
         """Return what is promised."""
         return FrontierGiven(packed(world_of(occasion.variant)[0]))
+
+    def shown(self, answer: FrontierKnown) -> FrontierKnown:
+        """Return the frontier without points that another one makes needless; no solution is read for that."""
+        kept = {point.place for point in undominated_points(_read(point) for point in answer.points.values())}
+        return replace(answer, points={place: point for place, point in answer.points.items() if point.place in kept})
 
     def answer(
         self, asked: Asked[FrontierGiven, FrontierKnown], control: Control, keep: Callable[[FrontierKnown], None]
@@ -106,11 +102,8 @@ class Point(Kind[PointGiven, PointOfFrontier | None]):
 
     def given(self, job: Job) -> PointGiven:
         """Return the frontier and the place."""
-        row = Inquiry.objects.select_related("fit__stated").filter(job=job.parent).first()
-        if row is None:
-            raise Needless("The variant is gone.")
-        kind, place = QUESTIONS[Question.FRONTIER], job.part or 0
-        asked: Asked[FrontierGiven, FrontierKnown] = Asked(row, kind.given_of(row), kind.answer_of(row))
+        place = job.part or 0
+        asked: Asked[FrontierGiven, FrontierKnown] = QUESTIONS[Question.FRONTIER].asked(job.parent)
         if asked.so_far is not None and asked.so_far.knows(place):
             raise Needless("")
         return PointGiven(asked, place)

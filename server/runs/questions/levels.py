@@ -7,7 +7,6 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 
 from jobs.control import Control
-from jobs.kinds import register
 from rombel.formats import read_problem, read_solution, write_problem, write_solution
 from rombel.inquiry import PoolLimit, design
 from rombel.model.demand import Level
@@ -85,12 +84,10 @@ class DesignOfLevels:
     solutions: Mapping[str, str] = field(default_factory=dict)
 
 
-@register
 @question
 class Levels(QuestionKind[LevelsGiven, DesignOfLevels]):
     """The plans of all levels lie inside one another."""
 
-    name = "levels"
     question = Question.LEVELS
     given_type, answer_type = LevelsGiven, DesignOfLevels
     needs_fit = False

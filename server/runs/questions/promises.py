@@ -7,7 +7,6 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from jobs.control import Control
-from jobs.kinds import register
 from rombel.formats import read_problem, write_problem
 from rombel.inquiry import PromisePrice, TypeStanding, price_promises, standings
 from rombel.model.quantity import HOURS_PER_MONTH
@@ -61,12 +60,10 @@ class PromisePrices:
     prices: tuple[Price, ...]
 
 
-@register
 @question
 class Promises(QuestionKind[AllTypes, PromisePrices]):
     """It is asked after every fit by itself, so it gives way to what a planner asks, and goes on where it was."""
 
-    name = "promises"
     question = Question.PROMISES
     given_type, answer_type = AllTypes, PromisePrices
     priority = 1

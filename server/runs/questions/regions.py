@@ -6,7 +6,6 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 from jobs.control import Control
-from jobs.kinds import register
 from rombel.availability.regions import Across, RegionTimes
 from rombel.formats import read_problem
 from rombel.inquiry import RegionGiven, RegionWay, region_ways
@@ -60,12 +59,10 @@ class WaysOverRegions:
     times: RegionTimes
 
 
-@register
 @question
 class Regions(QuestionKind[RegionsGiven, WaysOverRegions]):
     """Each region is really fitted."""
 
-    name = "regions"
     question = Question.REGIONS
     given_type, answer_type = RegionsGiven, WaysOverRegions
     needs_journeys = True

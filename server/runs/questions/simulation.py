@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from jobs.control import Control
-from jobs.kinds import register
 from rombel.fit import Progress
 from rombel.model.failure import budget_minutes as minutes
 from rombel.simulate import OutageParams, play_outages
@@ -47,12 +46,10 @@ class PlayedYears:
     journeys: tuple[PlayedJourney, ...]
 
 
-@register
 @question
 class Simulation(QuestionKind[SimulationGiven, PlayedYears]):
     """It has the same meaning as the exact figure, and none of its mathematics."""
 
-    name = "simulation"
     question = Question.SIMULATION
     given_type, answer_type = SimulationGiven, PlayedYears
     needs_journeys = True

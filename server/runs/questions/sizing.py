@@ -7,7 +7,6 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from jobs.control import Control
-from jobs.kinds import register
 from rombel.availability.obstacles import Obstacles
 from rombel.availability.options import Candidate
 from rombel.fit import Progress
@@ -105,12 +104,10 @@ class SizesToTargets:
     reasons: tuple[str, ...]
 
 
-@register
 @question
 class Sizing(QuestionKind[SizingGiven, SizesToTargets]):
     """The availability is that of the very fit that is kept."""
 
-    name = "sizing"
     question = Question.SIZING
     given_type, answer_type = SizingGiven, SizesToTargets
     needs_journeys = True

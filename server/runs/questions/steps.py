@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from jobs.control import Control
-from jobs.kinds import Needless, register
+from jobs.kinds import Needless
 from measured.adapt import running_of
 from measured.models import Listing
 from rombel.errors import refuse
@@ -58,12 +58,10 @@ class StepsFromToday:
     evenness: tuple[Evenness, ...] = ()
 
 
-@register
 @question
 class Steps(QuestionKind[StepsGiven, StepsFromToday]):
     """Every step is worth its toll."""
 
-    name = "steps"
     question = Question.STEPS
     given_type, answer_type = StepsGiven, StepsFromToday
     needs_fit = False

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import zlib
 from dataclasses import asdict, dataclass
 from datetime import timedelta
 from typing import Any, ClassVar
@@ -10,9 +9,9 @@ from typing import Any, ClassVar
 from django.utils import timezone
 
 from accounts.action import Action
-from jobs.asking import new_job
+from jobs.asking import new_job, start
 from jobs.models import ACTIVE
-from jobs.tasks import put
+from jobs.texts import packed
 from studies.importing import Source
 from studies.models import LargeText, Study
 
@@ -39,12 +38,12 @@ class HandText(Action[LargeText]):
             asked_by=self.actor,
             format=self.source.format_name,
             origin=self.source.origin,
-            content=zlib.compress(self.source.text.encode("utf-8", "surrogatepass"), 1),
+            content=packed(self.source.text.encode("utf-8", "surrogatepass")),
             mapped=asdict(self.source.mapped),
             takes=self.takes,
             remove_gone=self.remove_gone,
         )
-        put(made.job)
+        start(made.job)
         return made
 
     def subject(self) -> str:

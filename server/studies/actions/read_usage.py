@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import zlib
 from dataclasses import dataclass
 from typing import ClassVar
 
 from accounts.action import Action
-from jobs.asking import new_job
-from jobs.tasks import put
+from jobs.asking import new_job, start
+from jobs.texts import packed
 from measured.background import READERS
 from measured.models import UsageSet
 from rombel.errors import InputRefused, refuse
@@ -40,11 +39,11 @@ class ReadUsage(Action[UsageSet]):
             study_id=self.study.pk,
             origin=self.origin[:200],
             format=self.format_name,
-            content=zlib.compress(self.content, 1),
+            content=packed(self.content),
             replicas={row.full_name: usual_replicas(row, self.study) for row in demand_rows(self.study)},
             read_by=self.actor,
         )
-        put(usage.job)
+        start(usage.job)
         return usage
 
     def subject(self) -> str:

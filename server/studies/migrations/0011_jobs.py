@@ -2,8 +2,6 @@ from django.db import migrations
 
 from jobs.moving import with_jobs
 
-WORK = ['attempts', 'worker', 'seen_at', 'status', 'phase', 'share', 'stop_requested', 'message']
-
 
 class Migration(migrations.Migration):
 
@@ -12,4 +10,4 @@ class Migration(migrations.Migration):
         ('studies', '0010_headroom_replicas'),
     ]
 
-    operations = with_jobs('studies', 'LargeText', 'text', asker='asked_by', started='asked_at', gone=WORK)
+    operations = with_jobs('studies', 'LargeText', 'text', asker='asked_by', started='asked_at')

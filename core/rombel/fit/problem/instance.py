@@ -16,7 +16,7 @@ from itertools import islice
 import numpy as np
 from numpy.typing import NDArray
 
-from rombel.fit.problem.presolve import binding_resources, grains
+from rombel.fit.problem.presolve import binding_resources, grains, whole_prices
 from rombel.fit.problem.zone_counts import ZoneRules
 from rombel.model.fit_problem import FitProblem, InstanceType, Offer, OfferKey, Purchase, Survival, Vector, Workload
 
@@ -193,21 +193,15 @@ def build_instance(
     """
     workloads = tuple(entry for entry in problem.workloads if entry.replicas > 0)
     offers = _useful_offers(problem, standing)
-    price, unit = _whole_prices([offer.price_per_hour for _, offer in offers])
-    pools: dict[tuple[str, Purchase], int] = {}
-    pool = [pools.setdefault((entry.name, offer.purchase), len(pools)) for entry, offer in offers]
+    price, unit = whole_prices([offer.price_per_hour for _, offer in offers])
     width = len(problem.resources)
     room = np.array([problem.usable(e) for e, _ in offers], np.int64).reshape(-1, width)
     request = np.array([w.request for w in workloads], np.int64).reshape(-1, width)
     most = _most_on_nodes(problem, workloads, offers, room, request)
     resources = _binding(problem, workloads, keep, room, request, most)
     grain = grains(request[:, resources])
-    zones = {name: number for number, name in enumerate(problem.zones)}
-    zone = np.array([zones[offer.zone] for _, offer in offers], np.int64)
     thin = np.array([_thin(problem, w, nodes) for w in workloads], np.int64)
-    quotas = problem.limits.quotas
-    use = [[q.use(problem.resources, e) if q.holds_for(e, o) else 0 for e, o in offers] for q in quotas]
-    nothing = np.zeros(len(workloads), np.int64)
+    nothing, no_counts = np.zeros(len(workloads), np.int64), np.zeros((len(workloads), len(problem.zones), 2), np.int64)
     bare = Instance(
         problem=problem,
         workloads=workloads,
@@ -219,28 +213,44 @@ def build_instance(
         grain=grain,
         capacity=room[:, resources] // grain,
         request=request[:, resources] // grain,
-        zone=zone,
-        pool=np.array(pool, np.int64),
+        zone=np.array([problem.zones.index(offer.zone) for _, offer in offers], np.int64),
+        pool=_pools(offers),
         quota=np.array([UNLIMITED if o.most_nodes is None else o.most_nodes for _, o in offers], np.int64),
         fewest=np.array([o.fewest_nodes for _, o in offers], np.int64),
         per_node=np.minimum(most, thin),
         total=nothing,
-        window=np.zeros((len(workloads), len(zones), 2), np.int64),
+        window=no_counts,
         interruptible=np.array([o.purchase is Purchase.INTERRUPTIBLE for _, o in offers], np.bool_),
         interruptible_most=nothing,
         most_on_node=most,
         least_total=nothing,
-        bounds=np.zeros((len(workloads), len(zones), 2), np.int64),
+        bounds=no_counts,
         skew=np.array([-1 if (skew := _skew(w)) is None else skew for w in workloads], np.int64),
         domains=_domains(asked or problem, [w.name for w in workloads]),
-        lands=np.array(
-            [problem.promise_of(w) is Survival.LANDING and not w.bound_to_zone for w in workloads], np.bool_
-        ),
+        lands=np.array([_lands(problem, w) for w in workloads], np.bool_),
         apart=_apart(workloads),
-        shared_use=np.array(use, np.int64).reshape(len(quotas), len(offers)),
-        shared_most=np.array([q.most for q in quotas], np.int64),
+        shared_use=_shared_use(problem, offers),
+        shared_most=np.array([q.most for q in problem.limits.quotas], np.int64),
     )
     return _counted(bare, thin)
+
+
+def _pools(offers: Sequence[tuple[InstanceType, Offer]]) -> Ints:
+    """Return (J,) the number of each offer's pool, in the order in which pools are met."""
+    pools: dict[tuple[str, Purchase], int] = {}
+    return np.array([pools.setdefault((entry.name, offer.purchase), len(pools)) for entry, offer in offers], np.int64)
+
+
+def _lands(problem: FitProblem, workload: Workload) -> bool:
+    """Return whether replicas land elsewhere when their zone is lost; those bound to it by a volume cannot."""
+    return problem.promise_of(workload) is Survival.LANDING and not workload.bound_to_zone
+
+
+def _shared_use(problem: FitProblem, offers: Sequence[tuple[InstanceType, Offer]]) -> Ints:
+    """Return (Q, J) what a node of each offer takes of each quota over several offers."""
+    quotas = problem.limits.quotas
+    use = [[q.use(problem.resources, e) if q.holds_for(e, o) else 0 for e, o in offers] for q in quotas]
+    return np.array(use, np.int64).reshape(len(quotas), len(offers))
 
 
 def _binding(
@@ -257,14 +267,6 @@ def _binding(
     kept = [place for place, name in enumerate(problem.resources) if name in keep]
     together = np.array([most_together(problem, w) for w in workloads], np.int64)
     return binding_resources(room, request, np.minimum(most, together), kept)
-
-
-def _whole_prices(prices: Sequence[Decimal]) -> tuple[Ints, Decimal]:
-    """Return prices as whole numbers without a common divisor, and the money that 1 of them is."""
-    digits = max((_decimals(price) for price in prices), default=0)
-    whole = [int(price.scaleb(digits)) for price in prices]
-    step = math.gcd(*whole) or 1
-    return np.array([price // step for price in whole], np.int64), Decimal(step).scaleb(-digits)
 
 
 def _apart(workloads: tuple[Workload, ...]) -> NDArray[np.bool_]:
@@ -336,11 +338,6 @@ def _thin(problem: FitProblem, workload: Workload, nodes: float) -> int:
     if loss.promised and loss.how is Survival.STANDING:
         most = min(most, max(1, math.ceil(workload.left / max(nodes - loss.count, 1e-9))))
     return most
-
-
-def _decimals(price: Decimal) -> int:
-    exponent = price.normalize().as_tuple().exponent
-    return max(0, -exponent) if isinstance(exponent, int) else 0
 
 
 def _most_on_nodes(

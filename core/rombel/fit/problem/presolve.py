@@ -1,8 +1,10 @@
-"""Step 1. What of a problem cannot matter: resources that never bind, and parts of a node that no sum of requests can fill."""
+"""Step 1. What of a problem cannot matter: resources that never bind, parts of a node that no sum of requests can fill, price scale."""
 
 from __future__ import annotations
 
-from collections.abc import Collection
+import math
+from collections.abc import Collection, Sequence
+from decimal import Decimal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -54,3 +56,16 @@ def grains(request: Ints) -> Ints:
     Every sum of requests is a multiple of it, so what a node has beyond a multiple is of no use.
     """
     return np.maximum(np.gcd.reduce(request, axis=0), 1) if len(request) else np.ones(request.shape[1], np.int64)
+
+
+def whole_prices(prices: Sequence[Decimal]) -> tuple[Ints, Decimal]:
+    """Return prices as whole numbers without a common divisor, and the money that 1 of them is."""
+    digits = max((_decimals(price) for price in prices), default=0)
+    whole = [int(price.scaleb(digits)) for price in prices]
+    step = math.gcd(*whole) or 1
+    return np.array([price // step for price in whole], np.int64), Decimal(step).scaleb(-digits)
+
+
+def _decimals(price: Decimal) -> int:
+    exponent = price.normalize().as_tuple().exponent
+    return max(0, -exponent) if isinstance(exponent, int) else 0

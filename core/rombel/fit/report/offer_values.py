@@ -29,7 +29,7 @@ class OfferValue:
 
 @dataclass(frozen=True, slots=True)
 class OfferValues:
-    """OfferValues of offers, and by zone and resource the price of one more unit to request an hour."""
+    """What a node of every offer is worth, and by zone and resource the price of one more unit to request an hour."""
 
     offers: tuple[OfferValue, ...]
     unit_prices: Mapping[str, Mapping[str, float]]

@@ -11,17 +11,11 @@ from rombel.fit.problem.instance import UNLIMITED, Floats, Instance, Ints
 from rombel.fit.report.batches import batches_of, loads_of
 from rombel.fit.search import _changes, _evening, _kernel, _opening, _padding, _plan
 from rombel.fit.search._plan import NOWHERE, SLOTS, STEP, STOPPED, Counts, Given, Kept, Plan
+from rombel.fit.search.budget import share_of_budget
 from rombel.model.fit_solution import FitSolution, Landing, NodeBatch
 
 MOSTLY = 0.9
 """A part of a node that a relaxation buys is rounded up to a whole one from here on."""
-FEW_REPLICAS, LEAST_WORK, SMALL_WORK = 150, 0.1, 0.5
-"""Problems with fewer replicas are given less of the budget, down to this part: most of it would look at the same nodes again.
-
-The part up to which it rises so; with some hundred replicas twice as much brings a tenth of a percent.
-"""
-MANY_REPLICAS = 1000
-"""From here on the budget grows as the square root of the replicas, to ten times of it at most."""
 MOST_LOGGED = 2048
 """Nodes that a step may touch and still be taken back."""
 
@@ -219,20 +213,12 @@ class Search:
     @property
     def steps(self) -> int:
         """Return how many steps the budget buys; large problems are given more of it."""
-        return max(50, self.few_steps(self._grown))
-
-    @property
-    def _grown(self) -> float:
-        replicas = int(self.instance.total.sum())
-        if replicas < MANY_REPLICAS:
-            few = min(SMALL_WORK, replicas / FEW_REPLICAS)
-            return float(max(LEAST_WORK, few, 2.0 * (replicas / MANY_REPLICAS) ** 1.25))
-        return float(min(10.0, 2.0 * (replicas / MANY_REPLICAS) ** 0.5))
+        return max(50, self.few_steps(share_of_budget(int(self.instance.total.sum()))))
 
     @property
     def work(self) -> float:
         """Return the whole budget of placements looked at."""
-        return self.params.work * self._grown
+        return self.params.work * share_of_budget(int(self.instance.total.sum()))
 
     def few_steps(self, part: float) -> int:
         """Return how many steps a part of the budget buys, at least one."""
