@@ -58,6 +58,7 @@ class Wish:
     """
 
     def __init__(self, observer: FitObserver, seconds: float | None = None) -> None:
+        # The owner's thread alone may call the observer, which may hold a database connection of that thread.
         self._observer, self._owner = observer, threading.get_ident()
         self._end = None if seconds is None else time.monotonic() + seconds
         self._asked = 0.0
@@ -66,6 +67,7 @@ class Wish:
         self._over = threading.Event()
         self.heard = False
         asks: Callable[[], bool] | None = getattr(observer, "wishes_to_stop", None)
+        # Some observers can be asked from another thread; then the wish reaches compiled code while it runs.
         if asks is not None:
             threading.Thread(target=self._listen, args=(asks,), daemon=True).start()
 
@@ -73,6 +75,7 @@ class Wish:
         while not self._over.wait(ASKED_EVERY_S):
             if asks():
                 self.heard = True
+                # Compiled code reads flags in memory, so it can be stopped in the middle of a step.
                 for flag in list(self._flags):
                     flag[:] = 1
                 return
@@ -100,6 +103,7 @@ class Wish:
         """Tell the observer, and return whether anybody has ever wished to stop."""
         self._last = progress
         late = self._end is not None and time.monotonic() > self._end
+        # Latched: a wish that was heard once stays heard, even if the observer changes its mind.
         self.heard = self._observer.on_progress(progress) or late or self.heard
         self._asked = time.monotonic()
         return self.heard

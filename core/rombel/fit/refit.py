@@ -68,10 +68,12 @@ def fit_knowing(
         When the answer breaks a rule, which would be a defect of ours.
 
     """
+    # Answers of the study's other variants can be near as well; the cheapest one that serves is the start.
     near = [answer for each in known if (answer := refit(problem, each, seed=seed)) is not None]
     start = min(near, key=lambda answer: answer.cost_per_hour, default=None)
     best = fit(problem, seed=seed, params=params, observer=observer, before=start)
     for each in known:
+        # An answer that is known and holds is never beaten by a worse one; its floor belongs to another problem and is dropped.
         if check(problem, each).holds:
             best = best_of(best, replace(each, floor_per_hour=Decimal(0), certificate=None))
     return best
@@ -98,6 +100,7 @@ def refit(
 
     """
     certificate = before.certificate
+    # New nodes after a loss are a problem of their own each, and are not refitted.
     if certificate is None or not before.nodes or growing_workloads(problem) or any(plain_reasons(problem)):
         return None
     # Types that stand stay even where another one dominates them now: changing all nodes is no small edit.
@@ -124,11 +127,13 @@ def refit(
 def _standing(instance: Instance, before: FitSolution, prices: Divisible, seed: int, params: RefitParams) -> Search:
     """Return the search with the last answer's nodes, what waits placed and a few steps taken."""
     nodes = sum(node.count for node in before.nodes)
+    # Room for the nodes that stand, for new ones, and for a step on the way.
     slots = int(1.2 * nodes) + len(instance.workloads) + SPARE_SLOTS
     # Compiled code takes arrays by their layout: another one would be compiled for anew.
     steer = Prices(np.ascontiguousarray(prices.replica_price), np.ascontiguousarray(prices.room_price))
     search = Search(instance, steer, slots, seed, params.search)
     search.stand(before)
+    # At once at the lowest temperature: a small edit wants a small change.
     search.improve(0.0, 1.0, search.few_steps(params.part))
     return search
 
@@ -141,12 +146,14 @@ def _prices_of(linking: Linking, certificate: Certificate) -> Divisible:
     rooms = np.einsum("sjr,ir->sji", room_price, instance.request)
     priced = (room_price.sum(axis=2) > 0)[:, :, None]
     paid = np.where(priced & linking.pairs, rooms, np.inf)
+    # Old prices are given to the rows of the new problem by name; whatever they prove here is valid, if less.
     zones, landing = instance.problem.zones, linking.scenarios > 1
     prices = np.zeros(len(linking.lower))
     for scenario in range(linking.scenarios):
         for place, zone in enumerate(zones):
             here = instance.zone == place
             rows = linking.cover[scenario, here].max(axis=0, initial=-1)
+            # The cheapest room is the price that a new class would have in a relaxation.
             least = paid[scenario, here].min(axis=0, initial=np.inf)
             for i in np.flatnonzero(rows >= 0):
                 own = certificate.worth.get(instance.workloads[i].name)
@@ -165,6 +172,7 @@ def _room_prices(linking: Linking, certificate: Certificate) -> Floats:
     scenarios = {zone: number for number, zone in enumerate(instance.problem.zones)}
     for room in certificate.room:
         offer = place.get(room.offer)
+        # A promise that was added or dropped since leaves prices of other scenarios, which mean nothing here.
         if offer is not None and bool(room.lost) == landing and room.lost in (scenarios if landing else ("",)):
             scenario = scenarios[room.lost] if landing else 0
             prices = [float(room.prices.get(name, 0)) for name in instance.resources]
@@ -178,6 +186,7 @@ def _answer(linking: Linking, search: Search, prices: Divisible) -> FitSolution:
     search.grant_wishes()
     nodes, landing = search.answer()
     floor = min(search.cost, instance.whole_floor(prices.floor))
+    # The status is what the old prices prove of this answer, and that is often enough.
     status = FitStatus.OPTIMAL if search.cost <= floor else FitStatus.FEASIBLE
     certificate = certificate_of(linking, prices)
     cost = instance.money(search.cost)

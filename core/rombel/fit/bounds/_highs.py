@@ -77,11 +77,14 @@ class LinearModel:
 
     def __init__(self, lower: list[float], upper: list[float], stop: Stop = never) -> None:
         self._highs, self._stop = highspy.Highs(), stop
+        # The solver's callbacks come from its own loop, so how much is left and whether it has ended are kept on the object.
         self._checks_left, self._ended = INFINITY, False
+        # One thread: two searches and the proof already share the cores, and one thread gives the same answer every time.
         self._highs.setOptionValue("output_flag", False)
         self._highs.setOptionValue("threads", 1)
         none_i, none_f = np.zeros(0, np.int32), np.zeros(0)
         starts = np.zeros(len(lower), np.int32)
+        # Rows come first and empty; columns bring their entries along, as column generation adds nothing but columns.
         self._highs.addRows(len(lower), np.array(lower), np.array(upper), 0, starts, none_i, none_f)
         self.columns, self.rows = 0, len(lower)
 
@@ -101,6 +104,7 @@ class LinearModel:
 
     def add_rows(self, rows: list[list[tuple[int, float]]], upper: float, lower: float = -INFINITY) -> None:
         """Append rows with entries (column, coefficient) between two bounds."""
+        # Compressed rows: where each row's entries start, then all columns and all values behind one another.
         if rows:
             starts = np.cumsum([0, *(len(row) for row in rows[:-1])]).astype(np.int32)
             columns = np.array([column for row in rows for column, _ in row], np.int32)
@@ -138,9 +142,11 @@ class LinearModel:
         everywhere.
         """
         if most_nodes is not None:
+            # A whole-number answer is taken for proved only when nothing is left between it and the bound.
             for name, value in (("mip_max_nodes", most_nodes), ("mip_rel_gap", 0.0), ("mip_abs_gap", 1e-7)):
                 self._highs.setOptionValue(name, value)
         self._checks_left, self._ended = most_checks, False
+        # Both events are listened to: the first while a linear program is solved, the second between nodes of a tree.
         watched = ((self._highs.cbSimplexInterrupt, self._watch), (self._highs.cbMipInterrupt, self._count))
         for event, told in watched:
             event.subscribe(told)
@@ -152,6 +158,7 @@ class LinearModel:
         optimal = status == highspy.HighsModelStatus.kOptimal
         primal = np.array(solution.col_value, float)
         dual, reduced = np.array(solution.row_dual, float), np.array(solution.col_dual, float)
+        # For a stopped tree only the dual bound proves something; a linear program's own value is its bound.
         bound = float(info.mip_dual_bound) if most_nodes is not None else float(info.objective_function_value)
         impossible = status == highspy.HighsModelStatus.kInfeasible
         value = float(info.objective_function_value)

@@ -46,6 +46,7 @@ def relax(linking: Linking) -> Divisible:
     # Tied together, the scenarios would multiply the rows; each zone alone gives a floor that is close and comes at once.
     if linking.scenarios > 1:
         return _by_zone(linking) or solve_divisible(linking)
+    # With one scenario all classes fit into one program of groups, whose prices are then given to the classes.
     member = _members(instance, FINE)
     few = build_linking(_grouped(instance, member), linking.stop)
     small = Relaxation(few, _first_pairs(instance, few)).solve()
@@ -57,6 +58,7 @@ def relax(linking: Linking) -> Divisible:
 
 def _first_pairs(instance: Instance, few: Linking) -> np.ndarray | None:
     """Return (S, J, G) pairs of group and offer that pay at the prices of blunter groups, which forget what limits a class on a node."""
+    # Without "most on a node" groups join far more classes; the prices are rougher, and only choose which columns to begin with.
     workloads = tuple(replace(w, most_per_node=None) for w in instance.workloads)
     free = replace(instance, workloads=workloads)
     blunt = solve_divisible(build_linking(_grouped(free, _members(free, BLUNT)), few.stop))
@@ -68,6 +70,7 @@ def _near(few: Linking, room_price: Floats, nodes: Floats) -> np.ndarray:
     instance = few.instance
     scenarios, offers = np.argwhere(few.nodes >= 0).T
     prices = _room_prices(few, room_price, nodes)
+    # A row nobody could price yet has an infinite price, and an infinite value would make every node look good.
     prices[~np.isfinite(prices)] = 0.0
     rates, asked = _pay(few, prices, scenarios, offers)
     rooms = np.zeros(few.cover.shape)
@@ -90,15 +93,18 @@ def _room_prices(linking: Linking, room_price: Floats, nodes: Floats) -> Floats:
 
 def _members(instance: Instance, fine: float) -> Ints:
     """Return (I,) the group of each class, its ratios told apart in so many steps; classes that a rule limits on a node stay alone."""
+    # Shares of the total make resources comparable, whatever their units.
     replicas = np.array([w.replicas for w in instance.workloads], float)
     total = np.maximum(replicas @ instance.request, 1)
     fill = total / np.maximum(instance.capacity, 1)
     # Only resources that run out on most nodes must be told apart finely; of the others it is enough to know that they do not bind.
     scarce = np.median(fill / fill.max(axis=1, keepdims=True), axis=0) >= SCARCE
+    # A class that asks for none of a resource has a ratio of nothing, whose logarithm would be infinite.
     shares = np.maximum(instance.request / total, 1e-15)
     largest = np.where(scarce, shares, 0.0).max(axis=1, keepdims=True)
     steps = np.clip(np.round(np.log(shares / largest) * np.where(scarce, fine, COARSE)), -12, 3 * FINE).astype(int)
     groups: dict[tuple[object, ...], int] = {}
+    # Groups are numbered in the order in which they are met, so that the same rows give the same groups.
     member = np.zeros(len(instance.workloads), np.int64)
     for i, workload in enumerate(instance.workloads):
         own = workload.most_per_node is not None or workload.must_stand is not None or workload.stands
@@ -113,9 +119,11 @@ def _grouped(instance: Instance, member: Ints) -> Instance:
     """Return the instance with one class for each group: the sum of its replicas, with the mean request, in finer units of each resource."""
     finer = _finer(instance)
     size = int(member.max()) + 1
+    # What a rule says of one member holds for all: the key of a group holds every rule but the size of the request.
     firsts = np.array([int(np.flatnonzero(member == g)[0]) for g in range(size)])
     replicas = np.bincount(member, [w.replicas for w in instance.workloads], size)
     request = np.zeros((size, instance.request.shape[1]))
+    # Weighted by replicas: the group stands for so many replicas that together ask for what the members ask for.
     weights = np.array([w.replicas for w in instance.workloads])[:, None]
     np.add.at(request, member, instance.request * finer.astype(float) * weights)
     # Rounded up: a group that asked for a little less than its members could not be told apart into them.
@@ -129,6 +137,7 @@ def _grouped(instance: Instance, member: Ints) -> Instance:
     workloads = tuple(
         replace(instance.workloads[first], replicas=int(count)) for first, count in zip(firsts, replicas, strict=True)
     )
+    # The group may do what its most capable member may; the floor stays valid, as nothing is forbidden that was allowed.
     most = instance.most_on_node[:, firsts].copy()
     for group in range(size):
         most[:, group] = instance.most_on_node[:, member == group].max(axis=1)
@@ -152,6 +161,7 @@ def _grouped(instance: Instance, member: Ints) -> Instance:
         domains=instance.domains[firsts],
         lands=instance.lands[firsts],
         interruptible_most=summed(instance.interruptible_most),
+        # Classes apart share no group's node rows in a relaxation: leaving the rule out can only lower the floor.
         apart=np.zeros((size, size), np.bool_),
     )
 
@@ -180,7 +190,9 @@ def _summed_skew(instance: Instance, member: Ints, size: int) -> Ints:
 def _told_apart(linking: Linking, few: Linking, small: Divisible, member: Ints) -> Divisible:
     """Return the relaxation of all classes at the prices of the groups: a valid floor, prices and amounts."""
     instance, covered = linking.instance, linking.pairs
+    # A relaxation of groups counts in finer units, and prices of a finer unit are smaller in the same measure.
     prices = _room_prices(linking, small.room_price * _finer(instance), small.nodes)
+    # Classes with a limit of their own were groups of their own, so their dual is exact and is taken over as it is.
     alone = np.array([w.most_per_node is not None for w in instance.workloads], np.bool_)
     own = covered & alone[None, None, :]
     prices[linking.cover[own]] = np.maximum(small.dual[few.cover[:, :, member][own]], 0.0)
@@ -206,6 +218,7 @@ def tighten(linking: Linking, rounds: int) -> Divisible | None:
     few = build_linking(_grouped(instance, member), linking.stop)
     if len(few.lower) > TIED_ROWS:
         return None
+    # A start near the optimum turns hundreds of rounds into a few; without one the program begins from the cheapest offers.
     start = _by_zone(few)
     near = None
     if start is not None:
@@ -234,6 +247,7 @@ def _priced(linking: Linking, prices: Floats, nodes: Floats, loads: Floats) -> D
         found = _floor_of(linking, prices, asked)
         if found > floor:
             floor, best, kept = found, prices.copy(), room_price.copy()
+        # The tolerance is that of the solver: a node paid a millionth too much is scaled down in the floor, not priced anew.
         dear = asked > instance.cost * (1 + 1e-6)
         if not dear.any():
             break
@@ -254,6 +268,7 @@ def _by_zone(linking: Linking) -> Divisible | None:
     shares of the mean of the P.
     """
     instance, problem = linking.instance, linking.instance.problem
+    # Every zone is solved for all replicas, as if the others had no offers.
     zones = len(problem.zones)
     alone = np.zeros((zones, len(instance.workloads)))
     nodes, loads = np.zeros(len(instance.offers)), np.zeros(instance.per_node.shape)
@@ -273,6 +288,7 @@ def _by_zone(linking: Linking) -> Divisible | None:
         nodes[here], loads[here] = found.nodes / (zones - 1), found.loads / zones
     shares = np.maximum(_lost_shares(instance, alone.mean(axis=0)), 0.0)
     apart = np.maximum(alone.sum(axis=0) / (zones - 1) - alone, 0.0)
+    # Two ways to share out what is paid over the scenarios; either is valid, so the better floor is kept.
     priced = [
         _priced(linking, _by_state(linking, paid), nodes, loads)
         for paid in (np.outer(shares, alone.mean(axis=0)), apart)
@@ -286,10 +302,12 @@ def _lost_shares(instance: Instance, price: Floats) -> Floats:
     Where nodes of zone z earn up to ``r_z`` times what they cost at the price, shares ``a`` with ``sum(a) - a_z = 1 / r_z`` let
     them earn just that over their scenarios.
     """
+    # Where a class does not fit at all it must not be paid for, or the node would earn what it cannot carry.
     values = np.ascontiguousarray(np.where(instance.per_node > 0, price, 0.0))
     _, _, earned = divisible_loads(values, divisible_limits(instance), instance.request, instance.capacity)
     zones = range(len(instance.problem.zones))
     times = np.array([(earned / instance.cost)[instance.zone == zone].max(initial=1e-9) for zone in zones])
+    # The shares that make nodes of every zone earn what they cost, when each scenario pays its share of one price.
     shares: Floats = (1 / times).sum() / (len(times) - 1) - 1 / times
     return shares
 
@@ -314,6 +332,7 @@ def _only(instance: Instance, offers: Ints) -> Instance:
         workloads=workloads,
         offers=tuple(instance.offers[offer] for offer in offers),
         price=instance.price[offers],
+        # The single zone is a problem of its own, and what the other zones promise or limit has no place in it.
         cost=instance.cost[offers],
         capacity=instance.capacity[offers],
         zone=instance.zone[offers],
@@ -324,6 +343,7 @@ def _only(instance: Instance, offers: Ints) -> Instance:
         interruptible=instance.interruptible[offers],
         total=np.array([w.replicas for w in workloads], np.int64),
         least_total=np.array([w.replicas for w in workloads], np.int64),
+        # No zone can be compared with another here, so no rule between zones is left to bind.
         bounds=np.stack([0 * instance.bounds[..., 0], 0 * instance.bounds[..., 1] + UNLIMITED], axis=-1),
         lands=np.zeros(len(workloads), np.bool_),
         skew=np.full(len(workloads), -1, np.int64),
@@ -345,10 +365,12 @@ def _pay(linking: Linking, prices: Floats, scenarios: Ints, offers: Ints) -> tup
 def _floor_of(linking: Linking, prices: Floats, asked: Floats) -> float:
     """Return the floor that prices of the cover rows prove: what all replicas are paid wherever they may stand."""
     instance = linking.instance
+    # The prices of "at least so many" rows are paid on their right-hand sides, as in any linear program's dual.
     rows = np.unique(linking.cover[linking.cover >= 0])
     lower = np.array(linking.lower)
     paid = float((lower[rows] * prices[rows]).sum()) + _least_paid(linking, prices)
     groups = len(instance.shared_most)
+    # Quotas over several offers are "at most" rows: their price is negative and takes off the floor.
     paid += float((instance.shared_most * prices[len(prices) - groups :]).sum())
     return linking.floor(paid, prices, np.zeros(len(instance.offers)), asked)
 
@@ -357,9 +379,11 @@ def _least_paid(linking: Linking, prices: Floats) -> float:
     """Return the least that the counts by zone can be paid: replicas stand where they are worth least, as far as rules let them."""
     instance, landing, paid = linking.instance, linking.scenarios > 1, 0.0
     zones = range(len(instance.problem.zones))
+    # All offers of a zone share a row for a class and scenario, so any of them tells its price.
     rows = np.array([linking.cover[:, instance.zone == zone].max(axis=1, initial=-1) for zone in zones])
     value = np.where(rows >= 0, prices[rows], 0.0)
     for i, workload in enumerate(instance.workloads):
+        # Rows that ask for the class's replicas directly have been counted with their right-hand side already.
         if instance.lands[i] or (not landing and instance.free(i)):
             continue
         own = instance.usable_zones(i)
@@ -367,6 +391,7 @@ def _least_paid(linking: Linking, prices: Floats) -> float:
             [sum(value[z, s, i] for s in range(linking.scenarios) if not landing or s != z) for z in own]
         )
         order = np.argsort(replica_price, kind="stable")
+        # The cheapest zones are where an optimal answer of the dual's inner problem puts replicas.
         low, high = instance.bounds[i, own][order].T.astype(float)
         if instance.promise(i) is Survival.STANDING:
             paid += _least_standing(replica_price[order], low, float(instance.least_total[i]), float(workload.left))
@@ -377,6 +402,7 @@ def _least_paid(linking: Linking, prices: Floats) -> float:
 
 def _filled(replica_price: Floats, low: Floats, high: Floats, total: float) -> float:
     """Return what so many replicas are paid at least, the cheap zones full first; infinite where they find no room."""
+    # Fill from the cheapest on: each takes what is left when those before it are full.
     left = total - low.sum()
     more = np.clip(left - np.concatenate([[0.0], np.cumsum(high - low)[:-1]]), 0.0, high - low)
     return float(replica_price @ (low + more)) if left <= (high - low).sum() + 1e-9 else np.inf
@@ -391,6 +417,7 @@ def _least_standing(replica_price: Floats, low: Floats, least: float, left: floa
     if len(replica_price) < 2:
         return np.inf
     smallest = max(least, left + low.max(initial=0.0), low.sum())
+    # The least is at a corner: where the sum is smallest, or where one more zone reaches its most.
     rest = low.sum() - np.cumsum(low)
     full = np.arange(2, len(replica_price) + 1)
     bends = (full * left - rest[1:]) / (full - 1)
@@ -410,6 +437,7 @@ def _handed_out(instance: Instance, loads: Floats, member: Ints) -> Floats:
         classes[int(member[i])].append(int(i))
     for group, members in classes.items():
         used = np.flatnonzero(loads[:, group] > 1e-9)
+        # A class bound to zones by a rule must keep the amounts that the group had in each of them.
         free = instance.free(members[0])
         parts = [used] if free else [used[instance.zone[used] == zone] for zone in np.unique(instance.zone[used])]
         for offers in parts:
@@ -427,6 +455,7 @@ def _hand_out(
     room, place = amounts / max(amounts.sum(), 1e-12) * total, 0
     for i, left in zip(members, counts, strict=True):
         while left > 1e-9 and place < len(offers):
+            # The last offer takes what rounding has left over, so that no replica gets lost.
             step = min(left, room[place] / sizes[i]) if place + 1 < len(offers) else left
             apart[offers[place], i] += step
             left -= step

@@ -47,6 +47,7 @@ def all_patterns(
     """
     found: list[Pattern] = []
     pattern, asked = [0] * len(caps), [[int(amount) for amount in row] for row in request]
+    # Only classes before this one are looked at: the pair is found from the later of the two.
     others = [np.flatnonzero(row[:place]).tolist() for place, row in enumerate(apart)]
     steps = STEPS_A_LOAD * limit
 
@@ -64,11 +65,13 @@ def all_patterns(
         for amount, have in zip(asked[i], left, strict=True):
             if amount:
                 most = min(most, have // amount)
+        # A class kept apart from one that is there already has no place on this node.
         if any(pattern[other] for other in others[i]):
             most = 0
         for count in range(max(0, most) + 1):
             pattern[i] = count
             fill(i + 1, [have - count * amount for have, amount in zip(left, asked[i], strict=True)])
+        # The list is shared by all calls, so the place is cleared on the way back.
         pattern[i] = 0
 
     if len(caps) > MOST_CLASSES:
@@ -79,6 +82,7 @@ def all_patterns(
 
 def maximal(patterns: list[Pattern]) -> list[Pattern]:
     """Return the patterns to which no replica can be added: what carries more covers what carries less."""
+    # Patterns within the caps are closed downwards: if nothing one larger is known, nothing larger at all is.
     known = set(patterns)
     return [
         pattern

@@ -27,7 +27,9 @@ def certificate_of(linking: Linking, prices: Divisible) -> Certificate:
     for i, workload in enumerate(instance.workloads):
         paid = {}
         for place, zone in enumerate(zones):
+            # Without landing a replica is paid for where it stands; with it, in every scenario that it must survive.
             scenario, here = (place, instance.zone != place) if landing else (0, instance.zone == place)
+            # All offers of a zone are paid alike, so the largest is the price, and zeros are offers that cannot carry the class.
             amount = float(prices.replica_price[scenario, here, i].max(initial=0.0)) * instance.money_per_cost
             if amount > FAINT:
                 paid[zone] = _money(amount)
@@ -50,4 +52,5 @@ def _named(resources: tuple[str, ...], amounts: np.ndarray) -> dict[str, Decimal
 
 def _money(amount: float) -> Decimal:
     """Return the amount in the units that the checker counts in."""
+    # Rounded down: a price that is too low proves a little less, one that is too high could prove too much.
     return Decimal(amount).quantize(_STEP, ROUND_DOWN).normalize()

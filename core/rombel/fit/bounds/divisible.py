@@ -83,6 +83,7 @@ class Relaxation:
     def __init__(self, linking: Linking, pairs: np.ndarray | None = None) -> None:
         self.linking, instance = linking, linking.instance
         self._capacity, self._request = scaled_resources(instance)
+        # A row for the room of a node is made only when a column needs it: most offers never carry anything.
         self._pairs = np.argwhere(linking.nodes >= 0)
         self._room = np.full(linking.nodes.shape, -1, np.int64)
         self.model = LinearModel(linking.lower, linking.upper, linking.stop)
@@ -93,6 +94,7 @@ class Relaxation:
         self._pair_of: list[tuple[int, int, int]] = []
         self._limited = [w.most_per_node is not None for w in instance.workloads]
         self._limits: list[tuple[int, int, int]] = []
+        # Wanted pairs come from a rougher program; the cheapest offers make sure that every row has some column.
         wanted = np.zeros(linking.cover.shape, np.bool_) if pairs is None else pairs
         self._add(sorted({*self._first_columns(wanted), *((s, j, i) for s, j, i in np.argwhere(wanted).tolist())}))
 
@@ -117,6 +119,7 @@ class Relaxation:
             np.zeros((*linking.nodes.shape, self._request.shape[1])),
         )
         result = self.model.solve()
+        # Column generation: price the pairs not made yet, add those that pay, solve again.
         for _ in range(rounds):
             if not result.optimal or linking.stop():
                 break
@@ -130,6 +133,7 @@ class Relaxation:
                 break
             self._add(fresh)
             result = self.model.solve()
+        # A missing replica in the optimum means that no column known carries it, at whatever price.
         missing = self._missing(result)
         if not result.optimal or missing.sum() > 1e-6:
             none = np.zeros(self._first)
@@ -169,10 +173,12 @@ class Relaxation:
         if rest.sum() > MOST_PAIRS:
             return None
         self._add([(s, j, i) for s, j, i in np.argwhere(rest).tolist()])
+        # The objective is now only what is missing; prices of nodes must not make it look dear to place a replica.
         costs, columns = np.zeros(self.model.columns), self._missing_columns
         costs[columns] = 1.0
         self.model.set_costs(costs)
         result = self.model.solve()
+        # Limits on a node are added lazily, and each one may leave more without room.
         while result.optimal and self._limit(result):
             result = self.model.solve()
         missing = self._missing(result)
@@ -199,11 +205,13 @@ class Relaxation:
         instance = self.linking.instance
         scenarios, offers = self._pairs.T
         values, allowed = replica_price[scenarios, offers], instance.most_on_node[offers] > 0
+        # The dual of a node's own little program says what each unit of its room is worth at these prices.
         limits = divisible_limits(instance)[offers]
         rates, bases, pay = divisible_loads(values, limits, instance.request, instance.capacity[offers])
         room_price = np.zeros((*self.linking.nodes.shape, rates.shape[1]))
         room_price[scenarios, offers] = rates
         asked = np.zeros(len(instance.offers))
+        # An offer stands in several scenarios, and its node is paid in all of them together.
         np.add.at(asked, offers, pay)
         extra = self.linking.extra_pay(result.dual)
         # An offer at its quota has a negative reduced cost: it earns that much already and needs to earn it again.
@@ -213,6 +221,7 @@ class Relaxation:
         # The best load alone would make one column a round; what nearly pays comes along and spares rounds.
         near = allowed & wanted[:, None] & (values > 0) & (rooms <= values * (1 + NEAR))
         for place in np.flatnonzero(wanted):
+            # The basis of the node's program is what it would carry, so these columns at least must exist.
             near[place, [i for i in bases[place] if i != SLACK]] = True
         near &= ~self._made[scenarios, offers]
         return room_price, asked, [(int(scenarios[b]), int(offers[b]), int(i)) for b, i in np.argwhere(near)]
@@ -227,6 +236,7 @@ class Relaxation:
         for scenario in range(self.linking.scenarios):
             cover = self.linking.cover[scenario]
             for i in range(cover.shape[1]):
+                # A row that is served already needs no first column.
                 seen: dict[int, int] = dict.fromkeys(served, FIRST_OFFERS)
                 for offer in np.argsort(alone[:, i], kind="stable"):
                     row = int(cover[offer, i])
@@ -243,6 +253,7 @@ class Relaxation:
         self._furnish(sorted({offer for scenario, offer, _ in columns if self._room[scenario, offer] < 0}))
         for scenario, offer, i in columns:
             first = int(self._room[scenario, offer])
+            # The pair takes room of its node and covers its class; both in the same scenario.
             entries = [(int(self.linking.cover[scenario, offer, i]), 1.0)]
             entries += [(first + r, float(self._request[i, r])) for r in range(width) if self._request[i, r]]
             batch.add(0.0, entries)
@@ -257,6 +268,7 @@ class Relaxation:
     def _limit(self, result: LinearResult) -> bool:
         """Let nodes take only so many replicas of the classes that a rule limits, where too many are taken; return whether any are."""
         if not self._limits:
+            # As arrays, since a large program has tens of thousands of such columns.
             return False
         column, offer, i = np.array(self._limits, np.int64).T
         most = self.linking.instance.most_on_node[offer, i]
@@ -270,6 +282,7 @@ class Relaxation:
     def _furnish(self, offers: list[int]) -> None:
         """Give offers rows for the room of their nodes in every scenario; only those with a column need them."""
         rows: list[list[tuple[int, float]]] = []
+        # A scenario in which the offer's zone is lost has no node, and so no room.
         for offer in offers:
             for scenario in np.flatnonzero(self.linking.nodes[:, offer] >= 0):
                 self._room[scenario, offer] = self.model.rows + len(rows)
@@ -286,6 +299,7 @@ class Relaxation:
     def _add_missing(self) -> tuple[int, Ints]:
         """Add a dear column to every cover row, for replicas without room; return the first and their classes."""
         cover, batch, owners = self.linking.cover, Columns(), []
+        # Were it cheap, a program could leave replicas out where nodes are dear, and call that the optimum.
         dear = 10.0 * DEAREST  # More than any answer costs, so that nothing is left out to save money.
         for i in range(cover.shape[2]):
             for row in np.unique(cover[:, :, i]):
@@ -299,6 +313,7 @@ class Relaxation:
 
 def divisible_limits(instance: Instance) -> Ints:
     """Return (J, I) most replicas on a node as far as a rule limits them and not only the room; 0: may not run."""
+    # Without a rule only the room limits, and the node's program has the room as rows already.
     limited = np.array([w.most_per_node is not None for w in instance.workloads], np.bool_)
     return np.where(limited | (instance.most_on_node == 0), instance.most_on_node, MANY)
 

@@ -161,6 +161,7 @@ class _Rows:
 class _Program:
     """The program of an instance, and how its columns are read."""
 
+    # Columns are numbered as they are made; the dictionaries say which replicas, nodes and landings each one stands for.
     def __init__(self, instance: Instance, params: ExactParams, without: Without, most: bool) -> None:
         self.instance, self.params, self.without, self.most = instance, params, without, most
         self.rows = _Rows()
@@ -197,11 +198,13 @@ class _Program:
             # Where as many as possible are to be placed, a missing replica costs one and nodes cost nothing.
             self.missing.append(rows.column(1.0 if self.most else 0.0, float(workload.replicas) if self.most else 0.0))
             for zone in zones:
+                # A volume that exists keeps its zone: that many stand there, whatever is cheaper.
                 held = workload.stands.get(instance.problem.zones[zone], 0)
                 stands = rows.row(0.0 if self.most else float(held))
                 for kind in self._kinds(i):
                     column = self.count[i, zone, kind] = rows.column()
                     self.cover[i, zone, kind] = rows.row(0.0)
+                    # Counts stand between what is asked for and what nodes carry: rules of spread and share look at them alone.
                     rows.put(self.cover[i, zone, kind], column, -1.0)
                     rows.put(stands, column, 1.0)
             self._totals(i, zones)
@@ -211,6 +214,7 @@ class _Program:
     def _totals(self, i: int, zones: list[int]) -> None:
         instance, rows, replicas = self.instance, self.rows, float(self.instance.workloads[i].replicas)
         standing = instance.promise(i) is Survival.STANDING and not self.without.promise
+        # -1 stands for "no zone is lost".
         lost: list[int] = [-1, *range(len(instance.problem.zones))] if standing else [-1]
         # Without replicas on top the count is just what is asked for; with them it is at least that.
         exact = not standing and instance.least_total[i] == instance.workloads[i].replicas
@@ -229,6 +233,7 @@ class _Program:
             return
         # A domain in which nothing it may run on is sold holds none, and so the fewest of any zone is none.
         full = instance.domains[i].sum() > len(zones)
+        # With the fewest as a column of its own the spread takes one row a zone and not one for every pair.
         fewest = rows.column(0.0, 0.0 if full else INFINITY)
         for zone in zones:
             row = rows.row(0.0, float(skew))
@@ -242,6 +247,7 @@ class _Program:
             return
         rows, workload = self.rows, self.instance.workloads[i]
         standing = self.instance.promise(i) is Survival.STANDING and not self.without.promise
+        # Exactly the share that the checker grants, with its tolerance, so that the two never disagree.
         share, most = workload.interruptible_share, float(most_interruptible(workload, workload.replicas))
         # Where more may be placed than is asked for, the share is of what is placed; else it is a plain number.
         row = rows.row(-INFINITY, 1e-7 if standing or self.most else most)
@@ -249,6 +255,7 @@ class _Program:
             for kind in self._kinds(i):
                 part = share if standing or self.most else 0.0
                 rows.put(row, self.count[i, zone, kind], (kind == INTERRUPTIBLE) - part)
+        # After a landing the share must hold again, with what stood elsewhere and what has arrived.
         for scenario in self.scenarios if self.lands[i] else ():
             after = rows.row(-INFINITY, most)
             for zone in zones:
@@ -274,12 +281,14 @@ class _Program:
         """Make the columns of nodes, and of what lands on them."""
         instance, rows = self.instance, self.rows
         for scenario in self.scenarios:
+            # The rows exist before any node does, since nodes refer to them.
             for i in np.flatnonzero(self.lands):
                 list(self._landing_rows(int(i), scenario))
         # Offers of one size, under one set of limits, share their list: it is the same in every zone and at every price.
         listed: dict[tuple[Pattern, Pattern], tuple[list[Pattern], dict[Pattern, list[Pattern]]]] = {}
         for offer in range(len(instance.offers)):
             room, caps = tuple(instance.capacity[offer].tolist()), self._caps(offer)
+            # A pattern list is the dearest part of the program, so it is made once a size.
             if (room, caps) not in listed:
                 listed[room, caps] = self._listed(room, caps)
             quota = float(instance.quota[offer])
@@ -289,6 +298,7 @@ class _Program:
             # A node that runs in any case may stand empty, also where no pattern fits it.
             for pattern in patterns or ([(0,) * len(instance.workloads)] if fewest else []):
                 self._node(offer, pattern, beside.get(pattern, []), sold)
+            # Looked at after every offer: a program that is too large is given up before it takes the memory.
             if len(rows.columns) > self.params.most_columns:
                 raise TooLarge
         if not self.without.quotas:
@@ -309,6 +319,7 @@ class _Program:
         patterns = all_patterns(caps, instance.request, room, instance.apart, limit)
         # Where nothing lands a node that carries less is never needed: counts cover at least what is asked for.
         if not len(self.scenarios):
+            # A node that carries less can be needed after all where something is to land on it: then the room counts.
             return maximal(patterns), {}
         beside: dict[Pattern, list[Pattern]] = {}
         pairs = 0
@@ -319,6 +330,7 @@ class _Program:
             more = tuple(0 if bar else cap - own for bar, cap, own in zip(barred, caps, pattern, strict=True))
             left = np.array(room) - carried @ instance.request
             landings = maximal(all_patterns(more, instance.request, left.tolist(), instance.apart, limit - pairs))
+            # What lands is maximal too: more room used for a landing never makes an answer worse.
             beside[pattern] = [landing for landing in landings if any(landing)]
             pairs += max(1, len(beside[pattern]))
         return patterns, beside
@@ -331,9 +343,11 @@ class _Program:
         for i, number in enumerate(pattern):
             if number:
                 rows.put(self.cover[i, zone, self.kind(i, offer)], column, float(number))
+        # What lands on a node may differ with the zone that is lost; each has a choice of its own.
         for scenario in self.scenarios:
             if scenario == zone or not beside:
                 continue
+            # No more arrivals than nodes of this pattern: the room of each is used once a scenario.
             room = rows.row(-INFINITY, 0.0)
             rows.put(room, column, -1.0)
             for landing in beside:
@@ -357,6 +371,7 @@ class _Program:
             return
         columns = self._columns_by_offer()
         per_pool, per_zone = limits.fewest_nodes_per_pool or 0, limits.fewest_nodes_per_zone or 0
+        # Larger than any count that an answer can need, and small enough for a solver's tolerance.
         ceiling = float(
             2 * sum(w.replicas for w in instance.workloads) + len(instance.problem.zones) * max(per_pool, per_zone) + 1
         )
@@ -369,6 +384,7 @@ class _Program:
                 for offers, fewest in groups
             ]
             used.append(switches[0])
+            # Equal zones are equal counts of the same pool in each zone.
             if limits.equal_zones:
                 for offer in own[1:]:
                     row = rows.row(0.0, 0.0)
@@ -385,6 +401,7 @@ class _Program:
         """Return a column that is 1 where any of these nodes run, which are then at least so many."""
         rows, limits = self.rows, self.instance.problem.limits
         switch = rows.column(0.0, 1.0)
+        # With neither a least count nor a most number of pools the switch would rule nothing.
         if fewest > 1 or limits.most_pools is not None:
             above, below = rows.row(-INFINITY, 0.0), rows.row(0.0)
             rows.put(above, switch, -ceiling)
@@ -398,9 +415,11 @@ class _Program:
         """Return how the program ended."""
         model, params = self.rows.model(stop), self.params
         nothing = np.zeros(len(self.instance.workloads), np.int64)
+        # Work is given by the size of the program, so that the answer does not hang on how fast the machine is.
         result = model.solve(params.most_tree_nodes, min(params.most_checks, params.most_work // max(1, model.columns)))
         if result.impossible:
             return Exact(True, 0.0, False, None, nothing)
+        # The solver gives back 1e30 where it has no answer at all.
         found = len(result.primal) == model.columns and np.isfinite(result.objective) and abs(result.objective) < 1e29
         floor = max(0.0, result.bound) if np.isfinite(result.bound) else 0.0
         if not found or not self._holds(result):
@@ -411,6 +430,7 @@ class _Program:
 
     def _holds(self, result: LinearResult) -> bool:
         """Return whether the values, rounded, meet every row: a tree's answer does so only within a tolerance."""
+        # What is found is rounded and tried against every row; a tolerance must not become a broken rule.
         values = np.round(result.primal)
         sums = np.zeros(len(self.rows.lower))
         for column, (_, upper, lower, entries) in enumerate(self.rows.columns):
@@ -428,6 +448,7 @@ class _Reader:
 
     def __init__(self, program: _Program, values: Ints) -> None:
         self.program, self.values, self.instance = program, values, program.instance
+        # Counts of kinds beyond the first two are helpers for landings, not replicas that stand.
         self.left = {key: int(values[column]) for key, column in program.count.items() if key[2] < 2}
         self._trim()
 
@@ -437,6 +458,7 @@ class _Reader:
         for i, workload in enumerate(instance.workloads):
             if instance.promise(i) is not Survival.STANDING or self.program.is_split(i):
                 continue
+            # As many are left out as no rule asks for, from the fullest zone first, so that the spread stays even.
             zones, rules = instance.rules_of(i)
             while True:
                 counts = np.array([sum(self.left.get((i, zone, kind), 0) for kind in (0, 1)) for zone in zones])
@@ -463,6 +485,7 @@ class _Reader:
     def _running(self, offer: int, pattern: Pattern) -> Ints:
         zone, running = int(self.instance.zone[offer]), np.array(pattern, np.int64)
         for i in np.flatnonzero(running):
+            # A pattern is what a node may carry; it takes no more than is still to be placed.
             kind = self.program.kind(int(i), offer)
             taken = min(int(running[i]), self.left[int(i), zone, kind])
             self.left[int(i), zone, kind] -= taken
@@ -474,6 +497,7 @@ class _Reader:
         arrivals: list[dict[int, Ints]] = [{} for _ in range(int(self.values[column]))]
         by_state: dict[int, list[Pattern]] = defaultdict(list)
         for arrival, scenario, landing in self.program.landings[column]:
+            # Arrivals are dealt to the nodes of their pattern one by one; which of them takes which does not matter.
             by_state[scenario] += [landing] * int(self.values[arrival])
         for scenario, landings in by_state.items():
             for node, landing in zip(arrivals, landings, strict=False):
@@ -486,6 +510,7 @@ class _Reader:
             for i in np.flatnonzero(self.program.lands):
                 lost = sum(int(node.pattern[i]) for node in nodes if self.instance.zone[node.offer] == scenario)
                 parts = [lost]
+                # Sure and interruptible nodes have a budget of what lands each, or the share after the loss would not hold.
                 if self.program.is_split(int(i)):
                     risky = int(self.values[self.program.count[int(i), scenario, 2 + INTERRUPTIBLE]])
                     parts = [lost - min(lost, risky), min(lost, risky)]

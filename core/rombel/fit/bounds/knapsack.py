@@ -26,6 +26,7 @@ def _order(values: Floats, request: Ints, most: Ints, room_price: Floats) -> Int
     rating = np.zeros(len(values))
     count = 0
     for i in range(len(values)):
+        # The price of room it takes is what it costs elsewhere; classes that give most for that come first.
         if values[i] > 1e-12 and most[i] > 0:
             load = 1e-12
             for r in range(request.shape[1]):
@@ -39,6 +40,7 @@ def _order(values: Floats, request: Ints, most: Ints, room_price: Floats) -> Int
 def _gains(values: Floats, request: Ints, most: Ints, room_price: Floats, order: Ints) -> Floats:
     """Return, for each depth, the most that the classes from there on gain over the weights."""
     gains = np.zeros(len(order) + 1)
+    # At the right prices nearly every class gains nothing, and that is what makes the bound so sharp.
     for depth in range(len(order) - 1, -1, -1):
         i = order[depth]
         gain = values[i]
@@ -61,6 +63,7 @@ def _room_for(request: Ints, room: Ints, most: int) -> int:
 @njit(cache=True, nogil=True)
 def _limit(value: float, room: Ints, room_price: Floats, gain: float) -> float:
     """Return the bound of a branch."""
+    # Whatever fills the room left is worth at most what the room is priced at, but for what still gains.
     for r in range(len(room)):
         value += room_price[r] * room[r]
     return value + gain
@@ -81,6 +84,7 @@ def _open_bound(
     room, value, bound = capacity.copy(), 0.0, 0.0
     for level in range(depth):
         i = order[level]
+        # A branch was left with each smaller count untried; the bound falls with the count, so the ends say enough.
         for fewer in (taken[level] - 1, 0):
             if fewer >= 0 and fewer < taken[level]:
                 rest = room - fewer * request[i]
@@ -131,14 +135,17 @@ def ordered_pattern(
     gains = _gains(values, request, most, room_price, order)
     size = len(order)
     taken, best_taken = np.zeros(size, np.int64), np.zeros(size, np.int64)
+    # Depth first without recursion: ``taken`` is the branch, ``room`` and ``value`` belong to it.
     room, value, best, depth, looked = capacity.copy(), 0.0, 0.0, 0, 0
     while True:
         looked += 1
         bound = _limit(value, room, room_price, gains[depth])
+        # Stopped: the best found stays, but the bound must cover the branches nobody looked at.
         if looked > effort:
             best_open = _open_bound(values, request, room_price, order, gains, taken, capacity, depth)
             return _spread(order, best_taken, len(values)), best, max(best, best_open)
         if depth < size and bound > best + tolerance * (1e-6 + best):
+            # As many as fit first: good patterns come early and cut most of the rest.
             i = order[depth]
             taken[depth] = _room_for(request[i], room, most[i])
             room -= taken[depth] * request[i]
@@ -149,6 +156,7 @@ def ordered_pattern(
                 best_taken[:depth] = taken[:depth]
                 best_taken[depth:] = 0
             continue
+        # Back to the last class of which one can be taken less.
         depth -= 1
         while depth >= 0 and taken[depth] == 0:
             depth -= 1
@@ -180,6 +188,7 @@ def price_patterns(
     patterns = np.zeros(values.shape, np.int64)
     worth, bounds = np.zeros(len(values)), np.zeros(len(values))
     for b in range(len(values)):
+        # A table over all rooms is exact; it pays while its cells are few.
         cells = 1
         for r in range(request.shape[1]):
             if np.any(request[:, r] > 0):
@@ -201,6 +210,7 @@ def _table(values: Floats, request: Ints, capacity: Ints, most: Ints, cells: int
     O(cells x replicas); exact. ``cells`` is the product of capacity + 1 over the resources that are requested at all.
     """
     size, width = request.shape
+    # Resources that nobody requests have no axis in the table.
     strides, step = np.zeros(width, np.int64), 1
     for r in range(width):
         if np.any(request[:, r] > 0):
@@ -214,10 +224,12 @@ def _table(values: Floats, request: Ints, capacity: Ints, most: Ints, cells: int
             if request[i, r] > 0:
                 fits = min(fits, capacity[r] // request[i, r])
         copies[i + 1] = copies[i] + fits
+    # Which copies were taken in the best filling of every room, to read the pattern back afterwards.
     took = np.zeros((copies[size], cells), np.bool_)
     for i in range(size):
         shift = np.sum(strides * request[i])
         for copy in range(copies[i], copies[i + 1]):
+            # From the largest room down: each copy is used once.
             for cell in range(cells - 1, shift - 1, -1):
                 fits, rest = True, cell
                 for r in range(width - 1, -1, -1):
@@ -227,6 +239,7 @@ def _table(values: Floats, request: Ints, capacity: Ints, most: Ints, cells: int
                 if fits and best[cell - shift] + values[i] > best[cell] + 1e-12:
                     best[cell] = best[cell - shift] + values[i]
                     took[copy, cell] = True
+    # The best filling of the whole room, walked back copy by copy.
     pattern, cell = np.zeros(size, np.int64), cells - 1
     for i in range(size - 1, -1, -1):
         shift = np.sum(strides * request[i])

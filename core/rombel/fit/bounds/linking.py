@@ -70,6 +70,7 @@ class Linking:
     def replica_price(self, dual: Floats) -> Floats:
         """Return (S, J, I) what the rows' prices pay for a replica of each class on each offer in each scenario."""
         paid: Floats = np.where(self.cover >= 0, dual[self.cover], 0.0)
+        # Rows of at least have prices of zero or more; what is under it is the solver's tolerance.
         return np.maximum(paid, 0.0)
 
     @property
@@ -130,6 +131,7 @@ def build_linking(instance: Instance, stop: Stop = never) -> Linking:
     tail = Columns()
     for i in range(classes):
         _class_rows(linking, i, landing, tail)
+    # A quota over several offers limits their nodes together; each node uses its part of it.
     for use, most in zip(instance.shared_use, instance.shared_most, strict=True):
         row = linking.row(-INFINITY, float(most))
         linking.extra += [(int(offer), row, float(use[offer])) for offer in np.flatnonzero(use)]
@@ -143,6 +145,7 @@ def tail_entries(batch: Columns) -> list[tuple[float, float, float, list[tuple[i
     """Return cost, upper bound, lower bound and entries of each column of a batch."""
     ends = [*batch.starts, len(batch.rows)][1:]
     spans = zip(batch.starts, ends, strict=True)
+    # The batch is stored in compressed form, and is read back column by column here.
     entries = [list(zip(batch.rows[begin:end], batch.values[begin:end], strict=True)) for begin, end in spans]
     return list(zip(batch.costs, batch.uppers, batch.lowers, entries, strict=True))
 
@@ -150,9 +153,11 @@ def tail_entries(batch: Columns) -> list[tuple[float, float, float, list[tuple[i
 def _node_columns(linking: Linking) -> None:
     instance = linking.instance
     own: list[list[tuple[int, float]]] = [[] for _ in instance.offers]
+    # Every scenario in which the node stands shares the one node: it is paid for once and serves in all.
     for offer, row, factor in linking.extra:
         own[offer].append((row, factor))
     for offer in range(len(instance.offers)):
+        # The nodes' own rows, then what they take of common quotas.
         entries = [(int(row), 1.0) for row in linking.nodes[:, offer] if row >= 0] + own[offer]
         quota = float(instance.quota[offer])
         linking.columns.add(float(instance.cost[offer]), entries, INFINITY if quota >= UNLIMITED else quota)
@@ -179,6 +184,7 @@ def _class_rows(linking: Linking, i: int, landing: bool, tail: Columns) -> None:
             linking.cover[0, here, i] = row
     _spread_rows(linking, i, entries, tail)
     for zone in zones:
+        # What only one zone limits is a bound of its column and needs no row.
         low, high = instance.bounds[i, zone]
         tail.add(0.0, entries[zone], INFINITY if high >= UNLIMITED else float(high), float(low))
 
@@ -187,6 +193,7 @@ def _total_rows(linking: Linking, i: int, entries: dict[int, list[tuple[int, flo
     """Ask for the replicas of the class; under *standing* also for the fewest that whole numbers allow."""
     instance = linking.instance
     least = float(instance.least_total[i])
+    # Other promises place just what is asked for; under this one it may be more.
     if instance.promise(i) is not Survival.STANDING:
         row = linking.row(least, least)
         for zone in entries:

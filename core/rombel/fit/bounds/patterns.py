@@ -96,12 +96,14 @@ def generate_patterns(
         See ``PatternParams``.
 
     """
+    # The program starts from what the relaxation knows: its prices find the first patterns.
     master, found = _Master(linking), Patterns(floor=start.floor)
     pairs = np.argwhere(linking.nodes >= 0).astype(np.int64)
     # Each class alone on each offer: the first program has a solution whatever the prices of the relaxation miss.
     _append(found, master, _single_patterns(linking))
     replica_price, effort = linking.replica_price(start.dual), params.first_effort
     _append(found, master, _price(linking, pairs, replica_price, None, effort)[0])
+    # With many pairs of scenario and offer a round takes long, and fewer rounds are granted.
     for found.rounds in range(1, max(3, params.most_knapsacks // len(pairs)) + 1):
         result = master.solve()
         if not result.optimal:
@@ -109,6 +111,7 @@ def generate_patterns(
         found.value = result.objective
         replica_price = linking.replica_price(result.dual)
         fresh, floor = _price(linking, pairs, replica_price, result, effort)
+        # Prices of the best round are kept, which need not be the last one: floors swing.
         if floor > found.floor:
             found.floor, found.replica_price = floor, replica_price
         done = found.value * (1 - params.close_enough) <= found.floor or (not fresh and effort == params.last_effort)
@@ -117,6 +120,7 @@ def generate_patterns(
         # Only where a short look finds nothing is a long one worth its time: the bound of a knapsack stopped early is looser.
         effort = params.first_effort if fresh else params.last_effort
         _append(found, master, fresh)
+    # With several scenarios a node's patterns are chosen apart in each, and a whole-number program would mix them.
     if linking.scenarios == 1 and len(found.patterns) <= params.most_integral_columns:
         found.whole = _whole_nodes(found, master, params)
     return found
@@ -131,6 +135,7 @@ def dive(
     Stops when the program's value rises above ``target``: nothing of use can follow. Every ``turn`` but the first chooses among
     patterns nearly as near by chance.
     """
+    # Randomness only from the turn, so that the same dive is the same dive.
     chance = np.random.default_rng(turn)
     master = _Master(linking)
     dived = Patterns()
@@ -148,12 +153,15 @@ def dive(
                 break
             _append(dived, master, fresh)
             result = master.solve()
+        # Nothing that fixing brings can make the value smaller again, so it is given up as soon as it is above the target.
         if not result.optimal or result.objective > target * (1 + 1e-7):
+            # A share that is bought already does not count; what is over it is what the program still wants.
             return []
         amounts = result.primal[master.first :]
         rest = np.array([amount - bought.get(place, 0) for place, amount in enumerate(amounts)])
         whole = np.flatnonzero(rest >= 1 - 1e-6)
         if not len(whole):
+            # All that is wanted is bought: the patterns are an answer.
             if rest.max(initial=0.0) <= 1e-6:
                 return [(dived.offers[place], dived.patterns[place]) for place, n in bought.items() for _ in range(n)]
             # The nearest to a whole node is the safest to buy; later dives draw lots among those nearly as near.
@@ -161,6 +169,7 @@ def dive(
             whole = np.array([int(np.argmax(near))])
         for place in whole:
             bought[int(place)] = bought.get(int(place), 0) + max(1, int(rest[place] + 1e-6))
+            # Bought patterns stay: their column may not fall under their count.
             master.model.at_least(master.first + int(place), float(bought[int(place)]))
     return []
 
@@ -177,6 +186,7 @@ def _whole_nodes(found: Patterns, master: _Master, params: PatternParams) -> lis
     """Return the nodes of the program solved in whole numbers over the columns found; none when it gave nothing."""
     master.model.integral(np.arange(master.first, master.model.columns, dtype=np.int32))
     primal = master.model.solve(params.most_tree_nodes, params.most_checks).primal
+    # No answer has no values at all.
     if len(primal) != master.model.columns:
         return []
     counts = np.round(primal[master.first :]).astype(int)
@@ -199,8 +209,10 @@ class _Master:
         """Append columns: a pattern uses one node of its offer and covers its classes in its scenario."""
         batch = Columns()
         for scenario, offer, pattern in columns:
+            # The node's row couples it to its price; the class's rows count what the pattern carries.
             entries = [(int(self.linking.nodes[scenario, offer]), -1.0)]
             rows: dict[int, float] = {}
+            # Two classes of one group can share a row, so their counts are added up.
             for i in np.flatnonzero(pattern):
                 row = int(self.linking.cover[scenario, offer, i])
                 rows[row] = rows.get(row, 0.0) + float(pattern[i])
@@ -223,6 +235,7 @@ def _single_patterns(linking: Linking) -> list[tuple[int, int, Ints]]:
     for scenario, offer in np.argwhere(linking.nodes >= 0):
         for i in np.flatnonzero(instance.most_on_node[offer]):
             pattern = np.zeros(instance.per_node.shape[1], np.int64)
+            # Never more replicas than there are: the rest of such a column would be bought for nothing.
             pattern[i] = min(instance.most_on_node[offer, i], instance.total[i])
             columns.append((int(scenario), int(offer), pattern))
     return columns
@@ -241,6 +254,7 @@ def _more_patterns(
     """Return further patterns that pay, each without the classes of those before: many columns at the price of few."""
     more, left = [], most.copy()
     for _ in range(MORE_PATTERNS):
+        # Each further pattern leaves out what those before it carry, so that the columns differ.
         left = np.where(patterns > 0, np.maximum(left - patterns, 0), left)
         patterns, best, _ = price_patterns(values, request, capacity, left, room_price, SHORT_EFFORT)
         wanted = np.flatnonzero(best > paid * (1 + 1e-6))
@@ -265,10 +279,12 @@ def _price(
     # On a dive a pattern that carries more than is left would be bought for replicas that stand already.
     most = np.minimum(instance.most_on_node[offers], instance.total if left is None else left)
     capacity = instance.capacity[offers]
+    # The prices of room guide the branches and bound them.
     room_price, _, _ = divisible_loads(values, divisible_limits(instance)[offers], instance.request, capacity)
     patterns, best, bounds = price_patterns(values, instance.request, capacity, most, room_price, effort)
     if result is None:
         return [(int(s), int(j), patterns[n]) for n, (s, j) in enumerate(pairs)], 0.0
+    # Scenario rows share the price of the node: a pattern pays where it earns more than its row.
     paid = np.maximum(result.dual[linking.nodes[pairs[:, 0], offers]], 0.0)
     wanted = [n for n in range(len(pairs)) if best[n] > paid[n] + 1e-7 * (1 + paid[n])]
     fresh = [(int(pairs[n, 0]), int(pairs[n, 1]), patterns[n]) for n in wanted]

@@ -26,6 +26,7 @@ def room_reasons(instance: Instance, unplaced: Floats, *, proved: bool) -> Itera
         Whether no answer can do better.
 
     """
+    # Without a proof of which rule it is, the rules that the problem has at all are named.
     cause = in_words([word for word, there in _RULES.items() if there[1](instance)]) or "the rules together"
     for i in np.flatnonzero(unplaced > 1e-6):
         workload = instance.workloads[int(i)]
@@ -47,10 +48,12 @@ def placed_reasons(instance: Instance, params: ExactParams, stop: Stop) -> tuple
     A rule holds others back where more could be placed without it. Nothing is returned where the problem is too large to be
     searched to the end.
     """
+    # Nodes cost nothing here: what is sought is only how many can be placed.
     found = solve_exact(instance, params, stop=stop, most=True)
     if found is None or not found.optimal or not found.unplaced.any():
         return ()
     missing = int(found.unplaced.sum())
+    # A family of rules is a cause when more find a place without it.
     causes = []
     for word, (without, there) in _RULES.items():
         if there(instance):
@@ -58,6 +61,7 @@ def placed_reasons(instance: Instance, params: ExactParams, stop: Stop) -> tuple
             if freed is not None and freed.optimal and int(freed.unplaced.sum()) < missing:
                 causes.append(word)
     held = f"held back by {in_words(causes)}" if causes else "held back by the rules together"
+    # Said with the others where there are some: alone each might have found room.
     alone = len(instance.workloads) == 1
     return tuple(
         f"{instance.workloads[i].name}: {instance.workloads[i].replicas - int(found.unplaced[i])} of "

@@ -27,13 +27,16 @@ TINY = 1e-11
 @njit(cache=True, nogil=True)
 def _entering(values: Floats, shares: Floats, room_price: Floats, upper: Flags, basic: Flags, bland: bool) -> int:
     """Return the class whose change gains most (the first that gains, under Bland's rule); SLACK when none does."""
+    # Gains are compared as a share of the class's own value, so that the units of money do not matter.
     best, most = SLACK, 1e-10
     for i in range(len(values)):
         if values[i] <= 0.0 or basic[i]:
             continue
         gain = values[i]
+        # Reduced cost: what it is worth less what its room is priced at.
         for r in range(len(room_price)):
             gain -= room_price[r] * shares[i, r]
+        # At its limit a class gains by leaving, so the sign turns round.
         gain = (-gain if upper[i] else gain) / values[i]
         if gain > most:
             if bland:
@@ -45,12 +48,14 @@ def _entering(values: Floats, shares: Floats, room_price: Floats, upper: Flags, 
 @njit(cache=True, nogil=True)
 def _leaving(room: Floats, column: Floats, basis: Ints, limits: Floats, own: float) -> tuple[int, float, bool]:
     """Return the row that blocks first (-1: the entering one's own limit), the step, and whether it stops at its limit."""
+    # The ratio test; ties go to the row met first.
     row_out, step, at_limit = -1, own, False
     for row in range(len(room)):
         if column[row] > TINY:
             if room[row] / column[row] < step:
                 row_out, step, at_limit = row, room[row] / column[row], False
         elif column[row] < -TINY and basis[row] >= 0 and limits[basis[row]] < UNLIMITED:
+            # A basic class may also run into its own limit instead of out of room.
             left = max(0.0, (limits[basis[row]] - room[row]) / -column[row])
             if left < step:
                 row_out, step, at_limit = row, left, True
@@ -66,6 +71,7 @@ def divisible_load(values: Floats, shares: Floats, limits: Floats, basis: Ints) 
     the best load that are not at a limit, ``SLACK`` where room is left.
     """
     width = shares.shape[1]
+    # The inverse of the basis is carried along: with three or four resources it is smaller than any factorisation.
     inverse, room, room_price = np.eye(width), np.ones(width), np.zeros(width)
     upper, basic = np.zeros(len(values), np.bool_), np.zeros(len(values), np.bool_)
     basis[:] = SLACK
@@ -74,6 +80,7 @@ def divisible_load(values: Floats, shares: Floats, limits: Floats, basis: Ints) 
         for row in range(width):
             if basis[row] >= 0:
                 room_price += values[basis[row]] * inverse[row]
+        # A negative price of room means that leaving room free is worth more: its slack comes back first.
         resource = np.argmin(room_price)
         direction, own, entering = 1.0, UNLIMITED, SLACK
         if room_price[resource] < -1e-12:
@@ -87,11 +94,14 @@ def divisible_load(values: Floats, shares: Floats, limits: Floats, basis: Ints) 
             for row in range(width):  # A matrix product would need a linear-algebra library at run time.
                 column[row] = direction * np.sum(inverse[row] * shares[entering])
         row, step, at_limit = _leaving(room, column, basis, limits, own)
+        # Nothing blocks: only by rounding, as every class takes some room.
         if step >= UNLIMITED:
             break
+        # Rounding must not leave a room slightly under nothing.
         for other in range(width):
             room[other] = max(0.0, room[other] - step * column[other])
         if row == -1:
+            # The class runs to its other limit and the basis stays as it is.
             upper[entering] = not upper[entering]
             continue
         if basis[row] >= 0:
@@ -118,6 +128,7 @@ def _pivot(inverse: Floats, column: Floats, leaving: int) -> None:
 @njit(cache=True, nogil=True)
 def _valid(values: Floats, shares: Floats, limits: Floats, room_price: Floats) -> Floats:
     """Return the weights raised until every class without limit is covered in spite of rounding."""
+    # Classes with a limit need no cover by room: what they earn on top is paid for by their limit.
     factor, dearest = 1.0, 0.0
     room_price = np.maximum(room_price, 0.0)
     for i in range(len(values)):
@@ -140,6 +151,7 @@ def divisible_loads(values: Floats, limits: Ints, request: Ints, capacity: Ints)
     shares, own, most = np.zeros(request.shape), np.zeros(len(request)), np.zeros(len(request))
     for b in range(count):
         for i in range(len(request)):
+            # A class that may not run here is worth nothing here.
             own[i] = values[b, i] if limits[b, i] > 0 else 0.0
             most[i] = limits[b, i] if limits[b, i] < MANY else UNLIMITED
             for r in range(width):
@@ -147,6 +159,7 @@ def divisible_loads(values: Floats, limits: Ints, request: Ints, capacity: Ints)
         room_price = divisible_load(own, shares, most, bases[b])
         pays[b] = np.sum(room_price)
         for i in range(len(request)):
+            # Beyond the prices of room, a class with a limit brings its gain times the limit.
             if own[i] > 0.0 and most[i] < UNLIMITED:
                 pays[b] += most[i] * max(0.0, own[i] - np.sum(room_price * shares[i]))
         room_prices[b] = room_price / np.maximum(capacity[b], 1)

@@ -51,10 +51,12 @@ def solve_whole(linking: Linking, most_cost: float, params: WholeParams) -> Whol
     ``most_cost`` is what an answer that is known costs: it bounds the number of nodes of every pool.
     """
     instance = linking.instance
+    # Too many pairs would take longer than the search beside it.
     if linking.pairs.sum() > params.most_pairs:
         return None
     # All pairs are columns: one left out could carry a node's only useful load once nodes are whole.
     relaxation = Relaxation(linking, linking.pairs)
+    # Solved once as a plain program first: its lazy limits on nodes stay as rows of the whole one.
     relaxation.solve()
     model, offers = relaxation.model, len(instance.offers)
     model.integral(np.arange(offers, dtype=np.int32))
@@ -76,6 +78,7 @@ def _limit_pools(linking: Linking, model: LinearModel, most_cost: float) -> None
     if limits.equal_zones:
         for offers in own:
             model.add_rows([[(int(other), 1.0), (int(offers[0]), -1.0)] for other in offers[1:]], 0.0, 0.0)
+    # A pool runs or does not: a column of zero or one, which its nodes cannot exceed.
     sizes = {"pool": limits.fewest_nodes_per_pool or 0, "zone": limits.fewest_nodes_per_zone or 0}
     if limits.most_pools is None and max(sizes.values()) <= 1:
         return
@@ -85,6 +88,7 @@ def _limit_pools(linking: Linking, model: LinearModel, most_cost: float) -> None
     for pool, offers in enumerate(own):
         entries = [(int(offer), 1.0) for offer in offers]
         ceiling = float(min(most[offers].sum(), UNLIMITED))
+        # No nodes without the switch, and with it at least the fewest.
         model.add_rows([[*entries, (runs + pool, -ceiling)]], 0.0)
         model.add_rows([[*entries, (runs + pool, -float(sizes["pool"]))]], np.inf, 0.0)
     if limits.most_pools is not None:

@@ -45,6 +45,7 @@ def proved_floor(problem: FitProblem, certificate: Certificate) -> Decimal:
     Time is in proportion to offers times workloads, and for spread and standing rules to the replicas.
     """
     workloads = [entry for entry in problem.workloads if entry.replicas > 0]
+    # What divides every request divides every sum of them, so the rest of a node's room can never be used.
     grains = [gcd(*amounts) or 1 for amounts in zip(*(w.request for w in workloads), strict=True)]
     sold = [
         _sold(problem, workloads, entry, offer, grains) for entry in problem.instance_types for offer in entry.offers
@@ -53,16 +54,21 @@ def proved_floor(problem: FitProblem, certificate: Certificate) -> Decimal:
     states = problem.zones if landing else ("",)
     worth = [{name: _units(price) for name, price in certificate.worth.get(w.name, {}).items()} for w in workloads]
     carried = _Carried(problem, workloads, certificate, worth)
+    # A node stands in every state but the loss of its own zone, and earns in all of them.
     paid = {offer.key: sum(carried.most(offer, state) for state in states if state != offer.key[2]) for offer in sold}
     carried.spare_the_dominated(sold, paid)
+    # Weak duality, step one: what all replicas are worth together, wherever the rules let them stand.
     whole = sum(_least_worth(problem, w, worth[place], landing) for place, w in enumerate(workloads))
+    # Step two: prices under which no node earns more than it costs; all are scaled by the worst node's ratio.
     share = min(
         (Fraction(o.price, paid[o.key]) for o in sold if o.quota is None and paid[o.key] > o.price), default=Fraction(1)
     )
     value = whole * share
+    # Step three: a node with a quota may earn more, and then gives back the difference, at most quota times.
     for offer in sold:
         if offer.quota is not None:
             value -= offer.quota * max(Fraction(0), paid[offer.key] * share - offer.price)
+    # Costs are whole multiples of this step, and the next multiple up from the bound is a bound as well.
     step = gcd(*(offer.price for offer in sold))
     return max(Decimal(0), Decimal(-int(-value // step) * step if step else 0).scaleb(-DIGITS))
 
@@ -109,6 +115,7 @@ class _WholeLoad:
 
     def best(self, room: Sequence[int]) -> int | None:
         """Return its worth; None where it would take too many branches."""
+        # Depth first over the classes; the counts are exact, so a bound cut short is simply not used.
         self._fill(0, list(room), 0)
         return self._best if self.looked <= self._branches else None
 
@@ -117,6 +124,7 @@ class _WholeLoad:
         self._best = max(self._best, value)
         if self.looked > self._branches or place == len(self._items):
             return
+        # What is left of the room is worth at most its price, and what gains above that at most its most.
         if value + sum(p * have for p, have in zip(self._prices, room, strict=True)) + self._rest[place] <= self._best:
             return
         item = self._items[place]
@@ -142,6 +150,7 @@ class _Carried:
             (price.offer, price.lost): [
                 max(0, _units(price.prices.get(name, Decimal(0)))) for name in problem.resources
             ]
+            # Requests priced by what the certificate says of room; the rest is gain.
             for price in certificate.room
         }
 
@@ -155,6 +164,7 @@ class _Carried:
             if own > 0:
                 asked = sum(p * r for p, r in zip(prices, request, strict=True) if p)
                 items.append(_Item(own, request, min(most, self._workloads[place].replicas), max(0, own - asked)))
+        # Plain bound: the whole room at its price, and all gains. The exact one replaces it where it is found in time.
         bound = sum(p * have for p, have in zip(prices, offer.room, strict=True)) + sum(i.most * i.gain for i in items)
         if self._branches <= 0:
             return bound
@@ -186,6 +196,7 @@ def _carries_as_much(offer: _Sold, other: _Sold) -> bool:
 def _least_worth(problem: FitProblem, workload: Workload, worth: Mapping[str, int], landing: bool) -> int:
     """Return the least that a workload's replicas are worth, over all counts by zone that its rules allow.
 
+    # Prices under nothing would only weaken the proof, and are taken for nothing.
     With landing ``worth`` is by the zone lost: a replica of zone z runs in every state but that of z, and what lands is there in all.
     """
     worth = {zone: max(0, worth.get(zone, 0)) for zone in problem.zones}
@@ -193,6 +204,7 @@ def _least_worth(problem: FitProblem, workload: Workload, worth: Mapping[str, in
     if landing and problem.promise_of(workload) is Survival.LANDING:
         return workload.replicas * whole
     zones = sorted(_zones_of(problem, workload))
+    # With landing a replica is paid in every state but the loss of its own zone.
     price = sorted(whole - worth[zone] if landing else worth[zone] for zone in zones)
     return min(_worths(problem, workload, price), default=0)
 
@@ -217,12 +229,14 @@ def _worths(problem: FitProblem, workload: Workload, price: Sequence[int]) -> It
         if zones and not standing:
             yield workload.replicas * price[0]
         return
+    # Under *standing* more replicas than asked for can be cheaper in zones; twice as many always suffice.
     for total in range(workload.replicas, 2 * workload.replicas + 2 if standing else workload.replicas + 1):
         most = total - workload.left if standing else total
         for fewest in range(0 if skew is None else max(0, -(-(total - zones * skew) // zones)), total // zones + 1):
             cap = most if skew is None else min(most, fewest + skew)
             if fewest <= cap and fewest * zones <= total <= cap * zones:
                 yield _filled(price, total, fewest, cap)
+            # Without a spread rule the fewest in a zone does not matter, so one round is enough.
             if skew is None:
                 break
 

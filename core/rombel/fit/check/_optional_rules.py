@@ -31,6 +31,7 @@ def quota_rules(
 
 def apart_rules(workloads: Mapping[str, Workload], replicas: Mapping[str, int], where: str) -> Iterator[str]:
     """Yield the pairs of workloads on one node of which one stands apart from the other."""
+    # Symmetric whichever of the two states it, because both directions are looked at.
     names = [name for name, number in replicas.items() if number]
     for name in names:
         for other in sorted(workloads[name].apart & set(names)):
@@ -44,6 +45,7 @@ def node_rules(problem: FitProblem, nodes: Sequence[NodeBatch], types: Mapping[s
             yield from _node_skew(problem, workload, nodes, types)
         loss = problem.node_promise_of(workload)
         if loss.promised and loss.how is Survival.STANDING:
+            # The worst loss takes the nodes that carry most of this workload.
             counts = sorted(entry.replicas.get(workload.name, 0) for entry in nodes for _ in range(entry.count))
             left = sum(counts[: max(0, len(counts) - loss.count)])
             if left < workload.left:
@@ -73,8 +75,10 @@ def _landing_after_nodes(
         lost = {name: amount for name, amount in node.replicas.items() if amount and name in promised}
         if count == 0 or not lost:
             continue
+        # Nodes of the same kind count as hosts too, but for the lost one itself.
         others = [(entry, entry.count - (place == number)) for place, entry in enumerate(nodes)]
         hosts = sum(left for entry, left in others if left and _lands_whole(problem, workloads, types, entry, lost))
+        # With fewer hosts than lost nodes one of them could be left without room; a single one may also be parted.
         if hosts < count and not (count == 1 and _lands_apart(problem, workloads, types, others, lost)):
             yield (
                 f"nodes[{number}]: lost with any {count - 1} others, its replicas find no room to land."
@@ -129,7 +133,9 @@ def _lands_apart(
     lost: Mapping[str, int],
 ) -> bool:
     """Return whether the replicas of one lost node find places on several others, in one of a few orders."""
+    # A replica can use no more nodes of a kind than there are replicas, so the list stays short.
     room = [(entry, dict(entry.replicas)) for entry, left in others for _ in range(min(left, sum(lost.values())))]
+    # Several orders, the largest in one resource first: a packing that fails one way may work another.
     for place in range(len(problem.resources)):
         held = [dict(own) for _, own in room]
         order = sorted(lost, key=lambda name: (-workloads[name].request[place], name))
@@ -149,6 +155,7 @@ def _node_skew(
     problem: FitProblem, workload: Workload, nodes: Sequence[NodeBatch], types: Mapping[str, InstanceType]
 ) -> Iterator[str]:
     counts = []
+    # Only nodes that may run it are domains of the spread, as the published rule has it.
     for entry in nodes:
         kind = types[entry.instance_type]
         sold = next(o for o in kind.offers if o.zone == entry.zone and o.purchase is entry.purchase)

@@ -59,6 +59,7 @@ class _Reading:
         self.zone_counts: dict[str, Counter[str]] = {name: Counter() for name in self.workloads}
         self.interruptible: Counter[str] = Counter()
         self.per_offer: Counter[OfferKey] = Counter()
+        # Counted once here; every rule below reads these sums.
         for group in solution.nodes:
             self.per_offer[_key(group)] += group.count
             for name, number in group.replicas.items():
@@ -96,9 +97,11 @@ class _Reading:
 def check(problem: FitProblem, solution: FitSolution) -> CheckReport:
     """Return the report on a solution; every rule is looked at, not only the first that breaks."""
     reading = _Reading(problem, solution)
+    # An answer without nodes has nothing to be checked but that it says why.
     if not solution.found:
         return CheckReport(tuple(_rules_without_answer(solution)), Decimal(0), "not promised")
     known = list(_unknown_names(reading))
+    # A name that is not in the problem makes every other rule meaningless, so it is said alone.
     if known:
         return CheckReport(tuple(known), Decimal(0), "not promised")
     cost = sum((reading.offers[_key(group)].price_per_hour * group.count for group in solution.nodes), start=Decimal(0))
@@ -131,12 +134,14 @@ def _unknown_names(reading: _Reading) -> Iterator[str]:
 
 def _money_rules(reading: _Reading, cost: Decimal) -> Iterator[str]:
     stated, floor = reading.solution.cost_per_hour, reading.solution.floor_per_hour
+    # Money is compared exactly: costs are decimals and never floats.
     if reading.solution.currency != reading.problem.currency:
         yield f"The currency is {reading.solution.currency}, the problem's is {reading.problem.currency}."
     if stated != cost:
         yield f"The stated cost is {stated} an hour; the nodes cost {cost}."
     if floor > cost:
         yield f"The floor {floor} is above the cost {cost}."
+    # A cost is called proved only where the floor reaches it, but for a rounding of the ninth digit.
     if reading.solution.status is FitStatus.OPTIMAL and cost - floor > cost * Decimal("1e-9"):
         yield f"The status is optimal, yet the cost {cost} is above the floor {floor}."
 
@@ -161,6 +166,7 @@ def _room(reading: _Reading, group: NodeBatch, replicas: Mapping[str, int], wher
     for name, number in replicas.items():
         workload = reading.workloads[name]
         for place, amount in enumerate(workload.request):
+            # Every resource of the problem, not only those that the solver thought would bind.
             asked[place] += amount * number
         most = workload.most_per_node
         if most is not None and number > most:
@@ -175,6 +181,7 @@ def _room(reading: _Reading, group: NodeBatch, replicas: Mapping[str, int], wher
 def _pool_rules(reading: _Reading) -> Iterator[str]:
     """Yield broken quotas, pool limits and nodes that run in any case."""
     limits, per_offer = reading.problem.limits, reading.per_offer
+    # A node that runs in any case is stated by the planner, whatever the cheapest answer would do.
     for key, offer in reading.offers.items():
         if per_offer[key] < offer.fewest_nodes:
             yield f"{per_offer[key]} nodes of {' '.join(key)}, {offer.fewest_nodes} run in any case."
@@ -203,16 +210,19 @@ def _count_rules(reading: _Reading) -> Iterator[str]:
         placed = sum(counts.values())
         yield from _enough(reading, workload, counts)
         yield from bound_rules(workload, counts)
+        # Zones where it could not run in any case do not count as empty domains.
         spread = [counts[zone] for zone in reading.zones_of(workload)] or [0]
         skew = 0 if workload.equal_zones else workload.zone_skew
         if skew is not None and max(spread) - min(spread) > skew:
             yield f"{workload.name}: counts over zones {spread} differ by more than {skew}."
+        # Within a rounding of floats: the share is a decimal typed by people.
         if reading.interruptible[workload.name] > workload.interruptible_share * placed + 1e-9:
             yield f"{workload.name}: more than its share of replicas on interruptible nodes."
 
 
 def _enough(reading: _Reading, workload: Workload, counts: Counter[str]) -> Iterator[str]:
     placed = sum(counts.values())
+    # Replicas on top are allowed only where a promise can need them.
     loss = reading.problem.node_promise_of(workload)
     spare = loss.promised and loss.how is Survival.STANDING
     if reading.problem.promise_of(workload) is not Survival.STANDING:
@@ -232,11 +242,13 @@ def _growing_rules(reading: _Reading) -> Iterator[str]:
     promised = [w.name for w in reading.problem.workloads if reading.problem.promise_of(w) is Survival.GROWING]
     given = reading.solution.growing or {}
     for zone in reading.problem.zones:
+        # What waits for new nodes is what stood in the lost zone.
         need = Counter({name: reading.zone_counts[name][zone] for name in promised})
         placed: Counter[str] = Counter()
         bought: Counter[OfferKey] = Counter()
         for number, group in enumerate(given.get(zone, ())):
             where = f"Losing {zone}, new nodes[{number}]"
+            # What was lost cannot be bought there, and only those who wait may use the new nodes.
             if group.zone == zone or _key(group) not in reading.offers or group.replicas.keys() - set(promised):
                 yield f"{where}: {group.instance_type} {group.purchase} in {group.zone} cannot be bought for them."
                 continue
@@ -247,6 +259,7 @@ def _growing_rules(reading: _Reading) -> Iterator[str]:
                 f"{where}: {name} may not run there." for name in group.replicas if _barred(reading, group, name)
             )
         for name in promised:
+            # Exactly those: more would be paid for nothing.
             if placed[name] != need[name]:
                 yield f"Losing {zone}: {placed[name]} replicas of {name} are placed on new nodes, {need[name]} wait."
         yield from _growth_limits(reading, zone, bought)
@@ -261,6 +274,7 @@ def _growth_limits(reading: _Reading, zone: str, bought: Counter[OfferKey]) -> I
             yield f"Losing {zone}: {standing[key]} + {count} nodes of {' '.join(key)}, the quota is {most}."
     pools = {key[:2] for key in (*standing, *bought)}
     most_pools = reading.problem.limits.most_pools
+    # A pool bought anew counts as much as one that runs.
     if most_pools is not None and bought and len(pools) > most_pools:
         yield f"Losing {zone}: {len(pools)} pools, at most {most_pools} allowed."
 
@@ -278,6 +292,7 @@ def _landing_rules(reading: _Reading) -> tuple[str, list[str]]:
         return "not promised", []
     nodes = reading.nodes()
     given = reading.solution.landing
+    # Without a landing in the file one is looked for, so that other people's plans can be checked too.
     if given is not None:
         return "given", [
             line
@@ -306,6 +321,7 @@ def _given_landing(
     yield from _share_after(
         reading, zone, {number: counts for number, counts in per_node.items() if number < len(nodes)}
     )
+    # No more land than were lost, and none of those that are owed is missing.
     for name in need.keys() | landed.keys():
         if landed[name] < need[name] or landed[name] > reading.zone_counts.get(name, Counter())[zone]:
             yield f"Losing {zone}: {landed[name]} replicas of {name} land, {need[name]} must."
@@ -316,6 +332,7 @@ def _given_landing(
         if unknown:
             yield f"{where}: there is no workload '{unknown[0]}'."
             continue
+        # Beside what the node carries already, in every resource.
         yield from _room(reading, group, Counter(group.replicas) + arrivals, where)
         yield from (f"{where}: {name} may not run there." for name in arrivals if _barred(reading, group, name))
 
@@ -324,6 +341,7 @@ def _share_after(reading: _Reading, zone: str, arrivals: Mapping[int, Counter[st
     """Yield the workloads of which more than their share is on interruptible nodes once they have landed."""
     nodes = reading.nodes()
     risky: Counter[str] = Counter()
+    # What stood in the lost zone no longer counts, what has landed does.
     for number, group in enumerate(nodes):
         if group.purchase is Purchase.INTERRUPTIBLE:
             risky.update(group.replicas if group.zone != zone else {})
@@ -351,10 +369,12 @@ def _best_fit(reading: _Reading, nodes: list[NodeBatch], zone: str, need: Counte
     alive = [group for group in nodes if group.zone != zone]
     loads = [Counter(group.replicas) for group in alive]
     left: set[str] = set()
+    # Names break ties, so that the same file gives the same verdict.
     for name in sorted(need, key=lambda name: (-reading.workloads[name].request[place], name)):
         for _ in range(need[name]):
             options = [
                 (_free(reading, alive[number], loads[number], place), number)
+                # The place where least room stays is the one that spoils least for others.
                 for number in range(len(alive))
                 if _is_sure(reading, alive[number], name) and _takes(reading, alive[number], loads[number], name)
             ]

@@ -26,9 +26,11 @@ def growth_problem(problem: FitProblem, solution: FitSolution, zone: str, *, own
     lost: Counter[str] = Counter()
     waiting = growing_workloads(problem)
     for batch in solution.nodes:
+        # Nodes of the lost zone still count against their quota: an account does not get it back because they are dark.
         nodes[batch.instance_type, batch.purchase, batch.zone] += batch.count
         if batch.zone == zone:
             lost.update({name: number * batch.count for name, number in batch.replicas.items() if name in waiting})
+    # With ``own_pools`` only pools that run are bought: a limit on their number stands.
     pools = {(name, purchase) for name, purchase, _ in nodes}
 
     def sold(entry: InstanceType, offer: Offer) -> bool:
@@ -45,6 +47,7 @@ def growth_problem(problem: FitProblem, solution: FitSolution, zone: str, *, own
         for entry in problem.instance_types
     ]
     workloads = tuple(
+        # Spread rules are the plan's; what is bought in a hurry has to run, not to be even.
         replace(
             entry,
             replicas=lost[entry.name],
@@ -63,6 +66,7 @@ def growth_problem(problem: FitProblem, solution: FitSolution, zone: str, *, own
         instance_types=tuple(entry for entry in types if entry.offers),
         workloads=workloads,
         survive_zone=Survival.NONE,
+        # Limits on pools are about what runs for months.
         limits=Limits(),
     )
 
@@ -73,6 +77,7 @@ def without_zone(problem: FitProblem, zone: str) -> FitProblem:
     Where this has no answer the promise cannot be kept. Old nodes and new ones together keep to the offers' quotas and to the most
     pools; quotas over several offers are not asked of the state after a loss.
     """
+    # As lenient as can be: this asks only whether any plan could exist.
     workloads = tuple(
         replace(
             entry,

@@ -32,6 +32,7 @@ def with_spares(problem: FitProblem, solution: FitSolution) -> FitSolution | Non
     count, added = landing_loss(problem).count, Counter[OfferKey]()
     sold = {entry.key(offer): offer for entry in problem.instance_types for offer in entry.offers}
     whole = solution
+    # One node, or one a zone, at a time: after each all losses are looked at again.
     while not (room := _Room(problem, whole)).holds(count):
         chosen = room.spare(count)
         if chosen is None or added.total() > MOST_SPARES:
@@ -39,6 +40,7 @@ def with_spares(problem: FitProblem, solution: FitSolution) -> FitSolution | Non
         added.update(chosen)
         extra = tuple(NodeBatch(*key, number, {}) for key, number in sorted(added.items()))
         cost = solution.cost_per_hour + sum(sold[key].price_per_hour * number for key, number in added.items())
+        # An added node makes the cost higher than the floor that was proved, so the proof is gone.
         status = FitStatus.FEASIBLE if solution.status is FitStatus.OPTIMAL else solution.status
         whole = replace(solution, status=status, nodes=(*solution.nodes, *extra), cost_per_hour=cost)
     return whole
@@ -67,6 +69,7 @@ class _Room:
         self._usable = {e.name: np.array(problem.usable(e), np.int64) for e in problem.instance_types}
         self._most = {key: self._most_of(*self._offers[key]) for key in self._offers}
         self._apart = np.zeros((len(names), len(names)), np.bool_)
+        # Kept both ways round, whichever of the two states it.
         for i, workload in enumerate(self._workloads):
             for other in workload.apart & names.keys():
                 self._apart[i, names[other]] = self._apart[names[other], i] = True
@@ -91,6 +94,7 @@ class _Room:
 
     def _survives(self, kind: _Kind, count: int) -> bool:
         load = np.where(self._lands, kind.load, 0)
+        # As many hosts as nodes lost: even if the others of the loss are hosts, one is left.
         if not load.any() or self._hosts(kind, load) >= count:
             return True
         return count == 1 and self._scattered(kind, load)
@@ -103,6 +107,7 @@ class _Room:
         """Return whether a node takes a load beside what it carries."""
         whole = carried + load
         fits = (self._request.T @ whole <= self._usable[kind.key[0]]).all()
+        # Only classes that arrive are asked about: what stands there is allowed already.
         allowed = (whole <= self._most[kind.key])[load > 0].all()
         return bool(fits and allowed and not self._apart[np.ix_(whole > 0, load > 0)].any())
 
@@ -130,6 +135,7 @@ class _Room:
 
     def spare(self, count: int) -> tuple[OfferKey, ...] | None:
         """Return the nodes to add next, those that cost least for each node whose loss they help to survive; None: none help."""
+        # Price by how many lost nodes it would help: one large spare can serve many.
         open_kinds = [kind for kind in self._kinds if not self._survives(kind, count)]
         best, least = None, float("inf")
         for keys in self._may_add():
@@ -144,6 +150,7 @@ class _Room:
 
     def _may_add(self) -> Iterator[tuple[OfferKey, ...]]:
         """Yield what may be added under the limits: one node, or where zones are equal one in each."""
+        # Limits of pools hold for spares like for any other node.
         limits, standing = self.problem.limits, Counter[OfferKey]()
         for kind in self._kinds:
             standing[kind.key] += kind.count

@@ -21,9 +21,11 @@ def undominated(problem: FitProblem, keep: Collection[str] = frozenset()) -> Fit
     of every quota: each of its nodes can be exchanged, which keeps every limit. O(types x front) comparisons.
     """
     problem = replace(problem, instance_types=tuple(entry for entry in problem.instance_types if entry.offers))
+    # Only types that the same workloads may run on, and that use quotas alike, can stand in for each other.
     groups: dict[tuple[frozenset[int], tuple[int, ...]], list[InstanceType]] = defaultdict(list)
     for entry in problem.instance_types:
         groups[_may_run(problem, entry), _quota_use(problem, entry)].append(entry)
+    # What runs in any case must stay in the problem.
     run = {entry.name for entry in problem.instance_types if any(offer.fewest_nodes for offer in entry.offers)}
     kept = {entry.name for group in groups.values() for entry in _front(problem, group)} | set(keep) | run
     workloads = tuple(
@@ -65,15 +67,19 @@ def _front(problem: FitProblem, group: list[InstanceType]) -> list[InstanceType]
     spare = np.zeros(len(group), bool)
     for place, entry in enumerate(group):
         for offer in entry.offers:
+            # An offer that does not exist has an infinite price, which never dominates.
             rows[place, column[offer.zone, offer.purchase]] = float(offer.price_per_hour)
         rows[place, len(sold) :] = [-float(amount) for amount in entry.allocatable]
+        # One with a quota may run out, so it leaves nobody out.
         spare[place] = all(offer.most_nodes is None for offer in entry.offers)
     prices = np.where(np.isfinite(rows[:, : len(sold)]), rows[:, : len(sold)], np.nan)
     mean, offers = np.nanmean(prices, axis=1), np.isfinite(prices).sum(axis=1)
+    # Cheap and widely sold ones first: they leave out most of the rest.
     order = sorted(range(len(group)), key=lambda place: (mean[place], -offers[place], group[place].name))
     front = np.empty_like(rows)
     count, kept = 0, []
     for place in order:
+        # All in one comparison: no dearer anywhere it is sold, and no smaller in any resource.
         if count and (front[:count] <= rows[place]).all(axis=1).any():
             continue
         kept.append(place)

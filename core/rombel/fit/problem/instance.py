@@ -121,6 +121,7 @@ class Instance:
         plain = self.promise(class_index) is not Survival.STANDING and self.least_total[class_index] == replicas
         return bool(plain and (low == 0).all() and (high >= replicas).all())
 
+    # An offer that has room counts, whether or not it is bought later.
     def usable_zones(self, class_index: int) -> list[int]:
         """Return the zones with an offer that this class may run on."""
         zones: list[int] = np.unique(self.zone[self.per_node[:, class_index] > 0]).tolist()
@@ -141,6 +142,7 @@ class Instance:
 
     def whole_floor(self, floor: float) -> int:
         """Return the least price at or above a floor in units of ``cost``: what nodes cost together is a whole price."""
+        # Rounded up to a whole price, but for a tolerance: a floor must never rise by an error of floats.
         return math.ceil(floor * self._prices_per_cost * (1 - 1e-9) - 1e-6)
 
     def cost_of(self, price: int) -> float:
@@ -154,6 +156,7 @@ class Instance:
     def rules_of(self, class_index: int) -> tuple[list[int], ZoneRules]:
         """Return the domains of a class, and what rules its counts there."""
         workload, zones = self.workloads[class_index], np.flatnonzero(self.domains[class_index]).tolist()
+        # Replicas bound by volumes that exist already.
         held = np.array([workload.stands.get(self.problem.zones[zone], 0) for zone in zones], np.int64)
         skew = None if self.skew[class_index] < 0 else int(self.skew[class_index])
         standing = self.promise(class_index) is Survival.STANDING
@@ -162,6 +165,7 @@ class Instance:
 
     def _caps(self, class_index: int, zones: list[int]) -> Ints:
         """Return (D,) the most replicas that the quotas of each zone's offers hold."""
+        # A quota times what fits on a node is the most that a zone's offer can hold.
         room = np.minimum(self.quota, UNLIMITED) * self.most_on_node[:, class_index]
         return np.array([min(int(room[self.zone == zone].sum()), UNLIMITED) for zone in zones], np.int64)
 
@@ -202,12 +206,14 @@ def build_instance(
     grain = grains(request[:, resources])
     thin = np.array([_thin(problem, w, nodes) for w in workloads], np.int64)
     nothing, no_counts = np.zeros(len(workloads), np.int64), np.zeros((len(workloads), len(problem.zones), 2), np.int64)
+    # Counts come afterwards, as their rules need the arrays of this one.
     bare = Instance(
         problem=problem,
         workloads=workloads,
         offers=offers,
         price=price,
         unit=unit,
+        # The dearest offer costs 10,000 in every problem, so tolerances mean the same whatever the currency.
         cost=price.astype(np.float64) * (DEAREST / int(price.max(initial=1))),
         resources=tuple(problem.resources[place] for place in resources),
         grain=grain,
@@ -237,6 +243,7 @@ def build_instance(
 
 def _pools(offers: Sequence[tuple[InstanceType, Offer]]) -> Ints:
     """Return (J,) the number of each offer's pool, in the order in which pools are met."""
+    # Numbered as they are met, so that equal problems get equal numbers.
     pools: dict[tuple[str, Purchase], int] = {}
     return np.array([pools.setdefault((entry.name, offer.purchase), len(pools)) for entry, offer in offers], np.int64)
 
@@ -262,6 +269,7 @@ def _binding(
     most: Ints,
 ) -> Ints:
     """Return the places of the resources that may bind, or that are to be kept; None: all are."""
+    # A caller that reads every resource keeps them all.
     if keep is None:
         return np.arange(len(problem.resources))
     kept = [place for place, name in enumerate(problem.resources) if name in keep]
@@ -282,6 +290,7 @@ def _apart(workloads: tuple[Workload, ...]) -> NDArray[np.bool_]:
 def _domains(problem: FitProblem, names: Sequence[str]) -> NDArray[np.bool_]:
     """Return (I, Z) the zones where some offer with a quota has room for a replica on an empty node: a full one still counts."""
     zones, known = {name: number for number, name in enumerate(problem.zones)}, {w.name: w for w in problem.workloads}
+    # A type that is full of quota still is a domain: the published spread rule counts zones that exist.
     workloads = tuple(known[name] for name in names)
     offers = [
         (e, o) for e in problem.instance_types for o in e.offers if o.most_nodes != 0 and min(problem.usable(e)) >= 0
@@ -302,10 +311,12 @@ def _useful_offers(problem: FitProblem, standing: Collection[OfferKey]) -> tuple
         (entry, offer)
         for entry in problem.instance_types
         for offer in entry.offers
+        # What already stands may stay although its quota is used up.
         if (offer.most_nodes != 0 or entry.key(offer) in standing)
         and (offer.fewest_nodes or min(problem.usable(entry)) >= 0)
     ]
     limits = problem.limits
+    # Under these rules a dominated offer can be needed: another pool, or another zone's equal.
     if limits.most_pools or limits.equal_zones or limits.quotas:
         return tuple(offers)
     if (limits.fewest_nodes_per_pool or 0) > 1 or (limits.fewest_nodes_per_zone or 0) > 1:
@@ -318,8 +329,10 @@ def _useful_offers(problem: FitProblem, standing: Collection[OfferKey]) -> tuple
     group = np.array([place[offer.zone, offer.purchase, kind[entry.name]] for entry, offer in offers], np.int64)
     kept = []
     for n, (_, offer) in enumerate(offers):
+        # Within a zone and kind of purchase, of offers that the same workloads may use.
         better = (group == group[n]) & (price <= price[n]) & (room >= room[n]).all(axis=1)
         same = (price == price[n]) & (room == room[n]).all(axis=1)
+        # Of two that are equal the first stays.
         better &= ~same | (np.arange(len(offers)) < n)
         replaced = any(offers[other][1].most_nodes is None for other in np.flatnonzero(better))
         if not replaced or offer.fewest_nodes or offers[n][0].key(offer) in standing:
@@ -333,6 +346,7 @@ def _thin(problem: FitProblem, workload: Workload, nodes: float) -> int:
     A difference over nodes counts those without a replica, so no node may have more than it. To survive the loss of any k
     nodes standing, k times the fullest must be left over: the thinner, the fewer.
     """
+    # A spread over nodes is kept by never putting more on one than the spread allows.
     most = MOST_ON_A_NODE if workload.node_skew is None else workload.node_skew
     loss = problem.node_promise_of(workload)
     if loss.promised and loss.how is Survival.STANDING:
@@ -353,6 +367,7 @@ def _most_on_nodes(
     zone = np.array([offer.zone for _, offer in offers], object)
     sure = np.array([offer.purchase is not Purchase.INTERRUPTIBLE for _, offer in offers], np.bool_)
     named: dict[frozenset[str], NDArray[np.bool_]] = {}
+    # Interruptible nodes are barred to classes that tolerate none.
     for i, workload in enumerate(workloads):
         may = sure | (workload.interruptible_share > 0)
         for names, own in ((workload.instance_types, kind), (workload.zones, zone)):
@@ -361,6 +376,7 @@ def _most_on_nodes(
                     named[names] = np.array([name in names for name in own], np.bool_)
                 may = may & named[names]
         asked = request[i] > 0
+        # The scarcest resource decides; without any request as many as the format allows.
         fitting = (np.maximum(room[:, asked], 0) // request[i, asked]).min(axis=1, initial=MOST_ON_A_NODE)
         limit = MOST_ON_A_NODE if workload.most_per_node is None else workload.most_per_node
         most[:, i] = np.where(may, np.minimum(fitting, limit), 0)
@@ -382,6 +398,7 @@ def most_together(problem: FitProblem, workload: Workload) -> int:
     """
     share, standing = workload.interruptible_share, problem.promise_of(workload) is Survival.STANDING
     if standing and 0 < share < 1:
+        # A share of the whole can only be kept by placing more on sure nodes, and so the count can grow.
         return workload.replicas + math.ceil(workload.replicas / share)
     loss = problem.node_promise_of(workload)
     more = loss.count if loss.promised and loss.how is Survival.STANDING else 0
@@ -397,6 +414,7 @@ def standing_total(replicas: int, zones: int, equal: bool) -> int:
     if equal:
         return zones * -(-replicas // (zones - 1))
     count = replicas
+    # Each added replica lowers what the fullest zone can hold, and so this ends after few.
     while count - -(-count // zones) < replicas:
         count += 1
     return count
@@ -412,10 +430,12 @@ def _counted(instance: Instance, thin: Ints) -> Instance:
         if not zones:
             continue
         standing = instance.promise(i) is Survival.STANDING
+        # With a promise to stand, more are placed than asked for: as few as leave enough whatever zone is lost.
         if standing and len(zones) > 1:
             fewest = standing_total(workload.left, len(zones), workload.equal_zones)
             total[i] = least[i] = rules.total() or max(workload.replicas, fewest)
         loss = instance.problem.node_promise_of(workload)
+        # When nodes are lost, so many of the fullest go: with at most ``thin`` on each that is what must stand on top.
         if loss.promised and loss.how is Survival.STANDING:
             total[i] = max(int(total[i]), workload.left + loss.count * int(thin[i]))
             least[i] = max(int(least[i]), workload.left + loss.count)
@@ -439,6 +459,7 @@ def around(instance: Instance, counts: Floats) -> Instance:
     for i, workload in enumerate(instance.workloads):
         standing = instance.promise(i) is Survival.STANDING and total[i] == instance.least_total[i]
         open_window = instance.skew[i] > 1 and not instance.lands[i] and total[i] == workload.replicas
+        # Windows are moved only where the rules leave a choice; the relaxation shows which zones are cheaper.
         if not workload.equal_zones and (standing or open_window):
             zones, rules = instance.rules_of(i)
             found = rules.nearest(counts[i, zones], int(instance.least_total[i]))
@@ -450,6 +471,7 @@ def around(instance: Instance, counts: Floats) -> Instance:
 
 def most_interruptible(workload: Workload, count: int) -> int:
     """Return how many of ``count`` replicas may run on interruptible nodes."""
+    # The tolerance keeps a share such as 0.3 of 10 from becoming 2 by an error of floats.
     return math.floor(workload.interruptible_share * count + 1e-9)
 
 
@@ -459,9 +481,11 @@ def _skew(workload: Workload) -> int | None:
 
 def _bounds(rules: ZoneRules, least: int, exact: bool) -> Ints:
     """Return (D, 2) the fewest and most replicas of any answer in each zone, when ``least`` or, if not exact, more are placed."""
+    # Bounds are of every valid answer, and so may only say what follows from the rules themselves.
     bounds = np.stack([rules.held, np.full(len(rules.caps), UNLIMITED)], axis=1)
     emptiest, zones = int(rules.caps.min(initial=UNLIMITED)), len(rules.caps)
     if rules.skew is not None:
+        # The other zones can be at most the spread above the emptiest one.
         fewest = min(max(0, -(-(least - (zones - 1) * rules.skew) // zones)), emptiest)
         bounds[:, 0] = np.maximum(bounds[:, 0], fewest)
         if exact:
@@ -479,11 +503,13 @@ def _window(instance: Instance, i: int, rules: ZoneRules, total: int) -> Ints:
 
     A skew of k allows any counts in a window of width k; the one around the even share is taken where it serves.
     """
+    # The search keeps to the middle of what the spread allows, so that promises after a loss are easier to keep.
     middle = 0 if rules.skew is None else max(0, total // len(rules.caps) - rules.skew // 2)
     starts = list(islice(rules.starts(total), max(1, rules.skew or 0)))
     fewest = min(starts, key=lambda start: abs(start - middle), default=middle)
     low, most = rules.window(total, fewest)
     if instance.promise(i) is Survival.LANDING:
+        # So many can stand in a zone at most that the rest has as much room as is needed without it.
         even = standing_total(total, len(low), equal=False) - total if len(low) > 1 else total
         most = np.maximum(low, np.minimum(most, even))
     return np.stack([low, np.maximum(most, rules.held)], axis=1)

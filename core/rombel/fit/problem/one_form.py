@@ -17,8 +17,10 @@ def in_one_form(problem: FitProblem, keep: Collection[str] = ()) -> FitProblem:
     Resources named in ``keep`` or by a quota stay. Types on which the daemon workloads find no room are left out, since no node of
     theirs can run.
     """
+    # A type whose own reserves are larger than its capacity can carry nothing.
     types = tuple(entry for entry in problem.instance_types if min(problem.usable(entry)) >= 0)
     counted = {quota.resource for quota in problem.limits.quotas} | set(keep)
+    # One resource at least, so that arrays have a width.
     asked = [
         place
         for place, name in enumerate(problem.resources)
@@ -28,6 +30,7 @@ def in_one_form(problem: FitProblem, keep: Collection[str] = ()) -> FitProblem:
     def only(values: tuple[T, ...]) -> tuple[T, ...]:
         return tuple(values[place] for place in asked)
 
+    # Zones keep the planner's order: it is theirs to choose, and it is named in the answer.
     zones = {name: place for place, name in enumerate(problem.zones)}
     types = tuple(
         replace(
@@ -58,6 +61,7 @@ def _type_key(entry: InstanceType, zones: dict[str, int]) -> tuple[object, ...]:
 
 
 def _workload_key(workload: Workload, types: dict[str, int], zones: dict[str, int]) -> tuple[object, ...]:
+    # Sets of names are compared by place, as names must not decide the order.
     def places(names: frozenset[str] | None, known: dict[str, int]) -> tuple[int, ...]:
         return (-1,) if names is None else tuple(sorted(known[name] for name in names if name in known))
 

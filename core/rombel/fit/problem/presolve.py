@@ -31,20 +31,25 @@ def binding_resources(capacity: Ints, request: Ints, most: Ints, keep: Collectio
         Places of resources that stay in any case.
 
     """
+    # Products of bytes and replicas outgrow whole numbers of 64 bits, hence floats with a margin.
     room, asked = capacity.astype(float), request.astype(float)
     runs = most > 0
+    # Idle where even the most replicas that could ever share the node do not fill it.
     alone = most.astype(float) @ asked <= room * SURELY
     alone |= ~((asked > 0)[None] & runs[:, :, None]).any(axis=1)
     stays = list(range(capacity.shape[1]))
     fullest = (asked[None] / np.maximum(room, 1)[:, None] * runs[:, :, None]).max(axis=(0, 1), initial=0.0)
+    # The emptiest first: of two resources in the same ratio the fuller one must stay.
     for r in sorted(stays, key=lambda place: (fullest[place], place)):
         idle = alone[:, r].copy()
         for other in stays:
+            # Idle too where another resource is fuller by every class that may run: that one runs out first.
             if other != r:
                 smaller = (
                     asked[:, r][None] * room[:, other][:, None] <= asked[:, other][None] * room[:, r][:, None] * SURELY
                 )
                 idle |= (smaller | (asked[:, r] == 0)[None] | ~runs).all(axis=1)
+        # One resource always stays, or there would be nothing to pack by.
         if idle.all() and r not in keep and len(stays) > 1:
             stays.remove(r)
     return np.array(stays, np.int64)
@@ -60,6 +65,7 @@ def grains(request: Ints) -> Ints:
 
 def whole_prices(prices: Sequence[Decimal]) -> tuple[Ints, Decimal]:
     """Return prices as whole numbers without a common divisor, and the money that 1 of them is."""
+    # Whole numbers of the smallest unit that all prices are multiples of: sums are exact then.
     digits = max((_decimals(price) for price in prices), default=0)
     whole = [int(price.scaleb(digits)) for price in prices]
     step = math.gcd(*whole) or 1

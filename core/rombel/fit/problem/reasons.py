@@ -23,6 +23,7 @@ class _Allowed:
 def plain_reasons(problem: FitProblem) -> Iterator[str]:
     """Yield what makes a fit impossible and can be seen from one workload alone."""
     usable = {entry.name: problem.usable(entry) for entry in problem.instance_types}
+    # Many workloads share one eligibility, and a large catalogue is looked through once for each.
     known: dict[tuple[object, ...], _Allowed] = {}
     for workload in problem.workloads:
         if workload.replicas:
@@ -45,6 +46,7 @@ def _running_reasons(problem: FitProblem) -> Iterator[str]:
         yield f"The nodes that run in any case are of {len(running)} pools, at most {limits.most_pools} are allowed."
     for (name, purchase), own in running.items():
         quotas = [offer.most_nodes for offer in own if offer.most_nodes is not None]
+        # Quotas that are too small for the pool at all, whatever else is planned.
         if len(quotas) == len(own) and sum(quotas) < (limits.fewest_nodes_per_pool or 0):
             yield f"{name} {purchase} runs in any case, and its quotas hold fewer nodes than a pool must have."
         for offer in own:
@@ -83,6 +85,7 @@ def show_amount(resource: str, amount: int) -> str:
 
 
 def _workload_reasons(problem: FitProblem, workload: Workload, allowed: _Allowed) -> Iterator[str]:
+    # Said in the order in which a planner would look: nothing allowed, nothing large enough, too few zones.
     if not allowed.offers:
         zones = ", ".join(sorted(workload.zones or problem.zones))
         yield f"{workload.name}: no offer in {zones} is one it may run on. Allow more instance types or zones."
@@ -98,6 +101,7 @@ def _workload_reasons(problem: FitProblem, workload: Workload, allowed: _Allowed
 
 def _too_large(problem: FitProblem, workload: Workload, allowed: Sequence[tuple[InstanceType, Offer]]) -> str:
     """Return the sentence for a replica that is larger than every node it may run on."""
+    # The first resource in which even the largest node is too small is the one to name.
     for place, resource in enumerate(problem.resources):
         entry, offer = max(allowed, key=lambda pair: (problem.usable(pair[0])[place], pair[0].name))
         largest = problem.usable(entry)[place]
@@ -113,6 +117,7 @@ def _too_large(problem: FitProblem, workload: Workload, allowed: Sequence[tuple[
     )
 
 
+# What only one zone can run cannot survive its loss, whatever is paid.
 def _zone_reasons(problem: FitProblem, workload: Workload, fitting: set[str]) -> Iterator[str]:
     promise, count = problem.promise_of(workload), len(fitting)
     if promise is not Survival.NONE and count < 2:
@@ -128,6 +133,7 @@ def _zone_reasons(problem: FitProblem, workload: Workload, fitting: set[str]) ->
         )
         return
     skew, loss = 0 if workload.equal_zones else workload.zone_skew, problem.node_promise_of(workload)
+    # Where replicas on top are placed the count can be made even.
     spare = promise is Survival.STANDING or (loss.promised and loss.how is Survival.STANDING)
     if skew == 0 and not spare and workload.replicas % count:
         yield (
@@ -140,6 +146,7 @@ def count_reasons(instance: Instance) -> Iterator[str]:
     """Yield the workloads whose own spread, promise and quotas leave no counts over the zones, whatever the others do."""
     for i, workload in enumerate(instance.workloads):
         zones, rules = instance.rules_of(i)
+        # Counts exist: nothing to explain.
         if not zones or rules.total() is not None:
             continue
         names = [instance.problem.zones[zone] for zone in zones]

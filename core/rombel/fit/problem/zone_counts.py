@@ -48,6 +48,7 @@ class ZoneRules:
         return self.left is not None
 
     def _most(self, total: int) -> Ints:
+        # If every zone may be lost, none may hold more than the total less what must be left.
         return np.minimum(self.caps, total if self.left is None else total - self.left)
 
     def window(self, total: int, fewest: int) -> tuple[Ints, Ints]:
@@ -59,7 +60,9 @@ class ZoneRules:
 
     def starts(self, total: int) -> Iterator[int]:
         """Yield the fewest replicas in a zone with which ``total`` can be placed, from the most even counts on."""
+        # No zone can have more than the mean, nor more than the tightest cap, as its fewest.
         highest = min(total // max(1, len(self.caps)), int(self._most(total).min(initial=total)))
+        # With a spread rule the most even counts are tried first; without one the fewest does not matter.
         for fewest in range(0 if self.skew is None else highest, -1, -1):
             low, most = self.window(total, fewest)
             if most.sum() < total:  # With fewer in the emptiest zone there is still less room.
@@ -69,6 +72,7 @@ class ZoneRules:
 
     def total(self) -> int | None:
         """Return the fewest replicas that can be placed under these rules; None where there are no such counts."""
+        # Standing needs at most as many in a zone as are asked for in all: then the others can be left with enough.
         if self.left is None:
             return self.replicas if next(self.starts(self.replicas), None) is not None else None
         fullest = np.minimum(self.caps, self.replicas)
@@ -90,6 +94,7 @@ class ZoneRules:
 
         Only *standing* leaves the sum open: it is then the first from the wanted one on that the rules allow.
         """
+        # More than wanted is looked at first: standing replicas can be placed on top, never taken away.
         sums = [total]
         if self.standing:
             wanted = max(total, int(np.ceil(counts.sum() - 1e-6)))
@@ -102,6 +107,7 @@ class ZoneRules:
                 away = float(np.abs(np.clip(counts, low, most) - counts).sum())
                 if away < least - 1e-6:
                     best, least = (placed, low, most), away
+                # Further away it only gets worse, since the windows move away from what is wanted.
                 if fewest < around - 1:
                     break
             if best is not None:

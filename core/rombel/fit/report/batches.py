@@ -16,11 +16,13 @@ def batches_of(
     instance: Instance, nodes: list[tuple[int, Ints, dict[int, Any]]]
 ) -> tuple[tuple[NodeBatch, ...], dict[str, tuple[Landing, ...]] | None]:
     """Return nodes, each an offer, (I,) replicas and by zone lost (I,) landings, in groups, and where each zone's replicas land."""
+    # Sorted by what they are, so that equal plans are told in the same words.
     nodes = sorted(nodes, key=lambda node: (node[0], tuple((-node[1]).tolist())))
     groups: Counter[tuple[int, bytes]] = Counter()
     for offer, load, _ in nodes:
         groups[offer, load.tobytes()] += 1
     batches = tuple(_batch(instance, offer, np.frombuffer(load, np.int64), n) for (offer, load), n in groups.items())
+    # A landing names a node by its place in this order, which the groups keep.
     arrivals = [landing for _, _, landing in nodes]
     return batches, landings_of(instance, arrivals) if instance.lands.any() else None
 
@@ -50,6 +52,7 @@ def loads_of(instance: Instance, before: FitSolution) -> tuple[Ints, NDArray[np.
     offers = {entry.key(offer): place for place, (entry, offer) in enumerate(instance.offers)}
     names = {workload.name: i for i, workload in enumerate(instance.workloads)}
     zones, nodes = instance.problem.zones, [node for node in before.nodes for _ in range(node.count)]
+    # A node of an offer that is gone cannot stand again.
     which = np.array([offers.get(node.offer, -1) for node in nodes], np.int64)
     base = np.zeros((len(nodes), len(names)), np.int16)
     land = np.zeros((len(nodes), len(zones) if instance.lands.any() else 0, len(names)), np.int16)

@@ -39,6 +39,7 @@ def even_weight(problem: FitProblem, weights: Mapping[str, float] | None) -> Flo
         if name not in problem.resources or not (math.isfinite(weight) and weight >= 0):
             mend = f"Give each of {', '.join(problem.resources)} a number from 0 on, or leave it out."
             raise refuse("fit.evenness", f"evenness.{name}", f"'{name}' cannot be weighted by {weight}.", mend)
+    # Pods are counted, not filled: evenness by them would spread tiny replicas for nothing.
     chosen = {name: 1.0 for name in problem.resources if name != UNWEIGHTED} if weights is None else weights
     return np.array([chosen.get(name, 0.0) for name in problem.resources], np.float64)
 
@@ -62,5 +63,6 @@ def evenness(problem: FitProblem, nodes: Sequence[tuple[str, Mapping[str, int]]]
     full = []
     for name, replicas in nodes:
         load = sum((request[workload] * count for workload, count in replicas.items()), start=nothing)
+        # A resource of which a node has none is neither full nor empty.
         full.append(float(share @ np.divide(load, usable[name], out=nothing.copy(), where=usable[name] > 0)))
     return Evenness(min(full), float(np.mean(full)), max(full), float(np.std(full)))

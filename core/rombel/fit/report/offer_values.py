@@ -47,6 +47,7 @@ def offer_values(narrow: FitProblem, wide: FitProblem) -> OfferValues:
         return OfferValues((), {})
     offers = [(entry, offer) for entry in wide.instance_types for offer in entry.offers if min(wide.usable(entry)) >= 0]
     earned = np.zeros(len(offers))
+    # In every scenario the node stands in it earns; the sum is what it may cost.
     for scenario in range(len(found.replica_price)):
         earned += _earned(instance, found.replica_price[scenario], wide, offers) * instance.money_per_cost
     values = tuple(
@@ -63,6 +64,7 @@ def _earned(
     zones = {name: number for number, name in enumerate(wide.zones)}
     by_zone = np.zeros((len(zones), replica_price.shape[1]))
     for zone in range(len(zones)):
+        # All offers of a zone pay alike, and so one that was left out as dominated can be valued too.
         by_zone[zone] = replica_price[instance.zone == zone].max(axis=0, initial=0.0)
     values = by_zone[[zones[offer.zone] for _, offer in offers]]
     limits = np.array([[_most(wide, w, entry, offer) for w in instance.workloads] for entry, offer in offers], np.int64)
@@ -84,6 +86,7 @@ def _unit_prices(instance: Instance, found: Divisible) -> dict[str, dict[str, fl
     for number, zone in enumerate(instance.problem.zones):
         bought = (instance.zone == number) & (found.nodes > 1e-6)
         if bought.any():
+            # The least over what is bought: on other offers the price of room says nothing.
             least = room_price[bought].min(axis=0)
             prices[zone] = dict(zip(instance.resources, least.tolist(), strict=True))
     return prices

@@ -107,6 +107,7 @@ def _nodes(problem: FitProblem, solution: FitSolution) -> tuple[NodeSummary, ...
     usable = {entry.name: _named(problem, problem.usable(entry)) for entry in problem.instance_types}
     requests = {entry.name: entry.request for entry in problem.workloads}
     arrivals: dict[int, dict[str, Mapping[str, int]]] = {}
+    # What lands is told by node number, and nodes that differ only in that are told apart.
     for zone, part in (solution.landing or {}).items():
         for entry in part:
             arrivals.setdefault(entry.node, {})[zone] = entry.replicas
@@ -154,6 +155,7 @@ def _share(nodes: Sequence[NodeSummary], loads: Sequence[Mapping[str, int]]) -> 
 
 def _free_share(nodes: Sequence[NodeSummary]) -> dict[str, float]:
     """Return the share of each resource that no promised loss would use."""
+    # The worst loss for each resource by itself: a node is not hit by two zones' loss at once.
     worst = [
         {
             name: amount + max((part[name] for part in node.arriving.values()), default=0)
@@ -191,6 +193,7 @@ def _workload_costs(
     types: dict[str, InstanceType] = {entry.name: entry for entry in problem.instance_types}
     costs = {entry.name: Decimal(0) for entry in problem.workloads}
     for node in nodes:
+        # Each replica pays for the share of its scarcest resource, so that a node is never paid for less than once.
         usable = problem.usable(types[node.instance_type])
         weights = {
             name: count

@@ -36,6 +36,7 @@ def stand(given: Given, plan: Plan, offers: Ints, base: Counts, land: Counts) ->
     ``offers`` (N,), ``base`` (N, I), ``land`` (N, S, I), or no scenarios where nothing lands.
     """
     places = np.full(len(offers), NOWHERE)
+    # Slots are given out in the order of opening, so the landings below find their nodes by number.
     for number in range(len(offers)):
         offer = offers[number]
         if not may_open(given, plan, offer):
@@ -48,6 +49,7 @@ def stand(given: Given, plan: Plan, offers: Ints, base: Counts, land: Counts) ->
                 count = min(count, zone_room(given, plan, i, given.zone[offer]), base_room(given, plan, node, i))
                 if count > 0:
                     put_waiting(given, plan, node, i, count)
+    # Landings come after all replicas stand: a node's room for them depends on what it carries.
     for number in range(len(offers)):
         for scenario in range(land.shape[1]):
             for i in range(land.shape[2]):
@@ -63,9 +65,11 @@ def stand(given: Given, plan: Plan, offers: Ints, base: Counts, land: Counts) ->
 def toll(plan: Plan, per_move: float, per_node: float) -> float:
     """Return what the step under way costs by the log: replicas put where they were not, and nodes that are new."""
     moved, bought = 0, 0
+    # Only nodes of the log can differ from before the step.
     for entry in range(min(plan.top[LOGGED], len(plan.log_node))):
         node = plan.log_node[entry]
         if plan.offer[node] == NOWHERE:
+            # A node that was closed costs nothing; a slot with another offer is a new node.
             continue
         same = plan.offer[node] == plan.log_offer[entry]
         bought += not same
@@ -78,11 +82,13 @@ def toll(plan: Plan, per_move: float, per_node: float) -> float:
 @njit(cache=True, nogil=True)
 def _refill(given: Given, plan: Plan, most: int) -> None:
     """Place what waits; when nodes were emptied, swap and remove others too, else only add what the limits ask for."""
+    # Half of the tries fill new nodes by a knapsack, the others place one replica after another.
     share = np.random.uniform(0.5, 0.9) if np.random.random() < 0.5 else 0.0
     recreate(given, plan, 0.4 * np.random.random(), 0.3 * np.random.random() ** 4, share, 0.9)
     if most > 0:
         tidy(given, plan)
         return
+    # Only placing what waits must not throw out nodes that stand, so limits are met by adding alone.
     extra = padding(given, plan)
     for offer in np.flatnonzero(extra):
         for _ in range(extra[offer]):
@@ -107,16 +113,19 @@ def best_change(
     first tries empty one node each, in turn, the others up to ``most``, as the search does; with ``most`` 0 nothing is emptied
     and what waits is placed. ``before`` is scratch; the steps are numbered from ``first``.
     """
+    # Every try begins from the same plan, so gains can be compared.
     spent, gain = cost(given, plan), 0.0
     for number in range(tries):
         begin_step(plan, before, first + number)
         open_window(plan, WINDOW)
+        # First every node by itself, once, then random neighbourhoods.
         if most > 0 and number < plan.top[SLOTS]:
             if plan.offer[number] != NOWHERE:
                 empty_node(given, plan, number)
         elif most > 0:
             ruin(given, plan, most)
         _refill(given, plan, most)
+        # A step that outgrew the log cannot be taken back and does not count.
         if plan.top[LOGGED] <= len(plan.log_node):
             gained = spent - cost(given, plan) - toll(plan, per_move, per_node)
             if gained > gain + 1e-6:
@@ -133,6 +142,7 @@ def _taken_back(given: Given, plan: Plan, before: Kept) -> bool:
     entries = plan.top[LOGGED]
     if not undo_step(given, plan, before):
         return False
+    # Taken back, yet ``best`` may hold them changed: they must be written again when the next plan is kept.
     for entry in range(entries):
         plan.dirty[plan.log_node[entry]] = True
     return True

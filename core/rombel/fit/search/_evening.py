@@ -34,6 +34,7 @@ def _part(given: Given, offer: int, i: int, room_price: Floats) -> float:
     """Return what one replica of a class adds to the fullness of a node of the offer."""
     part = 0.0
     for r in range(len(room_price)):
+        # A resource the offer has none of is not part of how full its nodes are.
         if given.capacity[offer, r] > 0:
             part += room_price[r] * given.request[i, r] / given.capacity[offer, r]
     return part
@@ -49,6 +50,7 @@ def grant_wishes(given: Given, plan: Plan, wish: Ints) -> int:
     moved = 0
     for i in range(len(wish)):
         while wish[i] > 0:
+            # One move at a time from the fullest zone to the emptiest, until they are as near as is wished.
             high, low = NOWHERE, NOWHERE
             for offer in range(len(given.price)):
                 zone = given.zone[offer]
@@ -58,6 +60,7 @@ def grant_wishes(given: Given, plan: Plan, wish: Ints) -> int:
             if high == NOWHERE or plan.zones[i, high] - plan.zones[i, low] <= wish[i]:
                 break
             source, target = NOWHERE, NOWHERE
+            # The first node that carries one, and the first of the other zone that has room: which ones does not matter.
             for node in range(plan.top[SLOTS]):
                 if plan.offer[node] != NOWHERE:
                     zone = given.zone[plan.offer[node]]
@@ -65,6 +68,7 @@ def grant_wishes(given: Given, plan: Plan, wish: Ints) -> int:
                         source = node
                     if target == NOWHERE and zone == low and base_room(given, plan, node, i) > 0:
                         target = node
+            # A wish never breaks a rule: the window of each zone still holds.
             bound = plan.zones[i, high] <= given.window[i, high, 0] or plan.zones[i, low] >= given.window[i, low, 1]
             if source == NOWHERE or target == NOWHERE or bound:
                 break
@@ -91,10 +95,12 @@ def even_out(given: Given, plan: Plan, room_price: Floats, most: int) -> int:
                 continue
             mean = full[nodes].mean()
             order = nodes[np.argsort(full[nodes])]
+            # From the fullest node down to the mean; emptier ones give nothing away.
             for place in range(len(order) - 1, 0, -1):
                 if full[order[place]] <= mean or count + moved >= most:
                     break
                 moved += _relieve(given, plan, full, order[place], order[: min(place, TARGETS)], mean, room_price)
+        # A pass in which nothing moves would repeat itself for ever.
         count += moved
         if moved == 0 or count >= most:
             break
@@ -111,6 +117,7 @@ def _relieve(given: Given, plan: Plan, full: Floats, node: int, targets: Ints, m
         less = full[node] - _part(given, plan.offer[node], i, room_price)
         for other in targets:
             more = full[other] + _part(given, plan.offer[other], i, room_price)
+            # How much closer both nodes come to the mean, in squares.
             gain = (full[node] - mean) ** 2 + (full[other] - mean) ** 2 - (less - mean) ** 2 - (more - mean) ** 2
             if gain > best and base_room(given, plan, other, i) > 0:
                 best, chosen, target = gain, i, other

@@ -62,6 +62,7 @@ def open_window(plan: Plan, most: int) -> None:
         for node in range(top):
             look_at(plan, node)
         return
+    # A sample of the nodes with more free room: each is the roomier of two drawn.
     for _ in range(most // 2):
         one, other = np.random.randint(top), np.random.randint(top)
         look_at(plan, one if plan.slack[one] > plan.slack[other] else other)
@@ -77,15 +78,19 @@ def _best_landing(given: Given, plan: Plan, i: int, scenario: int, noise: float)
     for place in range(plan.top[LOOKED_AT]):
         node = window[place]
         j = offer[node]
+        # In the scenario in which its own zone is lost the node is gone.
         if j == NOWHERE or zones[j] == scenario or base[node, i] + land[node, scenario, i] >= per_node[j, i]:
             continue
+        # A class with a share on interruptible nodes lands on sure ones only, so that the share holds after any loss.
         if given.sure_landing[i] and given.interruptible[j]:
             continue
         rest, fits = 0.0, True
+        # The loop is written out: compiled, it needs no array for each node.
         for r in range(width):
             fits = fits and free[node, scenario, r] >= request[i, r]
             rest += room_price[scenario, j, r] * free[node, scenario, r]
         if fits:
+            # Noise makes the choice differ from step to step; without it each rebuild would be the same.
             rest = (THRIFT * rest + reduced_cost[scenario, j, i]) * (1.0 + noise * np.random.random())
             if rest < least and not parted(given, plan, node, i, scenario):
                 best, least = node, rest
@@ -101,6 +106,7 @@ def _best_bases(given: Given, plan: Plan, i: int, noise: float) -> tuple[Ints, F
     least = np.full(plan.zones.shape[1], PENALTY)
     width = request.shape[1]
     for place in range(plan.top[LOOKED_AT]):
+        # A single pass over the window finds the best node of every zone at once.
         node = window[place]
         j = offer[node]
         if j == NOWHERE or base[node, i] >= per_node[j, i]:
@@ -109,6 +115,7 @@ def _best_bases(given: Given, plan: Plan, i: int, noise: float) -> tuple[Ints, F
         for r in range(width):
             fits = fits and room[node, r] >= request[i, r]
         if fits:
+            # Cheap tests first; the exact room, which looks at every scenario, only where the node would win.
             rest = (THRIFT * slack[node] + reduced_cost[j, i]) * (1.0 + noise * np.random.random())
             if rest < least[zones[j]] and base_room(given, plan, node, i) > 0:
                 best[zones[j]], least[zones[j]] = node, rest
@@ -120,6 +127,7 @@ def _land_waiting(given: Given, plan: Plan, i: int, scenario: int, order: Ints, 
     """Land what waits of one class and scenario; open nodes for it where allowed."""
     while plan.wait_land[scenario, i] > 0 and not plan.top[STOPPED]:
         node, _ = _best_landing(given, plan, i, scenario, noise)
+        # No node that stands takes it, so one is opened, which is not in the zone that is lost.
         if node == NOWHERE:
             if not opening:
                 return
@@ -129,6 +137,7 @@ def _land_waiting(given: Given, plan: Plan, i: int, scenario: int, order: Ints, 
             node = NOWHERE if offer == NOWHERE else open_node(given, plan, offer)
             if node == NOWHERE:
                 return
+            # A new node is filled at once with the most worthy load, not with the one class it was opened for.
             fill_landings(given, plan, node, noise)
         step = min(plan.wait_land[scenario, i], landing_room(given, plan, node, scenario, i))
         if step > 0:
@@ -144,6 +153,7 @@ def _choose_zone(given: Given, plan: Plan, i: int, bases: Ints, rests: Floats, n
         if bases[zone] == NOWHERE or zone_room(given, plan, i, zone) == 0:
             continue
         score = rests[zone]
+        # Where its landing finds no room later a replica costs as much more as a new node would.
         if given.lands[i]:
             node, rest = _best_landing(given, plan, i, zone, noise)
             score += rest if node != NOWHERE else PENALTY / 1e6
@@ -155,6 +165,7 @@ def _choose_zone(given: Given, plan: Plan, i: int, bases: Ints, rests: Floats, n
 @njit(cache=True, nogil=True)
 def _place_waiting(given: Given, plan: Plan, i: int, order: Ints, noise: float, opening: bool, share: float) -> None:
     """Place what waits of one class; with ``share`` above 0 new nodes are filled at once and landings left for later."""
+    # Half of the rebuilds leave the free room of other nodes for later and begin with new ones.
     inside = not (opening and share > 0.0 and np.random.random() < 0.5)
     while plan.wait[i] > 0 and not plan.top[STOPPED]:
         zone, bases = NOWHERE, np.zeros(0, np.int64)
@@ -164,16 +175,19 @@ def _place_waiting(given: Given, plan: Plan, i: int, order: Ints, noise: float, 
         if zone != NOWHERE:
             node = bases[zone]
         else:
+            # A node filled by a knapsack may not have taken this class, so the loop looks again.
             if opening and share > 0.0 and open_filled(given, plan, i, order, noise, share):
                 continue
             node = open_for(given, plan, i, order, noise) if opening else NOWHERE
             if node == NOWHERE:
+                # When none may be opened what stands is the last resort.
                 if not inside:
                     inside = True
                     continue
                 return
             zone = given.zone[plan.offer[node]]
         count = min(plan.wait[i], zone_room(given, plan, i, zone), base_room(given, plan, node, i))
+        # Replicas that land are placed one by one: each may need another node for its landing.
         if given.lands[i]:
             count = min(count, 1)
         if count <= 0:
@@ -182,6 +196,7 @@ def _place_waiting(given: Given, plan: Plan, i: int, order: Ints, noise: float, 
         plan.wait[i] -= count
         if given.lands[i]:
             plan.wait_land[zone, i] += count
+            # When nodes are filled at once landings are left to the end, where they fill rooms in all scenarios together.
             if share == 0.0:
                 _land_waiting(given, plan, i, zone, order, noise, opening)
 
@@ -194,14 +209,17 @@ def recreate(given: Given, plan: Plan, shuffle: float, noise: float, share: floa
     knapsack, else class by class.
     """
     order = np.argsort(-given.size * (1.0 + shuffle * np.random.random(len(given.size))))
+    # First into the rooms of what stands, then with new nodes; some rebuilds skip the first.
     for opening in (False, True):
         if not opening and np.random.random() > inside:
             continue
+        # Large classes first, as in any packing by decreasing size; the order is shaken a little each time.
         for i in order:
             if plan.wait[i] > 0:
                 _place_waiting(given, plan, i, order, noise, opening, share)
             if plan.top[STOPPED]:
                 return
+        # What must land is placed last, in every scenario.
         for i in order:
             if plan.top[STOPPED]:
                 return
@@ -231,6 +249,7 @@ def spread(given: Given, plan: Plan, nodes: Ints, order: Ints, counts: Ints) -> 
     for i in order:
         count = min(counts[i], plan.wait[i], zone_room(given, plan, i, zone))
         even = count // len(nodes)
+        # First the even part on every node, then one more where it fits most often.
         for turn in range(2):
             if count <= 0 or (turn == 0 and even == 0):
                 continue
@@ -246,11 +265,13 @@ def _drop_landings(given: Given, plan: Plan, scenario: int, i: int, count: int) 
     """Take away landings of the class in the scenario: those that wait, then those in the window, then wherever they are."""
     step = min(count, plan.wait_land[scenario, i])
     plan.wait_land[scenario, i] -= step
+    # Waiting ones cost nothing to drop, those in the window were just looked at, and others are the last resort.
     count -= step
     for place in range(plan.top[LOOKED_AT]):
         if count == 0:
             return
         count -= _drop_from(given, plan, plan.window[place], scenario, i, count)
+    # From a random start, so that not always the same nodes lose their landings.
     start = np.random.randint(max(1, plan.top[SLOTS]))
     for place in range(plan.top[SLOTS]):
         if count == 0:
@@ -280,6 +301,7 @@ def empty_node(given: Given, plan: Plan, node: int) -> None:
                 plan.wait_land[scenario, i] += count
     for i in range(plan.base.shape[1]):
         count = plan.base[node, i]
+        # Replicas that go take their landings in other zones with them: as many fewer must find room there.
         if count > 0:
             put_base(given, plan, node, i, -count)
             plan.wait[i] += count
@@ -292,6 +314,7 @@ def empty_node(given: Given, plan: Plan, node: int) -> None:
 def _draw_node(given: Given, plan: Plan, kind: int, seed: int) -> int:
     """Return a node at random: any, of the seed's pool, of its zone, or the one with most room over among a few."""
     best, most = NOWHERE, -1.0
+    # A few draws are enough: a draw that hits nothing useful only makes the step smaller.
     for _ in range(24):
         node = np.random.randint(plan.top[SLOTS])
         offer = plan.offer[node]
@@ -300,6 +323,7 @@ def _draw_node(given: Given, plan: Plan, kind: int, seed: int) -> int:
         if kind == 1 and given.pool[offer] != given.pool[seed]:
             continue
         if kind >= 2 and given.zone[offer] != given.zone[seed]:
+            # The first three kinds take the first node that suits, the last the one with most room over.
             continue
         if kind < 3:
             return node
@@ -317,6 +341,7 @@ def ruin(given: Given, plan: Plan, most: int) -> None:
     first = _draw_node(given, plan, 0, 0)
     if first == NOWHERE:
         return
+    # What a neighbourhood is: any nodes, one pool, one zone, or the emptiest of a zone.
     count, kind, seed = 1 + np.random.randint(most), np.random.randint(5), plan.offer[first]
     for _ in range(count):
         if plan.top[SLOTS] == 0:
@@ -331,6 +356,7 @@ def _carries(given: Given, plan: Plan, node: int, offer: int) -> bool:
     """Return whether another offer of the zone carries all that the node carries."""
     own = plan.offer[node]
     for r in range(given.capacity.shape[1]):
+        # What it carries in its tightest scenario must fit, and so the largest use over all scenarios counts.
         if given.capacity[own, r] - plan.least[node, r] > given.capacity[offer, r]:
             return False
     for i in range(plan.base.shape[1]):
@@ -352,6 +378,7 @@ def _cheaper(given: Given, plan: Plan, node: int) -> int:
     best = own
     price, zone, kind = given.price, given.zone, given.interruptible
     for offer in range(len(price)):
+        # Sure nodes stay sure: shares of interruptible ones were counted already.
         if zone[offer] != zone[own] or price[offer] >= price[best] or kind[offer] != kind[own]:
             continue
         if may_open(given, plan, offer) and _carries(given, plan, node, offer):
@@ -367,6 +394,7 @@ def tidy(given: Given, plan: Plan) -> None:
     """
     loaded = np.zeros(len(plan.pools), np.int64)
     step = plan.top[STEP]
+    # From the second step on only nodes touched in this step can have changed.
     for node in range(plan.top[SLOTS]):
         if plan.offer[node] != NOWHERE and plan.held[node] > 0:
             offer = plan.offer[node]
@@ -375,11 +403,13 @@ def tidy(given: Given, plan: Plan) -> None:
                 if offer != plan.offer[node]:
                     swap_node(given, plan, node, offer)
             loaded[given.pool[offer]] += 1
+    # From the last slot down, so that slots at the end become free.
     for node in range(plan.top[SLOTS] - 1, -1, -1):
         if plan.offer[node] == NOWHERE or plan.held[node] > 0:
             continue
         offer = plan.offer[node]
         pool = given.pool[offer]
+        # The last node of a pool may have to stay for the fewest that the limits ask for.
         needed = loaded[pool] > 0 and (
             plan.pools[pool] <= given.limits[FEWEST_IN_POOL] or plan.nodes[offer] <= given.limits[FEWEST_IN_ZONE]
         )
@@ -401,6 +431,7 @@ def _merit(given: Given, plan: Plan) -> float:
         if offer[node] != NOWHERE:
             own = max(full[offer[node]], 1e-9)
             share = min(1.0, slack[node] / own)
+            # Room in one place can become a node less, room in many cannot: hence the square.
             crowd += own * share * share
     return cost(given, plan) - CROWDED * crowd
 
@@ -432,14 +463,17 @@ def improve(
     for step in range(steps):
         if plan.top[STOPPED]:
             break
+        # The threshold falls from chunk to chunk; within one it goes straight.
         threshold = temperature[0] + (temperature[1] - temperature[0]) * step / steps
         begin_step(plan, before, first + step)
         open_window(plan, WINDOW)
         ruin(given, plan, most)
+        # The fourth power makes most steps nearly greedy and a few wild.
         share = np.random.uniform(0.5, 0.9) if np.random.random() < FILLING else 0.0
         recreate(given, plan, 0.4 * np.random.random(), 0.3 * np.random.random() ** 4, share, 0.5)
         tidy(given, plan)
         fresh = _merit(given, plan)
+        # Accepted when cheaper, and when dearer with a chance that falls with the difference (Kirkpatrick, Gelatt and Vecchi 1983).
         if fresh < merit - threshold * least * np.log(1e-12 + np.random.random()):
             merit = fresh
             spent = cost(given, plan)
@@ -447,6 +481,7 @@ def improve(
                 least = spent
                 keep(plan, best)
         elif not undo_step(given, plan, before):
+            # A step larger than the log cannot be undone; the best plan is loaded instead.
             reload(given, plan, best)
             merit = _merit(given, plan)
     return least

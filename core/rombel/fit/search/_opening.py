@@ -57,10 +57,12 @@ TRIED = 2
 def _waiting(given: Given, plan: Plan, order: Ints, first: int) -> tuple[Ints, Ints]:
     """Return the classes that still wait, ``first`` before all, and how many places each needs."""
     classes, counts = np.zeros(len(order) + 1, np.int64), np.zeros(len(order) + 1, np.int64)
+    # The class the node is opened for comes first, whatever its size.
     classes[0], counts[0], size = first, 1, 1
     for i in order:
         count = plan.wait[i]
         if given.lands[i]:
+            # Of replicas that land, their landings need room too: half as much again, as they share it over zones.
             count += (count + 1) // 2
             for scenario in range(plan.land.shape[1]):
                 count += plan.wait_land[scenario, i]
@@ -80,10 +82,12 @@ def _filled(given: Given, offer: int, classes: Ints, counts: Ints, room: Ints, l
     node_value = 0.0
     for r in range(width):
         room[r] = given.capacity[offer, r]
+    # Classes that lose nothing on this offer fill it first; the others take what is left.
     for own_kind in (True, False):
         for place in range(len(classes)):
             i = classes[place]
             value = given.replica_price[offer, i]
+            # The first class has had its turn in the first round.
             if place > 0 and own_kind != (given.reduced_cost[offer, i] <= FITTING * value):
                 continue
             if place == 0 and not own_kind:
@@ -108,8 +112,10 @@ def best_offer(given: Given, plan: Plan, i: int, allowed: Flags, order: Ints, no
     best, least = NOWHERE, PENALTY
     classes, counts = _waiting(given, plan, order, i)
     room, load = np.zeros(given.capacity.shape[1], np.int64), np.zeros(len(classes), np.int64)
+    # Where limits ask for nodes anyway, those cost next to nothing more.
     limited = given.limits[EMPTY_NODES] > 0
     paid = padding(given, plan) if limited else np.zeros(1, np.int64)
+    # Offers of little appeal are mostly skipped; if nothing is found all are looked at in a second turn.
     for turn in range(2):
         for offer in range(len(given.price)):
             if given.per_node[offer, i] == 0 or not allowed[given.zone[offer]]:
@@ -120,6 +126,7 @@ def best_offer(given: Given, plan: Plan, i: int, allowed: Flags, order: Ints, no
                 continue
             if landing and given.sure_landing[i] and given.interruptible[offer]:
                 continue
+            # Price for worth: the least is the node to buy.
             rate = given.price[offer] / (1e-9 + _filled(given, offer, classes, counts, room, load))
             rate *= 1.0 + noise * np.random.random()
             if (given.limits[FEWEST_IN_POOL] > 1 or given.limits[MOST_POOLS] < UNLIMITED) and plan.pools[
@@ -127,8 +134,10 @@ def best_offer(given: Given, plan: Plan, i: int, allowed: Flags, order: Ints, no
             ] == 0:
                 rate *= 1.0 + NEWCOMER * np.random.random()
             if limited and paid[offer] > 0:
+                # A node that the limits will ask for is paid already.
                 rate *= PAID
             elif given.limits[EQUAL_ZONES]:
+                # Where zones are equal, a node raises every other zone of its pool as well.
                 rate *= 1.0 + RISE * np.random.random()
             if rate < least:
                 best, least = offer, rate
@@ -145,14 +154,17 @@ def _candidates(given: Given, plan: Plan, i: int, allowed: Flags, order: Ints, n
     """
     classes, counts = _waiting(given, plan, order, i)
     room, load = np.zeros(given.capacity.shape[1], np.int64), np.zeros(len(classes), np.int64)
+    # What waits is worth so much at most, however large a node is.
     waiting = 0.0
     for place in range(1, len(classes)):
         waiting += counts[place] * given.best_replica_price[classes[place]]
+    # The cheap estimate chooses ten, the filling of those decides on a few, and only these get a knapsack.
     promising, bounds = np.full(PROMISING, NOWHERE), np.full(PROMISING, PENALTY)
     for offer in range(len(given.price)):
         if given.per_node[offer, i] == 0 or not allowed[given.zone[offer]]:
             continue
         rate = given.price[offer] / (1e-9 + min(given.full[offer], waiting)) * (1.0 + DOUBT * np.random.random())
+        # The estimate comes before the limits, which cost more to look at.
         if rate < np.max(bounds) and may_open(given, plan, offer) and kind_room(given, plan, i, offer) > 0:
             _remember(promising, bounds, offer, rate)
     chosen, rates = np.full(2 * TRIED, NOWHERE), np.full(2 * TRIED, PENALTY)
@@ -180,6 +192,7 @@ def _seeming(given: Given, plan: Plan, offer: int, node_value: float, noise: flo
 @njit(cache=True, nogil=True)
 def _remember(chosen: Ints, rates: Floats, offer: int, rate: float) -> None:
     """Keep the offer if it is among the best so far."""
+    # The worst of the few is replaced; the order of the rest does not matter.
     worst = np.argmax(rates)
     if rate < rates[worst]:
         chosen[worst], rates[worst] = offer, rate
@@ -197,6 +210,7 @@ def _knapsack(
         for r in range(width):
             request[place, r] = given.request[i, r]
         values[place] = given.replica_price[offer, i]
+        # Branches start with large classes; small ones fill what is left.
         rating[place] = -given.size[i] * (1.0 + 4.0 * noise * np.random.random())
         if given.reduced_cost[offer, i] > FITTING * values[place]:
             rating[place] += PENALTY
@@ -218,16 +232,19 @@ def _load_for(
     for i in range(len(plan.wait)):
         if plan.wait[i] > 0 and given.per_node[offer, i] > 0:
             count = min(plan.wait[i], zone_room(given, plan, i, zone), given.per_node[offer, i])
+            # No more than the zone, the share on interruptible nodes and the node itself allow.
             count = min(count, kind_room(given, plan, i, offer))
             if count > 0:
                 classes[size], most[size] = i, count
                 waiting += plan.wait[i] * given.replica_price[offer, i]
                 size += 1
     classes, most = classes[:size], most[:size]
+    # Where replicas land a part of each node is left free for them.
     if plan.land.shape[1] > 0:
         for r in range(len(room)):
             room[r] = int(room[r] * share)
     if part > 0.0:
+        # An even part of everything that waits, so that the last nodes do not get only what nobody wanted.
         even = min(1.0, part * given.price[offer] / (waiting + 1e-9))
         for place in range(size):
             most[place] = min(most[place], int(np.ceil(plan.wait[classes[place]] * even)))
@@ -241,6 +258,7 @@ def put_waiting(given: Given, plan: Plan, node: int, i: int, count: int) -> None
     put_base(given, plan, node, i, count)
     plan.wait[i] -= count
     if given.lands[i]:
+        # Landings wait from the moment their replica stands.
         plan.wait_land[given.zone[plan.offer[node]], i] += count
 
 
@@ -251,6 +269,7 @@ def top_up(given: Given, plan: Plan, node: int) -> None:
     zone, size = given.zone[offer], 0
     classes, most = np.zeros(len(plan.wait), np.int64), np.zeros(len(plan.wait), np.int64)
     for i in range(len(plan.wait)):
+        # Only what loses nothing here: anything else is better placed by the steps that follow.
         if plan.wait[i] > 0 and given.reduced_cost[offer, i] <= FITTING * given.replica_price[offer, i]:
             count = min(plan.wait[i], zone_room(given, plan, i, zone), base_room(given, plan, node, i))
             if count > 0:
@@ -260,6 +279,7 @@ def top_up(given: Given, plan: Plan, node: int) -> None:
     load, _ = _knapsack(given, offer, classes[:size], most[:size], room, given.room_price_sum[offer], 0.1)
     for place in np.flatnonzero(load):
         i = classes[place]
+        # The knapsack knows no rules between classes, so the room is asked again.
         count = min(load[place], base_room(given, plan, node, i))
         if count > 0:
             put_waiting(given, plan, node, i, count)
@@ -272,11 +292,13 @@ def open_filled(given: Given, plan: Plan, i: int, order: Ints, noise: float, sha
     for zone in range(len(allowed)):
         allowed[zone] = zone_room(given, plan, i, zone) > 0
     offers = _candidates(given, plan, i, allowed, order, noise)
+    # Half of the nodes take what is most worthy, the others a mixture like all that waits.
     part = 0.6 + 2.0 * np.random.random() if np.random.random() < 0.5 else 0.0
     best, least = NOWHERE, PENALTY
     best_classes, best_load = np.zeros(0, np.int64), np.zeros(0, np.int64)
     for place in range(len(offers)):
         offer = offers[place]
+        # Both estimates may name the same offer.
         if offer == NOWHERE or (place >= TRIED and np.any(offers[:TRIED] == offer)):
             continue
         classes, load, value = _load_for(given, plan, offer, share, part, noise)
@@ -290,6 +312,7 @@ def open_filled(given: Given, plan: Plan, i: int, order: Ints, noise: float, sha
         return False
     for taken in np.flatnonzero(best_load):
         chosen, count = best_classes[taken], best_load[taken]
+        # Two classes of the load may stand apart from each other.
         if given.limits[ANY_APART] and base_room(given, plan, node, chosen) < count:
             continue
         put_waiting(given, plan, node, chosen, count)
@@ -301,6 +324,7 @@ def fill_landings(given: Given, plan: Plan, node: int, noise: float) -> None:
     """Let on a new node land, in every scenario in which it stands, the most worthy load of what waits to land."""
     offer = plan.offer[node]
     for scenario in range(plan.land.shape[1]):
+        # In the scenario of its own zone the node is gone.
         if scenario == given.zone[offer]:
             continue
         classes, size = np.zeros(len(plan.wait), np.int64), 0

@@ -15,6 +15,7 @@ PENALTY = 1e15
 def padding(given: Given, plan: Plan) -> Ints:
     """Return (J,) empty nodes to add so that every pool and zone has its fewest nodes, or all zones as many."""
     extra = np.zeros(len(given.price), np.int64)
+    # Under equal zones levels decide alone: they include every other least count.
     if given.limits[EQUAL_ZONES]:
         _level(given, plan, extra)
         return extra
@@ -23,6 +24,7 @@ def padding(given: Given, plan: Plan) -> Ints:
     for offer in range(len(given.price)):
         fewest = given.fewest[offer]
         if plan.nodes[offer] > 0 or fewest > 0:
+            # A zone that runs any node of the pool runs the fewest asked, as far as its quota goes.
             extra[offer] = max(
                 0, max(fewest, min(given.limits[FEWEST_IN_ZONE], given.quota[offer])) - plan.nodes[offer]
             )
@@ -32,6 +34,7 @@ def padding(given: Given, plan: Plan) -> Ints:
             if given.pool[offer] == pool:
                 running += extra[offer]
         missing = given.limits[FEWEST_IN_POOL] - running
+        # What a pool still lacks is bought where it is cheapest.
         while running > 0 and missing > 0:
             offer = _cheapest_spare(given, plan, extra, pool)
             if offer == NOWHERE:
@@ -49,6 +52,7 @@ def _cheapest_spare(given: Given, plan: Plan, extra: Ints, pool: int) -> int:
     for offer in range(len(given.price)):
         if given.pool[offer] != pool or given.quota[offer] <= plan.nodes[offer] + extra[offer]:
             continue
+        # A zone without a node of the pool would need its own fewest; unless that is one, it is left alone.
         if (plan.nodes[offer] + extra[offer] > 0 or given.limits[FEWEST_IN_ZONE] <= 1) and given.price[offer] < least:
             cheapest, least = offer, given.price[offer]
     return cheapest
@@ -63,6 +67,7 @@ def _short(given: Given, plan: Plan, extra: Ints) -> int:
         for offer in range(len(given.price)):
             if given.pool[offer] == pool:
                 count += plan.nodes[offer] + extra[offer]
+                # Quotas can keep the padding short, and then the plan is not allowed.
                 if plan.nodes[offer] > 0:
                     short += max(0, given.limits[FEWEST_IN_ZONE] - plan.nodes[offer] - extra[offer])
         if count > 0:
@@ -79,6 +84,7 @@ def _level(given: Given, plan: Plan, extra: Ints) -> None:
         zones[given.pool[offer]] += 1
         highest[given.pool[offer]] = max(highest[given.pool[offer]], plan.nodes[offer], given.fewest[offer])
     for offer in range(len(given.price)):
+        # The fewest of a pool, spread over its zones and rounded up.
         pool = given.pool[offer]
         if highest[pool] > 0:
             fewest = max(given.limits[FEWEST_IN_ZONE], -(-given.limits[FEWEST_IN_POOL] // zones[pool]))
@@ -89,9 +95,11 @@ def _level(given: Given, plan: Plan, extra: Ints) -> None:
 def cost(given: Given, plan: Plan) -> float:
     """Return the price of all nodes, with the padding and a penalty for each replica that still waits, and each node a pool lacks."""
     extra = padding(given, plan)
+    # Padding is paid for like every node.
     total: float = np.sum((plan.nodes + extra) * given.price)
     waiting = float(np.sum(plan.wait) + np.sum(plan.wait_land))
     if given.limits[FEWEST_IN_POOL] > 1 or given.limits[FEWEST_IN_ZONE] > 1:
         waiting += _short(given, plan, extra)
     dearest: float = np.max(given.price)
+    # Any replica without a place outweighs all money; among such plans, fewer are better.
     return total + PENALTY * min(1.0, waiting) / 1e3 + waiting * dearest

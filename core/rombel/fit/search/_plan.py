@@ -139,6 +139,7 @@ def touch(plan: Plan, node: int) -> None:
     """Write a node to the log before its first change in a step; outside of steps only mark it as changed."""
     step, entries = plan.top[STEP], plan.top[LOGGED]
     plan.dirty[node] = True
+    # Outside of steps there is nothing to take back, and a node is logged once a step.
     if step == 0 or plan.stamp[node] == step:
         return
     plan.stamp[node] = step
@@ -149,6 +150,7 @@ def touch(plan: Plan, node: int) -> None:
             plan.log_free[entries] = plan.free[node]
             plan.log_base[entries] = plan.base[node]
             plan.log_land[entries] = plan.land[node]
+    # Counted on past the end of the log: that is how the step learns that it cannot be taken back.
     plan.top[LOGGED] += 1
 
 
@@ -159,10 +161,12 @@ def refresh(given: Given, plan: Plan, node: int) -> None:
     scenarios, zone, room_value = free.shape[1], given.zone[offer], 0.0
     for r in range(free.shape[2]):
         room = given.capacity[offer, r]
+        # A node takes no part in the scenario in which its own zone is lost.
         for scenario in range(scenarios):
             if scenarios == 1 or scenario != zone:
                 room = min(room, free[node, scenario, r])
                 room_value += room_price[scenario, offer, r] * free[node, scenario, r]
+        # What fits in every scenario is what fits at all.
         least[node, r] = room
     plan.slack[node] = room_value
 
@@ -178,6 +182,7 @@ def put_base(given: Given, plan: Plan, node: int, i: int, count: int) -> None:
     plan.zones[i, zone] += count
     if given.interruptible[offer]:
         plan.on_interruptible[i] += count
+    # Replicas that stand use room in every scenario that the node survives.
     for scenario in range(scenarios):
         if scenarios == 1 or scenario != zone:
             for r in range(request.shape[1]):
@@ -191,6 +196,7 @@ def put_landing(given: Given, plan: Plan, node: int, scenario: int, i: int, coun
     touch(plan, node)
     plan.land[node, scenario, i] += count
     plan.held[node] += count
+    # What lands uses room in its scenario alone.
     for r in range(given.request.shape[1]):
         plan.free[node, scenario, r] -= count * given.request[i, r]
     refresh(given, plan, node)
@@ -204,11 +210,13 @@ def may_open(given: Given, plan: Plan, offer: int) -> bool:
     for group in range(len(given.shared_most)):
         if plan.used[group] + given.shared_use[group, offer] > given.shared_most[group]:
             return False
+    # One more pool matters only where pools are limited and this one does not run yet.
     if given.limits[MOST_POOLS] >= UNLIMITED or plan.pools[given.pool[offer]] > 0:
         return True
     used = 0
     for pool in range(len(plan.pools)):
         runs = plan.pools[pool] > 0
+        # Pools that run in any case count before their first node is opened.
         if given.limits[EMPTY_NODES] > 0:
             for other in range(len(given.fewest)):
                 runs |= given.pool[other] == pool and given.fewest[other] > 0
@@ -230,6 +238,7 @@ def _count(given: Given, plan: Plan, offer: int, change: int) -> None:
 @njit(cache=True, nogil=True)
 def open_node(given: Given, plan: Plan, offer: int) -> int:
     """Return the slot of a new, empty node; NOWHERE when all slots are taken."""
+    # The lowest free slot is kept in mind, so that no search begins from the first slot.
     node = plan.top[FIRST_EMPTY]
     while node < plan.top[SLOTS] and plan.offer[node] != NOWHERE:
         node += 1
@@ -253,6 +262,7 @@ def open_node(given: Given, plan: Plan, offer: int) -> int:
 @njit(cache=True, nogil=True)
 def look_at(plan: Plan, node: int) -> None:
     """Add a node to the window of this step."""
+    # The step's number marks what is in the window already; nothing has to be cleared between steps.
     if plan.in_window[node] != plan.top[STEP] + 1:
         plan.in_window[node] = plan.top[STEP] + 1
         plan.window[plan.top[LOOKED_AT]] = node
@@ -266,6 +276,7 @@ def close_node(given: Given, plan: Plan, node: int) -> None:
     _count(given, plan, plan.offer[node], -1)
     plan.offer[node] = NOWHERE
     plan.top[FIRST_EMPTY] = min(plan.top[FIRST_EMPTY], node)
+    # Empty slots at the end are given back, so that loops over slots stay short.
     while plan.top[SLOTS] > 0 and plan.offer[plan.top[SLOTS] - 1] == NOWHERE:
         plan.top[SLOTS] -= 1
 
@@ -275,6 +286,7 @@ def swap_node(given: Given, plan: Plan, node: int, offer: int) -> None:
     """Turn a node into one of another offer of its zone that carries the same."""
     touch(plan, node)
     own = plan.offer[node]
+    # The room in every scenario changes by the difference of the two capacities.
     plan.free[node] += given.capacity[offer] - given.capacity[own]
     plan.offer[node] = offer
     _count(given, plan, own, -1)
@@ -287,6 +299,7 @@ def zone_room(given: Given, plan: Plan, i: int, zone: int) -> int:
     """Return how many more replicas the zone takes with the windows of all zones still reachable."""
     placed, owed = 0, 0
     for other in range(plan.zones.shape[1]):
+        # What other zones are still owed by their windows may not be used up here.
         placed += plan.zones[i, other]
         if other != zone:
             owed += max(0, given.window[i, other, 0] - plan.zones[i, other])
@@ -307,6 +320,7 @@ def parted(given: Given, plan: Plan, node: int, i: int, scenario: int) -> bool:
     """Return whether the node carries, or receives in the scenario (NOWHERE: in any), a class that stands apart from i."""
     if given.limits[ANY_APART] == 0:
         return False
+    # Few problems have such rules, so one flag spares the loop.
     for other in range(given.apart.shape[0]):
         if given.apart[i, other]:
             if plan.base[node, other] > 0:
@@ -321,6 +335,7 @@ def parted(given: Given, plan: Plan, node: int, i: int, scenario: int) -> bool:
 def base_room(given: Given, plan: Plan, node: int, i: int) -> int:
     """Return how many replicas of a class the node still takes, in every scenario."""
     offer, taken = plan.offer[node], 0
+    # Most that land in any scenario share the node's limit with what stands.
     for scenario in range(plan.land.shape[1]):
         if scenario != given.zone[offer]:
             taken = max(taken, plan.land[node, scenario, i])

@@ -67,6 +67,7 @@ class Changing(Search):
     def __init__(
         self, instance: Instance, prices: Prices, nodes: Sequence[PresentNode], *, seed: int, params: ChangeParams
     ) -> None:
+        # Changes bring nodes before they take others away.
         slots = int(1.5 * len(nodes)) + len(instance.workloads) + SPARE_SLOTS
         super().__init__(instance, prices, slots, seed, SearchParams())
         self._changes = params
@@ -75,6 +76,7 @@ class Changing(Search):
     def _stand(self, nodes: Sequence[PresentNode]) -> None:
         offers = {entry.key(offer): place for place, (entry, offer) in enumerate(self.instance.offers)}
         names = [workload.name for workload in self.instance.workloads]
+        # Nodes are opened as they are, even where a limit would forbid them today: they run.
         self._start_anew()
         for node in nodes:
             self._open_with(offers[node.key], np.array([node.replicas.get(name, 0) for name in names], np.int64))
@@ -88,12 +90,15 @@ class Changing(Search):
         """
         per_move, per_node = (float(amount) / self.instance.money_per_cost for amount in self._changes.toll)
         waits = int(self.unplaced.sum()) > 0
+        # What waits is placed before anything else is looked at.
         for most in (0, *self._changes.most_emptied) if waits else self._changes.most_emptied:
             self._outside()
+            # Every node is emptied by itself once, beside the random tries.
             tries = self._changes.tries + (self.nodes if most else 0)
             plans = (self._given, self._plan, self._before, self._best)
             gain: float = _changes.best_change(*plans, self._steps + 1, tries, most, per_move, per_node)
             self._steps += tries
+            # The best of the tries was kept; the plan goes on from there.
             self.restart()
             if gain > 0:
                 return True

@@ -73,6 +73,7 @@ class Search:
         scenarios = len(instance.problem.zones) if instance.lands.any() else 1
         self._given = _given(instance, prices)
         self._plan = _empty_plan(instance, scenarios, slots)
+        # One plan to work on, one best kept; of the state before a step only its sums, as nodes have the log.
         self._best, self._before = _kept(self._plan), _kept(self._plan, slots=1)
         self._seed, self._calls, self._steps = seed, 0, 0
         self._least = np.inf
@@ -96,6 +97,7 @@ class Search:
         self._outside()
         order = np.argsort(-self._given.size, kind="stable")
         bought = np.flatnonzero(nodes >= MOSTLY)
+        # Limits on pools are used up in this order, so the largest go first.
         if self.instance.problem.limits.most_pools is not None:  # The largest pools are the ones to keep.
             bought = bought[np.argsort(-nodes[bought], kind="stable")]
         for offer in bought:
@@ -107,6 +109,7 @@ class Search:
             slots = np.array([place for place in places if place != NOWHERE], np.int64)
             if not len(slots):
                 continue
+            # Rounded down: what is left over waits and is placed with everything else.
             counts = np.floor(loads[offer] * min(1.0, len(slots) / nodes[offer]) + 1e-6).astype(np.int64)
             _kernel.spread(self._given, self._plan, slots, order, counts)
         # The emptiest first: what waits is little by now, and in nearly full nodes it would find no room anyway.
@@ -129,6 +132,7 @@ class Search:
         """
         taken = slots._best
         alive = [int(node) for node in np.flatnonzero(taken.offer[: taken.top[SLOTS]] != NOWHERE)]
+        # The searches were on problems with the same offers, so nodes can be compared by offer.
         real = _real_counts(self.instance, taken.zones)
         if real is None or slots.unplaced.any() or len(alive) > len(self._plan.offer):
             return False
@@ -136,6 +140,7 @@ class Search:
         holes = np.zeros_like(self._plan.base)
         left = real.copy()
         for node in alive:
+            # Of the replicas that stood, those beyond what is asked for become holes: room for a landing.
             zone = self.instance.zone[taken.offer[node]]
             base = np.minimum(taken.base[node], left[:, zone])
             left[:, zone] -= base
@@ -167,6 +172,7 @@ class Search:
         slots = len(self._plan.offer)
         offers, base, land = loads_of(self.instance, before)
         _changes.stand(self._given, self._plan, offers[:slots], base[:slots], land[:slots])
+        # Landings of the other answer are kept as far as they fit, since finding them took most of its time.
         self.construct()
 
     def _open_with(self, offer: int, load: Ints) -> None:
@@ -189,6 +195,7 @@ class Search:
                 hosts = hosts[~self.instance.interruptible[plan.offer[hosts]]]
             for scenario in np.flatnonzero(real[i]):
                 count = int(real[i, scenario])
+                # What lands from a zone uses the holes of all others, in order of slots.
                 for node in hosts[zones[hosts] != scenario] if not plan.top[STOPPED] else ():
                     step = min(count, int(holes[node, i]))
                     if step:
@@ -223,6 +230,7 @@ class Search:
     def few_steps(self, part: float) -> int:
         """Return how many steps a part of the budget buys, at least one."""
         replicas = int(self.instance.total.sum()) + 1
+        # Work is placements looked at: nodes emptied times replicas moved times nodes looked at times scenarios.
         nodes = max(1, int(self._best.top[SLOTS]))
         moved = min(nodes, self.params.most_emptied / 2) * max(1.0, replicas / nodes)
         looked = min(nodes, _kernel.WINDOW) + 60
@@ -235,6 +243,7 @@ class Search:
         # A threshold is a share of the whole cost, and a step changes a few nodes: the more nodes, the smaller it must be.
         temperature = np.array([first * (last / first) ** begin, first * (last / first) ** end]) / nodes
         self._draw()
+        # A neighbourhood never takes more than half of a small plan.
         most = max(2, min(self.params.most_emptied, int(self._plan.top[SLOTS]) // 2))
         # Steps are numbered on from chunk to chunk, and a window of an earlier one must not be taken for this one's.
         self._plan.in_window[:] = -1
@@ -252,6 +261,7 @@ class Search:
         """Prepare for changes that are no step: nothing is logged, all nodes are looked at."""
         self._draw()
         plan = self._plan
+        # The slots stay; the rest of the counters begins anew.
         plan.top[STEP:STOPPED] = 0
         plan.in_window[:] = -1
         _kernel.open_window(plan, len(plan.offer))
@@ -295,6 +305,7 @@ class Search:
         Where replicas land nothing is moved: they are spread over zones as it is.
         """
         wish = np.array([w.zone_skew_wish or 0 for w in self.instance.workloads], np.int64)
+        # Where replicas land their places are bound to the landings, and are not moved for a wish.
         if not wish.any() or self.instance.lands.any():
             return 0
         self.restart()
@@ -325,6 +336,7 @@ class Search:
     @property
     def complete(self) -> bool:
         """Return whether the best answer places all replicas, and every pool and zone that runs has its fewest nodes."""
+        # Pools and zones that run must have their fewest nodes too, or the plan is not allowed.
         limits, nodes = self.instance.problem.limits, self._best.nodes
         here, pools = nodes[nodes > 0], self._best.pools[self._best.pools > 0]
         per_zone, per_pool = limits.fewest_nodes_per_zone or 0, limits.fewest_nodes_per_pool or 0
@@ -362,6 +374,7 @@ class Team:
     @property
     def best(self) -> Search:
         """Return the member with the cheapest complete answer; the first of equals."""
+        # Complete ones first, then those that lack least, then the cheapest; the first of equals, so that threads do not matter.
         return min(self.members, key=lambda member: (not member.complete, int(member.unplaced.sum()), member.cost))
 
     def improve(self, begin: float, end: float, steps: int) -> None:
@@ -386,6 +399,7 @@ def _real_counts(instance: Instance, slots: Ints) -> Ints | None:
             real[i] = slots[i]
             continue
         most = np.minimum(slots[i], instance.window[i, :, 1])
+        # At least what each zone must have, then one by one where fewest are, so that counts stay even.
         real[i] = np.minimum(instance.window[i, :, 0], most)
         for _ in range(int(total - real[i].sum())):
             room = np.flatnonzero(real[i] < most)
@@ -400,10 +414,12 @@ def _real_counts(instance: Instance, slots: Ints) -> Ints | None:
 def _given(instance: Instance, prices: Prices) -> Given:
     limits = instance.problem.limits
     bounds = [limits.most_pools or UNLIMITED, limits.fewest_nodes_per_pool or 0, limits.fewest_nodes_per_zone or 0]
+    # Empty nodes are only ever added where some limit asks for them.
     pads = max(bounds[1:]) > 1 or limits.equal_zones or instance.fewest.any()
     bounds += [int(limits.equal_zones), int(instance.apart.any()), int(pads)]
     room = np.einsum("sjr,ir->sji", prices.room_price, instance.request)
     replica_price, room_price_sum = prices.replica_price.sum(axis=0), prices.room_price.sum(axis=0)
+    # What all scenarios pay for a node of this offer, against its price: near 1 it is worth buying, far below hardly.
     states_pay = (room_price_sum * instance.capacity).sum(axis=1) / np.maximum(instance.cost, 1e-9)
     appeal = np.clip((states_pay - 0.7) / 0.3, 0.03, 1.0) ** 3
     return Given(
@@ -421,6 +437,7 @@ def _given(instance: Instance, prices: Prices) -> Given:
         sure_landing=np.array([0 < w.interruptible_share < 1 for w in instance.workloads], np.bool_),
         interruptible=instance.interruptible.copy(),
         interruptible_most=instance.interruptible_most.copy(),
+        # A class is as large as the most it is worth anywhere.
         size=replica_price.max(axis=0, initial=0.0),
         replica_price=np.ascontiguousarray(replica_price),
         room_price=np.ascontiguousarray(prices.room_price),
@@ -440,6 +457,7 @@ def _given(instance: Instance, prices: Prices) -> Given:
 def _empty_plan(instance: Instance, scenarios: int, slots: int) -> Plan:
     offers, classes = instance.per_node.shape
     width, zones = instance.request.shape[1], len(instance.problem.zones)
+    # Without landing there is one scenario, and no arrays for landings at all.
     landings, logged = (scenarios if scenarios > 1 else 0), min(slots, MOST_LOGGED)
     return Plan(
         offer=np.full(slots, NOWHERE, np.int64),
