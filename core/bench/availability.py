@@ -12,11 +12,11 @@ from collections.abc import Callable
 from decimal import Decimal
 from typing import Any
 
-from rombel.availability import Placement, Standing, StandingNode, evaluate
+from rombel.availability import PlacedNode, PlacedWorkload, Placement, evaluate
 from rombel.availability.options import Candidate
 from rombel.availability.sizing import size
 from rombel.model.failure import FailureData
-from rombel.model.journey import Among, Journey, Link
+from rombel.model.journey import Among, Block, Journey
 
 ZONES = ("a", "b", "c")
 DATA = FailureData()
@@ -40,7 +40,7 @@ def placement(workloads: int, replicas: int, nodes: int, seed: int = 1) -> Place
         for _ in range(replicas):
             on = held[rng.randrange(nodes)]
             on[f"w/{name}"] = on.get(f"w/{name}", 0) + 1
-    rows = tuple(StandingNode(ZONES[number % 3], replicas) for number, replicas in enumerate(held))
+    rows = tuple(PlacedNode(ZONES[number % 3], replicas) for number, replicas in enumerate(held))
     arrivals = {}
     for place, zone in enumerate(ZONES):
         lost: dict[str, int] = {}
@@ -50,13 +50,13 @@ def placement(workloads: int, replicas: int, nodes: int, seed: int = 1) -> Place
                     lost[name] = lost.get(name, 0) + count
         arrivals[zone] = {(place + 1) % 3: lost}
     needed = max(1, replicas * 7 // 10)
-    known = {f"w/{name}": Standing(f"w/{name}", needed, 375 + name % 3 * 30, 375) for name in range(workloads)}
+    known = {f"w/{name}": PlacedWorkload(f"w/{name}", needed, 375 + name % 3 * 30, 375) for name in range(workloads)}
     return Placement(ZONES, rows, known, arrivals)
 
 
-def journey(name: str, links: list[str], target: str) -> Journey:
+def journey(name: str, blocks: list[str], target: str) -> Journey:
     """Return a series of workloads."""
-    return Journey(name, Decimal(target), Among(len(links), tuple(map(Link, links))))
+    return Journey(name, Decimal(target), Among(len(blocks), tuple(map(Block, blocks))))
 
 
 def main() -> None:
@@ -68,9 +68,9 @@ def main() -> None:
         made, tables = timed(lambda stands=stands: evaluate(stands, DATA))  # type: ignore[misc]
         asked = [journey(f"j{k}", names[k::3], "99.95") for k in range(3)]
         read, results = timed(lambda tables=tables, asked=asked: [tables.result(each) for each in asked])  # type: ignore[misc]
-        within = max(result.within for result in results) * 2_592_000
+        bound_slack = max(result.bound_slack for result in results) * 2_592_000
         words = f"{workloads} workloads x {replicas} on {nodes}"
-        print(f"{words:<32} {made:>10.1f} {read:>15.1f} {within:>19.4f}")
+        print(f"{words:<32} {made:>10.1f} {read:>15.1f} {bound_slack:>19.4f}")
     print("sizing 40 workloads, 3 journeys   seconds   above floor")
     rng = random.Random(3)
     found = []

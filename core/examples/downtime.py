@@ -29,9 +29,9 @@ def main() -> str:
     report = check(problem, solution)
     buy = Journey("buy", Decimal("99.9"), read_chain("shop/web"))
     world = World(read_demand_csv(DEMAND).rows, FailureData(), (), [buy])
-    away, _ = world.evaluation(problem, solution).away_of(buy)
+    unavailability, _ = world.evaluation(problem, solution).unavailability_of(buy)
     holds = "holds" if report.holds else "is broken"
-    return f"It {holds}: {solution.cost_per_hour} {solution.currency} an hour, {budget_minutes(away):.2f} minutes of downtime a month"
+    return f"It {holds}: {solution.cost_per_hour} {solution.currency} an hour, {budget_minutes(unavailability):.2f} minutes of downtime a month"
 
 
 if __name__ == "__main__":

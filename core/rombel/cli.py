@@ -149,7 +149,7 @@ def _fit(options: argparse.Namespace) -> int:
 
 
 def _report(failed: CheckFailed, problem: str, seed: int) -> int:
-    """Write down what somebody must know to mend a defect of ours, and return the exit status of one."""
+    """Write down what somebody must know to fix a defect of ours, and return the exit status of one."""
     lines = [f"rombel {__version__}, seed {seed}", *failed.violations, problem, ""]
     print("rombel: the answer found breaks a rule. That is a defect of ours; no answer is given.", file=sys.stderr)
     try:

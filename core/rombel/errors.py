@@ -17,7 +17,7 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True, slots=True)
 class Fault:
-    """One thing wrong with an input: where it is, what it is, and what would mend it.
+    """One thing wrong with an input: where it is, what it is, and what would fix it.
 
     Parameters
     ----------
@@ -27,8 +27,8 @@ class Fault:
         Where in the input: a JSON-like path (``workloads[3].request.cpu_millicores``) or a file place.
     reason
         What is wrong, in a sentence.
-    mend
-        What would mend it, in a sentence.
+    fix
+        What would fix it, in a sentence.
     line, column
         Place in a text file, counted from 1; 0 where there is none.
 
@@ -37,15 +37,15 @@ class Fault:
     code: str
     path: str
     reason: str
-    mend: str
+    fix: str
     line: int = 0
     column: int = 0
 
     def __str__(self) -> str:
         """Return the fault as one readable line."""
-        place = f"line {self.line}, column {self.column}: " if self.line else ""
+        index = f"line {self.line}, column {self.column}: " if self.line else ""
         where = f"{self.path}: " if self.path else ""
-        return f"{place}{where}{self.reason} {self.mend}".strip()
+        return f"{index}{where}{self.reason} {self.fix}".strip()
 
 
 class RombelError(Exception):
@@ -88,6 +88,6 @@ class CheckFailed(RombelError):
         super().__init__("; ".join(self.violations))
 
 
-def refuse(code: str, path: str, reason: str, mend: str) -> InputRefused:
+def refuse(code: str, path: str, reason: str, fix: str) -> InputRefused:
     """Return the error for a single fault, ready to raise."""
-    return InputRefused([Fault(code, path, reason, mend)])
+    return InputRefused([Fault(code, path, reason, fix)])

@@ -25,11 +25,11 @@ from rombel.fit import (
 )
 from rombel.fit import fit as cheapest_fit
 from rombel.model.demand import Demand, Level, WorkloadKind
+from rombel.model.existing import ExistingNode
 from rombel.model.fit_problem import FitProblem, Survival
 from rombel.model.fit_solution import FitSolution
 from rombel.model.levels import at_level
 from rombel.model.pod import Amounts
-from rombel.model.present import PresentNode
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.model.running import Running
 from rombel.model.study import Supply, Targets, compile_problem
@@ -63,6 +63,7 @@ def problem_of_study(supply: Supply, targets: Targets, demand: Sequence[Demand])
 
 def problem_around(supply: Supply, targets: Targets, demand: Sequence[Demand], running: Running) -> FitProblem:
     """Return the fit problem of a study's values with every type that runs, and of the others those a cheapest answer needs."""
+    # What runs must stay in the problem, even where a cheaper type would dominate it: it is where the steps begin.
     whole = compile_problem(supply, targets, demand)
     return undominated(
         whole, keep={node.instance_type for node in running.nodes} & {e.name for e in whole.instance_types}
@@ -87,6 +88,7 @@ def outlook(supply: Supply, targets: Targets, demand: Sequence[Demand]) -> Outlo
     """Return what a supply would ask for a demand, from lower bounds found at once; no plan is made."""
     floors: list[Decimal | None] = []
     reasons: tuple[str, ...] = ()
+    # Without the promise first: where even that has no floor the reasons are those of the demand itself.
     for asked in (replace(targets, survive_zone=Survival.NONE), targets):
         try:
             floor, reasons = floor_per_month(supply, asked, demand)
@@ -127,9 +129,11 @@ def unit_prices(supply: Supply, targets: Targets, demand: Sequence[Demand]) -> U
         When the values make no problem.
 
     """
+    # Daemons run wherever a node does; how many that are is not known before there are nodes.
     placed = at_level([row for row in demand if row.kind is not WorkloadKind.DAEMON], targets.level)
     now, _ = floor_per_month(supply, targets, demand)
     rates = []
+    # A small finite change and not a derivative: a floor jumps where another type becomes the cheaper one.
     for name, unit in (("cpu_millicores", 1000), ("memory_bytes", 2**30)):
         fewer = [replace(row, request=_shaved(row.request, name)) for row in demand]
         saved = sum(
@@ -164,6 +168,7 @@ def addition(supply: Supply, targets: Targets, demand: Sequence[Demand], row: De
         When the values make no problem.
 
     """
+    # Both floors are bounds, so their difference is what the row adds at the margin, not what a new plan would cost.
     before, _ = floor_per_month(supply, targets, demand)
     after, reasons = floor_per_month(supply, targets, [*demand, row])
     if reasons:
@@ -190,13 +195,14 @@ def warm_up() -> None:
     """Compile (or load) everything that is compiled, so that no first user waits for it."""
     from rombel.formats import read_problem
 
+    # Both modes use different compiled loops, and stepping from what stands uses the rest.
     little = FitParams(search=SearchParams(work=20_000), chunks=2)
     for mode in ("none", "landing"):
         problem = read_problem(_SMALLEST.replace("MODE", mode))
         answer = cheapest_fit(problem, params=little)
         refit(problem, answer)
         nodes = [
-            PresentNode(f"n{number}", batch.instance_type, batch.purchase, batch.zone, batch.replicas)
+            ExistingNode(f"n{number}", batch.instance_type, batch.purchase, batch.zone, batch.replicas)
             for number, batch in enumerate(answer.nodes)
         ]
         stand_on(problem, nodes, params=ChangeParams(tries=2)).change()

@@ -46,8 +46,10 @@ class Action(ABC, Generic[T]):
             When the person's role is not among ``roles``.
 
         """
+        # The role is looked at before anything is locked, so that nobody who may not act keeps others waiting.
         if self.actor.role not in self.roles:
             raise NotAllowed(f"A {self.actor.role} may not do this.")
+        # Lock, change and trail are one transaction: there is no change without its line, and no line without its change.
         with transaction.atomic():
             self.lock()
             result = self.execute()

@@ -24,6 +24,7 @@ ADDRESS_TRIES = 30
 def waiting_s(name: str, address: str) -> int:
     """Return for how many seconds no password is looked at, whether there is such a name or not."""
     now = timezone.now()
+    # Also counted for names that do not exist: an answer that differs would tell which ones do.
     rows = SignInTries.objects.filter(key__in=_keys(name, address), until__gt=now)
     return max((int((row.until - now).total_seconds()) + 1 for row in rows if row.until), default=0)
 
@@ -31,9 +32,11 @@ def waiting_s(name: str, address: str) -> int:
 def failed(name: str, address: str) -> None:
     """Count a failure."""
     now = timezone.now()
+    # Under the name and under the address, as a guesser may vary either.
     for key, free in zip(_keys(name, address), (FREE_TRIES, ADDRESS_TRIES), strict=True):
         with transaction.atomic():
             SignInTries.objects.get_or_create(key=key)
+            # Locked: two tries at once must count as two.
             row = SignInTries.objects.select_for_update().get(key=key)
             known = row.last_at is not None and now - row.last_at < timedelta(seconds=FORGOTTEN_S)
             row.failures = row.failures + 1 if known else 1

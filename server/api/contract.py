@@ -19,10 +19,10 @@ ERRORS = {
     411: "The length of the body is missing.",
     413: "The body is too large.",
     415: "The body is of another type.",
-    422: "The input was refused: each fault with its place, and what would mend it.",
+    422: "The input was refused: each fault with its place, and what would fix it.",
     429: "Too many tries to sign in.",
     500: "A defect of ours: nothing was changed.",
-    503: "The database is away: the same request may be sent again.",
+    503: "The database is down: the same request may be sent again.",
     504: "It would take too long to be answered at once: ask for less.",
 }
 FILES = {
@@ -43,6 +43,7 @@ class RombelAPI(NinjaAPI):
 
     def get_openapi_schema(self, *args: Any, **more: Any) -> Any:
         """Return the schema."""
+        # The framework describes what the operations return; errors and file types are the same for many, and are added here.
         schema = super().get_openapi_schema(*args, **more)
         for path in schema["paths"].values():
             for method, operation in path.items():
@@ -61,6 +62,7 @@ def _describe(told: dict[str, Any], words: str | None) -> None:
 
 def _complete(operation: dict[str, Any], method: str) -> None:
     answers = operation["responses"]
+    # Any operation can end in any of these, and all of them are problem documents.
     for status, words in ERRORS.items():
         answers[status] = {"description": words, "content": PROBLEM}
     if operation["operationId"] in FILES:
@@ -68,6 +70,7 @@ def _complete(operation: dict[str, Any], method: str) -> None:
         answers[200]["content"] = {kind: {"schema": {"type": _shape(kind)}} for kind in kinds}
     for parameter in operation.get("parameters", ()):
         _describe(parameter, parameter_words(parameter["name"]))
+    # Only what changes something may be sent again under a key.
     if method == "post":
         operation.setdefault("parameters", []).append(KEYED)
 

@@ -16,7 +16,7 @@ from accounts.models import Role, User
 from api import limit
 from api.limit import TookTooLong, limited
 from api.once import answered_once
-from api.problems import away, fault_list, problem, too_long
+from api.problems import database_down, fault_list, problem, too_long
 from api.strict import body_of
 from rombel.errors import InputRefused
 
@@ -48,13 +48,14 @@ class Gate:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         """Return the answer, or why there is none."""
+        # The page and its files are not the API's matter.
         if not request.path.startswith("/api/"):
             return self._answer(request)
         started = time.monotonic()
         try:
             response = _refusal(request) or self._limited(request)
         except (OperationalError, InterfaceError):
-            response = away()
+            response = database_down()
         except TookTooLong:
             response = too_long()
         if response.status_code == 405:
@@ -72,10 +73,12 @@ class Gate:
 
 def _refusal(request: HttpRequest) -> HttpResponse | None:
     """Return why a request goes no further, by what is known before its body is read."""
+    # Such an address comes from no honest client, and a log line with a line break in it could be forged.
     if any(ord(character) < 32 or ord(character) == 127 for character in request.get_full_path() + request.path):
         return problem(400, "The address has control characters.", "request.text")
     if request.method in READING:
         return None if _is_open(request) else _of_session(request, 0)
+    # A body of unknown length could grow without end.
     if "Transfer-Encoding" in request.headers and "Content-Length" not in request.headers:
         return problem(411, "Say how long the body is (Content-Length).", "request.length")
     size = _size(request)
@@ -91,6 +94,7 @@ def _refusal(request: HttpRequest) -> HttpResponse | None:
 
 def _size(request: HttpRequest) -> int:
     """Return how long a body says it is; what is no length is longer than any may be."""
+    # Cyrillic or Arabic digits are digits to Python, and sixteen of them are no length.
     length = request.headers.get("Content-Length") or "0"
     return int(length) if length.isascii() and length.isdigit() and len(length) < 16 else 2**62
 
@@ -132,10 +136,12 @@ def _most(path: str) -> int:
 def _of_session(request: HttpRequest, size: int) -> HttpResponse | None:
     user = request.user
     if not isinstance(user, User):
+        # Middleware has put the person there from the session; whoever is none is not signed in.
         return problem(401, "Sign in first.", "session")
     if user.role == Role.VIEWER and size > VIEWER_BODY:
         return problem(403, "A viewer may not do this.", "role")
     if user.role == Role.OWNER and not _owner_may(request):
+        # An owner learns of studies nothing but the names to choose from.
         return problem(403, "A service owner sees the own requests, and not the studies.", "role")
     return None
 

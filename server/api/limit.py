@@ -28,6 +28,7 @@ def limited(seconds: float) -> Iterator[None]:
     def end() -> None:
         with held:
             if not over:
+                # The exception is raised in the thread that computes; code that is compiled hears it once it returns to Python.
                 ctypes.pythonapi.PyThreadState_SetAsyncExc(ctypes.c_ulong(thread), ctypes.py_object(TookTooLong))
 
     timer = threading.Timer(seconds, end)

@@ -28,16 +28,20 @@ def answered_once(request: HttpRequest, answer: Callable[[HttpRequest], HttpResp
         return answer(request)
     if not _KEY.fullmatch(key):
         return problem(400, f"{HEADER} is 8 to 80 plain characters.", "request.key")
+    # The digest tells the same request apart from another one that was given the same key.
     digest = hashlib.sha256(f"{request.method} {request.get_full_path()}\n".encode() + request.body).hexdigest()
     now = timezone.now()
+    # Cleared on the way, so that no task of its own is needed.
     SentOnce.objects.filter(at__lt=now - KEPT).delete()
     SentOnce.objects.filter(actor=request.user, key=key, status=0, at__lt=now - STUCK).delete()
     try:
+        # The unique key decides who is first, also between two processes.
         with transaction.atomic():
             row = SentOnce.objects.create(actor=request.user, key=key, digest=digest)
     except IntegrityError:
         return _again(request.user, key, digest)
     response = answer(request)
+    # A failure of ours is not kept: the request may be tried again.
     if response.status_code >= 500 or response.streaming:
         row.delete()
         return response

@@ -101,6 +101,7 @@ def run(row: Run) -> dict[str, Any]:
 
 def _cost_by_member(summary: FitSummary, workloads: Iterable[Workload]) -> dict[str, str]:
     """Return each workload's cost a month; a group's is shared by what its members request."""
+    # CPU and memory are weighed as a core beside four GiB, a common proportion.
     weights = {f"{row.namespace}/{row.name}": row.cpu_millicores / 1000 + row.memory_bytes / 2**32 for row in workloads}
     shares: dict[str, str] = {}
     for name, cost in summary.workload_cost_per_month.items():
@@ -155,6 +156,7 @@ def _left_out(problem: FitProblem) -> list[str]:
     """Return the workloads that the promise to survive a zone leaves out, by their own names."""
     workloads = asked_for(problem)
     names = [entry.name for entry in workloads if problem.promise_of(entry) is Survival.NONE]
+    # Every workload without the promise means that the study has none.
     if len(names) == len(workloads):  # There is no such promise.
         return []
     return sorted(own for name in names for own, _ in parted_name(name))
@@ -206,6 +208,7 @@ def variant(row: Variant) -> dict[str, Any]:
 
 def bench(row: Variant) -> dict[str, Any]:
     """Return everything the bench shows of one variant."""
+    # The bench is asked for after every edit, and this is its dearest read.
     prefetch_related_objects([row.study], "workloads")  # Read once for all that looks at them below.
     digest, faults = present_digest(row)
     last_fit, last_run = latest_fit(row), latest_run(row)

@@ -12,14 +12,14 @@ from typing import Any
 from api.money import money
 from api.present_failures import figures
 from rombel.availability import Evaluation, JourneyResult
-from rombel.availability.ways import Way
+from rombel.availability.improvements import Improvement
 from rombel.fit import summarise
 from rombel.formats import read_problem, read_solution
 from rombel.inquiry import World
 from rombel.model.demand import parted_name
 from rombel.model.failure import MINUTES_PER_YEAR, FailureData
 from rombel.model.failure import budget_minutes as minutes
-from rombel.model.journey import Journey, Link, Part, links_of, show_chain
+from rombel.model.journey import Block, Journey, Part, blocks_of, show_chain
 from runs.availability import evaluation_in, world_of
 from runs.models import Fit
 from runs.queries import WITHOUT_ANSWER, latest_fit
@@ -37,14 +37,15 @@ def availability(variant: Variant) -> dict[str, Any]:
     """Return everything of a variant's availability."""
     started = time.perf_counter()
     (world, known), last = world_of(variant), latest_fit(variant)
+    # Journeys that cannot be read are told as faults; the others are shown all the same.
     shown, faults = [], [asdict(fault) for fault in known]
     if last is not None and last.status not in WITHOUT_ANSWER:
         evaluation = evaluation_in(world, last)
         for journey in world.journeys:
             if missing := evaluation.missing(journey):
-                mend = "Fit again." if missing[0] in {row.full_name for row in world.rows} else "Correct its chain."
+                fix = "Fit again." if missing[0] in {row.full_name for row in world.rows} else "Correct its chain."
                 reason = f"'{missing[0]}' of the journey '{journey.name}' does not stand in the last fit."
-                faults.append({"code": "journey.unplaced", "path": journey.name, "reason": reason, "mend": mend})
+                faults.append({"code": "journey.unplaced", "path": journey.name, "reason": reason, "fix": fix})
             else:
                 shown.append(_journey(journey, evaluation, world))
     return {
@@ -66,11 +67,11 @@ def _journey(journey: Journey, evaluation: Evaluation, world: World) -> dict[str
         "stated": journey.target > 0,
         "chain": show_chain(journey.chain),
         "structure": structure(journey.chain),
-        "percent": percent(result.away),
-        "away": result.away,
-        "minutes_month": minutes(result.away),
-        "minutes_year": result.away * MINUTES_PER_YEAR,
-        "within_minutes": minutes(result.within),
+        "percent": percent(result.unavailability),
+        "unavailability": result.unavailability,
+        "minutes_month": minutes(result.unavailability),
+        "minutes_year": result.unavailability * MINUTES_PER_YEAR,
+        "within_minutes": minutes(result.bound_slack),
         "allowed_minutes": minutes(journey.allowed),
         "met": result.met,
         "causes": [{"name": c.name, "minutes": minutes(c.removes), "share": c.share} for c in result.causes],
@@ -78,26 +79,27 @@ def _journey(journey: Journey, evaluation: Evaluation, world: World) -> dict[str
     }
 
 
-def percent(away: float) -> str:
+def percent(unavailability: float) -> str:
     """Return an availability in percent with as many digits as tell it from the next nine, rounded down."""
-    digits = 2 if away <= 0 else max(2, min(12, 1 - math.floor(math.log10(away)) - 2 + 1))
-    shown = (100 - Decimal(away) * 100).quantize(Decimal(1).scaleb(-digits), rounding="ROUND_FLOOR")
+    # Rounded down: 99.949 must never be shown as 99.95.
+    digits = 2 if unavailability <= 0 else max(2, min(12, 1 - math.floor(math.log10(unavailability)) - 2 + 1))
+    shown = (100 - Decimal(unavailability) * 100).quantize(Decimal(1).scaleb(-digits), rounding="ROUND_FLOOR")
     return format(shown, "f")
 
 
 def structure(part: Part) -> dict[str, Any]:
     """Return a chain as nested parts."""
-    if isinstance(part, Link):
+    if isinstance(part, Block):
         return {"name": part.name, "needed": 1, "parts": []}
     return {"name": None, "needed": part.needed, "parts": [structure(inner) for inner in part.parts]}
 
 
 def _links(journey: Journey, result: JourneyResult, evaluation: Evaluation, world: World) -> Iterator[dict[str, Any]]:
     """Yield the links from the chain's first to its last."""
-    losses = {loss.name: loss for loss in result.links}
+    losses = {loss.name: loss for loss in result.blocks}
     placement = evaluation.placement
     outside = {entry.name: entry for entry in world.dependencies}
-    for name in links_of(journey.chain):
+    for name in blocks_of(journey.chain):
         known = {
             "name": name,
             "minutes": minutes(losses[name].removes),
@@ -111,6 +113,7 @@ def _links(journey: Journey, result: JourneyResult, evaluation: Evaluation, worl
             yield {**known, **empty, "kind": str(outside[name].reach), "why": why}
             continue
         stands = placement.workloads[name]
+        # Infinite: lost replicas wait for the repair.
         windows = [None if w == math.inf else w for w in (stands.node_window_s, stands.zone_window_s)]
         row = next(entry for entry in world.rows if entry.full_name == name)
         why = f"{row.serving} of its replicas, as stated" if row.serving else _serving(row.kind, world.data)
@@ -137,17 +140,18 @@ def _plane(world: World) -> dict[str, Any]:
     return {
         "members": plane.members,
         "by_zone": plane.by_zone(),
-        "minutes_month": minutes(plane.away(world.data)),
+        "minutes_month": minutes(plane.unavailability(world.data)),
         "promised_minutes": None if plane.promised is None else minutes(plane.promised),
         "surprises": list(plane.surprises(world.data)),
         "stops": list(STOPS),
     }
 
 
-def ways(found: Sequence[Way], fit: Fit) -> list[dict[str, Any]]:
+def improvements(found: Sequence[Improvement], fit: Fit) -> list[dict[str, Any]]:
     """Return steps that would help; a replica costs what one of its workload does in the fit."""
     problem, solution = read_problem(fit.problem), read_solution(fit.solution)
     whole = summarise(problem, solution).workload_cost_per_month
+    # A group's cost is that of the unit; a replica of a member costs as much as a unit, since the others come with it.
     costs = {
         name: money(whole.get(unit.name, Decimal(0)) / unit.replicas)
         for unit in problem.workloads

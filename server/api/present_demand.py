@@ -46,6 +46,7 @@ def detail(row: Workload, variant: Variant) -> dict[str, Any]:
     study, value = variant.study, demand_of(row)
     rows, growth = demand_rows(study), study.growth_percent
     facts = list(facts_of(value, rows, growth, Survival(variant.survive_zone)))
+    # What depends on supply is left out where nothing is for sale yet.
     with suppress(InputRefused):  # Where no region is chosen yet nothing is for sale.
         facts.append(eligibility(value, supply_of(variant), targets_of(variant), rows))
         if value.kind is WorkloadKind.DAEMON:
@@ -127,6 +128,7 @@ def running(variant: Variant) -> dict[str, Any] | None:
     found = running_of(listing)
     rows = demand_rows(study)
     requests = {row.full_name: row.request for row in rows}
+    # What runs is shown also where the variant has no region, only without prices.
     try:
         supply: Supply | None = supply_of(variant)
     except InputRefused:
@@ -179,6 +181,7 @@ def _running_pools(
     for node in nodes:
         groups.setdefault((node.instance_type, node.zone), []).append(node)
     for (kind, zone), members in sorted(groups.items()):
+        # On demand, as a listing does not tell how a node is paid for.
         price = _price(supply, kind, zone)
         used = [Amounts(), Amounts()]
         for node in members:

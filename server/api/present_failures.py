@@ -10,7 +10,7 @@ from rombel.model.failure import ORIGINS, FailureData, Origin, budget_minutes
 
 def figures(data: FailureData) -> Iterator[dict[str, Any]]:
     """Yield every figure with its origin, what fails first."""
-    for thing, failure in data.things.items():
+    for thing, failure in data.failures.items():
         yield {
             "name": str(thing),
             "per_year": failure.per_year,

@@ -64,6 +64,7 @@ class Falls:
         rule = rules_of(present_rules()).reservation
         self._supply = Supply(variant.study.currency, tuple(variant.zones), (), rule)
         self._targets, self._demand = targets_of(variant), daemons
+        # Where a daemon chooses types by name, two types of one shape may differ after all.
         self._by_name = any(TYPE_LABEL in row.node_labels for row in daemons)
         self._known: dict[tuple[Any, ...], Waterfall] = {}
 
@@ -85,8 +86,10 @@ A_DAY_S = 86_400
 
 def matrix(variant: Variant, row: Region) -> str:
     """Return the matrix of a region as JSON text; lists never change, so the last few are remembered."""
+    # Daemons take from every node, and so the matrix depends on them too.
     daemons = [repr(entry) for entry in demand_rows(variant.study) if entry.kind is WorkloadKind.DAEMON]
     study = variant.study
+    # The key holds all that the text is made from, so nothing has to be cleared.
     choices = (variant.most_pods_per_node, study.currency, study.rates_id, present_rules().pk, *daemons)
     key = f"matrix-{row.pk}-{digest_of(repr(choices))}"
     return str(cache.get_or_set(key, lambda: _matrix(variant, row), A_DAY_S))
@@ -100,6 +103,7 @@ def _matrix(variant: Variant, row: Region) -> str:
     offers: dict[int, list[list[Any]]] = {}
     fields = ("instance_type_id", "zone__name", "purchase", "price_per_hour", "most_nodes", "in_stock")
     for key, zone, purchase, price, most, stock in Offer.objects.filter(zone__region=row).values_list(*fields):
+        # Lists, not models: a region may have ten thousand types with many offers each.
         entry = [place[zone], PURCHASES.index(purchase), _short(convert(price)), most, stock]
         offers.setdefault(key, []).append(entry)
     falls = Falls(variant)
@@ -191,6 +195,7 @@ def _missing(
         if have is not None and have.in_stock:
             continue
         near = Offer.objects.filter(zone=zone, purchase="on-demand", in_stock=True).select_related("instance_type")
+        # A substitute is a type of the same architecture and about the same size.
         near = near.filter(
             instance_type__architecture=entry.architecture,
             instance_type__vcpu__range=(max(1, entry.vcpu // 4), entry.vcpu * 4),
@@ -226,10 +231,11 @@ def _outlook(variant: Variant, row: Region, demand: list[Demand], targets: Targe
     zones = tuple(zone.name for zone in row.zones.all())
     try:
         sold = set(sold_families(row))
+        # Zones of another region: the promise is kept or not by what that region has.
         families = [name for name in variant.families if name in sold]
         found = outlook(supply_in(variant, row, zones, families), targets, demand)
     except InputRefused as refused:
-        found = Outlook(None, None, tuple(f"{fault.reason} {fault.mend}" for fault in refused.faults))
+        found = Outlook(None, None, tuple(f"{fault.reason} {fault.fix}" for fault in refused.faults))
     offers = Offer.objects.filter(zone__region=row, purchase__in=variant.purchases, in_stock=True)
     where: dict[str, set[str]] = {}
     for name, zone in offers.values_list("instance_type__name", "zone__name"):

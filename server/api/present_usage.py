@@ -60,6 +60,7 @@ def sizing(variant: Variant, policy: SizingPolicy) -> dict[str, Any]:
     use = study_usage(study)
     sized = proposals(use, policy, rows)
     growth, level = study.growth_percent, Level(variant.level)
+    # Prices of requests are marginal: what the floor of the problem would lose, not a share of the bill.
     prices = _Prices(variant, rows, sized)
     lines = []
     for entry in sized:
@@ -69,6 +70,7 @@ def sizing(variant: Variant, policy: SizingPolicy) -> dict[str, Any]:
         lines.append(_proposal(entry, stored[entry.row.full_name], counts, prices))
     return {
         "usage": usage_set(study.usage, study, use) if study.usage else None,
+        # The largest savings first, as they are what is looked for.
         "rows": sorted(lines, key=lambda line: -float(line["saves_per_month"])),
         "floor_now": money(prices.now),
         "floor_then": money(prices.then),
@@ -143,6 +145,7 @@ def _coincidence(sized: Sequence[Sized]) -> Iterator[dict[str, Any]]:
 def series(study: Study, workload: str) -> dict[str, Any]:
     """Return the use of one workload's busiest replica through time, thinned to about a point a pixel."""
     found = study_usage(study, workload).get(workload, {})
+    # A picture has about so many columns; peaks are kept, since a mean would hide them.
     step = max((-(-len(entry.busiest.values) // MOST_POINTS) for entry in found.values()), default=1)
     first = next(iter(found.values()), None)
     return {
@@ -190,6 +193,7 @@ def growth(variant: Variant, params: GrowthParams, chosen: str) -> dict[str, Any
 def _growing(
     usage: Mapping[str, Mapping[str, WorkloadUsage]], stored: Mapping[str, Workload], whole: Sequence[Series]
 ) -> Iterator[tuple[str, Series, Workload | None]]:
+    # All workloads together have no row in the sheet.
     if whole:
         first = whole[0]
         yield ALL, Series(first.start_s, first.step_s, np.sum([entry.values for entry in whole], axis=0)), None
@@ -202,6 +206,7 @@ def _limit(row: Demand, study: Study) -> tuple[float | None, str]:
     """Return the cores that a workload's most replicas bear, and in words how."""
     if not row.request.cpu_millicores:
         return None, "it requests no CPU"
+    # An autoscaler stops at its most replicas, and every other row has the replicas that it has.
     sizing, scales = row.sizing, row.sizing.basis != "fixed"
     if scales and sizing.most is None:
         return None, "no most replicas are stated"

@@ -30,6 +30,7 @@ MOST_FAULTS = 200
 
 def fault_list(faults: Sequence[Fault]) -> list[dict[str, Any]]:
     """Return faults as they are told: the first of very many, and how many more there are."""
+    # Thousands of faults would be a body that nobody reads.
     told = [asdict(fault) for fault in faults[:MOST_FAULTS]]
     if len(faults) > MOST_FAULTS:
         more = Fault("faults.more", "", f"There are {len(faults) - MOST_FAULTS} more faults.", "Fix these first.")
@@ -43,9 +44,9 @@ def problem(status: int, title: str, code: str, faults: list[dict[str, Any]] | N
     return JsonResponse(body, status=status, content_type="application/problem+json")
 
 
-def away() -> HttpResponse:
+def database_down() -> HttpResponse:
     """Return that the database cannot be reached: what was sent may be sent again."""
-    answer = problem(503, "The database is away; what you typed is kept. Try again in a moment.", "database.away")
+    answer = problem(503, "The database is down; what you typed is kept. Try again in a moment.", "database.away")
     answer.headers["Retry-After"] = "3"
     return answer
 
@@ -63,8 +64,8 @@ def _refused(error: InputRefused) -> HttpResponse:
 
 
 def _no_database(error: Exception) -> HttpResponse:
-    log.error("the database is away: %s", type(error).__name__)
-    return away()
+    log.error("the database is down: %s", type(error).__name__)
+    return database_down()
 
 
 def _overdue(_: Exception) -> HttpResponse:
@@ -98,7 +99,7 @@ def _invalid(error: ValidationError) -> HttpResponse:
             "code": f"request.{entry['type']}",
             "path": ".".join(str(part) for part in entry["loc"]),
             "reason": f"{entry['msg']}.",
-            "mend": "Compare with the published contract.",
+            "fix": "Compare with the published contract.",
             "line": 0,
             "column": 0,
         }

@@ -55,9 +55,11 @@ sessions, studies, runs = Router(), Router(), Router()
 @sessions.post("", auth=None, operation_id="signIn", response={200: schemas.PersonOut, 401: schemas.ProblemOut})
 def sign_in(request: HttpRequest, body: schemas.SignIn) -> Any:
     """Sign in with name and password."""
+    # The framework checks the token of whoever is signed in; here nobody is yet.
     if check_csrf(request, sign_in) is not None:
         raise HttpError(403, "The page is out of date. Load it again, then sign in.")
     address = request.META.get("REMOTE_ADDR", "")
+    # Waiting is told before the password is looked at, whether there is such a name or not.
     if wait := throttle.waiting_s(body.username, address):
         raise HttpError(429, f"Too many tries. Wait {wait} s, then try again.")
     user = authenticate(request, username=body.username, password=body.password)

@@ -22,16 +22,16 @@ availability = Router()
     "/variants/{variant_id}/availability", operation_id="getAvailability", response=schemas.AvailabilityOut
 )
 def get_availability(request: HttpRequest, variant_id: int) -> Any:
-    """Say how long journeys and control plane are away over the variant's latest fit, and why."""
+    """Say how long journeys and control plane are down over the variant's latest fit, and why."""
     return present.availability(variant_by_id(variant_id))
 
 
-@availability.get("/variants/{variant_id}/ways", operation_id="getWays", response=list[schemas.WayOut])
+@availability.get("/variants/{variant_id}/ways", operation_id="getWays", response=list[schemas.Remedy])
 def get_ways(request: HttpRequest, variant_id: int, journey: str) -> Any:
     """Say what would help one journey, each step computed anew."""
     variant = variant_by_id(variant_id)
     fit = latest_answer(variant)
-    return [] if fit is None else present.ways(ways_of(world_of(variant)[0], fit, journey), fit)
+    return [] if fit is None else present.improvements(ways_of(world_of(variant)[0], fit, journey), fit)
 
 
 @availability.patch("/studies/{study_id}/promises", operation_id="statePromises", response={204: None})

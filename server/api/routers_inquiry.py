@@ -20,7 +20,7 @@ from runs.answers import level_fit
 from runs.inputs import inputs_of
 from runs.models import Inquiry, Question
 from runs.queries import inquiry_by_id, latest_inquiry
-from runs.questions import QUESTIONS, Toll
+from runs.questions import QUESTIONS, CostOfChange
 from studies.queries import variant_by_id
 
 inquiries = Router()
@@ -43,8 +43,10 @@ def shown(row: Inquiry) -> dict[str, Any]:
 @inquiries.post("/variants/{variant_id}/inquiries", operation_id="ask", response={201: schemas.InquiryOut})
 def ask(request: HttpRequest, variant_id: int, body: schemas.QuestionIn) -> Any:
     """Ask a question of a variant in the background."""
-    toll = Toll(body.per_move, body.per_node)
-    return Status(201, shown(Ask(user_of(request), variant_by_id(variant_id), Question(body.question), toll).run()))
+    cost_of_change = CostOfChange(body.per_move, body.per_node)
+    return Status(
+        201, shown(Ask(user_of(request), variant_by_id(variant_id), Question(body.question), cost_of_change).run())
+    )
 
 
 @inquiries.get(

@@ -20,12 +20,12 @@ Limit = Annotated[int, Field(ge=1, le=10_000)]
 
 
 class FaultOut(Schema):
-    """One thing wrong: where, what, and what would mend it."""
+    """One thing wrong: where, what, and what would fix it."""
 
     code: str
     path: str
     reason: str
-    mend: str
+    fix: str
     line: int = 0
     column: int = 0
 

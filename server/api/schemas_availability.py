@@ -79,7 +79,7 @@ class LossOut(Schema):
 class LinkOut(Schema):
     """One link of a journey with what it stands on.
 
-    ``alone_minutes``: what it is away by itself. ``windows``: seconds until lost replicas serve elsewhere after the loss of
+    ``alone_minutes``: what it is down by itself. ``windows``: seconds until lost replicas serve elsewhere after the loss of
     a node and of a zone; none: they wait for its repair. ``by_zone``: replicas on each node, zone by zone.
     """
 
@@ -104,7 +104,7 @@ class PartOut(Schema):
 
 
 class JourneyOut(Schema):
-    """A journey: what it is away in minutes of a budget month of 30 days and of a year of 365, and what that hangs on."""
+    """A journey: what it is down in minutes of a budget month of 30 days and of a year of 365, and what that hangs on."""
 
     name: str
     target: str
@@ -112,7 +112,7 @@ class JourneyOut(Schema):
     chain: str
     structure: PartOut
     percent: str
-    away: float
+    unavailability: float
     minutes_month: float
     minutes_year: float
     within_minutes: float
@@ -158,7 +158,7 @@ class AvailabilityOut(Schema):
     milliseconds: float
 
 
-class WayOut(Schema):
+class Remedy(Schema):
     """One step that would help: minutes a month less, and where a replica is added what it costs about a month."""
 
     kind: Literal["replica", "zone", "regional", "spread"]

@@ -34,13 +34,13 @@ class PriceOut(Schema):
     without_floor: str
 
 
-class StandingOut(Schema):
+class AlternativeOut(Schema):
     """Where an instance type stands beside the fit's; prices are by the hour."""
 
     instance_type: str
     purchase: Purchase
     zone: str
-    standing: Literal["chosen", "as good", "dearer", "never needed", "carries nothing"]
+    status: Literal["chosen", "as good", "dearer", "never needed", "carries nothing"]
     nodes: int
     price_per_hour: str
     enters_at_per_hour: str
@@ -52,7 +52,7 @@ class PromisesOut(Schema):
     """Promises dearest first, types nearest first, and by zone what a unit of a resource costs a month at the margin."""
 
     prices: list[PriceOut]
-    types: list[StandingOut]
+    types: list[AlternativeOut]
     unit_prices: dict[str, dict[str, float]]
 
 
@@ -60,7 +60,7 @@ class ConflictOut(Schema):
     """Rules that together leave no fit, and those whose loss alone would make one."""
 
     rules: list[str]
-    ways_out: list[str]
+    to_drop: list[str]
     proved: bool
 
 
@@ -107,7 +107,7 @@ class DesignOut(Schema):
     limits: list[PoolLimitOut]
 
 
-class PresentNodeOut(Schema):
+class ExistingNodeOut(Schema):
     """A node with the replicas on it."""
 
     name: str
@@ -126,13 +126,13 @@ class MoveOut(Schema):
     target: str
 
 
-class RoadStepOut(Schema):
+class MigrationStepOut(Schema):
     """One step: what it saves a month, what all nodes cost afterwards, what it does, and which rules are broken then."""
 
     saving: str
     cost: str
-    new: list[PresentNodeOut]
-    gone: list[PresentNodeOut]
+    new: list[ExistingNodeOut]
+    gone: list[ExistingNodeOut]
     moves: list[MoveOut]
     moved: int
     broken: list[str]
@@ -147,16 +147,16 @@ class EvennessOut(Schema):
     deviation: float
 
 
-class RoadOut(Schema):
+class MigrationPlanOut(Schema):
     """The way from what runs: its cost a month and broken rules, the steps so far, and what evens nodes out at last."""
 
-    toll: dict[str, str]
-    steps: list[RoadStepOut]
+    cost_of_change: dict[str, str]
+    steps: list[MigrationStepOut]
     cost: str | None
     broken: list[str]
     unsold: list[str]
     unplaced: dict[str, int]
-    evening: RoadStepOut | None
+    evening: MigrationStepOut | None
     evenness: list[EvennessOut]
 
 
@@ -173,29 +173,29 @@ class ChangedSizeOut(Schema):
 
 
 class SizedJourneyOut(Schema):
-    """What a journey may be away and, exactly over the sized fit, is; minutes a month."""
+    """What a journey may be down and, exactly over the sized fit, is; minutes a month."""
 
     name: str
     allowed: float
-    away: float | None
+    downtime: float | None
 
 
-class WayOutOut(Schema):
+class RemedyOut(Schema):
     """A change in words, the least minutes a month that can then be had, and whether that is enough."""
 
     words: str
     least: float
-    mends: bool
+    suffices: bool
 
 
-class ObstacleOut(Schema):
+class UnreachableOut(Schema):
     """Why a journey's target is out of reach, and the ways out."""
 
     journey: str
     least: float
     allowed: float
     reasons: list[str]
-    ways_out: list[WayOutOut]
+    remedies: list[RemedyOut]
 
 
 class TargetSizingOut(Schema):
@@ -216,27 +216,27 @@ class TargetSizingOut(Schema):
     cost: str | None
     cost_before: str
     journeys: list[SizedJourneyOut]
-    obstacles: list[ObstacleOut]
+    unreachable: list[UnreachableOut]
     reasons: list[str]
 
 
 class FrontierPointOut(Schema):
-    """A computed fit of the frontier: cost and floor a month, minutes a month that each journey is away, replicas.
+    """A computed fit of the frontier: cost and floor a month, minutes a month that each journey is down, replicas.
 
     ``gives_up`` names the workloads that survive the loss of a zone less strictly than is promised.
     """
 
-    place: int
+    index: int
     cost: str
     floor: str
-    away: dict[str, float]
+    downtime: dict[str, float]
     replicas: int
     sizes: dict[str, WorkloadSize]
     gives_up: list[str]
 
 
 class FrontierOut(Schema):
-    """The points known so far, by their place among the budgets, and the places that have no fit."""
+    """The points known so far, by their index among the budgets, and the indices that have no fit."""
 
     points: dict[str, FrontierPointOut]
     unfit: list[int]
@@ -251,7 +251,7 @@ class AcrossOut(Schema):
     lost_data_s_per_year: float
 
 
-class RegionWayOut(Schema):
+class RegionPlanOut(Schema):
     """A way to work over regions: its cost a month (none: a region has no fit), and its journeys."""
 
     together: Literal["one region", "one stands by", "all serve"]
@@ -263,7 +263,7 @@ class RegionWayOut(Schema):
 
 
 class RegionTimesOut(Schema):
-    """What lies between regions: share of time that the entry is away, and seconds."""
+    """What lies between regions: share of time that the entry is down, and seconds."""
 
     entry_away: float
     redirect_s: float
@@ -275,7 +275,7 @@ class RegionTimesOut(Schema):
 class RegionsOut(Schema):
     """Ways so far, and the regions in which the demand cannot be stated."""
 
-    ways: list[RegionWayOut]
+    plans: list[RegionPlanOut]
     left_out: list[str]
     times: RegionTimesOut
 
@@ -316,7 +316,7 @@ class InquiryOut(Schema):
     promises: PromisesOut | None
     conflict: ConflictOut | None
     levels: DesignOut | None
-    steps: RoadOut | None
+    steps: MigrationPlanOut | None
     sizing: TargetSizingOut | None
     frontier: FrontierOut | None
     regions: RegionsOut | None

@@ -20,7 +20,7 @@ from rombel.model.bounds import LARGEST_WHOLE, unprintable
 
 MOST_DEPTH = 40
 MOST_FAULTS = 200
-"""Faults told of one request: whoever has so many mends the first and sends it again."""
+"""Faults told of one request: whoever has so many fixes the first and sends it again."""
 
 
 class Body(NinjaSchema):
@@ -87,14 +87,15 @@ def read_json(content: bytes) -> Any:
         raise _refused(f"This is no JSON: {str(error)[:120] or 'it is too deep'}.", "Send JSON (RFC 8259).") from error
 
 
-def _refused(reason: str, mend: str) -> InputRefused:
-    return InputRefused([Fault("request.json", "", reason, mend)])
+def _refused(reason: str, fix: str) -> InputRefused:
+    return InputRefused([Fault("request.json", "", reason, fix)])
 
 
 def _no_number(text: str) -> Any:
     raise Faulty(f"{text} is no number")
 
 
+# Python would keep the last of two equal keys and say nothing.
 def _once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     """Return the object; a key that stands twice would silently lose one value."""
     found = dict(pairs)
@@ -122,8 +123,8 @@ def value_faults(value: Any, path: str, depth: int) -> Iterator[Fault]:
         if (character := unprintable(value)) is not None:
             yield _text_fault(path, character)
     elif isinstance(value, (int, float)) and not isinstance(value, bool) and not abs(value) <= LARGEST_WHOLE:
-        mend = f"Write a number of at most {LARGEST_WHOLE}."
-        yield Fault("request.number", path, "The number is too large.", mend)
+        fix = f"Write a number of at most {LARGEST_WHOLE}."
+        yield Fault("request.number", path, "The number is too large.", fix)
 
 
 def _text_fault(path: str, character: str) -> Fault:
@@ -140,6 +141,7 @@ class StrictRenderer(BaseRenderer):
 
     def render(self, request: HttpRequest, data: Any, *, response_status: int) -> Any:
         """Return the text of an answer."""
+        # Nearly every answer is finite; only one that is not is walked through.
         try:
             return json.dumps(data, allow_nan=False, cls=NinjaJSONEncoder)
         except ValueError:

@@ -99,6 +99,7 @@ def store_edition(
         row = Region.objects.create(edition=edition, name=region.name, note=region.note)
         for position, name in enumerate(region.zones):
             zones[region.name, name] = Zone.objects.create(region=row, name=name, position=position)
+    # Thousands of rows in batches; the keys come back with them.
     types = InstanceType.objects.bulk_create(
         [
             InstanceType(edition=edition, **{name: getattr(entry, name) for name in TYPE_FIELDS})

@@ -77,6 +77,7 @@ class ServiceReading(Kind[Service, ServiceList]):
 
     def failed(self, job: Job, faults: Sequence[Fault]) -> None:
         """Put the reading away, or say that it failed."""
+        # A wish to stop puts the reading away, anything else is a failure to be shown.
         stopped = Job.objects.filter(pk=job.pk, stop_requested=True).exists()
         Reading.objects.filter(job=job).update(outcome=Outcome.DISCARDED if stopped else Outcome.FAILED)
 
@@ -94,6 +95,7 @@ class _Tour:
         heading, retries = self.service.heading()
         self.row.retries += retries
         document: dict[str, Any] = {**heading, "types": [], "offers": []}
+        # The heading is checked before hours of pages are read.
         check_price_list(document)
         if document["provider"] != self.given.provider:
             raise ServiceFailed(f"The service sells for '{document['provider']}', not {self.given.provider}.")

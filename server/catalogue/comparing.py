@@ -52,6 +52,7 @@ def _carried_over(reading: Reading, listed: PriceList) -> PriceList:
 def _with_regions_of(base: PriceList, listed: PriceList, names: set[str]) -> PriceList:
     kept = [offer for offer in base.offers if offer.region in names]
     known = {entry.name for entry in listed.types}
+    # Offers carried over may be of types that the new list no longer has.
     needed = {offer.instance_type for offer in kept} - known
     old = {region.name: region for region in base.regions}
     return replace(

@@ -68,6 +68,7 @@ class OfferService:
                 ahead = None if body["next"] is None else int(body["next"])
             except (KeyError, TypeError, ValueError):
                 raise ServiceFailed(f"{path} answered something that is no page.") from None
+            # A service that repeats a page would be read for ever.
             if ahead is not None and ahead <= after:
                 raise ServiceFailed(f"{path} does not move on past entry {after}.")
             yield page
@@ -96,6 +97,7 @@ def _retries(answer: HTTPResponse) -> int:
 def _plain(error: HTTPError) -> str:
     """Return a library's error in a word a planner can use."""
     text = str(getattr(error, "reason", error))
+    # Names of the library's exceptions say nothing to a planner.
     for mark, word in (("refused", "the connection was refused"), ("timed out", "it took too long")):
         if mark in text.lower():
             return word

@@ -51,6 +51,7 @@ class Child:
             return False
         now = time.monotonic()
         if not self._next:
+            # A process that ran well for a while begins with the short pause again.
             steady = now - self._since > STEADY_S
             self._pause = SHORTEST_S if steady else min(2 * self._pause, LONGEST_S)
             self._next = now + self._pause
@@ -69,6 +70,7 @@ class Child:
         if found > MOST_BYTES:
             say(f"{self.name} holds {found // 2**20} MiB; it begins anew")
             with contextlib.suppress(ProcessLookupError):
+                # HUP lets the web server replace its worker while the old one finishes its answers.
                 os.kill(self.process.pid, signal.SIGHUP)
 
     def signal(self, number: int) -> None:
@@ -81,6 +83,7 @@ class Child:
 def resident_bytes(leader: int) -> int:
     """Return the memory that the processes of a group hold, as the kernel counts it (``/proc``, field 24 of ``stat``)."""
     total = 0
+    # Children of the web process count with it: the group is what the machine feels.
     for entry in Path("/proc").glob("[0-9]*/stat"):
         with contextlib.suppress(OSError):  # Processes come and go.
             fields = entry.read_text("utf-8", "replace").rpartition(")")[2].split()
@@ -115,12 +118,14 @@ def supervise(commands: dict[str, list[str]], folder: Path) -> None:
         if time.monotonic() - weighed > WEIGHED_EVERY_S:
             weighed = time.monotonic()
             for child in children:
+                # Workers hold compiled code and large problems, and end by themselves when they have to.
                 if child.name == "web":
                     child.weigh()
         if any([child.look() for child in children]):
             _tell(children, folder)
     for child in children:
         child.signal(signal.SIGTERM)
+    # Whoever does not hear a polite end is ended.
     last = time.monotonic() + PATIENCE_S
     while any(child.process is not None and child.process.poll() is None for child in children):
         if time.monotonic() > last:
@@ -135,6 +140,7 @@ def _tell(children: list[Child], folder: Path) -> None:
     found = {c.name: {"pid": c.process.pid if c.process else 0, "restarts": c.restarts} for c in children}
     text = folder / "processes.json.new"
     text.write_text(json.dumps(found), "utf-8")
+    # Replaced in one step: whoever reads the file never sees half of it.
     text.replace(folder / "processes.json")
 
 

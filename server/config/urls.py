@@ -22,6 +22,7 @@ def readyz(_: HttpRequest) -> HttpResponse:
     try:
         workers = workers_alive()
     except Exception:
+        # The broken connection is dropped, or the next check would fail with it.
         connection.close()
         return JsonResponse({"status": "no database", "workers": 0}, status=503)
     return JsonResponse(
@@ -44,6 +45,7 @@ def unknown_api(_: HttpRequest) -> HttpResponse:
 urlpatterns = [
     path("healthz", healthz),
     path("readyz", readyz),
+    # Everything else is the page, whose router knows the address.
     path("api/", api.urls),
     re_path(r"^api/.*$", unknown_api),
     re_path(r"^(?!static/).*$", page),

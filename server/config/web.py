@@ -30,6 +30,7 @@ class Worker(ThreadWorker):  # type: ignore[misc]
     def handle_request(self, req: Any, conn: Any) -> Any:
         """Answer a request whose head has arrived: a large body has longer to arrive."""
         length = dict(req.headers).get("CONTENT-LENGTH", "0")
+        # The head says how large the body is; at the slowest speed allowed it has longer.
         if length.isdigit() and int(length) > LEAST_S * BYTES_PER_S:
             conn.rombel_timer.cancel()
             conn.rombel_timer = self._watch(conn.sock, int(length) / BYTES_PER_S)

@@ -46,6 +46,7 @@ def handover_file(fit: Fit, name: HandoverFile) -> tuple[str, str, str]:
         "computed_for": shown_asker(fit.run),
         "version": fit.core_version,
     }
+    # Each text is made only when it is asked for.
     texts = {
         HandoverFile.PROBLEM: lambda: fit.problem,
         HandoverFile.SOLUTION: lambda: fit.solution,

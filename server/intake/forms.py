@@ -62,7 +62,7 @@ def read_form(typed: dict[str, str]) -> IntakeForm:
         try:
             return parse(text)
         except InputRefused as refused:
-            faults.extend(Fault(f.code, name, f.reason, f.mend) for f in refused.faults)
+            faults.extend(Fault(f.code, name, f.reason, f.fix) for f in refused.faults)
         except ValueError:
             faults.append(Fault("intake.text", name, f"'{text[:40]}' is not understood.", "Write a plain number."))
         return default
@@ -83,7 +83,7 @@ def read_form(typed: dict[str, str]) -> IntakeForm:
     faults += form.faults(timezone.now().date())
     if not faults:
         row, _ = row_of_form(form, rules_of(present_rules()))
-        faults += [Fault(f.code, FIELD.get(f.code, "peak_rate"), f.reason, f.mend) for f in sheet_faults([row])]
+        faults += [Fault(f.code, FIELD.get(f.code, "peak_rate"), f.reason, f.fix) for f in sheet_faults([row])]
     if faults:
         raise InputRefused(faults)
     return form

@@ -29,9 +29,11 @@ def moved_to_jobs(app: str, model: str, kind: str, asker: str, started: str) -> 
     def step(apps: Any, editor: Any) -> None:
         rows, jobs = apps.get_model(app, model), apps.get_model("jobs", "Job")
         for row in rows.objects.filter(job=None).iterator():
+            # Outcomes of old tables that are no status of a job are told by the row itself.
             status = row.status if row.status in STATUSES else "done"
             job = jobs.objects.create(
                 kind=kind,
+                # Whatever was under way in an older version is begun anew.
                 status="queued" if status == "running" else status,
                 phase=row.phase,
                 share=row.share,
@@ -40,6 +42,7 @@ def moved_to_jobs(app: str, model: str, kind: str, asker: str, started: str) -> 
                 asked_by_id=getattr(row, f"{asker}_id"),
                 finished_at=getattr(row, "finished_at", None),
             )
+            # The time of creation is set by the field itself, and corrected afterwards.
             jobs.objects.filter(pk=job.pk).update(created_at=getattr(row, started))
             rows.objects.filter(pk=row.pk).update(job=job)
         # The table is altered next, which it cannot be while keys of its rows wait to be checked.

@@ -31,6 +31,7 @@ def run(key: int) -> bool:
     """
     held = claim(key)
     if held is None:
+        # Nothing to do: it was closed, or the entry of the queue is older than its row.
         return True
     kind = kind_of(held.job.kind)
     if held.spent:
@@ -42,6 +43,7 @@ def run(key: int) -> bool:
 
     control = Control(held, told, gives_way=kind.gives_way)
     try:
+        # While it computes its row shows that it lives.
         with held.beating():
             given = kind.given(held.job)
             result = kind.compute(given, control)
@@ -57,6 +59,7 @@ def run(key: int) -> bool:
         else:
             _end(held, kind, JobStatus.FAILED, kind.stopped)
     except AWAY:
+        # The database did not answer for minutes: the queue tries the entry again.
         raise
     except Exception as error:
         _fail(held, kind, error)
@@ -76,11 +79,13 @@ def _fail(held: Claim, kind: Kind[Any, Any], error: Exception) -> None:
 def _store(held: Claim, kind: Kind[Any, Any], given: Any, result: Any) -> None:
     """Close the job with its result, as long as it is this worker's."""
     with transaction.atomic():
+        # Fenced: a worker that was taken for dead may not write over the one that took the job up.
         if not held.close(JobStatus.DONE, "", share=1.0):
             return
         if message := kind.store(held.job, given, result):
             Job.objects.filter(pk=held.job.pk).update(message=message)
         close_parent(held.job)
+        # Follow-ups wait for the commit, as they read what was stored.
         transaction.on_commit(lambda: kind.on_done(held.job))
 
 
@@ -101,6 +106,7 @@ def close_parent(job: Job) -> None:
     """Write how many parts are done to the job that this is a part of, and close it with the last one; it is locked for that."""
     if job.parent_id is None:
         return
+    # Parts close one after the other, and the last one closes the parent.
     parent = Job.objects.select_for_update().get(pk=job.parent_id)
     if parent.status not in ACTIVE:
         return

@@ -35,6 +35,7 @@ HELD_S, GAVE_WAY_S = 5, 1
 def work(context: JobContext | None, job_id: int) -> None:
     """Do a job; done twice it does nothing the second time."""
     try:
+        # A job that another worker holds comes again in case that one dies.
         again = None if run(job_id) else GAVE_WAY_S
     except StillHeld:
         again = HELD_S
@@ -49,6 +50,7 @@ def put(job: Job, *, after_s: int = 0) -> bool:
     configured = work.configure(
         queue=kind_of(job.kind).queue, priority=job.priority, queueing_lock=lock_of(job.pk), **later
     )
+    # The lock of the queue lets a job wait once; asking twice is no mistake.
     try:
         with transaction.atomic():
             configured.defer(job_id=job.pk)
@@ -65,11 +67,14 @@ def lock_of(key: int) -> str:
 def queue_again() -> int:
     """Put back every job whose worker is gone, and every one that waits while the queue knows nothing of it; return how many."""
     before = timezone.now() - timedelta(seconds=GONE_S)
+    # Running, but its worker has not been heard of.
     left = Q(status=JobStatus.RUNNING, seen_at__lt=before) & ~Q(worker="")
     lock = Concat(Value("job-"), Cast("pk", CharField()), output_field=CharField())
+    # What the queue still knows comes by itself.
     known = ProcrastinateJob.objects.filter(status__in=("todo", "doing"), queueing_lock__isnull=False)
     jobs = Job.objects.filter(left | Q(status=JobStatus.QUEUED, created_at__lt=before)).alias(lock=lock)
     found = 0
+    # Queued, and yet no entry of the queue: it was lost between two writes.
     for job in jobs.exclude(status=JobStatus.QUEUED, lock__in=known.values("queueing_lock")):
         if put(job):
             found += 1

@@ -65,6 +65,7 @@ def usage_of(usage: UsageSet, workload: str = "") -> dict[tuple[str, str], Workl
 
 
 def _packed(values: Values) -> bytes:
+    # Measured values have no more digits than 32 bits hold.
     return zlib.compress(values.astype(np.float32).tobytes(), 1)
 
 

@@ -58,15 +58,17 @@ class UsageText(TextKind[MeasuredText, MeasuredUse]):
 
     def compute(self, given: MeasuredText, control: Control) -> MeasuredUse:
         """Return the use of the study's workloads; a text that measures none of them is refused."""
+        # Reading is the longest part, and tells its own progress.
         reading = READERS[given.row.format](_text(given.content), control.reading)
         if faults := [*reading.faults, *islice(value_faults(reading.series), MOST_FAULTS)]:
             raise InputRefused(faults)
         control.tell("laying on one grid", 0.95)
+        # Use is assembled by the names and replicas of the study as it was when the text was handed in.
         found = assemble(reading.series, given.row.replicas)
         if not found.usage:
             whys = "; ".join(list(found.left_out)[:5])
-            mend = "Name namespace and workload (or pod) in labels or columns as the study does."
-            raise refuse("usage.unmatched", "", f"No series belongs to a workload of the study: {whys}.", mend)
+            fix = "Name namespace and workload (or pod) in labels or columns as the study does."
+            raise refuse("usage.unmatched", "", f"No series belongs to a workload of the study: {whys}.", fix)
         return MeasuredUse(found, reading.samples)
 
     def store(self, job: Job, given: MeasuredText, result: MeasuredUse) -> str:
@@ -79,6 +81,7 @@ def _text(content: bytes) -> str:
     try:
         return content.decode("utf-8-sig")
     except UnicodeDecodeError as error:
+        # The line where the text stops being text.
         line = content.count(b"\n", 0, error.start) + 1
         fault = Fault("file.text", "", "The file is not UTF-8 text.", "Save it as UTF-8.", line, 1)
         raise InputRefused([fault]) from error

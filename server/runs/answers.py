@@ -38,6 +38,7 @@ def level_fit(inquiry: Inquiry, level: str) -> Fit:
         raise Missing(f"Inquiry {inquiry.pk} has no fit at {level}.")
     given: LevelsGiven = QUESTIONS[Question.LEVELS].given_of(inquiry)
     solution = read_solution(text)
+    # A fit that exists only as part of a design, shaped like any other so that it is shown likewise.
     return Fit(
         pk=0,
         variant=inquiry.variant,
@@ -59,6 +60,7 @@ def answers_for_sizes(variant: Variant) -> Iterator[FitSolution]:
     sized: SizesToTargets | None = _latest(variant, Question.SIZING)
     frontier: FrontierKnown | None = _latest(variant, Question.FRONTIER)
     found: list[SizesToTargets | PointOfFrontier] = [] if sized is None else [sized]
+    # Their floors belong to problems with other sizes, and are dropped.
     for known in (*found, *(() if frontier is None else frontier.points.values())):
         if known.solution and known.sizes == wanted:
             yield replace(read_solution(known.solution), floor_per_hour=Decimal(0), certificate=None)

@@ -6,13 +6,13 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from rombel.availability import Evaluation, Plane
-from rombel.availability.ways import Way, ways
+from rombel.availability.improvements import Improvement, improvements
 from rombel.errors import Fault
 from rombel.formats import read_problem, read_solution
 from rombel.inquiry import World
 from rombel.model.demand import Demand
 from rombel.model.failure import FailureData
-from rombel.model.journey import Dependency, Journey, links_of, read_chain, show_chain
+from rombel.model.journey import Dependency, Journey, blocks_of, read_chain, show_chain
 from runs.models import Fit
 from studies.adapt import dependencies_of, failures_of, journeys_of, plane_of, sized_rows
 from studies.models import Variant
@@ -35,8 +35,9 @@ def world_of(variant: Variant) -> tuple[World, list[Fault]]:
     rows, dependencies = sized_rows(variant), dependencies_of(study)
     known = {row.full_name for row in rows} | {entry.name for entry in dependencies}
     kept, faults = [], []
+    # A row may have been removed since a chain named it.
     for journey in journeys_of(study, rows):
-        missing = [name for name in links_of(journey.chain) if name not in known]
+        missing = [name for name in blocks_of(journey.chain) if name not in known]
         if missing:
             reason = f"The journey '{journey.name}' needs '{missing[0]}', which is no longer there."
             faults.append(Fault("journey.link", journey.name, reason, "Correct its chain under Targets."))
@@ -62,8 +63,8 @@ def evaluation_in(world: World, fit: Fit) -> Evaluation:
     return world.evaluation(read_problem(fit.problem), read_solution(fit.solution))
 
 
-def ways_of(world: World, fit: Fit, name: str) -> list[Way]:
+def ways_of(world: World, fit: Fit, name: str) -> list[Improvement]:
     """Return what would help one journey; empty where there is none of that name or a link does not stand in the fit."""
     journey = next((entry for entry in world.journeys if entry.name == name), None)
     evaluation = evaluation_in(world, fit)
-    return [] if journey is None or evaluation.missing(journey) else ways(evaluation, journey)
+    return [] if journey is None or evaluation.missing(journey) else improvements(evaluation, journey)

@@ -60,6 +60,7 @@ class Fitting(Kind[FitGiven, Computed]):
     def given(self, job: Job) -> FitGiven:
         """Return the run with what is known nearby; one that a newer run has overtaken before it began is needless."""
         run = row_of(Run.objects.select_related("variant__study", "stated"), job)
+        # A run that was overtaken while it waited is not begun.
         if run.stop_requested and is_superseded(run):
             raise Needless("A newer fit took its place before it began.")
         return FitGiven(run, read_problem(run.problem), tuple(near_answers(run)), tuple(other_answers(run)))
@@ -72,6 +73,7 @@ class Fitting(Kind[FitGiven, Computed]):
     def compute(self, given: FitGiven, control: Control) -> Computed:
         """Return the whole answer; a quick one is stored on the way."""
         started, run, problem = time.monotonic(), given.run, given.problem
+        # Something to look at within a second or two, wherever an answer nearby is known.
         before = _quick(given, control)
         start = _start(given, before, control)
         params = None if start is None else AFTER_AN_ANSWER
@@ -86,9 +88,11 @@ class Fitting(Kind[FitGiven, Computed]):
         run, solution = given.run, result.solution
         so_far = {"cost_per_hour": solution.cost_per_hour, "floor_per_hour": solution.floor_per_hour}
         Run.objects.filter(pk=run.pk).update(**so_far)
+        # Nothing was found, and nothing is stored: the last answer stays on the screen.
         if solution.status is FitStatus.UNKNOWN and Job.objects.filter(pk=job.pk, stop_requested=True).exists():
             return "Stopped before an answer was found; the last answer stands."
         overtaken = solution.status is FitStatus.STOPPED and is_superseded(run)
+        # A stopped run that was overtaken keeps its quick answer, and a newer one is on its way.
         if not overtaken or not run.fits.exists():
             quick = run.fits.filter(inquiries=None)
             made = _keep(run, solution, result.seconds, result.after, result.proved)
@@ -111,6 +115,7 @@ class Fitting(Kind[FitGiven, Computed]):
         made = Fit.objects.filter(run__job=job).order_by("pk").last()
         if made is None or made.status == "stopped" or is_superseded(made.run):
             return
+        # The one who asked may have lost the role meanwhile.
         if job.asked_by is None or job.asked_by.role not in Ask.roles:
             return
         wanted = Question.CONFLICT if made.status in WITHOUT_ANSWER else Question.PROMISES
@@ -152,6 +157,7 @@ def _start(given: FitGiven, before: Fit | None, control: Control) -> FitSolution
     known = None if before is None else read_solution(before.solution)
     found = _refitted(given, given.others, control)
     is_answer = before is not None and before.run_id == given.run.pk
+    # The cheaper of both starts.
     if found is None or (known is not None and is_answer and known.cost_per_hour <= found[0].cost_per_hour):
         return known
     return found[0]
@@ -162,6 +168,7 @@ def _refitted(given: FitGiven, starts: Sequence[Fit], control: Control) -> tuple
     found = []
     for start in starts:
         if control.stops:
+            # A wish to stop between two tries ends them.
             break
         try:
             answer = refit(given.problem, read_solution(start.solution), seed=given.run.seed)

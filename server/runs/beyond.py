@@ -40,6 +40,7 @@ def other_regions(variant: Variant, rows: Sequence[Demand]) -> list[OtherRegion]
     for region in newest_regions():
         if variant.region is not None and region.name == variant.region.name:
             continue
+        # Named regions, or else those of the same provider, as they share its prices and quotas.
         if region.pk in named or (not named and region.edition.provider_id == own):
             sold = set(sold_families(region))
             families = [name for name in variant.families if name in sold]

@@ -31,7 +31,7 @@ from studies.models import Variant
 
 @dataclass(frozen=True)
 class Finding:
-    """One thing found: ``stop`` (would fail), ``care`` (risky) or ``note``; where to mend it."""
+    """One thing found: ``stop`` (would fail), ``care`` (risky) or ``note``; where to fix it."""
 
     level: str
     place: str
@@ -80,6 +80,7 @@ def _rules(at: Situation) -> Iterator[Finding]:
     for entry in at.deviations:
         words = f"{entry.rule.replace('_', ' ')}: {entry.chosen}, the house rule is {entry.asked}"
         yield Finding("care" if entry.allowed else "stop", "targets", words)
+    # Labels that the house asks for on every workload.
     carried = {f"{row.namespace}/{row.name}": list(row.labels) for row in at.variant.study.workloads.all()}
     lacking = unlabelled(at.rules, carried)
     if lacking:
@@ -104,6 +105,7 @@ def _architecture(at: Situation) -> Iterator[Finding]:
     """Yield that workloads which name no architecture were placed on another one than the study's cluster runs them on, or on several."""
     region = at.variant.region
     if region is None or not at.nodes or at.rules.architecture:
+        # One architecture on all nodes surprises nobody.
         return
     silent = {
         row.full_name for row in at.rows if ARCHITECTURE_LABEL not in row.node_labels and not row.pod.any_architecture
@@ -166,6 +168,7 @@ def _money(at: Situation) -> Iterator[Finding]:
     fees, currency = at.fees_per_month, variant.study.currency
     cost, floor = (amount * HOURS_PER_MONTH + fees for amount in (fit.cost_per_hour, fit.floor_per_hour))
     ceiling = variant.budget_per_month
+    # The floor alone is above the ceiling: no search helps.
     if ceiling is not None and floor > ceiling:
         words = f"no plan that keeps these promises stays under the ceiling of {ceiling:,.0f} {currency}"
         yield Finding("stop", "targets", f"{words}: the floor with fees is {floor:,.0f}")
@@ -178,10 +181,11 @@ def _money(at: Situation) -> Iterator[Finding]:
 
 def _plane(at: Situation) -> Iterator[Finding]:
     variant, tier = at.variant, at.tier
+    # Without a promise to survive a zone the plane's place breaks none.
     if variant.survive_zone == "none" or variant.region is None:
         return
     if variant.control_plane_members == 1:
-        words = "the control plane has one member: while it is away nothing heals, scales or lands"
+        words = "the control plane has one member: while it is down nothing heals, scales or lands"
         yield Finding("care", "targets", words)
     elif tier is not None and not tier.spans_zones:
         words = f"the control plane's tier '{tier.name}' stands in one zone: losing that zone stops healing and landing"

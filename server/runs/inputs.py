@@ -21,6 +21,7 @@ def inputs_of(variant: Variant) -> str:
 
     It is quick where the problem is not: a list of ten thousand types takes a second to become a problem.
     """
+    # Rows as the database has them: reading them into values would take longer than the fingerprint saves.
     rows = list(variant.study.workloads.values_list(*FIELDS))
     study, rules = variant.study, present_rules()
     return digest_of(

@@ -71,6 +71,7 @@ def present_digest(variant: Variant) -> tuple[str | None, list[dict[str, Any]]]:
 
     Where the same inputs were run before, the problem is not made again.
     """
+    # The same inputs made a run before: its fingerprint is known and no problem need be made.
     known = variant.runs.filter(inputs=inputs_of(variant)).values_list("digest", flat=True).first()
     if known:
         return known, []

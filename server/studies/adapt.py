@@ -32,7 +32,7 @@ from rombel.model.failure import FailureData, Origin, failure_of
 from rombel.model.fit_problem import FitProblem, NodeLoss, Purchase, Survival
 from rombel.model.fit_problem import Offer as CoreOffer
 from rombel.model.house_rules import Choices
-from rombel.model.journey import Among, Dependency, Journey, Link, Part, Reach, read_chain
+from rombel.model.journey import Among, Block, Dependency, Journey, Part, Reach, read_chain
 from rombel.model.pod import Amounts
 from rombel.model.study import FamilyRule, SoldType, Supply, Targets
 from rombel.model.taints import read_taint
@@ -83,6 +83,7 @@ NESTED: dict[str, TypeAdapter[Any]] = {
 
 def demand_of(row: Workload) -> Demand:
     """Return the core's value of a row."""
+    # Nested values are read by their types; what most rows have there is recognised without reading.
     return Demand(
         kind=WorkloadKind(row.kind),
         request=Amounts(row.cpu_millicores, row.memory_bytes),
@@ -146,6 +147,7 @@ def supply_in(variant: Variant, region: Region, zones: tuple[str, ...], families
     """Return what the variant could buy in a region now, of some families (none named: all)."""
     study = variant.study
     convert = exchange_for(study, region.edition.currency)
+    # What is out of stock cannot be bought, whatever it costs.
     offers = Offer.objects.filter(zone__region=region, zone__name__in=zones, in_stock=True)
     if families:
         offers = offers.filter(instance_type__family__in=families)
@@ -207,9 +209,10 @@ def family_rule(stated: Mapping[str, Any]) -> FamilyRule:
 def problem_of(variant: Variant) -> FitProblem:
     """Return the fit problem of a variant as it stands now; a study without demand has none."""
     supply, rows = supply_of(variant), sized_rows(variant)
+    # Said here, where the study is known; the core would find a problem without workloads quite solvable.
     if not rows:
-        mend = "Type rows under Demand, paste them, or bring a file in."
-        raise refuse("demand.none", "demand", "There is no demand in this study yet.", mend)
+        fix = "Type rows under Demand, paste them, or bring a file in."
+        raise refuse("demand.none", "demand", "There is no demand in this study yet.", fix)
     return problem_of_study(supply, targets_of(variant), rows)
 
 
@@ -253,7 +256,7 @@ def sold_families(region: Region) -> Iterable[str]:
 
 
 def failures_of(study: Study) -> FailureData:
-    """Return how often things fail and how long they are away: the house's figures, over them what the study states."""
+    """Return how often things fail and how long they are down: the house's figures, over them what the study states."""
     return rules_of(present_rules()).failures.overlaid(study.failures)
 
 
@@ -318,7 +321,7 @@ def journeys_of(study: Study, rows: Iterable[Demand]) -> list[Journey]:
 
 
 def _series(names: list[str]) -> Part | None:
-    links = tuple(Link(name) for name in names)
+    links = tuple(Block(name) for name in names)
     return None if not links else links[0] if len(links) == 1 else Among(len(links), links)
 
 

@@ -67,8 +67,8 @@ def read_source(source: Source, watch: Watch = unwatched) -> DemandReading:
     elif source.format_name == "manifests":
         reading = read_manifests(source.text, watch)
     else:
-        mend = "Use manifests, compose or csv."
-        raise refuse("import.format", "format", f"'{source.format_name[:40]}' is not read.", mend)
+        fix = "Use manifests, compose or csv."
+        raise refuse("import.format", "format", f"'{source.format_name[:40]}' is not read.", fix)
     rows = tuple(replace(row, provenance=replace(row.provenance, origin=source.origin)) for row in reading.rows)
     return replace(reading, rows=rows)
 

@@ -66,6 +66,7 @@ def proposals(usage: UseByWorkload, policy: SizingPolicy, rows: Sequence[Demand]
 def _proposal(row: Demand, use: Mapping[str, WorkloadUsage], policy: SizingPolicy) -> Proposal:
     cpu, memory = use.get("cpu"), use.get("memory")
     limit = total(entry.limit for entry in row.pod.containers if entry.role != "init")
+    # Measured for all replicas together: the busiest one is then a guess, and is said to be one.
     shared = any(entry is not None and entry.from_totals for entry in (cpu, memory))
     return propose(row.request, limit, cpu.busiest if cpu else None, memory.busiest if memory else None, policy, shared)
 
@@ -79,5 +80,6 @@ def measured_window(usage: UsageSet) -> str:
 
 def with_request(row: Demand, request: Amounts, words: str) -> Demand:
     """Return the row with a request from use, what it was before kept beside it."""
+    # The first request is kept however often a row is sized.
     asked = row.provenance.asked if row.provenance.asked is not None else row.request
     return replace(row, request=request, provenance=replace(row.provenance, request_from=words, asked=asked))

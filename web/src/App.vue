@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { darkTheme, NConfigProvider, NGlobalStyle, NMessageProvider } from 'naive-ui'
-import { computed, ref } from 'vue'
+import { usePreferredDark } from '@vueuse/core'
+import { computed, watchEffect } from 'vue'
 import { waiting } from './api/patience'
 import { overrides } from './theme/naive'
-import { dark, light } from './theme/tokens'
+import { applyTokens, dark, light } from './theme/tokens'
 
-const query = window.matchMedia('(prefers-color-scheme: dark)')
-const isDark = ref(query.matches)
-query.addEventListener('change', () => (isDark.value = query.matches))
+const isDark = usePreferredDark()
+watchEffect(() => applyTokens(isDark.value ? dark : light))
 const theme = computed(() => (isDark.value ? darkTheme : null))
 </script>
 
@@ -15,12 +15,21 @@ const theme = computed(() => (isDark.value ? darkTheme : null))
   <NConfigProvider :theme="theme" :theme-overrides="overrides(isDark ? dark : light)" abstract>
     <NGlobalStyle />
     <NMessageProvider>
-      <p v-if="waiting" class="away" role="status">The server or its database is away. What you typed is kept and sent again.</p>
+      <p v-if="waiting" class="away" role="status">The server or its database is down. What you typed is kept and sent again.</p>
       <RouterView />
     </NMessageProvider>
   </NConfigProvider>
 </template>
 
 <style scoped>
-.away { position: fixed; inset: auto 0 0; z-index: 3000; margin: 0; padding: 8px 16px; text-align: center; background: var(--madder); color: var(--paper); }
+.away {
+  position: fixed;
+  inset: auto 0 0;
+  z-index: 3000;
+  margin: 0;
+  padding: 8px 16px;
+  text-align: center;
+  background: var(--madder);
+  color: var(--paper);
+}
 </style>

@@ -6,9 +6,7 @@ import { VueQueryPlugin } from '@tanstack/vue-query'
 import { createApp } from 'vue'
 import App from './App.vue'
 import { router } from './router'
-import { applyTokens } from './theme/tokens'
 
-applyTokens()
 createApp(App)
   .use(router)
   .use(VueQueryPlugin, { queryClientConfig: { defaultOptions: { queries: { retry: 1, staleTime: 5_000, refetchOnWindowFocus: false } } } })

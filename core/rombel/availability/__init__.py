@@ -1,9 +1,9 @@
-"""From promise to replicas: how long workloads, journeys and the control plane are away over a real placement."""
+"""From promise to replicas: how long workloads, journeys and the control plane are down over a real placement."""
 
 from rombel.availability.journeys import Evaluation, JourneyResult, Loss, evaluate
+from rombel.availability.placing import needed_of, placement_of
 from rombel.availability.quorum import Plane
-from rombel.availability.standing import needed_of, placement_of
-from rombel.model.placement import Placement, Standing, StandingNode
+from rombel.model.placement import PlacedNode, PlacedWorkload, Placement
 
 __all__ = [
     "Evaluation",
@@ -11,8 +11,8 @@ __all__ = [
     "Loss",
     "Placement",
     "Plane",
-    "Standing",
-    "StandingNode",
+    "PlacedWorkload",
+    "PlacedNode",
     "evaluate",
     "needed_of",
     "placement_of",

@@ -1,4 +1,4 @@
-"""Failure domains in a steady state: which zones are away, since when, and who is away on which node.
+"""Failure domains in a steady state: which zones are down, since when, and who is down on which node.
 
 A domain fails at its rate while it works and is repaired after its repair time, independently of the others but for the
 common cause; so the share of time in a joint state is a product, and how long ago a zone was lost is spread evenly over
@@ -19,31 +19,32 @@ from numpy.typing import NDArray
 from rombel.availability.counts import Floats, fewer_left
 from rombel.model.failure import Failure, FailureData, FailureKind
 from rombel.model.journey import Dependency, Reach
-from rombel.model.placement import Placement, StandingNode
+from rombel.model.placement import PlacedNode, Placement
 
 
 @dataclass(frozen=True, slots=True)
 class ZoneState:
-    """Zones away, the seconds since the loss that have passed at least (where one zone is away), and the share of time."""
+    """Zones down, the seconds since the loss that have passed at least (where one zone is down), and the share of time."""
 
-    away: frozenset[str]
+    lost: frozenset[str]
     after_s: float
     weight: float
 
 
 def own_failure(data: FailureData) -> Failure:
     """Return how a zone fails by itself; the rest of its failures take all zones."""
-    return data.things[FailureKind.ZONE].thinned(1 - data.zone_beta)
+    return data.failures[FailureKind.ZONE].thinned(1 - data.zone_beta)
 
 
 def common_failure(data: FailureData) -> Failure:
     """Return how all zones fail at once (the beta factor of IEC 61508-6, annex D)."""
-    return data.things[FailureKind.ZONE].thinned(data.zone_beta)
+    return data.failures[FailureKind.ZONE].thinned(data.zone_beta)
 
 
-def whole_away(data: FailureData) -> float:
-    """Return the share of time in which the region, or all its zones by a common cause, are away."""
-    region, common = data.things[FailureKind.REGION].unavailability, common_failure(data).unavailability
+def region_unavailability(data: FailureData) -> float:
+    """Return the share of time in which the region, or all its zones by a common cause, are down."""
+    region, common = data.failures[FailureKind.REGION].unavailability, common_failure(data).unavailability
+    # Either of the two takes everything; both at once must not be counted twice.
     return region + common - region * common
 
 
@@ -57,19 +58,22 @@ def zone_states(zones: Sequence[str], zone: Failure, windows_s: Sequence[float])
     zone
         How each fails by itself.
     windows_s
-        Times after which replicas of a lost zone serve elsewhere. The state with one zone away is told apart by them.
+        Times after which replicas of a lost zone serve elsewhere. The state with one zone down is told apart by them.
 
     """
     share = zone.unavailability
+    # A window longer than the repair never passes, and would only add an empty state.
     edges = sorted({0.0, *(window for window in windows_s if window < zone.repair_s)})
     for pattern in product((False, True), repeat=len(zones)):
-        away = frozenset(name for name, lost in zip(zones, pattern, strict=True) if lost)
-        weight = share ** len(away) * (1 - share) ** (len(zones) - len(away))
-        if len(away) != 1:
-            yield ZoneState(away, 0.0, weight)
+        lost = frozenset(name for name, gone in zip(zones, pattern, strict=True) if gone)
+        weight = share ** len(lost) * (1 - share) ** (len(zones) - len(lost))
+        # With two zones down nothing lands, so how long ago it was plays no part.
+        if len(lost) != 1:
+            yield ZoneState(lost, 0.0, weight)
             continue
         for start, end in zip(edges, [*edges[1:], zone.repair_s], strict=True):
-            yield ZoneState(away, start, weight * (end - start) / zone.repair_s)
+            # The time since the loss is uniform over the repair, which is fixed.
+            yield ZoneState(lost, start, weight * (end - start) / zone.repair_s)
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +87,7 @@ class Situation:
     counts
         Nodes by workloads: replicas that stand there.
     shares
-        Nodes by workloads: share of time in which a replica is away because its node is.
+        Nodes by workloads: share of time in which a replica is down because its node is.
 
     """
 
@@ -95,7 +99,7 @@ class Situation:
 def situations(placement: Placement, data: FailureData) -> list[Situation]:
     """Return what stands in every joint state of the zones.
 
-    Where one zone is away, what lands from it has landed once its window has passed. While any zone is away the room
+    Where one zone is down, what lands from it has landed once its window has passed. While any zone is down the room
     that is kept free counts as used: replicas of a node lost besides wait for that node.
     """
     names = list(placement.workloads)
@@ -109,22 +113,24 @@ def situations(placement: Placement, data: FailureData) -> list[Situation]:
 
 def _situation(placement: Placement, names: Sequence[str], state: ZoneState, data: FailureData) -> Situation:
     nodes = _nodes_in(placement, state)
-    column = {name: place for place, name in enumerate(names)}
+    column = {name: index for index, name in enumerate(names)}
     counts = np.zeros((len(nodes), len(names)), dtype=np.int64)
     for row, node in enumerate(nodes):
         for name, count in node.replicas.items():
             if name in column:
                 counts[row, column[name]] = count
-    windows = [math.inf if state.away else placement.workloads[name].node_window_s for name in names]
+    # Replicas on a lost node wait for its repair while a zone is down: the room of the others is taken by what landed.
+    windows = [math.inf if state.lost else placement.workloads[name].node_window_s for name in names]
     shares = {kind: [node_share(data, kind, window) for window in windows] for kind in {node.kind for node in nodes}}
     return Situation(state, counts, np.array([shares[node.kind] for node in nodes]).reshape(counts.shape))
 
 
-def _nodes_in(placement: Placement, state: ZoneState) -> list[StandingNode]:
+def _nodes_in(placement: Placement, state: ZoneState) -> list[PlacedNode]:
     """Return the nodes that stand, with what has landed on them."""
-    if len(state.away) != 1:
-        return [node for node in placement.nodes if node.zone not in state.away]
-    (lost,) = state.away
+    # What lands is kept back for one lost zone alone.
+    if len(state.lost) != 1:
+        return [node for node in placement.nodes if node.zone not in state.lost]
+    (lost,) = state.lost
     arrived = {name for name, workload in placement.workloads.items() if workload.zone_window_s <= state.after_s}
     landed = placement.arrivals.get(lost, {})
     found = []
@@ -133,35 +139,38 @@ def _nodes_in(placement: Placement, state: ZoneState) -> list[StandingNode]:
             more = {name: count for name, count in landed.get(number, {}).items() if name in arrived}
             found.append(replace(node, replicas=Counter(node.replicas) + Counter(more)) if more else node)
     for node in placement.grown.get(lost, ()):
+        # New nodes exist only once they have started, with what waited for them.
         found.append(replace(node, replicas={n: c for n, c in node.replicas.items() if n in arrived}))
     return found
 
 
-def dependency_away(entry: Dependency, zones: Sequence[str], away: Collection[str]) -> float:
-    """Return the share of time in which a dependency is away while some of the zones are."""
+def dependency_unavailability(entry: Dependency, zones: Sequence[str], lost: Collection[str]) -> float:
+    """Return the share of time in which a dependency is down while some of the zones are."""
+    # A dependency in one zone goes with it; one spread over zones is down when all of its instances are.
     share = entry.failure.unavailability
     if entry.reach is Reach.ZONAL:
-        return 1.0 if entry.zone_in(zones) in away else share
+        return 1.0 if entry.zone_in(zones) in lost else share
     if entry.reach is Reach.SPREAD:
-        return float(share ** (len(zones) - len(away)))
+        return float(share ** (len(zones) - len(lost)))
     return share
 
 
-def away_in_ruin(entry: Dependency | None) -> float:
-    """Return what a link is away while the whole region is: all of the time, but for a dependency that stands outside."""
+def unavailability_without_region(entry: Dependency | None) -> float:
+    """Return what a block is down while the whole region is: all of the time, but for a dependency that stands outside."""
     return entry.failure.unavailability if entry is not None and entry.reach is Reach.OUTSIDE else 1.0
 
 
 def node_share(data: FailureData, kind: FailureKind, window_s: float) -> float:
-    """Return the share of time in which a replica is away because its node is; an interruptible node fails both ways."""
-    share = data.things[FailureKind.NODE].away_at_most(window_s)
+    """Return the share of time in which a replica is down because its node is; an interruptible node fails both ways."""
+    share = data.failures[FailureKind.NODE].unavailability_up_to(window_s)
     if kind is FailureKind.INTERRUPTED:
-        taken = data.things[FailureKind.INTERRUPTED].away_at_most(window_s)
+        # Either failure takes the node: one less the product of being up.
+        taken = data.failures[FailureKind.INTERRUPTED].unavailability_up_to(window_s)
         share = share + taken - share * taken
     return share
 
 
-def workload_away(situation: Situation, column: int, needed: int, data: FailureData) -> float:
+def workload_unavailability(situation: Situation, column: int, needed: int, data: FailureData) -> float:
     """Return the probability that fewer than ``needed`` replicas of a workload serve in a situation.
 
     Nodes are convolved with the replicas they carry, as these fall together, then the replicas that are left.
@@ -169,9 +178,11 @@ def workload_away(situation: Situation, column: int, needed: int, data: FailureD
     """
     rows = np.flatnonzero(situation.counts[:, column])
     loads = zip(situation.counts[rows, column].tolist(), situation.shares[rows, column].tolist(), strict=True)
+    # Nodes that carry as many and fail alike are one group: the distribution needs their number alone.
     groups = Counter(loads)
     whole = sum(size * number for (size, _), number in groups.items())
-    own = data.things[FailureKind.REPLICA].unavailability
+    own = data.failures[FailureKind.REPLICA].unavailability
+    # Too few stand whatever happens to nodes.
     if whole < needed:
         return 1.0
     return fewer_left(tuple((size, number, share) for (size, share), number in sorted(groups.items())), needed, own)

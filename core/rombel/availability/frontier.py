@@ -14,7 +14,7 @@ SHARES = (0.7, 0.48, 0.32, 0.21, 0.13, 0.075, 0.04, 0.02, 0.008, 0.0)
 """Where points lie between the least that can be had (0) and what comes for nothing (1): closer where it is dear."""
 
 POINTS = len(SHARES) + 2
-"""Before them stands what is away with nothing promised, and the best that costs no replica and no room."""
+"""Before them stands what is down with nothing promised, and the best that costs no replica and no room."""
 
 
 def budgets(
@@ -28,14 +28,16 @@ def budgets(
     states = States(zones, data, dependencies, [entry.start_up_s for entry in candidates])
     rows = {entry.name: states.options(entry) for entry in candidates}
 
-    def away(options: Callable[[list[Option]], list[Option]]) -> dict[str, float]:
-        best = {name: states.least_away(options(known)).away for name, known in rows.items()}
-        return {journey.name: states.away(journey, best) for journey in journeys}
+    def unavailability(options: Callable[[list[Option]], list[Option]]) -> dict[str, float]:
+        best = {name: states.least_unavailable(options(known)).unavailability for name, known in rows.items()}
+        return {journey.name: states.unavailability(journey, best) for journey in journeys}
 
-    loosest = away(lambda options: options[:1])
-    free = away(lambda options: [o for o in options if o.cost <= options[0].cost])
-    least = away(lambda options: options)
+    # Three corners: nothing promised, the best that costs nothing, the best there is.
+    loosest = unavailability(lambda options: options[:1])
+    free = unavailability(lambda options: [o for o in options if o.cost <= options[0].cost])
+    least = unavailability(lambda options: options)
     found = [loosest, free]
+    # Between the last two on a scale that is finer where downtime is dear to lower.
     found += [{name: least[name] + (free[name] - least[name]) * share for name in free} for share in SHARES]
     # A hair looser against rounding.
     return [[j.allowing(point[j.name] * (1 + 1e-6) + 1e-15) for j in journeys] for point in found]

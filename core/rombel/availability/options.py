@@ -1,4 +1,4 @@
-"""What a workload could be sized to, and how long it is then away in every joint state of the zones."""
+"""What a workload could be sized to, and how long it is then down in every joint state of the zones."""
 
 from __future__ import annotations
 
@@ -13,15 +13,15 @@ import numpy as np
 from rombel.availability.counts import Floats, fewer_left
 from rombel.availability.domains import (
     ZoneState,
-    away_in_ruin,
-    dependency_away,
+    dependency_unavailability,
     node_share,
     own_failure,
-    whole_away,
+    region_unavailability,
+    unavailability_without_region,
     zone_states,
 )
+from rombel.availability.improvements import deal, heaps_of
 from rombel.availability.journeys import structure
-from rombel.availability.ways import deal, heaps_of
 from rombel.model.failure import FailureData, FailureKind
 from rombel.model.fit_problem import STRICTER, Survival
 from rombel.model.journey import Dependency, Journey
@@ -72,12 +72,12 @@ class Candidate:
 
 @dataclass(frozen=True, slots=True)
 class Option:
-    """So many replicas on top, surviving so: what it costs an hour more, and how likely it is away, state by state."""
+    """So many replicas on top, surviving so: what it costs an hour more, and how likely it is down, state by state."""
 
     extra: int
     how: Survival
     cost: float
-    away: Floats
+    unavailability: Floats
 
 
 class States:
@@ -91,35 +91,37 @@ class States:
         self, zones: Sequence[str], data: FailureData, dependencies: Sequence[Dependency], start_ups: Sequence[float]
     ) -> None:
         self.zones, self.data = tuple(zones), data
+        # The states are cut at every window that any candidate may have, so that one set of states serves all options.
         windows = [data.window_s(how, start) for how in STRICTER for start in set(start_ups)]
         self.states: tuple[ZoneState, ...] = tuple(zone_states(zones, own_failure(data), windows))
         self.weights = np.array([state.weight for state in self.states])
-        self.whole = whole_away(data)
+        self.whole = region_unavailability(data)
         self.dependencies = {entry.name: entry for entry in dependencies}
 
     @cached_property
     def untouched(self) -> int:
-        """Return the number of the state in which no zone is away."""
-        return next(number for number, state in enumerate(self.states) if not state.away)
+        """Return the number of the state in which no zone is down."""
+        return next(number for number, state in enumerate(self.states) if not state.lost)
 
     def dependency(self, name: str) -> Floats:
-        """Return by state how likely a dependency is away."""
+        """Return by state how likely a dependency is down."""
         entry = self.dependencies[name]
-        return np.array([dependency_away(entry, self.zones, state.away) for state in self.states])
+        return np.array([dependency_unavailability(entry, self.zones, state.lost) for state in self.states])
 
-    def away(self, journey: Journey, chosen: Mapping[str, Floats]) -> float:
-        """Return the share of time in which a journey is away, its workloads as chosen."""
+    def unavailability(self, journey: Journey, chosen: Mapping[str, Floats]) -> float:
+        """Return the share of time in which a journey is down, its workloads as chosen."""
         rows = structure(journey.chain, lambda name: chosen[name] if name in chosen else self.dependency(name))
-        return self.ruin(journey) + (1 - self.whole) * float(self.weights @ rows)
+        return self.without_region(journey) + (1 - self.whole) * float(self.weights @ rows)
 
-    def away_after(
+    def unavailability_after(
         self, journey: Journey, chosen: Mapping[str, Floats], changes: Sequence[tuple[str, Floats]]
     ) -> Floats:
-        """Return for each of several changes of one workload the share of time in which a journey is then away."""
+        """Return for each of several changes of one workload the share of time in which a journey is then down."""
 
         def leaf(name: str) -> Floats:
             if name not in chosen:
                 return self.dependency(name)
+            # Many changes at once as rows of one array: a step of the sizing tries hundreds.
             changed = [number for number, (other, _) in enumerate(changes) if other == name]
             if not changed:
                 return chosen[name]
@@ -127,32 +129,39 @@ class States:
             rows[changed] = [changes[number][1] for number in changed]
             return rows
 
-        away = self.ruin(journey) + (1 - self.whole) * (structure(journey.chain, leaf) @ self.weights)
-        return np.broadcast_to(away, (len(changes),))
+        unavailability = self.without_region(journey) + (1 - self.whole) * (
+            structure(journey.chain, leaf) @ self.weights
+        )
+        return np.broadcast_to(unavailability, (len(changes),))
 
-    def ruin(self, journey: Journey) -> float:
-        """Return the part of a journey's time away in which the whole region is."""
+    def without_region(self, journey: Journey) -> float:
+        """Return the part of a journey's downtime in which the whole region is."""
         return self.whole * float(
-            structure(journey.chain, lambda name: np.asarray(away_in_ruin(self.dependencies.get(name))))
+            structure(
+                journey.chain, lambda name: np.asarray(unavailability_without_region(self.dependencies.get(name)))
+            )
         )
 
-    def least_away(self, options: Sequence[Option]) -> Option:
-        """Return the option that is away least, the cheaper of equal ones."""
-        return min(options, key=lambda option: (float(self.weights @ option.away), option.cost))
+    def least_unavailable(self, options: Sequence[Option]) -> Option:
+        """Return the option that is down least, the cheaper of equal ones."""
+        return min(options, key=lambda option: (float(self.weights @ option.unavailability), option.cost))
 
     def options(self, candidate: Candidate) -> list[Option]:
         """Return what a candidate could become, cheapest first, without what costs more and is nowhere better."""
         found: list[Option] = []
         for option in sorted(self._all(candidate), key=lambda option: (option.cost, option.extra)):
-            if not any(np.all(other.away <= option.away * (1 + 1e-9)) for other in found):
+            # An option that is nowhere better than a cheaper one is never chosen.
+            if not any(np.all(other.unavailability <= option.unavailability * (1 + 1e-9)) for other in found):
                 found.append(option)
         return found
 
     def _all(self, candidate: Candidate) -> Iterator[Option]:
         zones = len(self.zones)
+        # So many on top that standing could survive a zone, and a few more; beyond that replicas hardly fail together.
         whole = candidate.needed * zones // max(1, zones - 1) + 3
         most = max(4, whole - candidate.replicas + 2)
         for how in STRICTER[STRICTER.index(candidate.at_least) :]:
+            # With one zone there is nothing to survive it with.
             if how is not Survival.NONE and zones == 1:
                 continue
             for extra in range(most + 1):
@@ -163,20 +172,24 @@ class States:
         """Return what an option costs an hour: replicas on top, and room for the share of a zone kept in the others."""
         zones = len(self.zones)
         stand = candidate.stand(extra, how, zones)
+        # Room for what the fullest zone carries, divided over those that are left.
         kept = stand / (zones - 1) if how is Survival.LANDING and not candidate.bound and zones > 1 else 0.0
         return candidate.price * (stand - candidate.replicas + kept)
 
     def _away(self, candidate: Candidate, stand: int, how: Survival) -> Floats:
+        # A volume bound to its zone waits for the zone.
         window = math.inf if candidate.bound else self.data.window_s(how, candidate.start_up_s)
         shares = dict(zip(self.zones, deal(stand, len(self.zones)), strict=True))
-        own = self.data.things[FailureKind.REPLICA].unavailability
+        own = self.data.failures[FailureKind.REPLICA].unavailability
         rows = []
         for state in self.states:
-            left = [count for zone, count in shares.items() if zone not in state.away]
-            if len(state.away) == 1 and state.after_s >= window:
+            left = [count for zone, count in shares.items() if zone not in state.lost]
+            # Once landed, the lost ones are dealt over the zones that are left.
+            if len(state.lost) == 1 and state.after_s >= window:
                 lost = stand - sum(left)
                 left = [count + more for count, more in zip(left, deal(lost, len(left)), strict=True)] if left else []
-            share = node_share(self.data, FailureKind.NODE, math.inf if state.away else window)
+            # While a zone is down a lost node's replicas have nowhere to go.
+            share = node_share(self.data, FailureKind.NODE, math.inf if state.lost else window)
             heaps = Counter(heap for count in left for heap in heaps_of(count, candidate.per_node))
             groups = tuple((heap, number, share) for heap, number in sorted(heaps.items()))
             rows.append(1.0 if sum(left) < candidate.needed else fewer_left(groups, candidate.needed, own))

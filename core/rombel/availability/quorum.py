@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from itertools import product
 
 from rombel.availability.counts import fewer_up
-from rombel.availability.domains import own_failure, whole_away
+from rombel.availability.domains import own_failure, region_unavailability
 from rombel.model.failure import FailureData, FailureKind
 
 
@@ -16,7 +16,7 @@ def majority(members: int) -> int:
     return members // 2 + 1
 
 
-def quorum_away(members: Sequence[int], zone_share: float, member_share: float) -> float:
+def quorum_unavailability(members: Sequence[int], zone_share: float, member_share: float) -> float:
     """Return the probability that no majority stands.
 
     Parameters
@@ -24,16 +24,17 @@ def quorum_away(members: Sequence[int], zone_share: float, member_share: float) 
     members
         By zone, how many stand there.
     zone_share, member_share
-        Probability that a zone is away; that a member is away while its zone is not.
+        Probability that a zone is down; that a member is down while its zone is not.
 
     """
     needed = majority(sum(members))
-    away = 0.0
+    unavailability = 0.0
+    # Every set of lost zones; those are few, and members fail inside them by themselves.
     for lost in product((False, True), repeat=len(members)):
         weight = zone_share ** sum(lost) * (1 - zone_share) ** (len(members) - sum(lost))
         left = sum(count for count, gone in zip(members, lost, strict=True) if not gone)
-        away += weight * fewer_up(left, needed, member_share)
-    return away
+        unavailability += weight * fewer_up(left, needed, member_share)
+    return unavailability
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +50,7 @@ class Plane:
     spans_zones
         Whether they stand in different zones, or all in the first.
     promised
-        Share of time in which its API may be away by the tier's own promise; None: no promise.
+        Share of time in which its API may be down by the tier's own promise; None: no promise.
 
     """
 
@@ -61,20 +62,21 @@ class Plane:
     def by_zone(self) -> dict[str, int]:
         """Return how many members stand in each zone."""
         if not self.spans_zones:
-            return {zone: self.members if place == 0 else 0 for place, zone in enumerate(self.zones)}
+            return {zone: self.members if index == 0 else 0 for index, zone in enumerate(self.zones)}
+        # The first zones get the members that do not divide evenly.
         each, more = divmod(self.members, max(1, len(self.zones)))
-        return {zone: each + (place < more) for place, zone in enumerate(self.zones)}
+        return {zone: each + (index < more) for index, zone in enumerate(self.zones)}
 
     def lost_with_zones(self) -> frozenset[str]:
         """Return the zones of which each alone takes the majority with it."""
         needed = majority(self.members)
         return frozenset(zone for zone, count in self.by_zone().items() if self.members - count < needed)
 
-    def away(self, data: FailureData) -> float:
+    def unavailability(self, data: FailureData) -> float:
         """Return the share of time in which no majority stands, region and common causes included."""
-        member = data.things[FailureKind.MEMBER].unavailability
-        inside = quorum_away(list(self.by_zone().values()), own_failure(data).unavailability, member)
-        whole = whole_away(data)
+        member = data.failures[FailureKind.MEMBER].unavailability
+        inside = quorum_unavailability(list(self.by_zone().values()), own_failure(data).unavailability, member)
+        whole = region_unavailability(data)
         return whole + (1 - whole) * inside
 
     def surprises(self, data: FailureData) -> Iterator[str]:
@@ -89,7 +91,7 @@ class Plane:
         if self.members > 1 and len(holders) == 2:
             yield (
                 f"Over two zones one of them, {holders[0]}, holds the majority: losing it stops the plane, so two zones "
-                "are never better than one zone alone. A third zone with a single member mends it."
+                "are never better than one zone alone. A third zone with a single member fixes that."
             )
         if self.members > 1 and len(holders) == 1 and len(self.zones) > 1:
             yield f"All {self.members} members stand in {holders[0]}: more of them do not help when that zone is lost."

@@ -1,4 +1,4 @@
-"""Several regions: all of them serve, or one stands by; what a journey is then away."""
+"""Several regions: all of them serve, or one stands by; what a journey is then down."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from itertools import product
 
 from rombel.availability.journeys import Evaluation, evaluate
 from rombel.model.failure import SECONDS_PER_YEAR, FailureData, FailureKind
-from rombel.model.journey import Dependency, Journey, Reach, links_of
+from rombel.model.journey import Dependency, Journey, Reach, blocks_of
 
 
 class Together(StrEnum):
@@ -27,9 +27,9 @@ class RegionTimes:
     Parameters
     ----------
     entry_away
-        Share of time in which the entry point before all regions is away; it is in series with everything.
+        Share of time in which the entry point before all regions is down; it is in series with everything.
     redirect_s
-        Until the entry point no longer sends anyone to a region in which the journey is away (all serve).
+        Until the entry point no longer sends anyone to a region in which the journey is down (all serve).
     switch_s
         Until the region that stands by has taken over (one stands by).
     lag_s
@@ -57,16 +57,17 @@ class RegionTimes:
         if count < 2:
             return [1.0]
         return [
-            max(own / (1 - lost) for other, lost in enumerate(shares) if other != place)
-            for place, own in enumerate(shares)
+            # Each must bear its own share and its part of what any one other leaves.
+            max(own / (1 - lost) for other, lost in enumerate(shares) if other != index)
+            for index, own in enumerate(shares)
         ]
 
 
 @dataclass(frozen=True, slots=True)
 class Across:
-    """A journey over several regions: its share of time away, switches a year and seconds of data lost a year."""
+    """A journey over several regions: its unavailability, switches a year and seconds of data lost a year."""
 
-    away: float
+    unavailability: float
     switches_per_year: float = 0.0
     lost_data_s_per_year: float = 0.0
 
@@ -81,7 +82,7 @@ def across(
     together: Together,
     times: RegionTimes,
 ) -> Across:
-    """Return what a journey is away over regions that fail by themselves but for their common cause.
+    """Return what a journey is down over regions that fail by themselves but for their common cause.
 
     Parameters
     ----------
@@ -98,10 +99,12 @@ def across(
     """
     data, outside = regions[0].data, _outside(regions[0], journey)
     if together is Together.ONE:
-        return Across(regions[0].away_of(journey)[0])
-    common = data.things[FailureKind.REGION].thinned(data.region_beta).unavailability
+        return Across(regions[0].unavailability_of(journey)[0])
+    # What takes all regions at once no second region can help against.
+    common = data.failures[FailureKind.REGION].thinned(data.region_beta).unavailability
     parts = [_Region(region, journey, data) for region in regions]
-    away, switches = 0.0, 0.0
+    unavailability, switches = 0.0, 0.0
+    # Regions share what stands outside of them all, so its states come first.
     for state in product((False, True), repeat=len(outside)):
         down = {entry.name: gone for entry, gone in zip(outside, state, strict=True)}
         weight = 1.0
@@ -109,51 +112,57 @@ def across(
             share = entry.failure.unavailability
             weight *= share if gone else 1 - share
         if together is Together.ALL:
-            away += weight * _all_serve(parts, times.shares(len(parts)), times, down)
+            unavailability += weight * _all_serve(parts, times.shares(len(parts)), times, down)
         else:
             found, often = _one_by(parts, times, down)
-            away, switches = away + weight * found, switches + weight * often
-    ruined = regions[0].ruined(journey)
-    away = (1 - common) * away + common * ruined
+            unavailability, switches = unavailability + weight * found, switches + weight * often
+    without_region = regions[0].without_region(journey)
+    # While everything is down, only what stands outside can still serve.
+    unavailability = (1 - common) * unavailability + common * without_region
     if together is Together.ALL:
-        return Across(1 - (1 - away) * (1 - times.entry_away))
-    return Across(away, switches, switches * times.lag_s)
+        # The entry is in series with all of it.
+        return Across(1 - (1 - unavailability) * (1 - times.entry_away))
+    return Across(unavailability, switches, switches * times.lag_s)
 
 
 def _outside(region: Evaluation, journey: Journey) -> list[Dependency]:
-    asked = set(links_of(journey.chain))
+    asked = set(blocks_of(journey.chain))
     return [e for e in region.dependencies.values() if e.reach is Reach.OUTSIDE and e.name in asked]
 
 
 class _Region:
-    """A journey in one region given what outside is down: its share of time away, and by kind of failure what each brings."""
+    """A journey in one region given what outside is down: its unavailability, and by kind of failure what each brings."""
 
     def __init__(self, region: Evaluation, journey: Journey, data: FailureData) -> None:
         self._journey, self._plain = journey, region
         self._raised = [(seconds, _raised(region, change)) for seconds, change in _kinds(region, journey, data)]
 
-    def away(self, down: Mapping[str, bool]) -> float:
-        return self._plain.away_given(self._journey, down)
+    def unavailability(self, down: Mapping[str, bool]) -> float:
+        return self._plain.unavailability_given(self._journey, down)
 
     def first_seconds(self, seconds: float, down: Mapping[str, bool]) -> tuple[float, float]:
         """Return the share of time in the first seconds of an outage, and how many last longer a year; to first order."""
-        away = self.away(down)
-        if away >= 1 - 1e-12:
+        unavailability = self.unavailability(down)
+        # It is down for good: no outage ever ends, and there is nothing to switch to.
+        if unavailability >= 1 - 1e-12:
             return 1.0, 0.0
         early, often = 0.0, 0.0
         for lasts, raised in self._raised:
-            brings = max(0.0, raised.away_given(self._journey, down) - away) / STEP
+            # A derivative by a small rise of each rate: what this kind of failure brings.
+            brings = max(0.0, raised.unavailability_given(self._journey, down) - unavailability) / STEP
+            # Of an outage that lasts ``lasts`` seconds only the first ``seconds`` count.
             early += brings * min(1.0, seconds / lasts)
             often += brings * SECONDS_PER_YEAR / lasts if lasts > seconds else 0.0
-        return min(away, early), often
+        return min(unavailability, early), often
 
 
 Change = Callable[[FailureData, Sequence[Dependency]], tuple[FailureData, list[Dependency]]]
 
 
 def _kinds(region: Evaluation, journey: Journey, data: FailureData) -> Iterator[tuple[float, Change]]:
-    """Yield for each kind of failure how long it takes a journey away at a time, and how its rate is raised."""
-    workloads = [region.placement.workloads[n] for n in links_of(journey.chain) if n in region.placement.workloads]
+    """Yield for each kind of failure how long it takes a journey down at a time, and how its rate is raised."""
+    workloads = [region.placement.workloads[n] for n in blocks_of(journey.chain) if n in region.placement.workloads]
+    # Longer than any repair: the failure itself says how long it lasts.
     node = min((w.node_window_s for w in workloads), default=1e9)
     zone = min((w.zone_window_s for w in workloads), default=1e9)
     lasting = {
@@ -168,12 +177,12 @@ def _kinds(region: Evaluation, journey: Journey, data: FailureData) -> Iterator[
         def raise_thing(
             data: FailureData, rest: Sequence[Dependency], thing: FailureKind = thing
         ) -> tuple[FailureData, list[Dependency]]:
-            failure = data.things[thing]
+            failure = data.failures[thing]
             more = replace(failure, per_year=failure.per_year * (1 + STEP))
-            return replace(data, things={**data.things, thing: more}), list(rest)
+            return replace(data, failures={**data.failures, thing: more}), list(rest)
 
-        yield min(window, data.things[thing].repair_s), raise_thing
-    for name in links_of(journey.chain):
+        yield min(window, data.failures[thing].repair_s), raise_thing
+    for name in blocks_of(journey.chain):
         entry = region.dependencies.get(name)
         if entry is not None and entry.reach is not Reach.OUTSIDE:
 
@@ -197,26 +206,27 @@ def _raised(region: Evaluation, change: Change) -> Evaluation:
 def _all_serve(
     parts: Sequence[_Region], shares: Sequence[float], times: RegionTimes, down: Mapping[str, bool]
 ) -> float:
-    """Return the share of requests that nobody serves: two regions away at once, or a redirection under way."""
-    aways = [part.away(down) for part in parts]
+    """Return the share of requests that nobody serves: two regions down at once, or a redirection under way."""
+    aways = [part.unavailability(down) for part in parts]
     redirected = sum(
         share * part.first_seconds(times.redirect_s, down)[0] for share, part in zip(shares, parts, strict=True)
     )
+    # Two or more at once, since each is sized to bear the loss of one.
     two_or_more = sum(_product(aways, gone) for gone in product((False, True), repeat=len(aways)) if sum(gone) >= 2)
     return min(1.0, two_or_more + redirected)
 
 
 def _product(shares: Sequence[float], gone: Sequence[bool]) -> float:
     chance = 1.0
-    for share, away in zip(shares, gone, strict=True):
-        chance *= share if away else 1 - share
+    for share, is_down in zip(shares, gone, strict=True):
+        chance *= share if is_down else 1 - share
     return chance
 
 
 def _one_by(parts: Sequence[_Region], times: RegionTimes, down: Mapping[str, bool]) -> tuple[float, float]:
-    """Return the share of time away with the first leading and the others standing by, and switches a year."""
+    """Return the unavailability with the first leading and the others standing by, and switches a year."""
     early, often = parts[0].first_seconds(times.switch_s, down)
     all_away = 1.0
     for part in parts:
-        all_away *= part.away(down)
+        all_away *= part.unavailability(down)
     return min(1.0, early + all_away), often

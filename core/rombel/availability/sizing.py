@@ -1,8 +1,8 @@
 """Sizing to targets: the fewest replicas and the loosest ways that meet every journey's target at least cost.
 
-Redundancy allocation with shared zones: a journey's share of time away is never a sum over its workloads, as a lost zone
+Redundancy allocation with shared zones: a journey's unavailability is never a sum over its workloads, as a lost zone
 takes them together. The search is told how much of a zone's loss a workload may let through, meets the targets by the
-steps that take away most for their cost, and takes back what is not needed; it tries every such allowance. The floor is
+steps that remove most downtime for their cost, and takes back what is not needed; it tries every such allowance. The floor is
 a bound on a relaxation that is a sum, by dynamic programming, and small cases are searched whole. Kuo and Zuo 2003, "Optimal
 Reliability Modeling", on redundancy allocation (from memory).
 """
@@ -19,7 +19,7 @@ from rombel.availability.counts import Floats
 from rombel.availability.options import Candidate, Option, States
 from rombel.model.demand import Size
 from rombel.model.failure import FailureData
-from rombel.model.journey import Among, Dependency, Journey, Link, Part, links_of
+from rombel.model.journey import Among, Block, Dependency, Journey, Part, blocks_of
 
 SMALL = 4_000
 """Combinations up to which every one is tried."""
@@ -39,7 +39,7 @@ AHEAD = 4
 
 @dataclass(frozen=True, slots=True)
 class Unmet:
-    """A target that no choice meets: the least share of time away that can be had."""
+    """A target that no choice meets: the least unavailability that can be had."""
 
     journey: str
     allowed: float
@@ -53,7 +53,7 @@ class Sizing:
     Parameters
     ----------
     sizes
-        By workload. Where a target cannot be met, its journey is brought within 2 % of the least it can be away.
+        By workload. Where a target cannot be met, its journey is brought within 2 % of the least it can be down.
     cost, floor
         An hour of replicas on top and of room kept back, at the prices given; no choice that meets the targets is cheaper
         than the floor.
@@ -61,7 +61,7 @@ class Sizing:
         The same for the candidates as they are asked for, surviving as they must at the least.
     exact
         Whether every choice was tried.
-    away
+    unavailability
         By journey, dealt evenly over the zones.
     unmet
         Targets out of reach.
@@ -73,7 +73,7 @@ class Sizing:
     floor: float
     before: float
     exact: bool
-    away: Mapping[str, float]
+    unavailability: Mapping[str, float]
     unmet: tuple[Unmet, ...] = ()
 
 
@@ -87,20 +87,24 @@ def size(
     """Return the least dear sizes that meet every target, or come as near as can be."""
     states = States(zones, data, dependencies, [entry.start_up_s for entry in candidates])
     known = {entry.name: entry for entry in candidates}
-    asked = [name for name in known if any(name in links_of(journey.chain) for journey in journeys)]
+    # A workload that no journey needs is left as it is.
+    asked = [name for name in known if any(name in blocks_of(journey.chain) for journey in journeys)]
     search = _Search(states, journeys, {name: states.options(known[name]) for name in asked})
     best = search.best_of_all()
     unmet = tuple(
-        Unmet(journey.name, journey.allowed, away)
+        Unmet(journey.name, journey.allowed, unavailability)
         for journey in journeys
-        if (away := states.away(journey, search.rows(best))) > journey.allowed
+        # What even the best options cannot reach is out of reach.
+        if (unavailability := states.unavailability(journey, search.rows(best))) > journey.allowed
     )
+    # An aim out of reach is brought down to what is nearly the best, so that the rest can be minimised.
     nearest = {entry.journey: entry.least * NEAR for entry in unmet}
     search.journeys = [
         journey.allowing(nearest[journey.name]) if journey.name in nearest else journey for journey in journeys
     ]
     chosen, exact = search.run(best)
     cost = search.cost(chosen)
+    # All tried: what was found is the optimum, and so its own floor.
     floor = cost if exact else min(cost, search.floor(chosen))
     return Sizing(
         {name: Size(option.extra, option.how) for name, option in chosen.items()},
@@ -108,7 +112,7 @@ def size(
         floor,
         math.fsum(search.as_asked(known[name]) for name in asked),
         exact,
-        {journey.name: states.away(journey, search.rows(chosen)) for journey in journeys},
+        {journey.name: states.unavailability(journey, search.rows(chosen)) for journey in journeys},
         unmet,
     )
 
@@ -123,7 +127,7 @@ class _Search:
         self.states, self.journeys, self.options = states, list(journeys), options
 
     def rows(self, chosen: Choice) -> dict[str, Floats]:
-        return {name: option.away for name, option in chosen.items()}
+        return {name: option.unavailability for name, option in chosen.items()}
 
     def cost(self, chosen: Choice) -> float:
         return math.fsum(option.cost for option in chosen.values())
@@ -133,19 +137,21 @@ class _Search:
         return self.states.cost(candidate, 0, candidate.at_least)
 
     def best_of_all(self) -> Choice:
-        """Return for each workload the option that is away least."""
-        return {name: self.states.least_away(rows) for name, rows in self.options.items()}
+        """Return for each workload the option that is down least."""
+        return {name: self.states.least_unavailable(rows) for name, rows in self.options.items()}
 
     def is_met(self, chosen: Choice) -> bool:
         rows = self.rows(chosen)
-        return all(self.states.away(journey, rows) <= journey.allowed for journey in self.journeys)
+        return all(self.states.unavailability(journey, rows) <= journey.allowed for journey in self.journeys)
 
     def run(self, best: Choice) -> tuple[Choice, bool]:
         """Return the cheapest choice found that meets the targets, and whether every one was tried."""
         combinations = math.prod(len(rows) for rows in self.options.values())
+        # Few combinations are tried whole.
         if combinations <= SMALL:
             return self._whole(best), True
         found = best
+        # Otherwise greedy steps, once for each allowance of what a zone's loss may let through: that is where greed alone goes wrong.
         for allowance in self._allowances():
             tried = self._within(allowance, best)
             if tried is not None and self.cost(tried) < self.cost(found):
@@ -156,27 +162,28 @@ class _Search:
         """Return the cheapest of all choices; what cannot be cheaper any more is left aside."""
         found, cost = best, self.cost(best)
         names = sorted(self.options)
-        least = [math.fsum(self.options[name][0].cost for name in names[place:]) for place in range(len(names) + 1)]
+        # The cheapest completion of every prefix, to cut branches that cannot win.
+        least = [math.fsum(self.options[name][0].cost for name in names[index:]) for index in range(len(names) + 1)]
 
-        def down(place: int, chosen: Choice, spent: float) -> None:
+        def down(index: int, chosen: Choice, spent: float) -> None:
             nonlocal found, cost
-            if spent + least[place] >= cost - 1e-12:
+            if spent + least[index] >= cost - 1e-12:
                 return
-            if place == len(names):
+            if index == len(names):
                 if self.is_met(chosen):
                     found, cost = dict(chosen), spent
                 return
-            for option in self.options[names[place]]:
-                down(place + 1, {**chosen, names[place]: option}, spent + option.cost)
+            for option in self.options[names[index]]:
+                down(index + 1, {**chosen, names[index]: option}, spent + option.cost)
 
         down(0, {}, 0.0)
         return found
 
     def _through(self, option: Option) -> float:
-        """Return what an option lets through of the states in which zones are away."""
+        """Return what an option lets through of the states in which zones are down."""
         return float(
-            self.states.weights @ option.away
-            - self.states.weights[self.states.untouched] * option.away[self.states.untouched]
+            self.states.weights @ option.unavailability
+            - self.states.weights[self.states.untouched] * option.unavailability[self.states.untouched]
         )
 
     def _allowances(self) -> list[float]:
@@ -186,6 +193,7 @@ class _Search:
     def _within(self, allowance: float, best: Choice) -> Choice | None:
         """Return a choice that meets the targets with options that let no more through, if there is one."""
         chosen: Choice = {}
+        # Options that let too much through are put aside before the steps begin.
         for name, rows in self.options.items():
             fitting = [option for option in rows if self._through(option) <= allowance * (1 + 1e-9)]
             chosen[name] = fitting[0] if fitting else best[name]
@@ -197,19 +205,21 @@ class _Search:
         return self._back(chosen)
 
     def _step(self, chosen: Choice) -> tuple[str, Option] | None:
-        """Return the option that takes most time away from what misses its target, for its cost."""
+        """Return the option that takes most downtime from what misses its target, for its cost."""
         rows = self.rows(chosen)
-        before = {journey.name: self.states.away(journey, rows) for journey in self.journeys}
+        before = {journey.name: self.states.unavailability(journey, rows) for journey in self.journeys}
+        # Options a little dearer than the chosen one; a few, as far jumps are made of steps.
         missing = [journey for journey in self.journeys if before[journey.name] > journey.allowed]
-        names = sorted({n for journey in missing for n in links_of(journey.chain) if n in self.options})
+        names = sorted({n for journey in missing for n in blocks_of(journey.chain) if n in self.options})
         dearer = {name: [o for o in self.options[name] if o.cost > chosen[name].cost][:AHEAD] for name in names}
         steps = [(name, option) for name, options in dearer.items() for option in options]
         if not steps:
             return None
-        changes = [(name, option.away) for name, option in steps]
+        changes = [(name, option.unavailability) for name, option in steps]
         gains = np.zeros(len(steps))
         for journey in missing:
-            after = np.maximum(journey.allowed, self.states.away_after(journey, rows, changes))
+            after = np.maximum(journey.allowed, self.states.unavailability_after(journey, rows, changes))
+            # Gains beyond the target count for nothing.
             gains += before[journey.name] - after
         costs = np.array([option.cost - chosen[name].cost for name, option in steps])
         best = int(np.argmax(gains / costs))
@@ -219,12 +229,13 @@ class _Search:
         """Return the choice with everything taken back that the targets do not need, the dearest first."""
         for name in sorted(chosen, key=lambda name: (-chosen[name].cost, name)):
             cheaper = [option for option in self.options[name] if option.cost < chosen[name].cost]
+            # The dearest first, as taking it back saves most.
             if not cheaper:
                 continue
-            rows, changes = self.rows(chosen), [(name, option.away) for option in cheaper]
+            rows, changes = self.rows(chosen), [(name, option.unavailability) for option in cheaper]
             fine = np.ones(len(cheaper), dtype=bool)
             for journey in self.journeys:
-                fine &= self.states.away_after(journey, rows, changes) <= journey.allowed
+                fine &= self.states.unavailability_after(journey, rows, changes) <= journey.allowed
             if fine.any():
                 chosen = {**chosen, name: cheaper[int(np.argmax(fine))]}
         return chosen
@@ -247,8 +258,8 @@ class _Search:
 
     def _may(self, name: str, option: Option, series: Mapping[str, list[str]]) -> bool:
         """Return whether all journeys that need a workload meet their targets with an option, all other workloads perfect."""
-        perfect = dict.fromkeys(self.options, np.zeros(len(self.states.states))) | {name: option.away}
-        return all(self.states.away(j, perfect) <= j.allowed for j in self.journeys if name in series[j.name])
+        perfect = dict.fromkeys(self.options, np.zeros(len(self.states.states))) | {name: option.unavailability}
+        return all(self.states.unavailability(j, perfect) <= j.allowed for j in self.journeys if name in series[j.name])
 
     def _beyond(
         self,
@@ -273,7 +284,7 @@ class _Search:
     def _least(self, journey: Journey, rows: Mapping[str, list[tuple[float, Option]]], spent: float) -> float:
         """Return the least cost of a journey's own relaxation, ``spent`` being that of one choice.
 
-        Where no zone is away the logarithms of being up add up; of the other states at least what the worst workload lets
+        Where no zone is down the logarithms of being up add up; of the other states at least what the worst workload lets
         through is lost.
         """
         states, here = self.states, self.states.untouched
@@ -283,10 +294,12 @@ class _Search:
         for name in _in_series(journey.chain):
             if name in states.dependencies:
                 others = others * (1 - states.dependency(name))
-        budget = (journey.allowed - states.ruin(journey)) / (1 - states.whole) - float(states.weights @ (1 - others))
+        budget = (journey.allowed - states.without_region(journey)) / (1 - states.whole) - float(
+            states.weights @ (1 - others)
+        )
         lost = states.weights * others
         lost[here] = 0.0
-        through = {name: [float(lost @ option.away) for _, option in row] for name, row in rows.items()}
+        through = {name: [float(lost @ option.unavailability) for _, option in row] for name, row in rows.items()}
         best = spent
         limits = _spread(sorted({value for row in through.values() for value in row}), LIMITS)
         for low, high in zip(limits, [*limits[1:], limits[-1]], strict=True):
@@ -307,13 +320,13 @@ class _Search:
 
 
 def _load(option: Option, here: int) -> float:
-    return -math.log1p(-min(float(option.away[here]), 1 - 1e-15))
+    return -math.log1p(-min(float(option.unavailability[here]), 1 - 1e-15))
 
 
 def _spread(values: Sequence[float], most: int) -> list[float]:
     """Return at most so many of sorted values, the first and the last among them."""
-    places = {round(place * (len(values) - 1) / (most - 1)) for place in range(most)}
-    return [values[place] for place in sorted(places)]
+    places = {round(index * (len(values) - 1) / (most - 1)) for index in range(most)}
+    return [values[index] for index in sorted(places)]
 
 
 def least_cost(options: Sequence[Sequence[tuple[float, float]]], cap: float, known: float, steps: int = 600) -> float:
@@ -337,8 +350,8 @@ def least_cost(options: Sequence[Sequence[tuple[float, float]]], cap: float, kno
 
 
 def _in_series(part: Part) -> list[str]:
-    """Return the links without any of which the whole is away."""
-    if isinstance(part, Link):
+    """Return the blocks without any of which the whole is down."""
+    if isinstance(part, Block):
         return [part.name]
     return (
         [name for inner in part.parts for name in _in_series(inner)]

@@ -38,6 +38,7 @@ class ListChange:
 
 def compare_lists(before: PriceList | None, after: PriceList) -> list[ListChange]:
     """Return every difference, regions and zones first, then types, offers and the rest; no list before: all new."""
+    # Everything is new against an empty list.
     old = before or replace(after, regions=(), types=(), offers=(), disks=(), tiers=(), fees=())
     changes = list(_named(_zones(old), _zones(after), "zone"))
     changes += _named({entry.name: entry for entry in old.types}, {entry.name: entry for entry in after.types}, "type")
@@ -66,6 +67,7 @@ def _named(before: Mapping[str, object], after: Mapping[str, object], word: str)
 
 def _fields_that_differ(before: object, after: object) -> tuple[str, str]:
     """Return both values of the fields that differ, as ``field value`` pairs."""
+    # Frozen values have slots; their names are the fields.
     names = [name for name in type(before).__slots__ if getattr(before, name) != getattr(after, name)]  # type: ignore[attr-defined]
     return (
         ", ".join(f"{name} {getattr(before, name)}" for name in names),

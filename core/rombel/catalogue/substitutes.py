@@ -60,5 +60,6 @@ def _substitute(wanted: Candidate, entry: Candidate) -> Substitute:
     cpu = entry.usable_cpu_millicores / wanted.usable_cpu_millicores
     memory = entry.usable_memory_bytes / wanted.usable_memory_bytes
     price = float(entry.price_per_hour / wanted.price_per_hour)
+    # In powers of two: twice as large is as far as half as large.
     distance = sum(abs(math.log2(ratio)) for ratio in (cpu, memory, price))
     return Substitute(entry, distance, cpu, memory, price)

@@ -21,8 +21,9 @@ from rombel.fit.check.checker import check
 from rombel.fit.losses.growth import growing_workloads
 from rombel.fit.losses.spares import landing_loss, with_spares
 from rombel.fit.observing import FitObserver
+from rombel.fit.problem.building import build_instance
 from rombel.fit.problem.dominance import undominated
-from rombel.fit.problem.instance import Floats, Instance, build_instance
+from rombel.fit.problem.instance import Floats, Instance
 from rombel.fit.problem.reasons import plain_reasons
 from rombel.fit.run import FitParams
 from rombel.fit.search.ruin_and_recreate import Prices, Search, SearchParams
@@ -150,8 +151,8 @@ def _prices_of(linking: Linking, certificate: Certificate) -> Divisible:
     zones, landing = instance.problem.zones, linking.scenarios > 1
     prices = np.zeros(len(linking.lower))
     for scenario in range(linking.scenarios):
-        for place, zone in enumerate(zones):
-            here = instance.zone == place
+        for index, zone in enumerate(zones):
+            here = instance.zone == index
             rows = linking.cover[scenario, here].max(axis=0, initial=-1)
             # The cheapest room is the price that a new class would have in a relaxation.
             least = paid[scenario, here].min(axis=0, initial=np.inf)
@@ -168,10 +169,10 @@ def _room_prices(linking: Linking, certificate: Certificate) -> Floats:
     """Return (S, J, R) the prices of room that the certificate names."""
     instance, landing = linking.instance, linking.scenarios > 1
     room_price = np.zeros((*linking.nodes.shape, instance.request.shape[1]))
-    place = {entry.key(offer): j for j, (entry, offer) in enumerate(instance.offers)}
+    index = {entry.key(offer): j for j, (entry, offer) in enumerate(instance.offers)}
     scenarios = {zone: number for number, zone in enumerate(instance.problem.zones)}
     for room in certificate.room:
-        offer = place.get(room.offer)
+        offer = index.get(room.offer)
         # A promise that was added or dropped since leaves prices of other scenarios, which mean nothing here.
         if offer is not None and bool(room.lost) == landing and room.lost in (scenarios if landing else ("",)):
             scenario = scenarios[room.lost] if landing else 0

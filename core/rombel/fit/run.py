@@ -21,11 +21,14 @@ from rombel.fit.bounds.placed_reasons import placed_reasons, room_reasons
 from rombel.fit.bounds.simplex import divisible_loads
 from rombel.fit.bounds.whole_nodes import WholeNodes, WholeParams, solve_whole
 from rombel.fit.observing import Progress, Wish
-from rombel.fit.problem.instance import Floats, Instance, around, build_instance, most_interruptible
+from rombel.fit.problem.building import build_instance
+from rombel.fit.problem.counts import around, most_interruptible
+from rombel.fit.problem.instance import Floats, Instance
 from rombel.fit.problem.reasons import count_reasons
 from rombel.fit.report.batches import batches_of
 from rombel.fit.report.evenness import even_weight
-from rombel.fit.search.ruin_and_recreate import Prices, Search, SearchParams, Team
+from rombel.fit.search.ruin_and_recreate import Prices, Search, SearchParams
+from rombel.fit.search.team import Team
 from rombel.model.fit_problem import FitProblem, Survival
 from rombel.model.fit_solution import Certificate, FitSolution, FitStatus
 
@@ -214,7 +217,7 @@ class Run:
                 # An adoption that failed half-way leaves nodes behind: begin with a clean one.
                 member = Search(own, _prices(start, start.replica_price), places, seed, self.params.search)
                 self.wish.flag(member.stop_flag)
-                member.round_off(start.nodes, start.loads)
+                member.round_off(start.nodes, start.amounts)
             if before is not None:
                 member.stand(before)
             members.append(member)
@@ -287,8 +290,8 @@ class Run:
                 member.adopt_patterns(found.whole)
             member.restart()
         first = self.team.members[0]
-        if whole is not None and whole.nodes is not None and whole.loads is not None and linking.scenarios == 1:
-            first.try_nodes(whole.nodes.astype(float), whole.loads)
+        if whole is not None and whole.nodes is not None and whole.amounts is not None and linking.scenarios == 1:
+            first.try_nodes(whole.nodes.astype(float), whole.amounts)
         if found is not None and linking.scenarios == 1 and not self._good_enough():
             self._dive(linking, found, first)
 
@@ -410,7 +413,7 @@ def _as_counted(instance: Instance, exact: Exact) -> Instance:
 def _counts(instance: Instance, start: Divisible) -> Floats:
     """Return (I, Z) the replicas of each class that a relaxation has in each zone, in parts."""
     counts = np.zeros((len(instance.workloads), len(instance.problem.zones)))
-    np.add.at(counts.T, instance.zone, start.loads)
+    np.add.at(counts.T, instance.zone, start.amounts)
     return counts
 
 

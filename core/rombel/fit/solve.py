@@ -20,8 +20,8 @@ from rombel.fit.check.checker import check
 from rombel.fit.losses.growth import growing_workloads, growth_problem, without_zone
 from rombel.fit.losses.spares import landing_loss, with_spares
 from rombel.fit.observing import FitObserver, Progress, SilentObserver, Wish
+from rombel.fit.problem.building import build_instance
 from rombel.fit.problem.dominance import undominated
-from rombel.fit.problem.instance import build_instance
 from rombel.fit.problem.one_form import in_one_form
 from rombel.fit.problem.reasons import count_reasons, plain_reasons
 from rombel.fit.run import FitParams, Run, no_answer

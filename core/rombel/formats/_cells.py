@@ -14,18 +14,18 @@ _NUMBER = re.compile(r"[+-]?[0-9]+(\.[0-9]+)?")
 
 def header_faults(header: Sequence[str], required: Sequence[str]) -> list[Fault]:
     """Return what is wrong with a header: nothing there, columns missing, columns twice."""
-    mend = f"The first line names the columns: {', '.join(required)}."
+    fix = f"The first line names the columns: {', '.join(required)}."
     if not any(header):
-        return [Fault("csv.empty", "", "There is no header line.", mend, 1, 1)]
+        return [Fault("csv.empty", "", "There is no header line.", fix, 1, 1)]
     faults = [
-        Fault("csv.column", name, f"The column '{name}' is missing.", mend, 1, 1)
+        Fault("csv.column", name, f"The column '{name}' is missing.", fix, 1, 1)
         for name in required
         if name not in header
     ]
-    for place, name in enumerate(header):
-        if name in header[:place]:
+    for index, name in enumerate(header):
+        if name in header[:index]:
             reason = f"The column '{name}' stands twice."
-            faults.append(Fault("csv.twice", name, reason, "Keep one of them.", 1, place + 1))
+            faults.append(Fault("csv.twice", name, reason, "Keep one of them.", 1, index + 1))
     return faults
 
 
@@ -68,14 +68,14 @@ class Cells:
         try:
             return parse(text)
         except InputRefused as refused:
-            self.faults += [self._fault(name, f.code, f.reason, f.mend) for f in refused.faults]
+            self.faults += [self._fault(name, f.code, f.reason, f.fix) for f in refused.faults]
             return default
 
-    def refuse(self, name: str, reason: str, mend: str) -> None:
+    def refuse(self, name: str, reason: str, fix: str) -> None:
         """Keep a fault of a cell that only its neighbours show to be wrong."""
-        self.faults.append(self._fault(name, f"demand.{name}", reason, mend))
+        self.faults.append(self._fault(name, f"demand.{name}", reason, fix))
 
-    def _fault(self, name: str, code: str, reason: str, mend: str) -> Fault:
+    def _fault(self, name: str, code: str, reason: str, fix: str) -> Fault:
         """Return the fault of a cell at its line and column; column 0 where the line has no such cell."""
         column = self._header.index(name) + 1 if name in self._header else 0
-        return Fault(code, name, reason, mend, self._line, column)
+        return Fault(code, name, reason, fix, self._line, column)

@@ -107,9 +107,9 @@ class Located:
         elif self.read and self.value is not None:
             yield path
 
-    def fault(self, code: str, path: str, reason: str, mend: str) -> Fault:
+    def fault(self, code: str, path: str, reason: str, fix: str) -> Fault:
         """Return a fault that points here."""
-        return Fault(code, path, reason, mend, self.line, self.column)
+        return Fault(code, path, reason, fix, self.line, self.column)
 
 
 def load_documents(text: str, watch: Watch = unwatched) -> tuple[list[Located], list[Fault]]:

@@ -128,8 +128,8 @@ def _promise(text: str) -> tuple[bool, Survival | None]:
     word = text.lower()
     if word in _PROMISES:
         return _PROMISES[word]
-    mend = "Write yes (as the study promises), no, standing, landing or growing."
-    raise refuse("demand.promised", "", f"'{text[:40]}' is no promise.", mend)
+    fix = "Write yes (as the study promises), no, standing, landing or growing."
+    raise refuse("demand.promised", "", f"'{text[:40]}' is no promise.", fix)
 
 
 _PROMISES: dict[str, tuple[bool, Survival | None]] = {

@@ -136,7 +136,7 @@ def _read(reader: Any, mapped: Mapped, watch: Callable[[], None]) -> DemandReadi
     taken = {name: heading for name, heading in taken.items() if heading}
     ours = {heading: name for name, heading in taken.items()}
     # A column that is not taken gets a name of its own, so that two alike are no fault.
-    header = [ours.get(heading, f"\0{place}") for place, heading in enumerate(headings)]
+    header = [ours.get(heading, f"\0{index}") for index, heading in enumerate(headings)]
     faults = header_faults([*header, *mapped.fixed] if any(headings) else [], REQUIRED)
     faults += [
         Fault("csv.mapping", name, f"There is no heading '{heading}'.", "Choose a heading of the file.", 1, 1)

@@ -71,10 +71,10 @@ def read_offers_csv(text: str, provider: str, currency: str, dated: date) -> Pri
 
 
 def _unknown(header: list[str]) -> list[Fault]:
-    mend = f"Use {', '.join(OFFER_COLUMNS)}."
+    fix = f"Use {', '.join(OFFER_COLUMNS)}."
     return [
-        Fault("csv.column", name, f"There is no column '{name}'.", mend, 1, place + 1)
-        for place, name in enumerate(header)
+        Fault("csv.column", name, f"There is no column '{name}'.", fix, 1, index + 1)
+        for index, name in enumerate(header)
         if name not in OFFER_COLUMNS
     ]
 
@@ -101,8 +101,8 @@ def _listed(lines: list[tuple[int, dict[str, Any]]], header: list[str], empty: P
     regions = tuple(ListedRegion(name, tuple(found)) for name, found in zones.items())
     listed = replace(empty, regions=regions, types=tuple(types.values()), offers=tuple(offers))
     for fault in price_list_faults(listed):
-        place = int(fault.path.partition("[")[2].partition("]")[0])
-        faults.append(replace(fault, line=places[place] if fault.path.startswith("offers") else 0, column=1))
+        index = int(fault.path.partition("[")[2].partition("]")[0])
+        faults.append(replace(fault, line=places[index] if fault.path.startswith("offers") else 0, column=1))
     if faults:
         raise InputRefused(faults)
     return listed
@@ -154,8 +154,8 @@ def _purchase(text: str) -> Purchase:
     try:
         return Purchase(text.lower())
     except ValueError:
-        mend = f"Use one of {', '.join(Purchase)}."
-        raise refuse("catalogue.purchase", "", f"'{text}' is no kind of purchase.", mend) from None
+        fix = f"Use one of {', '.join(Purchase)}."
+        raise refuse("catalogue.purchase", "", f"'{text}' is no kind of purchase.", fix) from None
 
 
 def _stock(text: str) -> bool:

@@ -111,7 +111,7 @@ def _fault(text: str, message: str) -> Fault:
     """Return the parser's refusal with the line that it quotes, where it quotes one."""
     if "EOF" in message:
         last = text.count("\n") + 1
-        mend = "End the text with # EOF: without it nobody knows whether some is missing."
-        return Fault("usage.eof", "", message + ".", mend, last, 1)
+        fix = "End the text with # EOF: without it nobody knows whether some is missing."
+        return Fault("usage.eof", "", message + ".", fix, last, 1)
     quoted = next((n for n, line in enumerate(text.splitlines(), 1) if line and line in message), 1)
     return Fault("usage.text", "", f"This is not OpenMetrics text: {message[:300]}.", "Correct it there.", quoted, 1)

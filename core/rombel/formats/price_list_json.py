@@ -59,9 +59,9 @@ def price_list_of(raw: Mapping[str, Any]) -> PriceList:
             return None
 
     dated = kept(parse_day, raw["dated"], "dated")
-    offers = [kept(_offer, entry, f"offers[{place}]") for place, entry in enumerate(raw["offers"])]
-    disks = [kept(_disk, entry, f"disks[{place}]") for place, entry in enumerate(raw.get("disks", ()))]
-    fees = [kept(_fee, entry, f"fees[{place}]") for place, entry in enumerate(raw.get("fees", ()))]
+    offers = [kept(_offer, entry, f"offers[{index}]") for index, entry in enumerate(raw["offers"])]
+    disks = [kept(_disk, entry, f"disks[{index}]") for index, entry in enumerate(raw.get("disks", ()))]
+    fees = [kept(_fee, entry, f"fees[{index}]") for index, entry in enumerate(raw.get("fees", ()))]
     if faults:
         raise InputRefused(faults)
     return PriceList(

@@ -66,9 +66,9 @@ def _faults(raw: Mapping[str, Any]) -> Iterator[Fault]:
         yield from unknown(entry["allocatable"], resources, f"{path}.allocatable", "resource")
         yield from unknown([offer["zone"] for offer in entry["offers"]], zones, f"{path}.offers", "zone")
         yield from _twice([f"{offer['zone']} {offer['purchase']}" for offer in entry["offers"]], f"{path}.offers")
-        for place, offer in enumerate(entry["offers"]):
+        for index, offer in enumerate(entry["offers"]):
             try:
-                parse_price(offer["price_per_hour"], f"{path}.offers[{place}].price_per_hour")
+                parse_price(offer["price_per_hour"], f"{path}.offers[{index}].price_per_hour")
             except InputRefused as refused:
                 yield from refused.faults
     for number, entry in enumerate(raw["workloads"]):

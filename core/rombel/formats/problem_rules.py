@@ -88,11 +88,11 @@ def rule_faults(raw: Mapping[str, Any]) -> Iterator[Fault]:
         yield from unknown(quota.get("instance_types") or (), types, f"{path}.instance_types", "instance type")
         named = () if quota.get("resource") is None else (quota["resource"],)
         yield from unknown(named, set(raw["resources"]), f"{path}.resource", "resource")
-    for place, entry in enumerate(raw["instance_types"]):
+    for index, entry in enumerate(raw["instance_types"]):
         for number, offer in enumerate(entry["offers"]):
             most = offer.get("most_nodes")
             if most is not None and offer.get("fewest_nodes", 0) > most:
-                path = f"instance_types[{place}].offers[{number}].fewest_nodes"
+                path = f"instance_types[{index}].offers[{number}].fewest_nodes"
                 yield Fault(
                     "offer.fewest", path, "More nodes run in any case than the quota allows.", "Correct either."
                 )

@@ -42,12 +42,12 @@ def _series(value: dict[str, Any], faults: list[Fault], watch: Watch) -> Iterato
     kind = data.get("resultType") if isinstance(data, dict) else None
     if kind != "matrix" or not isinstance(data, dict) or not isinstance(data.get("result"), list):
         reason = f"The result is {str(kind)[:40]!r}, not a matrix."
-        mend = "Ask a range query: with a start, an end and a step."
-        faults.append(Fault("usage.matrix", "data.resultType", reason, mend))
+        fix = "Ask a range query: with a start, an end and a step."
+        faults.append(Fault("usage.matrix", "data.resultType", reason, fix))
         return
-    for place, entry in enumerate(data["result"]):
-        path = f"data.result[{place}]"
-        watch(0.5 + 0.5 * place / len(data["result"]))
+    for index, entry in enumerate(data["result"]):
+        path = f"data.result[{index}]"
+        watch(0.5 + 0.5 * index / len(data["result"]))
         try:
             labels = {str(key): str(text) for key, text in entry["metric"].items()}
             pairs = entry["values"]
@@ -55,8 +55,8 @@ def _series(value: dict[str, Any], faults: list[Fault], watch: Watch) -> Iterato
             values = np.array([pair[1] for pair in pairs], np.float64)
         except (KeyError, TypeError, ValueError, IndexError, AttributeError) as error:
             reason = f"The series is not as a range query gives it: {type(error).__name__}."
-            mend = 'A series has "metric" with labels and "values" with pairs of time and text.'
-            faults.append(Fault("usage.series", path, reason, mend))
+            fix = 'A series has "metric" with labels and "values" with pairs of time and text.'
+            faults.append(Fault("usage.series", path, reason, fix))
             if len(faults) >= MOST_FAULTS:
                 return
             continue

@@ -28,7 +28,7 @@ MOST_BYTES = 20 * 2**20
 MOST_ROWS = 20_000
 """Most workloads of one text."""
 MOST_FAULTS = 500
-"""A reader stops after so many: whoever has them mends the first and reads again."""
+"""A reader stops after so many: whoever has them fixes the first and reads again."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -54,16 +54,16 @@ def read_usage_csv(text: str, watch: Watch = unwatched) -> UsageReading:
     try:
         header = [name.strip() for name in next(reader, [])]
         if not header or header[0].lower() != "time":
-            mend = "Begin with time,namespace,name,cpu,memory or with time and a column for each workload."
-            return UsageReading((), (Fault("csv.column", "time", "The first column is not 'time'.", mend, 1, 1),))
+            fix = "Begin with time,namespace,name,cpu,memory or with time and a column for each workload."
+            return UsageReading((), (Fault("csv.column", "time", "The first column is not 'time'.", fix, 1, 1),))
         lowered = [name.lower() for name in header]
         lines = text.count("\n") + 1
         reading = _Long(lowered) if {"name", "workload"} & set(lowered) else _Wide(header)
         reading.tell = lambda line: watch(min(1.0, line / lines))
         return reading.read(reader)
     except csv.Error as error:
-        mend = "Double quotes inside quotes."
-        return UsageReading((), (Fault("csv.text", "", f"This is not CSV: {error}.", mend, reader.line_num, 1),))
+        fix = "Double quotes inside quotes."
+        return UsageReading((), (Fault("csv.text", "", f"This is not CSV: {error}.", fix, reader.line_num, 1),))
 
 
 class _Table:
@@ -92,8 +92,8 @@ class _Table:
         try:
             moment = datetime.fromisoformat(text.strip())
         except ValueError:
-            mend = "Write 2026-11-02T09:00:00Z, or seconds since 1970."
-            self.faults.append(Fault("usage.time", "time", f"'{text[:40]}' is no time.", mend, line, 1))
+            fix = "Write 2026-11-02T09:00:00Z, or seconds since 1970."
+            self.faults.append(Fault("usage.time", "time", f"'{text[:40]}' is no time.", fix, line, 1))
             return float("nan")
         return (moment if moment.tzinfo else moment.replace(tzinfo=UTC)).timestamp()
 
@@ -102,8 +102,8 @@ class _Table:
         try:
             return float(text) if text else float("nan")
         except ValueError:
-            mend = "Write a number with a decimal point, or leave the cell empty where nothing was measured."
-            self.faults.append(Fault("usage.number", "", f"'{text[:40]}' is no number.", mend, line, column + 1))
+            fix = "Write a number with a decimal point, or leave the cell empty where nothing was measured."
+            self.faults.append(Fault("usage.number", "", f"'{text[:40]}' is no number.", fix, line, column + 1))
             return float("nan")
 
 
@@ -113,14 +113,14 @@ class _Long(_Table):
     def __init__(self, header: Sequence[str]) -> None:
         super().__init__()
         self._header = header
-        self._values = [(place, *_RESOURCES[name]) for place, name in enumerate(header) if name in _RESOURCES]
-        self._replica = next((place for place, name in enumerate(header) if name in _REPLICA), None)
+        self._values = [(index, *_RESOURCES[name]) for index, name in enumerate(header) if name in _RESOURCES]
+        self._replica = next((index for index, name in enumerate(header) if name in _REPLICA), None)
 
     def read(self, reader: Iterator[list[str]]) -> UsageReading:
         """Return the series."""
         if not self._values:
-            mend = "Add a column cpu, cpu_millicores, memory, memory_mib, memory_gib or rate."
-            return UsageReading((), (Fault("csv.column", "", "There is no column of measurements.", mend, 1, 1),))
+            fix = "Add a column cpu, cpu_millicores, memory, memory_mib, memory_gib or rate."
+            return UsageReading((), (Fault("csv.column", "", "There is no column of measurements.", fix, 1, 1),))
         found: dict[tuple[str, str, str], _Line] = {}
         width = len(self._header)
         joined = self._header.index("workload") if "workload" in self._header else None
@@ -139,10 +139,10 @@ class _Long(_Table):
             name = cells[joined] if joined is not None else f"{cells[space] if space else 'default'}/{cells[own]}"
             replica = cells[self._replica] if self._replica is not None else ""
             moment = self.time(cells[0], line)
-            for place, resource, factor in self._values:
+            for index, resource, factor in self._values:
                 samples = found.setdefault((name, replica, resource), _Line())
                 samples.times.append(moment)
-                samples.values.append(factor * self.number(cells[place], line, place))
+                samples.values.append(factor * self.number(cells[index], line, index))
         return _reading(found, self.faults)
 
 
@@ -155,7 +155,7 @@ class _Wide(_Table):
 
     def read(self, reader: Iterator[list[str]]) -> UsageReading:
         """Return the series."""
-        heads = [self._head(name, place) for place, name in enumerate(self._header) if place]
+        heads = [self._head(name, index) for index, name in enumerate(self._header) if index]
         times: list[float] = []
         columns: list[list[float]] = [[] for _ in heads]
         for line, cells in enumerate(reader, 2):
@@ -169,8 +169,8 @@ class _Wide(_Table):
                     self.faults.append(Fault("csv.width", "", reason, "Check commas and quotes.", line, 1))
                 continue
             times.append(self.time(cells[0], line))
-            for place, column in enumerate(columns, 1):
-                column.append(self.number(cells[place], line, place))
+            for index, column in enumerate(columns, 1):
+                column.append(self.number(cells[index], line, index))
         if self.faults:
             return UsageReading((), tuple(self.faults[:MOST_FAULTS]))
         found = {}
@@ -178,12 +178,12 @@ class _Wide(_Table):
             found[name, "", resource] = _Line(times, [factor * value for value in column])
         return _reading(found, self.faults)
 
-    def _head(self, name: str, place: int) -> tuple[str, str, float]:
+    def _head(self, name: str, index: int) -> tuple[str, str, float]:
         workload, _, resource = name.rpartition(" ")
         if not workload or resource.lower() not in _RESOURCES:
-            mend = f"Head it 'namespace/name cpu', with one of {', '.join(_RESOURCES)}."
+            fix = f"Head it 'namespace/name cpu', with one of {', '.join(_RESOURCES)}."
             reason = f"'{name[:80]}' names no workload and resource."
-            self.faults.append(Fault("csv.column", name[:80], reason, mend, 1, place + 1))
+            self.faults.append(Fault("csv.column", name[:80], reason, fix, 1, index + 1))
             return name, "cpu", 1.0
         return (workload.strip(), *_RESOURCES[resource.lower()])
 

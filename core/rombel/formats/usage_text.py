@@ -62,16 +62,14 @@ def value_faults(series: Sequence[Measured]) -> Iterator[Fault]:
         present = values[~np.isnan(values)]
         name = ", ".join(f"{key}={value}" for key, value in list(entry.labels.items())[:4])[:120]
         if len(present) and not (present.min() >= 0 and present.max() <= LARGEST_SAMPLE):
-            mend = "Leave such samples out: a gap is a gap."
-            yield Fault(
-                "usage.value", "value", f"{name or 'A series'} has values below 0, infinite or over 1e15.", mend
-            )
+            fix = "Leave such samples out: a gap is a gap."
+            yield Fault("usage.value", "value", f"{name or 'A series'} has values below 0, infinite or over 1e15.", fix)
         if len(times) and not (times.min() >= EARLIEST_S and times.max() <= LATEST_SERIES_S):
-            mend = "Write seconds since 1970, or a date such as 2026-11-02T09:00:00Z."
-            yield Fault("usage.time", "time", f"{name or 'A series'} has times before 2000 or after 2100.", mend)
+            fix = "Write seconds since 1970, or a date such as 2026-11-02T09:00:00Z."
+            yield Fault("usage.time", "time", f"{name or 'A series'} has times before 2000 or after 2100.", fix)
 
 
 def milliseconds_fault(line: int = 0, column: int = 0) -> Fault:
     """Return the fault of times that are milliseconds where seconds are asked."""
-    mend = "Write seconds since 1970, or a date such as 2026-11-02T09:00:00Z."
-    return Fault("usage.time", "time", "These times are milliseconds, or thousands of years ahead.", mend, line, column)
+    fix = "Write seconds since 1970, or a date such as 2026-11-02T09:00:00Z."
+    return Fault("usage.time", "time", "These times are milliseconds, or thousands of years ahead.", fix, line, column)

@@ -1,43 +1,43 @@
 """Questions asked of a fit: what each promise costs, why no other type, what conflicts, what other levels need, which steps lead there."""
 
+from rombel.inquiry.alternatives import Alternative, Alternatives, AlternativeStatus, alternatives
 from rombel.inquiry.conflicts import Conflict, conflict
 from rombel.inquiry.frontier_points import FrontierPoint, frontier_point, undominated_points
 from rombel.inquiry.levels import Design, PoolLimit, design
+from rombel.inquiry.migration_plan import MigrationPlan, Move, Step, migration_plan
 from rombel.inquiry.promises import PromisePrice, price_promises
-from rombel.inquiry.regions import RegionGiven, RegionWay, region_ways
+from rombel.inquiry.regions import RegionInput, RegionPlan, region_plans
 from rombel.inquiry.rules import Rule, rules_apart, rules_of
-from rombel.inquiry.sized import KnownFit, SizedFit, World, candidates_of, size_and_fit
-from rombel.inquiry.standing import Standing, Standings, TypeStanding, standings
-from rombel.inquiry.steps import Move, Road, Step, road_from
+from rombel.inquiry.size_then_fit import KnownFit, SizedFit, World, candidates_of, size_then_fit
 
 __all__ = [
     "Conflict",
     "FrontierPoint",
     "KnownFit",
-    "RegionGiven",
-    "RegionWay",
+    "RegionInput",
+    "RegionPlan",
     "SizedFit",
     "World",
     "candidates_of",
     "frontier_point",
-    "region_ways",
-    "size_and_fit",
+    "region_plans",
+    "size_then_fit",
     "Design",
     "Move",
     "PoolLimit",
     "PromisePrice",
-    "Road",
+    "MigrationPlan",
     "Rule",
-    "Standing",
-    "Standings",
+    "AlternativeStatus",
+    "Alternatives",
     "Step",
-    "TypeStanding",
+    "Alternative",
     "conflict",
     "design",
     "price_promises",
-    "road_from",
+    "migration_plan",
     "rules_apart",
     "rules_of",
-    "standings",
+    "alternatives",
     "undominated_points",
 ]

@@ -18,12 +18,12 @@ class Conflict:
 
     ``rules`` empty: the demand finds no room even without any rule. ``proved``: of every set it was proved that there is no
     answer; else the search found none to one of them, which is no proof.
-    ``ways_out``: those of them whose loss alone makes a fit possible; none where several conflicts stand.
+    ``to_drop``: those of them whose loss alone makes a fit possible; none where several conflicts stand.
     """
 
     rules: tuple[Rule, ...]
     proved: bool
-    ways_out: tuple[Rule, ...]
+    to_drop: tuple[Rule, ...]
 
 
 def conflict(
@@ -37,8 +37,9 @@ def conflict(
     rules = rules_apart(problem)
     search = _Search(problem, rules, seed, params or FitParams(), observer or SilentObserver())
     kept = search.shrunk()
-    ways_out = [rule for rule in kept if search.feasible([other for other in rules if other is not rule])]
-    return Conflict(tuple(kept), search.proved, tuple(ways_out))
+    # Dropping one rule of a minimal set need not help: other sets may conflict too. So each is tried beside all other rules.
+    to_drop = [rule for rule in kept if search.feasible([other for other in rules if other is not rule])]
+    return Conflict(tuple(kept), search.proved, tuple(to_drop))
 
 
 class _Search:
@@ -54,13 +55,14 @@ class _Search:
     def shrunk(self) -> list[Rule]:
         """Return a part of the rules of which none can be left out; halves first, as most rules play no part."""
         kept = list(self._all)
+        # Halves, then quarters: deletion filtering (Chinneck 2008, from memory), where most rules go in large parts.
         size = max(1, len(kept) // 2)
         while True:
-            place = 0
-            while place < len(kept):
-                rest = kept[:place] + kept[place + size :]
+            index = 0
+            while index < len(kept):
+                rest = kept[:index] + kept[index + size :]
                 if self.feasible(rest):
-                    place += size
+                    index += size
                 else:
                     kept = rest
             if size == 1:
@@ -70,14 +72,18 @@ class _Search:
     def feasible(self, rules: Sequence[Rule]) -> bool:
         """Return whether there is a fit under these rules alone."""
         problem = self._problem
+        # Rules are compared by key, as the functions that drop them cannot be.
         for rule in self._all:
             if all(rule.key != other.key for other in rules):
                 problem = rule.dropped(problem)
         self._done += 1
+        # Nobody knows how many sets will be tried, so the share approaches its end without reaching it.
         self._observer.on_progress(Progress("trying rules", 1 - 0.9**self._done, Decimal(0), Decimal(0)))
+        # A floor alone often tells that there is nothing, and takes no search at all.
         if quick_floor(problem).reasons:
             return False
         found = fit(problem, seed=self._seed, params=replace(self._params, chunks=2), observer=_FirstAnswer())
+        # A set where nothing was found and nothing proved makes the whole conflict unproved.
         self.proved = self.proved and found.status is not FitStatus.UNKNOWN
         return found.found
 

@@ -10,7 +10,7 @@ from rombel.availability.frontier import budgets, unpromised
 from rombel.availability.options import Candidate
 from rombel.availability.sizing import size
 from rombel.fit import FitObserver, FitParams, SearchParams, fit, refit
-from rombel.inquiry.sized import World, candidates_of, given_up, held, held_in, resized
+from rombel.inquiry.size_then_fit import World, candidates_of, given_up, held, held_in, resized
 from rombel.model.demand import Size
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution, FitStatus
@@ -25,12 +25,12 @@ class FrontierPoint:
 
     Parameters
     ----------
-    place
+    index
         Its place among the budgets, the loosest first.
     cost_per_hour, floor_per_hour
         Of the fit.
-    away
-        By journey its exact share of time away.
+    unavailability
+        By journey its exact unavailability.
     replicas
         All that stand.
     sizes
@@ -42,10 +42,10 @@ class FrontierPoint:
 
     """
 
-    place: int
+    index: int
     cost_per_hour: Decimal
     floor_per_hour: Decimal
-    away: Mapping[str, float]
+    unavailability: Mapping[str, float]
     replicas: int
     sizes: Mapping[str, Size] = field(default_factory=dict)
     gives_up: tuple[str, ...] = ()
@@ -53,7 +53,7 @@ class FrontierPoint:
 
 
 def frontier_point(
-    place: int,
+    index: int,
     problem: FitProblem,
     solution: FitSolution,
     world: World,
@@ -70,29 +70,33 @@ def frontier_point(
     answer of the nearest one; and where a known point is as good for less, it is this one's answer too.
     """
     candidates = candidates_of(problem, solution, world)
+    # The frontier leaves the targets aside and asks for budgets, so nothing is promised beforehand.
     free = unpromised(candidates)
-    aims = budgets(free, world.journeys, world.dependencies, problem.zones, world.data)[place]
+    aims = budgets(free, world.journeys, world.dependencies, problem.zones, world.data)[index]
     sizing = size(free, aims, world.dependencies, problem.zones, world.data)
     # Which zone has one more of a workload matters beside what stands in one zone alone.
     sizes = held_in(held(sizing.sizes, candidates), candidates, problem.zones)
+    # Two budgets can lead to the same sizes, and then to the same fit.
     for point in known:
         if point.sizes == sizes:
-            return replace(point, place=place)
-    nearest = min((p for p in known if p.solution is not None), key=lambda p: abs(p.place - place), default=None)
+            return replace(point, index=index)
+    # A neighbour's answer has nearly these sizes and so is the better start.
+    nearest = min((p for p in known if p.solution is not None), key=lambda p: abs(p.index - index), default=None)
     start = solution if nearest is None or nearest.solution is None else nearest.solution
     changed = resized(problem, sizes, world.rows)
     near = refit(changed, start, seed=seed)
     found = fit(changed, seed=seed, params=params or PARAMS, observer=observer, before=near or start)
     if not found.found or found.status is FitStatus.STOPPED:
         return None
-    own = _point(place, changed, found, sizes, world, candidates)
+    # A neighbour that costs less and serves no worse makes this point needless; its answer is told here too.
+    own = _point(index, changed, found, sizes, world, candidates)
     better = [point for point in known if _is_as_good(point, own)]
     cheapest = min([own, *better], key=lambda point: point.cost_per_hour)
-    return replace(cheapest, place=place)
+    return replace(cheapest, index=index)
 
 
 def _point(
-    place: int,
+    index: int,
     problem: FitProblem,
     solution: FitSolution,
     sizes: Mapping[str, Size],
@@ -100,23 +104,24 @@ def _point(
     candidates: Sequence[Candidate],
 ) -> FrontierPoint:
     """Return the point that a fit is."""
-    away = world.away(problem, solution, sizes)
+    unavailability = world.unavailability(problem, solution, sizes)
     count = sum(batch.count * sum(batch.replicas.values()) for batch in solution.nodes)
     cost, floor = solution.cost_per_hour, solution.floor_per_hour
-    return FrontierPoint(place, cost, floor, away, count, sizes, given_up(sizes, candidates), solution)
+    return FrontierPoint(index, cost, floor, unavailability, count, sizes, given_up(sizes, candidates), solution)
 
 
 def _is_as_good(point: FrontierPoint, other: FrontierPoint) -> bool:
-    """Return whether a point costs no more than another, and no journey is away longer."""
+    """Return whether a point costs no more than another, and no journey is down longer."""
     return point.cost_per_hour <= other.cost_per_hour and all(
-        point.away.get(name, 1.0) <= away * (1 + 1e-9) for name, away in other.away.items()
+        point.unavailability.get(name, 1.0) <= unavailability * (1 + 1e-9)
+        for name, unavailability in other.unavailability.items()
     )
 
 
 def undominated_points(points: Iterable[FrontierPoint]) -> list[FrontierPoint]:
     """Return the points beside which no other is as good for no more, the first of equal ones, in the order of their places."""
     kept: list[FrontierPoint] = []
-    for point in sorted(points, key=lambda point: point.place):
+    for point in sorted(points, key=lambda point: point.index):
         if not any(_is_as_good(other, point) for other in kept):
             kept = [other for other in kept if not _is_as_good(point, other)] + [point]
     return kept

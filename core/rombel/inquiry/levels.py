@@ -110,10 +110,12 @@ def design(
     for level, found in floors.items():
         if found.reasons:
             return _none(shares, (f"At {WORDS[level]}: {reason}" for reason in found.reasons))
+    # The order by floors is the order by need; ties keep the order of the levels.
     order = sorted(problems, key=lambda level: (floors[level].floor_per_hour, list(Level).index(level)))
     work = _Work(problems, order, present, seed, params, observer or SilentObserver())
     # A small problem's own fit proves more than its quick floor, and costs next to nothing.
     small = [level for level, problem in problems.items() if _is_small(problem)]
+    # Their own fits are kept: they are starts, floors and sometimes a part of the design.
     for level in small:
         work.free(level)
     designs: list[dict[Level, FitSolution]] = []
@@ -131,6 +133,7 @@ def design(
     least = floors | {level: QuickFloor(f.floor_per_hour, certificate=f.certificate) for level, f in known.items()}
     # No design is cheaper at any level than that level alone, so the mean of the levels' floors holds for all designs.
     floor = _mean(shares, lambda level: least[level].floor_per_hour)
+    # The floor stands even where no design was found.
     if not designs:
         return replace(_none(shares, work.failures), floor_per_hour=floor)
     best = min(designs, key=lambda fits: _mean(shares, lambda level: fits[level].cost_per_hour))
@@ -153,6 +156,7 @@ def _anchors(
     shares: Mapping[Level, Fraction], floors: Mapping[Level, QuickFloor], order: Sequence[Level]
 ) -> list[Level]:
     """Return the levels to fit freely, each of which may lead to a design: the one that costs most over the month first."""
+    # Levels without hours cost nothing over the month, and cannot be the one that rules its cost.
     paid = [level for level in order if shares[level]] or list(order[-1:])
     return sorted(paid, key=lambda level: -shares[level] * Fraction(floors[level].floor_per_hour))
 
@@ -160,6 +164,7 @@ def _anchors(
 def _proved(solution: FitSolution, least: QuickFloor) -> FitSolution:
     """Return a level's plan with the floor of its own problem: that of the narrower one it was found in says nothing of others."""
     floor = min(least.floor_per_hour, solution.cost_per_hour)
+    # Stopped stays said, even if the floor shows that nothing was lost by it.
     status = FitStatus.STOPPED if solution.status is FitStatus.STOPPED else FitStatus.FEASIBLE
     status = FitStatus.OPTIMAL if floor == solution.cost_per_hour else status
     return replace(solution, status=status, floor_per_hour=floor, certificate=least.certificate)
@@ -192,6 +197,7 @@ class _Work:
 
     def free(self, level: Level) -> FitSolution:
         """Return the fit of a level that nothing but its own problem rules."""
+        # The fit that is on the screen already is taken for its level.
         known = self._present
         if known is not None and known[0] is level and known[1].nodes:
             self.known[level] = known[1]
@@ -201,10 +207,10 @@ class _Work:
 
     def chained(self, anchor: Level, free: FitSolution) -> dict[Level, FitSolution] | None:
         """Return the plans of all levels around the free one of the anchor; None, and why, where one finds no plan so."""
-        place, fits = self._order.index(anchor), {anchor: free}
+        index, fits = self._order.index(anchor), {anchor: free}
         steps: list[tuple[Level, Callable[[FitProblem, FitSolution], FitProblem]]]
-        steps = [(level, within) for level in reversed(self._order[:place])]
-        steps += [(level, around) for level in self._order[place + 1 :]]
+        steps = [(level, within) for level in reversed(self._order[:index])]
+        steps += [(level, around) for level in self._order[index + 1 :]]
         for level, narrowed in steps:
             # From the anchor outwards: each level lies within the next busier one, or around the next quieter one, that has a plan.
             number = self._order.index(level)
@@ -216,6 +222,7 @@ class _Work:
                 found = grown(problem, found, seed=self._seed, params=self._params, observer=self)
             pair = (found, fits[beside]) if narrowed is within else (fits[beside], found)
             bound = [entry.name for entry in problem.workloads if entry.bound_to_zone]
+            # Checked by the level's own problem: a plan that nests may still break a rule which the narrowed problem had dropped.
             if not (found.found and are_nested(*pair, bound) and check(problem, found).holds):
                 words = "within" if narrowed is within else "around"
                 self.failures.append(f"No plan for {WORDS[level]} was found {words} the nodes of {WORDS[beside]}.")
@@ -235,6 +242,7 @@ class _Work:
 
     def on_progress(self, progress: Progress) -> bool:
         """Return whether to stop; every fit that is begun then ends with its best so far."""
+        # Fits that turn out not to be needed make the share jump ahead, never back.
         share = min(1.0, (self._begun - 1 + progress.share) / max(self._begun, len(self._problems)))
         return self._observer.on_progress(replace(progress, phase=WORDS[self._level], share=share))
 
@@ -253,6 +261,7 @@ def _limits(problems: Mapping[Level, FitProblem], fits: Mapping[Level, FitSoluti
         for entry in problem.instance_types
         for offer in entry.offers
     }
+    # Every pool that runs, or is bought in a loss, at any level.
     for key in sorted({key for level in fits for key in counts[level] | bought[level]}):
         nodes = {level: counts[level][key] for level in fits}
         low = min(fits, key=lambda level: nodes[level])
@@ -263,6 +272,7 @@ def _limits(problems: Mapping[Level, FitProblem], fits: Mapping[Level, FitSoluti
         words += f", {bought[high][key]} in the worst loss" if bought[high][key] else ""
         words += f", {UPGRADE_SURGE} for upgrades"
         quota = quotas[key]
+        # A limit above the quota would promise nodes that the provider refuses.
         if quota is not None and quota < most:
             most, words = quota, f"{words}, cut to the quota of {quota}"
         name, purchase, zone = key
@@ -272,6 +282,7 @@ def _limits(problems: Mapping[Level, FitProblem], fits: Mapping[Level, FitSoluti
 def _bought(solution: FitSolution) -> Counter[tuple[str, Purchase, str]]:
     """Return the most new nodes of each pool and zone over all losses."""
     most: Counter[tuple[str, Purchase, str]] = Counter()
+    # Losses do not come together, so the larger of two counts is enough.
     for batches in (solution.growing or {}).values():
         most |= counted(batches)
     return most

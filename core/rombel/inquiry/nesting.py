@@ -34,6 +34,7 @@ def stands_in(solution: FitSolution, workload: str) -> Counter[str]:
 
 def within(problem: FitProblem, busier: FitSolution) -> FitProblem:
     """Return the problem with at most the nodes of a busier level, and with bound replicas in zones where they stand there."""
+    # Pools that do not run at the busier level may not run at the quieter one either.
     counts = counted(busier.nodes)
 
     def at_most(offer: Offer, name: str) -> Offer:
@@ -58,6 +59,7 @@ def around(problem: FitProblem, quieter: FitSolution) -> FitProblem:
     pools = {key[:2] for key in counts}
 
     def at_least(offer: Offer, name: str) -> Offer:
+        # What runs at the quieter level goes on running, so its nodes are a least count here.
         return replace(offer, fewest_nodes=counts[name, offer.purchase, offer.zone])
 
     def of(workload: Workload) -> Workload:
@@ -81,6 +83,7 @@ def _left(stands: Mapping[str, int]) -> int:
 
 def _one_less(stands: Counter[str], workload: Workload, standing: bool) -> Counter[str] | None:
     """Return the counts with one replica less in the fullest zone from which one may go; None where none may."""
+    # The fullest zone gives first; names break ties.
     for zone in sorted(stands, key=lambda zone: (-stands[zone], zone)):
         fewer = stands - Counter({zone: 1})
         enough = sum(fewer.values()) >= workload.replicas and (not standing or _left(fewer) >= workload.left)
@@ -112,6 +115,7 @@ def _changed(
     )
     grows = {entry.name for entry in problem.workloads if problem.promise_of(entry) is Survival.GROWING}
     workloads = (workload_of(entry) for entry in problem.workloads)
+    # New nodes after a loss are planned later, on the level's own problem.
     return replace(
         problem,
         instance_types=tuple(entry for entry in types if entry.offers),

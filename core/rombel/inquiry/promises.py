@@ -68,10 +68,12 @@ def price_promises(
         Is called with each price as it is known.
 
     """
+    # A price known from an earlier run is not computed again.
     rules, prices = rules_of(problem), []
     watch = _Parts(observer or SilentObserver(), solution, len(rules))
     watch.done = sum(rule.key in known for rule in rules)
     for rule in (rule for rule in rules if rule.key not in known):
+        # A fit that was stopped half-way is no price.
         if watch.stopped:
             break
         price = _price(rule, problem, solution, seed, params, watch)
@@ -90,6 +92,7 @@ def _price(
     found = fit(rule.dropped(problem), seed=seed, params=params or PARAMS, observer=watch)
     if not found.found:
         return None
+    # The plan itself is an answer without the promise, so dropping it never costs more.
     without = min(found.cost_per_hour, solution.cost_per_hour)
     floor = min(found.floor_per_hour, without)
     nothing = Decimal(0)
@@ -97,6 +100,7 @@ def _price(
         key=rule.key,
         words=rule.words,
         price_per_hour=solution.cost_per_hour - without,
+        # Between the floors lies what is proved; the plain difference is between two answers found.
         least_per_hour=max(nothing, solution.floor_per_hour - without),
         most_per_hour=solution.cost_per_hour - floor,
         without_per_hour=without,
@@ -121,5 +125,6 @@ class _Parts:
             cost_per_hour=self._solution.cost_per_hour,
             floor_per_hour=self._solution.floor_per_hour,
         )
+        # Latched, as the fits that follow must not begin.
         self.stopped = self._observer.on_progress(told) or self.stopped
         return self.stopped

@@ -48,6 +48,7 @@ def rules_of(problem: FitProblem) -> list[Rule]:
 def rules_apart(problem: FitProblem) -> list[Rule]:
     """Return the promises and limits of a problem, each workload's on its own."""
     rules = list(_of_study(problem))
+    # Each workload by itself as a problem of one, so that its own rules can be named.
     for workload in asked_for(problem):
         one = replace(problem, workloads=(workload,), survive_zone=Survival.NONE, survive_nodes=NodeLoss())
         for rule in _of_workloads(one):
@@ -58,6 +59,7 @@ def rules_apart(problem: FitProblem) -> list[Rule]:
 
 def _of_study(problem: FitProblem) -> Iterator[Rule]:
     promises = {problem.promise_of(entry) for entry in problem.workloads} - {Survival.NONE}
+    # Several ways to survive may be promised at once; they are one promise to drop.
     if promises:
         words = f"survive the loss of any one zone, by {' or '.join(sorted(WAYS[how] for how in promises))}"
         yield Rule("survive_zone", words, _no_zone_loss)
@@ -67,6 +69,7 @@ def _of_study(problem: FitProblem) -> Iterator[Rule]:
         yield Rule("survive_nodes", f"survive the loss of any {most.count} nodes, by {WAYS[most.how]}", _no_node_loss)
     limits = problem.limits
     stated = (
+        # A least count of one node is no limit.
         ("most_pools", limits.most_pools, f"at most {limits.most_pools} pools"),
         ("fewest_nodes_per_pool", _above_one(limits.fewest_nodes_per_pool), f"at least {limits.fewest_nodes_per_pool} nodes in a pool"),
         ("fewest_nodes_per_zone", _above_one(limits.fewest_nodes_per_zone), f"at least {limits.fewest_nodes_per_zone} nodes of a pool in every zone it runs in"),
@@ -78,6 +81,7 @@ def _of_study(problem: FitProblem) -> Iterator[Rule]:
     if limits.headroom:
         parts = (f"{percent} % of {name.split('_')[0]}" for name, percent in sorted(limits.headroom.items()))
         yield Rule("headroom", f"keep {' and '.join(parts)} free on every node", _without_headroom)
+    # Room by replicas is a workload of the problem, and is told as the promise it stands for.
     kept = sum(entry.replicas for entry in problem.workloads if entry.name == HEADROOM)
     if kept:
         words = f"room in every zone for more replicas of the largest workload, {kept} in all"
@@ -158,6 +162,7 @@ _KINDS = {
 def _of_workloads(problem: FitProblem) -> Iterator[Rule]:
     for key, kind in _KINDS.items():
         count = sum(kind.stated(entry) for entry in asked_for(problem))
+        # Interruptible shares matter only where interruptible nodes are for sale.
         if count and (key != "interruptible" or _sells_interruptible(problem)):
             words = f"{kind.together}: {count} workload{'s' * (count != 1)}"
             yield Rule(key, words, _for_all(kind))

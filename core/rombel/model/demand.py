@@ -81,15 +81,17 @@ class Sizing:
 
     def runs(self, level: Level) -> bool:
         """Return whether anything runs at a level."""
+        # The grown peak is a peak to come: what runs at peak runs then too.
         return not self.runs_at or level in self.runs_at or (level is Level.GROWN and Level.PEAK in self.runs_at)
 
     def faults(self) -> Iterator[tuple[str, str, str]]:
-        """Yield what is wrong: the field, the reason, and what would mend it."""
+        """Yield what is wrong: the field, the reason, and what would fix it."""
         if self.least is not None and self.most is not None and self.least > self.most:
             yield "most", f"The most replicas ({self.most}) are below the fewest ({self.least}).", "Swap them."
         if self.basis is Basis.RANGE and (self.least is None or self.most is None):
             yield "least", "A range needs its fewest and its most replicas.", "State both."
         if self.basis in (Basis.RATE, Basis.QUEUE, Basis.USAGE):
+            # Equal levels are fine; falling ones are a slip of columns.
             if not 0 <= self.trough <= self.usual <= self.peak:
                 yield "peak_load", "Loads must rise from trough over usual to peak.", "Put them in that order."
             if self.peak == 0:
@@ -198,6 +200,7 @@ class Partitioned:
         """
         if not self.resync_bytes_per_s or replicas < 1:
             return None
+        # The data of a lost replica is copied from the others at the stated speed, by one stream.
         return self.data_bytes * self.copies / min(replicas, self.ceiling) / self.resync_bytes_per_s
 
 
@@ -222,6 +225,7 @@ class Budget:
         healthy = replicas if healthy is None else healthy
         needed = _count(self.min_available, replicas) if self.min_available else 0
         if self.max_unavailable:
+            # Stated as the most that may be unavailable, the needed count follows from the replicas wished for.
             needed = replicas - min(replicas, _count(self.max_unavailable, replicas))
         return max(0, healthy - needed)
 
@@ -348,6 +352,7 @@ def parted_name(name: str) -> list[tuple[str, int]]:
     """Return the members that a placed name stands for, and how many replicas of each; a workload alone is its own."""
     parts = []
     for part in name.split(TOGETHER):
+        # A count stands before the name only in groups; a name may hold the sign by itself.
         count, times, own = part.partition("×")
         parts.append((own, int(count)) if times and count.isdigit() else (part, 1))
     return parts
@@ -381,6 +386,7 @@ def with_sizes(rows: Sequence[Demand], sizes: Mapping[str, Size]) -> list[Demand
 
     Members of a group that shares nodes grow as the one that grows most, and survive as the strictest asks.
     """
+    # Members of a group must stay together, so they follow one size.
     most = {
         name: grown_most(sizes[row.full_name] for row in members if row.full_name in sizes)
         for name, members in groups(rows).items()
@@ -413,6 +419,7 @@ def evenly(zone_skew: int | None) -> int:
 def _sized(row: Demand, size: Size | None) -> Demand:
     if size is None:
         return row
+    # A workload sized to survive keeps the promise from then on.
     promised = row.promised or size.how is not Survival.NONE
     return replace(
         row,
@@ -443,7 +450,7 @@ def demand_faults(rows: Sequence[Demand]) -> list[Fault]:
                 Fault("demand.twice", path, f"'{row.full_name}' stands twice.", "Rename or remove one of them.")
             )
         seen.add(row.full_name)
-        faults += [Fault(code, path, reason, mend) for code, reason, mend in _alone(row)]
+        faults += [Fault(code, path, reason, fix) for code, reason, fix in _alone(row)]
     return faults + list(_group_faults(rows))
 
 
@@ -452,6 +459,7 @@ def _alone(row: Demand) -> Iterator[tuple[str, str, str]]:
         yield "demand.name", "A workload needs a namespace and a name.", "Give it both."
     texts = [row.namespace, row.name, row.owner, row.journey, row.service, row.together]
     texts += (*row.node_labels, *row.node_labels.values(), *row.labels, *row.labels.values())
+    # Names of the API have at most 253 characters.
     if not all(text.isprintable() and len(text) <= 253 for text in texts):
         reason = f"'{row.full_name[:60]}' has a text with control characters or over 253 characters."
         yield "demand.text", reason, "Write names, labels and owner in plain, short text."
@@ -463,15 +471,15 @@ def _alone(row: Demand) -> Iterator[tuple[str, str, str]]:
     if row.full_name in row.pod.apart:
         reason = f"'{row.full_name}' stands apart from itself."
         yield "demand.apart", reason, "Allow one replica on a node instead."
-    for name, reason, mend in row.sizing.faults():
-        yield f"demand.{name}", f"'{row.full_name}': {reason}", mend
+    for name, reason, fix in row.sizing.faults():
+        yield f"demand.{name}", f"'{row.full_name}': {reason}", fix
 
 
 def request_faults(rows: Sequence[Demand]) -> list[Fault]:
     """Return a fault for each row that requests nothing: it may stand in the sheet, but there is nothing to pack by."""
-    mend = "State CPU or memory, or measure its use and take a proposal."
+    fix = "State CPU or memory, or measure its use and take a proposal."
     return [
-        Fault("demand.request", f"demand[{number}]", f"'{row.full_name}' requests nothing.", mend)
+        Fault("demand.request", f"demand[{number}]", f"'{row.full_name}' requests nothing.", fix)
         for number, row in enumerate(rows)
         if row.request == Amounts()
     ]
@@ -489,6 +497,7 @@ def groups(rows: Sequence[Demand]) -> dict[str, list[Demand]]:
 def _group_faults(rows: Sequence[Demand]) -> Iterator[Fault]:
     for name, members in groups(rows).items():
         reason = ""
+        # What keeps a group from being placed as one.
         if any(row.kind is WorkloadKind.DAEMON for row in members):
             reason = "has a daemon workload, which runs on every node anyway"
         elif len({(row.promised, row.survive_zone) for row in members}) > 1:

@@ -1,4 +1,4 @@
-"""How often things fail and how long they are away: failure data with the origin of every figure."""
+"""How often things fail and how long they are down: failure data with the origin of every figure."""
 
 from __future__ import annotations
 
@@ -74,25 +74,26 @@ class Failure:
 
     @property
     def unavailability(self) -> float:
-        """Return the share of time it is away: repair over working time and repair, never by subtracting from one."""
-        return self.away_at_most(self.repair_s)
+        """Return the share of time it is down: repair over working time and repair, never by subtracting from one."""
+        return self.unavailability_up_to(self.repair_s)
 
-    def away_at_most(self, seconds: float) -> float:
+    def unavailability_up_to(self, seconds: float) -> float:
         """Return the share of time since whose failure less than ``seconds`` have passed and it is not repaired yet."""
+        # Failures count while it works; over working and repair time the share is the load over one plus the load.
         load = self.per_year / SECONDS_PER_YEAR
+        # Only the first seconds of each repair count where somebody waits no longer than that.
         return load * min(seconds, self.repair_s) / (1 + load * self.repair_s)
 
     def thinned(self, share: float) -> Failure:
-        """Return the same with a share of its time away, as the beta factor of IEC 61508-6 divides it."""
+        """Return the same with a share of its unavailability, as the beta factor of IEC 61508-6 divides it."""
         return failure_of(self.unavailability * share, self.repair_s, self.origin, self.why)
 
 
 def failure_of(unavailability: float, repair_s: float, origin: Origin = Origin.STATED, why: str = "") -> Failure:
-    """Return the failure data of something whose share of time away is known, from 0 up to but not 1."""
+    """Return the failure data of something whose unavailability is known, from 0 up to but not 1."""
     if not 0 <= unavailability < 1 or repair_s <= 0:
-        raise refuse(
-            "failure.share", "", "A share of time away is from 0 to below 1.", "State an availability above 0 %."
-        )
+        raise refuse("failure.share", "", "A unavailability is from 0 to below 1.", "State an availability above 0 %.")
+    # Solved for the rate: failures happen only while it works.
     return Failure(unavailability / (1 - unavailability) * SECONDS_PER_YEAR / repair_s, repair_s, origin, why)
 
 
@@ -139,10 +140,10 @@ class FailureData:
 
     Parameters
     ----------
-    things
+    failures
         By what fails. A node's failures come on top of its zone's, a zone's on top of its region's.
     zone_beta, region_beta
-        Share of a zone's (a region's) time away in which all zones (all regions) are away at once, 0 to 1.
+        Share of a zone's (a region's) downtime in which all zones (all regions) are down at once, 0 to 1.
     detect_s, evict_s, place_s
         Until a lost node is noticed, until its replicas are given up, and until new ones are placed.
     node_start_s
@@ -156,7 +157,7 @@ class FailureData:
 
     """
 
-    things: Mapping[FailureKind, Failure] = field(default_factory=_defaults)
+    failures: Mapping[FailureKind, Failure] = field(default_factory=_defaults)
     zone_beta: float = 0.05
     region_beta: float = 0.05
     detect_s: float = 40
@@ -169,7 +170,7 @@ class FailureData:
 
     def faults(self) -> Iterator[Fault]:
         """Yield what is wrong, each with the name of its field."""
-        for thing, failure in self.things.items():
+        for thing, failure in self.failures.items():
             if not 0 <= failure.per_year <= 1_000_000:
                 yield Fault(
                     "failure.rate", f"{thing}.per_year", "Failures a year are from 0 to 1000000.", "Write 0 for never."
@@ -200,7 +201,8 @@ class FailureData:
         return self.landing_s + self.node_start_s
 
     def window_s(self, how: Survival, start_up_s: float) -> float:
-        """Return how long a lost replica is away until it serves elsewhere; infinite where it waits for the repair."""
+        """Return how long a lost replica is down until it serves elsewhere; infinite where it waits for the repair."""
+        # Standing replicas serve at once, and what waits for the repair has no window of its own.
         return {Survival.LANDING: self.landing_s, Survival.GROWING: self.growing_s}.get(how, math.inf) + start_up_s
 
     def overlaid(self, stated: Mapping[str, Any], origin: Origin = Origin.STATED) -> FailureData:
@@ -221,18 +223,20 @@ class FailureData:
         """
         known = {str(thing): thing for thing in FailureKind}
         unknown = [name for name in stated if name not in known and name not in ORIGINS]
-        things, plain = dict(self.things), {name: stated[name] for name in stated if name in ORIGINS}
+        # What is not stated keeps its figure and where that came from.
+        failures, plain = dict(self.failures), {name: stated[name] for name in stated if name in ORIGINS}
         for name, thing in known.items():
             if name in stated:
                 entry = stated[name]
-                things[thing] = Failure(
+                failures[thing] = Failure(
                     float(entry["per_year"]), float(entry["repair_s"]), origin, entry.get("why", "")
                 )
         origins = {**self.origins, **dict.fromkeys(plain, (origin, ""))}
-        made = replace(self, things=things, origins=origins, **plain)
+        made = replace(self, failures=failures, origins=origins, **plain)
         faults = [
             Fault("failure.name", name, f"'{name}' is no failure figure.", "Name one of them.") for name in unknown
         ]
+        # All faults together, so that one look is enough.
         if faults := [*faults, *made.faults()]:
             raise InputRefused(faults)
         return made

@@ -219,10 +219,12 @@ class FitProblem:
 
     def usable(self, instance_type: InstanceType) -> Vector:
         """Return what may be filled on a node once the daemon workloads run on it, the headroom left free; may be negative."""
+        # Daemons run on every node before anything else does.
         left = tuple(have - kept for have, kept in zip(instance_type.allocatable, self.daemon, strict=True))
         if not self.limits.headroom:
             return left
         free = (self.limits.headroom.get(name, 0) for name in self.resources)
+        # Rounded down: headroom is a promise to keep free at least so much.
         return tuple(have * (100 - percent) // 100 for have, percent in zip(left, free, strict=True))
 
     def may_run(self, workload: Workload, instance_type: InstanceType, offer: Offer) -> bool:

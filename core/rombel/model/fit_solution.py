@@ -124,9 +124,11 @@ def best_of(one: FitSolution, other: FitSolution) -> FitSolution:
 
     Where only one of them has an answer it is returned as it is.
     """
+    # No answer never beats one; of two without, the first tells why.
     if not (one.found and other.found):
         return one if one.found or not other.found else other
     cheaper, rest = (one, other) if one.cost_per_hour <= other.cost_per_hour else (other, one)
+    # Both floors hold for the problem, so the better one goes with the cheaper answer.
     proved = rest if rest.floor_per_hour > cheaper.floor_per_hour else cheaper
     floor = min(proved.floor_per_hour, cheaper.cost_per_hour)
     status = FitStatus.OPTIMAL if floor == cheaper.cost_per_hour else cheaper.status

@@ -48,7 +48,7 @@ class HouseRules:
     intake_request, intake_per_replica
         Request of a replica, and requests a second that it bears, where a service owner knows neither.
     failures
-        How often things fail and how long they are away.
+        How often things fail and how long they are down.
 
     """
 

@@ -59,14 +59,14 @@ class IntakeForm:
         if not self.namespace or not self.name or "/" in self.namespace + self.name:
             yield Fault("intake.name", "name", "A service needs an area and a name without a slash.", "Give it both.")
         if self.replicas is None and self.peak_rate <= 0:
-            mend = "Say how many replicas, or how many requests a second at the peak."
-            yield Fault("intake.amount", "peak_rate", "Nothing says how much is needed.", mend)
+            fix = "Say how many replicas, or how many requests a second at the peak."
+            yield Fault("intake.amount", "peak_rate", "Nothing says how much is needed.", fix)
         if self.usual_rate > self.peak_rate > 0:
-            mend = "Swap them, or leave the usual rate out."
-            yield Fault("intake.rate", "usual_rate", "The usual rate is above the peak.", mend)
+            fix = "Swap them, or leave the usual rate out."
+            yield Fault("intake.rate", "usual_rate", "The usual rate is above the peak.", fix)
         if self.until is not None and self.until < today:
-            mend = "Choose a later day, or none."
-            yield Fault("intake.until", "until", "The last day has passed already.", mend)
+            fix = "Choose a later day, or none."
+            yield Fault("intake.until", "until", "The last day has passed already.", fix)
 
 
 def row_of_form(form: IntakeForm, rules: HouseRules) -> tuple[Demand, tuple[str, ...]]:
@@ -79,17 +79,20 @@ def row_of_form(form: IntakeForm, rules: HouseRules) -> tuple[Demand, tuple[str,
     if memory is None:
         memory = rules.intake_request.memory_bytes
         filled.append(f"memory of a replica: {memory // 2**20}Mi")
+    # Stated replicas need no sizing by rate.
     sizing = Sizing()
     if form.replicas is None:
         if not bears:
             bears = rules.intake_per_replica
             filled.append(f"requests a second that a replica bears: {bears:g}")
+        # A common shape where only the peak is known: half of it usually, a quarter at the trough.
         usual = form.usual_rate or form.peak_rate / 2
         if not form.usual_rate:
             filled.append(f"usual rate: half the peak, {usual:g} a second")
         sizing = Sizing(Basis.RATE, trough=usual / 2, usual=usual, peak=form.peak_rate, per_replica=bears, least=2)
     vital, waits = form.importance is Importance.VITAL, form.importance is Importance.CAN_WAIT
     filled.append("keeps the promise to survive a zone" if not waits else "left out of the promise to survive a zone")
+    # Labels that the house asks for are filled from the owner, in the form that label values allow.
     labels = {key: form.owner.lower().replace(" ", "-") for key in rules.required_labels}
     filled += [f"label {key}={value}" for key, value in labels.items()]
     row = Demand(

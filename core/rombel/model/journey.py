@@ -40,7 +40,7 @@ class Dependency:
 
 
 @dataclass(frozen=True, slots=True)
-class Link:
+class Block:
     """One workload (``namespace/name``) or dependency of a journey."""
 
     name: str
@@ -59,7 +59,7 @@ class Among:
         return self.needed == len(self.parts)
 
 
-Part = Link | Among
+Part = Block | Among
 """A chain or a part of one."""
 
 
@@ -73,7 +73,7 @@ class Journey:
 
     @property
     def allowed(self) -> float:
-        """Return the share of time that it may be away."""
+        """Return the share of time that it may be down."""
         return float((100 - self.target) / 100)
 
     def allowing(self, share: float) -> Journey:
@@ -81,13 +81,13 @@ class Journey:
         return replace(self, target=100 - Decimal(share) * 100)
 
 
-def links_of(part: Part) -> Iterator[str]:
-    """Yield the names of its links from left to right."""
-    if isinstance(part, Link):
+def blocks_of(part: Part) -> Iterator[str]:
+    """Yield the names of its blocks from left to right."""
+    if isinstance(part, Block):
         yield part.name
     else:
         for inner in part.parts:
-            yield from links_of(inner)
+            yield from blocks_of(inner)
 
 
 _TOKEN = re.compile(r"\s*(?:(any|[0-9]+)\s+of\s*(\()|([(),])|([^\s(),][^(),]*))", re.IGNORECASE)
@@ -109,8 +109,9 @@ def read_chain(text: str, path: str = "chain") -> Part:
     part = reader.series()
     if reader.token is not None:
         raise reader.fault(f"'{reader.token}' is not expected here.", "Write names with commas between them.")
-    names = list(links_of(part))
-    twice = next((name for place, name in enumerate(names) if name in names[:place]), None)
+    # A name twice in a chain would be counted as two things that fail apart.
+    names = list(blocks_of(part))
+    twice = next((name for index, name in enumerate(names) if name in names[:index]), None)
     if twice is not None:
         raise refuse("journey.twice", path, f"'{twice}' stands twice in the chain.", "Name every link once.")
     return part
@@ -120,17 +121,18 @@ class _Reader:
     """Reads a chain from left to right; ``token`` is what comes next, None at the end."""
 
     def __init__(self, text: str, path: str) -> None:
-        self.text, self.path, self.place = text, path, 0
+        self.text, self.path, self.index = text, path, 0
         self.token: str | None = None
         self.needed = 0
         self.next()
 
     def next(self) -> None:
-        found = _TOKEN.match(self.text, self.place)
+        # The grammar is small: names, commas, and "n of ( ... )" around a part.
+        found = _TOKEN.match(self.text, self.index)
         if found is None:
             self.token = None
             return
-        self.place = found.end()
+        self.index = found.end()
         count, opened, sign, name = found.groups()
         self.needed = 0
         if opened:
@@ -138,10 +140,11 @@ class _Reader:
         else:
             self.token = sign or name.strip()
 
-    def fault(self, reason: str, mend: str) -> InputRefused:
-        return refuse("journey.chain", self.path, f"Near character {self.place}: {reason}", mend)
+    def fault(self, reason: str, fix: str) -> InputRefused:
+        return refuse("journey.chain", self.path, f"Near character {self.index}: {reason}", fix)
 
     def series(self) -> Part:
+        # A comma binds parts in series.
         parts = [self.part()]
         while self.token == ",":
             self.next()
@@ -154,7 +157,7 @@ class _Reader:
         if self.token != "of":
             name = self.token
             self.next()
-            return Link(name)
+            return Block(name)
         needed = self.needed
         self.next()
         parts = [self.part()]
@@ -163,6 +166,7 @@ class _Reader:
             parts.append(self.part())
         if self.token != ")":
             raise self.fault("a bracket is not closed.", "Close it with ')'.")
+        # Needing none, or more than there are, is a slip and not a structure.
         if not 1 <= needed <= len(parts):
             raise self.fault(f"{needed} of {len(parts)} cannot be.", "Need from one to all of them.")
         self.next()
@@ -177,7 +181,7 @@ def show_chain(part: Part) -> str:
 
 
 def _shown(part: Part) -> str:
-    if isinstance(part, Link):
+    if isinstance(part, Block):
         return part.name
     count = "any" if part.needed == 1 and len(part.parts) > 1 else str(part.needed)
     return f"{count} of ({', '.join(_shown(inner) for inner in part.parts)})"

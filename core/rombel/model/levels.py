@@ -57,6 +57,7 @@ def levels_of(row: Demand, growth_percent: int = 0) -> dict[Level, LevelCount]:
     if row.kind is WorkloadKind.DAEMON:
         return dict.fromkeys(Level, LevelCount(0, 0))
     own = row.sizing.growth_percent
+    # Most rows state their replicas and nothing else; a large sheet need not be worked out row by row.
     if row.sizing == PLAIN and row.partitioned is None and not growth_percent:
         return dict.fromkeys(Level, LevelCount(row.replicas, row.replicas))
     factor = 1 + Fraction(growth_percent if own is None else own, 100)
@@ -69,19 +70,23 @@ def _wanted(row: Demand, level: Level, factor: Fraction) -> int:
     sizing, grown = row.sizing, factor if level is Level.GROWN else Fraction(1)
     peak = level in (Level.PEAK, Level.GROWN)
     if sizing.basis is Basis.FIXED:
+        # Exact fractions: 110 % of 10 replicas are 11 and never 12.
         return math.ceil(row.replicas * grown)
     if sizing.basis is Basis.RANGE:
         least, most = sizing.least or 0, sizing.most or row.replicas
         if level is Level.TROUGH:
             return least
+        # Growth raises the most that an autoscaler may reach, not the fewest.
         return math.ceil(most * grown) if peak else min(max(row.replicas, least), most)
     load = {Level.TROUGH: sizing.trough, Level.USUAL: sizing.usual}.get(level, sizing.peak) * float(grown)
     if sizing.basis is Basis.QUEUE:
         service, wait = sizing.service_s or 1.0, sizing.wait_s or 0.0
         busy = load * service
+        # Erlang's formula counts up to its result, so loads beyond the bound are not even tried.
         return fewest_servers(busy, wait / service, sizing.late_percent / 100) if busy < MOST_REPLICAS else BEYOND
     full = sizing.per_replica if sizing.basis is Basis.RATE else float(row.request.cpu_millicores)
     borne = (full or 1.0) * sizing.target_percent / 100
+    # A hair of rounding must not cost a replica.
     wanted = load / borne - STEADY
     return math.ceil(wanted) if wanted < MOST_REPLICAS else BEYOND
 
@@ -89,6 +94,7 @@ def _wanted(row: Demand, level: Level, factor: Fraction) -> int:
 def _bounded(row: Demand, wanted: int) -> LevelCount:
     """Return the count inside the autoscaler's bounds and the ceiling."""
     least, most = row.sizing.least or 0, row.sizing.most
+    # The autoscaler's own bounds first, then what partitions can use.
     count = max(wanted, least) if most is None else min(max(wanted, least), most)
     if row.ceiling is not None:
         count = min(count, row.ceiling)
@@ -102,6 +108,7 @@ def at_level(rows: Sequence[Demand], level: Level, growth_percent: int = 0) -> l
 
 def hour_shares(stated: Mapping[str, int]) -> dict[Level, Fraction]:
     """Return the share of a month's hours at each level; the grown peak is yet to come and has none."""
+    # Without stated hours nothing is known, and a division by nothing must not be the way to learn it.
     whole = sum(stated.get(level, 0) for level in (Level.TROUGH, Level.USUAL, Level.PEAK)) or 1
     return {level: Fraction(0 if level is Level.GROWN else stated.get(level, 0), whole) for level in Level}
 

@@ -30,7 +30,9 @@ def stepped(capacity: int, slices: Sequence[Slice]) -> int:
     """Return what the slices take of a capacity, each part rounded up."""
     kept, left = 0, capacity
     for part in slices:
+        # Each slice takes its share of what is left of the capacity.
         width = left if part.width is None else min(left, part.width)
+        # Minus signs turn floor division into rounding up, for whole numbers of any size.
         kept -= -width * part.basis_points // WHOLE
         left -= width
     return kept
@@ -126,6 +128,7 @@ def waterfall(
         Name and request of every daemon workload that lands on it; each is a pod.
 
     """
+    # What takes nothing is no step of the picture.
     keeps = tuple(step for step in _keeps(capacity, most_pods, rule) if step.taken != Amounts())
     runs = tuple(Step(name, "daemon", request, 1) for name, request in daemons)
     return Waterfall(capacity, most_pods, keeps + runs)
@@ -138,6 +141,7 @@ def _keeps(capacity: Amounts, most_pods: int, rule: ReservationRule) -> Iterator
         stepped(capacity.cpu_millicores, rule.cpu_slices), stepped(capacity.memory_bytes, rule.memory_slices)
     )
     yield Step("share of capacity", "keeps", share)
+    # Kept for as many pods as the node could run, not for those that do.
     per_pod = Amounts(rule.per_pod.cpu_millicores * most_pods, rule.per_pod.memory_bytes * most_pods)
     yield Step("kept per pod", "keeps", per_pod)
     eviction = stepped(capacity.memory_bytes, (Slice(None, rule.eviction_memory_basis_points),))

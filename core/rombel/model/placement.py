@@ -10,7 +10,7 @@ from rombel.model.failure import FailureKind
 
 
 @dataclass(frozen=True, slots=True)
-class StandingNode:
+class PlacedNode:
     """A node in its zone with the replicas on it; ``kind`` says by whose failure data it fails."""
 
     zone: str
@@ -19,7 +19,7 @@ class StandingNode:
 
 
 @dataclass(frozen=True, slots=True)
-class Standing:
+class PlacedWorkload:
     """A workload as it stands.
 
     Parameters
@@ -59,10 +59,10 @@ class Placement:
     """
 
     zones: tuple[str, ...]
-    nodes: tuple[StandingNode, ...]
-    workloads: Mapping[str, Standing]
+    nodes: tuple[PlacedNode, ...]
+    workloads: Mapping[str, PlacedWorkload]
     arrivals: Mapping[str, Mapping[int, Mapping[str, int]]] = field(default_factory=dict)
-    grown: Mapping[str, tuple[StandingNode, ...]] = field(default_factory=dict)
+    grown: Mapping[str, tuple[PlacedNode, ...]] = field(default_factory=dict)
 
     def of(self, names: Sequence[str]) -> Placement:
         """Return the same with these workloads alone."""
@@ -71,8 +71,8 @@ class Placement:
         def only(replicas: Mapping[str, int]) -> dict[str, int]:
             return {name: count for name, count in replicas.items() if name in kept}
 
-        def nodes(rows: Sequence[StandingNode]) -> tuple[StandingNode, ...]:
-            return tuple(StandingNode(row.zone, only(row.replicas), row.kind) for row in rows)
+        def nodes(rows: Sequence[PlacedNode]) -> tuple[PlacedNode, ...]:
+            return tuple(PlacedNode(row.zone, only(row.replicas), row.kind) for row in rows)
 
         arrivals = {
             zone: {number: only(replicas) for number, replicas in part.items()} for zone, part in self.arrivals.items()

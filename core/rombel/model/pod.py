@@ -61,10 +61,12 @@ def effective_request(
     """
     sidecars, heaviest = Amounts(), Amounts()
     for step in inits:
+        # A sidecar goes on running beside every step that follows it.
         if step.keeps_running:
             sidecars += step.request
             heaviest = heaviest.at_least(sidecars)
         else:
             heaviest = heaviest.at_least(sidecars + step.request)
     running = total(containers) + sidecars
+    # Either the heaviest step of starting or all that runs afterwards, whichever asks more.
     return running.at_least(heaviest) + (overhead or Amounts())

@@ -139,8 +139,9 @@ class PriceList:
 def price_list_faults(listed: PriceList) -> list[Fault]:
     """Return what is wrong with a list beyond the form of its values: names twice, names unknown, no capacity."""
     faults = list(_twice("regions", [entry.name for entry in listed.regions]))
-    for place, region in enumerate(listed.regions):
-        faults += _twice(f"regions[{place}].zones", region.zones)
+    for index, region in enumerate(listed.regions):
+        # The index leads to the row in the file.
+        faults += _twice(f"regions[{index}].zones", region.zones)
     faults += _twice("types", [entry.name for entry in listed.types])
     faults += _twice("tiers", [entry.name for entry in listed.tiers])
     faults += _twice("disks", [entry.name for entry in listed.disks])
@@ -151,24 +152,24 @@ def price_list_faults(listed: PriceList) -> list[Fault]:
 
 def _twice(path: str, names: Sequence[str]) -> Iterator[Fault]:
     seen: set[str] = set()
-    for place, name in enumerate(names):
+    for index, name in enumerate(names):
         if name in seen:
-            yield Fault("catalogue.twice", f"{path}[{place}]", f"'{name}' stands twice.", "Keep one of them.")
+            yield Fault("catalogue.twice", f"{path}[{index}]", f"'{name}' stands twice.", "Keep one of them.")
         seen.add(name)
 
 
 def _unknown(listed: PriceList) -> Iterator[Fault]:
     zones = {region.name: set(region.zones) for region in listed.regions}
     types = {entry.name for entry in listed.types}
-    for place, offer in enumerate(listed.offers):
-        path = f"offers[{place}]"
+    for index, offer in enumerate(listed.offers):
+        path = f"offers[{index}]"
         if offer.region not in zones:
             reason = f"There is no region '{offer.region}'."
             yield Fault("catalogue.region", f"{path}.region", reason, "Declare it or correct the name.")
         elif offer.zone not in zones[offer.region]:
             reason = f"'{offer.region}' has no zone '{offer.zone}'."
-            mend = f"Its zones are {', '.join(sorted(zones[offer.region])) or 'none'}."
-            yield Fault("catalogue.zone", f"{path}.zone", reason, mend)
+            fix = f"Its zones are {', '.join(sorted(zones[offer.region])) or 'none'}."
+            yield Fault("catalogue.zone", f"{path}.zone", reason, fix)
         if offer.instance_type not in types:
             reason = f"There is no instance type '{offer.instance_type}'."
             yield Fault("catalogue.type", f"{path}.instance_type", reason, "Declare it or correct the name.")

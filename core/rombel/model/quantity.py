@@ -55,6 +55,7 @@ def parse_quantity(text: str, path: str = "") -> Fraction:
 
     """
     match = _GRAMMAR.fullmatch(text)
+    # The commonest slips get a hint of their own.
     if match is None:
         raise refuse("quantity.grammar", path, f"'{text}' is not a quantity.", _hint(text))
     number, suffix, exponent = match.groups()
@@ -71,7 +72,7 @@ def parse_quantity(text: str, path: str = "") -> Fraction:
 
 
 def _hint(text: str) -> str:
-    """Return what would mend the commonest slips."""
+    """Return what would fix the commonest slips."""
     if re.fullmatch(r"[0-9.]+K", text):
         return "Kilo is a small k; 1024 is Ki."
     if re.fullmatch(r"[0-9.]+\s*[kKmMgGtT][iI]?[bB]", text):
@@ -91,7 +92,9 @@ def memory_bytes(text: str, path: str = "") -> int:
 
 def _non_negative(value: Fraction, text: str, path: str) -> int:
     if value < 0:
+        # A request under nothing is never meant.
         raise refuse("quantity.negative", path, f"'{text}' is negative.", "Requests start at 0.")
+    # Up to a whole unit: rounding down would lose what was asked for.
     return -(-value.numerator // value.denominator)
 
 
@@ -108,6 +111,7 @@ def typed_quantity(text: str, path: str = "") -> str:
     """
     match = _TYPED.fullmatch(text)
     if match is None:
+        # Not in a form that people type: the grammar says what is wrong with it.
         return text.strip()
     number, suffix = match.groups()
     unit = _TYPED_SUFFIX.get(suffix.lower(), suffix)
@@ -117,10 +121,11 @@ def typed_quantity(text: str, path: str = "") -> str:
 def typed_number(text: str, path: str = "", *, shown: str = "", whole: bool = False) -> str:
     """Return a number as people type it with a decimal point; ``whole``: of a unit that is not parted, so that a point parts thousands."""
     text = text.strip()
+    # "1,500" is fifteen hundred to some and one and a half to others: asked, not guessed.
     if _THOUSANDS.fullmatch(text) and ("," in text or whole):
         apart = re.split("[.,]", text)
-        mend = f"Write {''.join(apart)}, or {apart[0]}.{apart[1].rstrip('0') or '0'} if that is meant."
-        raise refuse("number.thousands", path, f"'{shown or text}' may be read in two ways.", mend)
+        fix = f"Write {''.join(apart)}, or {apart[0]}.{apart[1].rstrip('0') or '0'} if that is meant."
+        raise refuse("number.thousands", path, f"'{shown or text}' may be read in two ways.", fix)
     return text.replace(",", ".")
 
 
@@ -128,9 +133,10 @@ def typed_cpu(text: str, path: str = "") -> int:
     """Return millicores of CPU as people type it: cores, or thousandths of one with ``m``; other units are refused."""
     amount = typed_quantity(text, path)
     found = cpu_millicores(amount, path)
+    # "2G" of CPU is an amount, but hardly of CPU.
     if amount[-1:].isalpha() and amount[-1] not in "mun":
-        mend = "Write cores, such as 1.5, or thousandths of one, such as 1500m."
-        raise refuse("quantity.cpu", path, f"'{text.strip()[:40]}' is no amount of CPU.", mend)
+        fix = "Write cores, such as 1.5, or thousandths of one, such as 1500m."
+        raise refuse("quantity.cpu", path, f"'{text.strip()[:40]}' is no amount of CPU.", fix)
     return found
 
 
@@ -146,6 +152,7 @@ def show_cpu(millicores: int) -> str:
 
 def show_memory(amount_bytes: int) -> str:
     """Return bytes in the largest binary unit that is exact: ``1536Mi``, ``2Gi`` or plain bytes."""
+    # The largest unit that divides it: shown amounts can be typed back without loss.
     for suffix in ("Ti", "Gi", "Mi", "Ki"):
         if amount_bytes and amount_bytes % _BINARY[suffix] == 0:
             return f"{amount_bytes // _BINARY[suffix]}{suffix}"
@@ -157,8 +164,8 @@ def parse_day(text: str, path: str = "") -> date:
     try:
         return date.fromisoformat(text)
     except ValueError:
-        mend = "Write year-month-day, such as 2026-11-01."
-        raise refuse("catalogue.date", path, f"'{text}' is no day.", mend) from None
+        fix = "Write year-month-day, such as 2026-11-01."
+        raise refuse("catalogue.date", path, f"'{text}' is no day.", fix) from None
 
 
 def day_fault(day: date, today: date) -> Fault | None:
@@ -186,6 +193,7 @@ def parse_price(text: object, path: str = "") -> Decimal:
 
     """
     try:
+        # A float has lost its digits before it gets here.
         value = Decimal(text) if isinstance(text, str) else None
     except InvalidOperation:
         value = None

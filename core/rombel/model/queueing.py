@@ -20,6 +20,7 @@ def erlang_b(load: float, servers: int) -> float:
     """Return the probability that all servers are busy when nobody may wait; O(servers)."""
     blocked = 1.0
     for count in range(1, servers + 1):
+        # The recurrence is stable for any load, where factorials are not.
         blocked = load * blocked / (count + load * blocked)
     return blocked
 
@@ -67,9 +68,11 @@ def fewest_servers(load: float, wait_in_services: float, most_late: float) -> in
     blocked = 1.0
     for count in range(1, MOST_SERVERS + 1):
         blocked = load * blocked / (count + load * blocked)
+        # With as many servers as load the queue grows without end.
         if count <= load:
             continue
         waiting = count * blocked / (count - load * (1 - blocked))
+        # Waiting beyond a time decays exponentially (Erlang C with exponential service).
         if waiting * math.exp(-(count - load) * wait_in_services) <= most_late:
             return count
     raise refuse("demand.load", "peak_load", "The load needs more than a million replicas.", "Check rate and seconds.")

@@ -53,6 +53,7 @@ def facts_of(row: Demand, rows: Sequence[Demand], growth_percent: int, survive: 
         yield Fact("request", "none", "there is nothing to pack by: state it, or measure its use", care=True)
     yield from _implausible(row)
     levels = levels_of(row, growth_percent)
+    # Levels at which a bound cuts off what is wanted.
     cut = [level for level, count in levels.items() if count.cut]
     if cut:
         worst = levels[cut[-1]]
@@ -107,6 +108,7 @@ def _partition_facts(row: Demand, replicas: int) -> Iterator[Fact]:
         return
     why = f"{parts.partitions} partitions x {parts.copies} copies: more than {parts.ceiling} nodes cannot be used"
     yield Fact("scale ceiling", f"{parts.ceiling} replicas", why, care=replicas >= parts.ceiling)
+    # No more replicas than the ceiling can hold anything.
     holders = max(min(replicas, parts.ceiling), 1)
     yield Fact("leaders", f"{-(-parts.partitions // holders)} a replica", f"{parts.partitions} over {holders} replicas")
     seconds = parts.resync_seconds(replicas)
@@ -126,6 +128,7 @@ def _init_facts(row: Demand) -> Iterator[Fact]:
     """Yield the init container that rules the request: it asks for more than all that runs afterwards."""
     running = total(entry.request for entry in row.pod.containers if entry.role != "init") + row.pod.overhead
     for name, show in (("cpu_millicores", show_cpu), ("memory_bytes", show_memory)):
+        # The largest init container in this resource; it rules where it asks for more than everything that follows.
         ruling = max(
             (entry for entry in row.pod.containers if entry.role == "init"),
             key=lambda entry: getattr(entry.request, name),
@@ -153,6 +156,7 @@ def _volume_facts(row: Demand, survive: Survival) -> Iterator[Fact]:
     size = sum(volume.size_bytes for volume in volumes)
     why = f"{len(volumes)} attachments on its node: " + ", ".join(volume.name for volume in volumes)
     yield Fact("volumes a replica", show_memory(size) if size else "size not stated", why, care=not size)
+    # Only promises that move replicas are spoilt by a volume that stays.
     if row.pod.bound_to_zone and row.promised and (row.survive_zone or survive) in (Survival.LANDING, Survival.GROWING):
         why = "its volume stays behind: only replicas that stand elsewhere survive the loss of a zone"
         yield Fact("zonal volume", "cannot land in another zone", why, care=True)
@@ -170,6 +174,7 @@ def eligibility(row: Demand, supply: Supply, targets: Targets, demand: Sequence[
     fitting, labelled = [], 0
     for entry in supply.types:
         if not matches(row, entry.labels()):
+            # Labels first: size matters only on types that are allowed.
             continue
         labelled += 1
         usable = node_waterfall(entry, supply, targets, demand).usable

@@ -140,6 +140,7 @@ class Targets:
 
 def with_architecture(row: Demand, architecture: str) -> Demand:
     """Return a row that names no architecture with the one that such rows run on; empty: any. A daemon runs on every node."""
+    # A row that asks for an architecture itself, or runs on all, is left as it is.
     bound = row.kind is WorkloadKind.DAEMON or row.pod.any_architecture or ARCHITECTURE_LABEL in row.node_labels
     if not architecture or bound:
         return row
@@ -164,6 +165,7 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
     if faults:
         raise InputRefused(faults)
     daemons = [row for row in demand if row.kind is WorkloadKind.DAEMON]
+    # Daemons with labels run on some types only, and are taken off those types' capacity instead.
     everywhere = [row for row in daemons if not row.node_labels]
     supply = replace(supply, types=tuple(_for_sale(supply, targets)))
     demand = [with_architecture(row, targets.architecture) for row in demand]
@@ -176,8 +178,10 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
         )
     named = sorted({name for row in demand for name in row.pod.resources})
     resources = (*RESOURCES, *([VOLUMES] if any(row.pod.volumes for row in demand) else []), *named)
+    # A type that does not state its volumes or disk must not be the reason why there is no fit.
     enough = _enough(demand, resources)
     types = tuple(_instance_type(entry, supply, targets, daemons, resources, enough) for entry in supply.types)
+    # Types whose own reserves leave nothing carry nothing.
     types = tuple(entry for entry in types if min(entry.allocatable[: len(RESOURCES)]) > 0)
     if not types:
         reason = "Every instance type on offer keeps more for itself than it has."
@@ -185,7 +189,8 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
     units = _units([row for row in demand if row.kind is not WorkloadKind.DAEMON], targets)
     eligible = _eligible([unit.row for unit in units], supply, targets)
     placed = {member: unit.row.name for unit in units for member, _ in parted_name(unit.row.name)}
-    workloads = [unit.workload(supply, eligible[place], resources, placed) for place, unit in enumerate(units)]
+    workloads = [unit.workload(supply, eligible[index], resources, placed) for index, unit in enumerate(units)]
+    # Free room is a workload of its own, so that every rule and proof treats it like the rest.
     if targets.headroom_replicas and workloads:
         workloads.append(_room_of_the_largest(workloads, types, supply.zones, targets.headroom_replicas))
     return FitProblem(
@@ -221,10 +226,11 @@ def _room_of_the_largest(
     The largest takes the largest share of what some type has of some resource. Fit, bound and checker treat the room as they treat any
     workload; it is not promised to survive a loss, so what a zone keeps is never meant for what another zone loses.
     """
-    most = [max(entry.allocatable[place] for entry in types) for place in range(len(types[0].allocatable))]
+    most = [max(entry.allocatable[index] for entry in types) for index in range(len(types[0].allocatable))]
 
     def share(entry: Workload) -> tuple[float, Vector, str]:
         shares = (asked / have if have else 0.0 for asked, have in zip(entry.request, most, strict=True))
+        # By share of the largest node, so that CPU and memory can be compared.
         return max(shares), entry.request, entry.name
 
     largest = max(workloads, key=share)
@@ -249,6 +255,7 @@ def _quotas(supply: Supply, targets: Targets, known: Collection[str]) -> Iterato
     """Yield the most nodes of families, in the region and in each zone."""
     for family, rule in sorted(targets.families.items()):
         names = frozenset(entry.name for entry in supply.types if entry.family == family and entry.name in known)
+        # Quotas of families count nodes over all of the family's types.
         if names and rule.most_nodes is not None:
             yield Quota(f"{family} in the region", rule.most_nodes, instance_types=names)
         if names and rule.most_in_zone is not None:
@@ -270,6 +277,7 @@ class _Unit:
         """Return the unit as the problem states it; ``placed`` says under which name each workload is placed."""
         row = self.row
         zone = row.node_labels.get(ZONE_LABEL)
+        # A unit is as many pods as it places together.
         has = _amounts_of(row) | {"pods": self.pods}
         return Workload(
             name=row.name,
@@ -287,6 +295,7 @@ class _Unit:
             bound_to_zone=row.pod.bound_to_zone,
             node_skew=row.pod.node_skew,
             zone_skew_wish=row.pod.zone_skew_wish,
+            # Apart from whatever stands for the other workload: alone, or in a group.
             apart=frozenset(placed[name] for name in row.pod.apart if name in placed) - {row.name},
         )
 
@@ -302,6 +311,7 @@ class _Unit:
             must = self.row.replicas if self.must_stand is None else self.must_stand
             return count >= self.row.replicas and left(count) >= must
 
+        # Counts by zone are kept only while they are just what is needed; of another level they say nothing.
         fewest = serves(total) and not serves(total - 1)
         return stands if set(stands) <= set(supply.zones) and total and fewest else {}
 
@@ -324,8 +334,10 @@ def _unit(group: Sequence[Demand], targets: Targets) -> _Unit:
 
     """
     smallest = min(group, key=lambda row: row.replicas)
+    # How many of each member go with one of the smallest.
     times = [row.replicas // max(smallest.replicas, 1) for row in group]
     units = at_level([smallest], targets.level, targets.growth_percent)[0].replicas
+    # Must-serve counts of members, in units of the group, rounded up.
     serving = [
         -(-row.serving_of(count * units) // max(count, 1)) if row.serving else units
         for row, count in zip(group, times, strict=True)
@@ -341,6 +353,7 @@ def _unit(group: Sequence[Demand], targets: Targets) -> _Unit:
             reason = f"{name} share nodes, but their node labels contradict each other."
             raise refuse("demand.together", "demand", reason, "Give all members the same node labels.")
         labels.update(row.node_labels)
+    # The strictest member limits the unit.
     mosts = [row.most_per_node // count for row, count in zip(group, times, strict=True) if row.most_per_node and count]
     if 0 in mosts:
         reason = f"{name} share nodes, but one of them needs more replicas on a node than it allows."
@@ -371,6 +384,7 @@ def _joined(pods: Sequence[PodDetail], times: Sequence[int], volumes: Sequence[V
         pods[0],
         volumes=tuple(volumes),
         resources=dict(resources),
+        # A group tolerates only what all of its members tolerate.
         tolerations=tuple(name for name in pods[0].tolerations if all(name in pod.tolerations for pod in pods)),
         node_skew=min((pod.node_skew for pod in pods if pod.node_skew is not None), default=None),
         zone_skew_wish=min((pod.zone_skew_wish for pod in pods if pod.zone_skew_wish is not None), default=None),
@@ -389,6 +403,7 @@ def _for_sale(supply: Supply, targets: Targets) -> Iterator[SoldType]:
 def node_waterfall(entry: SoldType, supply: Supply, targets: Targets, demand: Sequence[Demand]) -> Waterfall:
     """Return what a node of this type keeps for itself and for the daemon workloads that land on it."""
     daemons = [
+        # Only those that land on this type, by their labels.
         (row.full_name, row.request)
         for row in demand
         if row.kind is WorkloadKind.DAEMON and matches(row, entry.labels())
@@ -413,6 +428,7 @@ def _sum_of(rows: Sequence[Demand], resources: Sequence[str]) -> Vector:
 
 def _enough(demand: Sequence[Demand], resources: Sequence[str]) -> dict[str, int]:
     """Return what a node has of what its type does not state."""
+    # Twice the replicas at double growth: more than any answer places.
     counts = [(row, row.extra + max(count.replicas for count in levels_of(row, 100).values())) for row in demand]
     asked = {
         name: sum((2 * count + 1) * _amounts_of(row).get(name, 0) for row, count in counts)
@@ -457,13 +473,15 @@ def _eligible(rows: Sequence[Demand], supply: Supply, targets: Targets) -> dict[
     found: dict[object, frozenset[str]] = {}
     result: dict[int, frozenset[str] | None] = {}
     tainted = {name: rule.taint for name, rule in targets.families.items() if rule.taint is not None}
-    for place, row in enumerate(rows):
+    for index, row in enumerate(rows):
+        # The zone's label is a rule on zones, and no property of a type.
         selector = frozenset((key, value) for key, value in row.node_labels.items() if key != ZONE_LABEL)
         kept_off = {name for name, taint in tainted.items() if not taint.tolerated_by(row.pod.tolerations)}
         kept_off &= {entry.family for entry in supply.types}
         key = (selector, frozenset(kept_off))
+        # Rows that ask for the same labels and tolerate the same share one set.
         if (selector or kept_off) and key not in found:
             fitting = (entry for entry in supply.types if entry.family not in kept_off and matches(row, entry.labels()))
             found[key] = frozenset(entry.name for entry in fitting)
-        result[place] = found[key] if selector or kept_off else None
+        result[index] = found[key] if selector or kept_off else None
     return result

@@ -33,6 +33,7 @@ class Taint:
         head, _, effect = toleration.partition(":")
         key, stated, value = head.partition("=")
         return (
+            # A star tolerates everything; a key alone tolerates any of its values (Exists); an empty effect matches all.
             key in ("*", self.key) and (key == "*" or not stated or value == self.value) and effect in ("", self.effect)
         )
 
@@ -48,6 +49,6 @@ def read_taint(text: str, path: str = "taint") -> Taint:
     """
     found = _TAINT.match(text.strip())
     if found is None or found[3] not in EFFECTS:
-        mend = f"Write key=value:Effect, with {', '.join(EFFECTS)}."
-        raise refuse("supply.taint", path, f"'{text}' is no taint.", mend)
+        fix = f"Write key=value:Effect, with {', '.join(EFFECTS)}."
+        raise refuse("supply.taint", path, f"'{text}' is no taint.", fix)
     return Taint(found[1], found[2] or "", found[3])

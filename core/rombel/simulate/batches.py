@@ -33,6 +33,8 @@ def batch_means(values: Sequence[float]) -> BatchMeans:
     """
     count = len(values)
     mean = sum(values) / count
+    # With fewer than two batches nothing is known of the spread.
     error = math.sqrt(sum((value - mean) ** 2 for value in values) / (count - 1) / count) if count > 1 else math.inf
+    # The quantile of the largest tabled number of batches that is not above: a wider interval, never a narrower one.
     quantile = max((batches, t) for batches, t in STUDENT_95.items() if batches <= max(count, FEWEST_BATCHES))[1]
     return BatchMeans(mean, quantile * error if count >= FEWEST_BATCHES else math.inf, error, count)

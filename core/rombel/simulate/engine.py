@@ -25,6 +25,7 @@ class Engine:
     def after(self, delay: float, happening: Happening, priority: int = 0) -> None:
         """Let something happen after a delay of at least 0."""
         self._made += 1
+        # Ties go by priority, then by order of asking, so that the same seed plays the same.
         heapq.heappush(self._queue, (self.now + delay, priority, self._made, happening))
 
     def run_until(self, end: float) -> None:
@@ -52,6 +53,7 @@ class Crew:
         while self._free and self._waiting:
             came, done = self._waiting.popleft()
             self._free -= 1
+            # How long it has waited is known when it begins to be served.
             waited = self._engine.now - came
 
             def finish(done: Callable[[float], None] = done, waited: float = waited) -> None:
@@ -63,9 +65,9 @@ class Crew:
 
 
 class Pool:
-    """Things of one kind that fail by chance while they work and are away for a fixed time.
+    """Things of one kind that fail by chance while they work and are down for a fixed time.
 
-    The failures of all of them are one stream: a strike on what is away already changes nothing, which leaves the rate of
+    The failures of all of them are one stream: a strike on what is down already changes nothing, which leaves the rate of
     each as it is while it works (thinning; Lewis and Shedler 1979, from memory).
     """
 
@@ -79,8 +81,9 @@ class Pool:
         on_change: Callable[[int, bool], None],
     ) -> None:
         self._engine, self._rng, self._repair, self._on_change = engine, rng, repair, on_change
+        # One exponential clock for all: the next failure of many is that of any at the sum of their rates.
         self._rate = count * rate
-        self.away_since: list[float | None] = [None] * count
+        self.down_since: list[float | None] = [None] * count
         if self._rate > 0:
             self._next()
 
@@ -88,13 +91,14 @@ class Pool:
         self._engine.after(self._rng.expovariate(self._rate), self._strike)
 
     def _strike(self) -> None:
-        number = self._rng.randrange(len(self.away_since))
-        if self.away_since[number] is None:
-            self.away_since[number] = self._engine.now
+        # Which of them fails is drawn; one that is down already does not fail again, which thins the rate as it should.
+        number = self._rng.randrange(len(self.down_since))
+        if self.down_since[number] is None:
+            self.down_since[number] = self._engine.now
             self._engine.after(self._repair, lambda: self._back(number))
             self._on_change(number, True)
         self._next()
 
     def _back(self, number: int) -> None:
-        self.away_since[number] = None
+        self.down_since[number] = None
         self._on_change(number, False)

@@ -12,8 +12,8 @@ from dataclasses import dataclass
 from random import Random
 
 from rombel.model.failure import SECONDS_PER_YEAR, Failure, FailureData, FailureKind
-from rombel.model.journey import Dependency, Journey, Link, Part, Reach, links_of
-from rombel.model.placement import Placement, StandingNode
+from rombel.model.journey import Block, Dependency, Journey, Part, Reach, blocks_of
+from rombel.model.placement import PlacedNode, Placement
 from rombel.simulate.batches import BatchMeans, batch_means
 from rombel.simulate.engine import Engine, Pool
 
@@ -38,9 +38,9 @@ class OutageParams:
 
 @dataclass(frozen=True, slots=True)
 class Played:
-    """What was seen of a journey: its share of time away with confidence, and outages in a year."""
+    """What was seen of a journey: its unavailability with confidence, and outages in a year."""
 
-    away: BatchMeans
+    unavailability: BatchMeans
     outages_per_year: float
 
 
@@ -71,6 +71,7 @@ def play_outages(
     params = params or OutageParams()
     world = _World(placement, data, journeys, dependencies, Random(seed))
     length = params.years_per_batch * SECONDS_PER_YEAR
+    # The start, with everything up, is no steady state and is thrown away.
     world.engine.run_until(params.warm_up_years * SECONDS_PER_YEAR)
     world.take()
     world.begun = dict.fromkeys(world.begun, 0)
@@ -79,6 +80,7 @@ def play_outages(
         world.engine.run_until(world.engine.now + length)
         for name, seconds in world.take().items():
             shares[name].append(seconds / length)
+        # Stopped: what was played so far is told.
         if on_batch is not None and on_batch(batch + 1, params.batches):
             break
     years = len(next(iter(shares.values()), [])) * params.years_per_batch
@@ -120,15 +122,16 @@ class _World:
         self.begun = {journey.name: 0 for journey in journeys}
         self._needs: dict[str, list[Journey]] = {}
         for journey in journeys:
-            for name in links_of(journey.chain):
+            for name in blocks_of(journey.chain):
                 self._needs.setdefault(name, []).append(journey)
-        self._nodes: list[StandingNode] = list(placement.nodes)
+        self._nodes: list[PlacedNode] = list(placement.nodes)
         self._groups: list[_Group] = list(self._all_groups())
         self._at: list[list[_Group]] = [[] for _ in self._nodes]
         for group in self._groups:
             self._at[group.node].append(group)
         self._outside = {entry.name: entry for entry in dependencies if entry.name in self._needs}
         self._start(rng)
+        # Once all pools exist what serves is counted for the first time.
         self._all_again()
 
     def _all_groups(self) -> list[_Group]:
@@ -147,49 +150,58 @@ class _World:
 
     def _start(self, rng: Random) -> None:
         """Let everything begin to fail."""
-        zones, things = self._placement.zones, self._data.things
+        zones, failures = self._placement.zones, self._data.failures
 
         def pool(count: int, failure: Failure, on_change: Callable[[int, bool], None]) -> Pool:
             return Pool(self.engine, rng, count, failure.per_year / SECONDS_PER_YEAR, failure.repair_s, on_change)
 
-        whole = lambda number, away: self._all_again()  # noqa: E731
-        zone = things[FailureKind.ZONE]
-        self._region = pool(1, things[FailureKind.REGION], whole)
+        whole = lambda number, unavailability: self._all_again()  # noqa: E731
+        zone = failures[FailureKind.ZONE]
+        self._region = pool(1, failures[FailureKind.REGION], whole)
         self._common = pool(1, zone.thinned(self._data.zone_beta), whole)
         self._zones = pool(len(zones), zone.thinned(1 - self._data.zone_beta), self._zone_changed)
-        self._own = pool(len(self._nodes), things[FailureKind.NODE], self._node_changed)
+        self._own = pool(len(self._nodes), failures[FailureKind.NODE], self._node_changed)
+        # Interruptible nodes have a second way to fail, with a clock of its own.
         frail = [at for at, node in enumerate(self._nodes) if node.kind is FailureKind.INTERRUPTED]
         self._frail = {at: number for number, at in enumerate(frail)}
         self._taken = pool(
-            len(frail), things[FailureKind.INTERRUPTED], lambda number, away: self._node_changed(frail[number], away)
+            len(frail),
+            failures[FailureKind.INTERRUPTED],
+            lambda number, unavailability: self._node_changed(frail[number], unavailability),
         )
+        # Every replica is a thing that fails; where it stands now does not change how often.
         slots = [group for group in self._groups for _ in range(group.working)]
-        pool(len(slots), things[FailureKind.REPLICA], lambda number, away: self._replica_changed(slots[number], away))
+        pool(
+            len(slots),
+            failures[FailureKind.REPLICA],
+            lambda number, unavailability: self._replica_changed(slots[number], unavailability),
+        )
         self._apart: dict[str, Pool] = {}
         for name, entry in self._outside.items():
             count = len(zones) if entry.reach is Reach.SPREAD else 1
-            self._apart[name] = pool(count, entry.failure, lambda number, away, name=name: self._look(name))  # type: ignore[misc]
+            self._apart[name] = pool(count, entry.failure, lambda number, unavailability, name=name: self._look(name))  # type: ignore[misc]
 
-    def _replica_changed(self, group: _Group, away: bool) -> None:
-        step = -1 if away else 1
+    def _replica_changed(self, group: _Group, unavailability: bool) -> None:
+        step = -1 if unavailability else 1
         group.working += step
         if group.counts:
             self._serving[group.workload] += step
             self._look(group.workload)
 
-    def _node_changed(self, at: int, away: bool) -> None:
-        if away:
+    def _node_changed(self, at: int, unavailability: bool) -> None:
+        if unavailability:
+            # A window is looked at when it ends: priority 1 lets repairs of the same moment come first.
             for window in {self._placement.workloads[group.workload].node_window_s for group in self._at[at]}:
                 if window < math.inf:
                     self.engine.after(window, lambda: self._again(at), 1)
         self._again(at)
 
-    def _zone_changed(self, number: int, away: bool) -> None:
-        if away:
+    def _zone_changed(self, number: int, unavailability: bool) -> None:
+        if unavailability:
             for window in {workload.zone_window_s for workload in self._placement.workloads.values()}:
                 if window < math.inf:
                     self.engine.after(window, self._all_again, 1)
-        zones = zip(self._placement.zones, self._zones.away_since, strict=True)
+        zones = zip(self._placement.zones, self._zones.down_since, strict=True)
         self._lost = {zone: since for zone, since in zones if since is not None}
         self._all_again()
 
@@ -219,11 +231,13 @@ class _World:
         """Return whether the replicas of a group stand: their zone, their node, or where they moved in time."""
         node, workload = self._nodes[group.node], self._placement.workloads[group.workload]
         lost = self._lost
-        if self._is_ruin() or node.zone in lost:
+        # A region that is down takes everything with it.
+        if self._region_is_down() or node.zone in lost:
             return False
         if group.lost is not None and not self._arrived(group.lost, workload.zone_window_s):
             return False
         since = self._node_since(group.node)
+        # While a zone is lost nothing leaves a lost node, as the room is taken.
         return since is None or (not lost and self.engine.now - since >= workload.node_window_s)
 
     def _arrived(self, zone: str, window_s: float) -> bool:
@@ -231,49 +245,52 @@ class _World:
         return set(self._lost) == {zone} and self.engine.now - self._lost[zone] >= window_s
 
     def _node_since(self, at: int) -> float | None:
-        """Return since when a node is away; by both causes: since the later."""
-        own = self._own.away_since[at]
-        taken = self._taken.away_since[self._frail[at]] if at in self._frail else None
+        """Return since when a node is down; by both causes: since the later."""
+        own = self._own.down_since[at]
+        # Down by both causes: it is back when the later one is repaired.
+        taken = self._taken.down_since[self._frail[at]] if at in self._frail else None
         return max((entry for entry in (own, taken) if entry is not None), default=None)
 
-    def _is_ruin(self) -> bool:
-        return self._region.away_since[0] is not None or self._common.away_since[0] is not None
+    def _region_is_down(self) -> bool:
+        return self._region.down_since[0] is not None or self._common.down_since[0] is not None
 
     def _is_down(self, name: str) -> bool:
         if name in self._serving:
-            return self._serving[name] < self._placement.workloads[name].needed or self._is_ruin()
-        entry, own = self._outside[name], [since is not None for since in self._apart[name].away_since]
+            return self._serving[name] < self._placement.workloads[name].needed or self._region_is_down()
+        entry, own = self._outside[name], [since is not None for since in self._apart[name].down_since]
         if entry.reach is Reach.OUTSIDE:
             return own[0]
-        if self._is_ruin():
+        if self._region_is_down():
             return True
-        lost = [since is not None for since in self._zones.away_since]
+        lost = [since is not None for since in self._zones.down_since]
         if entry.reach is Reach.ZONAL:
             return own[0] or lost[self._placement.zones.index(entry.zone_in(self._placement.zones))]
         return all(a or b for a, b in zip(own, lost, strict=True)) if entry.reach is Reach.SPREAD else own[0]
 
     def _look(self, name: str) -> None:
-        """See whether a link went down or came back, and what that does to its journeys."""
+        """See whether a block went down or came back, and what that does to its journeys."""
+        # Only a change needs the journeys looked at.
         if (name in self._down) == (down := self._is_down(name)):
             return
         (self._down.add if down else self._down.discard)(name)
         for journey in self._needs.get(name, ()):
             self._turn(journey.name, _broken(journey.chain, self._down))
 
-    def _turn(self, name: str, away: bool) -> None:
-        if away == self._away[name]:
+    def _turn(self, name: str, unavailability: bool) -> None:
+        if unavailability == self._away[name]:
             return
-        self._away[name] = away
-        if away:
+        self._away[name] = unavailability
+        if unavailability:
             self._since[name] = self.engine.now
             self.begun[name] += 1
         else:
             self._sum[name] += self.engine.now - self._since[name]
 
     def take(self) -> dict[str, float]:
-        """Return by journey the seconds away since this was asked last."""
-        for name, away in self._away.items():
-            if away:
+        """Return by journey the seconds down since this was asked last."""
+        for name, unavailability in self._away.items():
+            # A batch ends inside an outage: the part up to now belongs to it.
+            if unavailability:
                 self._sum[name] += self.engine.now - self._since[name]
                 self._since[name] = self.engine.now
         taken, self._sum = self._sum, dict.fromkeys(self._sum, 0.0)
@@ -281,7 +298,7 @@ class _World:
 
 
 def _broken(part: Part, down: set[str]) -> bool:
-    """Return whether a structure is away while these links are."""
-    if isinstance(part, Link):
+    """Return whether a structure is down while these blocks are."""
+    if isinstance(part, Block):
         return part.name in down
     return sum(not _broken(inner, down) for inner in part.parts) < part.needed

@@ -34,6 +34,7 @@ def assemble(series: Iterable[Measured], replicas: Mapping[str, int]) -> Assembl
     for entry in series:
         resource, factor = resource_of(entry.metric)
         name, replica = workload_of(entry.labels, replicas)
+        # What belongs to nobody is counted by its reason, not dropped.
         why = "" if resource else f"metric '{entry.metric}' measures neither CPU, memory nor arrivals"
         if resource and not name:
             shown = entry.labels.get("workload") or entry.labels.get("pod") or "without labels"
@@ -45,6 +46,7 @@ def assemble(series: Iterable[Measured], replicas: Mapping[str, int]) -> Assembl
         groups.setdefault((name, resource), []).append(raw)
     if not groups:
         return Assembled({}, left)
+    # One grid for everything, so that sums over workloads are sums of the same moments.
     grid = common_grid([entry.times_s for raw in groups.values() for entry in raw])
     usage = {key: gather(raw, replicas[key[0]], grid) for key, raw in groups.items()}
     return Assembled(usage, left)

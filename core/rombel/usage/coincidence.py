@@ -48,11 +48,12 @@ def coincide(series: Mapping[str, Series]) -> Coincidence | None:
     if not series:
         return None
     table = np.stack([entry.values for entry in series.values()])
+    # A moment in which one was not measured says nothing of the sum.
     whole = ~np.isnan(table).any(axis=0)
     if not whole.any():
         return None
     sums = np.where(whole, np.nansum(table, axis=0), -np.inf)
-    place = int(sums.argmax())
+    index = int(sums.argmax())
     first = next(iter(series.values()))
     peaks = table[:, whole].max(axis=1).sum()
-    return Coincidence(float(peaks), float(sums[place]), first.start_s + place * first.step_s, float(whole.mean()))
+    return Coincidence(float(peaks), float(sums[index]), first.start_s + index * first.step_s, float(whole.mean()))

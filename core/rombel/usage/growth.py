@@ -108,20 +108,24 @@ def forecast(series: Series, events: Sequence[PlannedEvent] = (), params: Growth
     """
     params = params or GrowthParams()
     days, peaks = daily_peaks(series, params.peak_percent)
+    # Days of an event are brought back to what they would have been without it.
     plain = peaks / np.array([factor_on(events, day) for day in days])
     known = np.flatnonzero(~np.isnan(plain))
+    # Two days make a line through anything.
     if len(known) < 4:
         reason = f"Only {len(known)} whole days were measured; a trend needs at least four."
         raise refuse("usage.days", "", reason, "Measure longer, or state the growth yourself.")
     shape = weekday_factors(days, plain)
-    level = plain[known] / np.array([shape[days[place].weekday()] for place in known])
+    # Without the shape of the week a Sunday would look like a fall.
+    level = plain[known] / np.array([shape[days[index].weekday()] for index in known])
     line = _line(known.astype(np.float64), level, params)
     ahead = tuple(days[-1] + timedelta(days=count) for count in range(1, params.horizon_days + 1))
     expected, low, high = [], [], []
     for count, day in enumerate(ahead):
-        place = len(days) + count
+        index = len(days) + count
         factor = shape[day.weekday()] * factor_on(events, day)
-        middle, half = line.at(place), params.band_deviations * line.deviation(place)
+        # Event and weekday are laid back over the line.
+        middle, half = line.at(index), params.band_deviations * line.deviation(index)
         expected.append(max(0.0, middle * factor))
         low.append(max(0.0, (middle - half) * factor))
         high.append(max(0.0, (middle + half) * factor))
@@ -138,10 +142,12 @@ def daily_peaks(series: Series, peak_percent: float) -> tuple[list[date], Values
     first = int(day_of[0]) if len(day_of) else 0
     last = int(day_of[-1]) if len(day_of) else -1
     days = [datetime.fromtimestamp(day * DAY_S, UTC).date() for day in range(first, last + 1)]
+    # Days are cut by search, as there may be years of minutes.
     starts = np.searchsorted(day_of, np.arange(first, last + 2))
     peaks = []
     for begin, end in pairwise(starts):
         values = series.values[begin:end]
+        # A day that was measured for less than half tells no peak.
         enough = 2 * np.count_nonzero(~np.isnan(values)) * series.step_s >= DAY_S
         peaks.append(percentile(values, peak_percent) if enough else float("nan"))
     return days, np.array(peaks)
@@ -153,15 +159,17 @@ def weekday_factors(days: Sequence[date], peaks: Values) -> Values:
     Under two weeks tell nothing of a week's shape.
     """
     shape = np.ones(WEEK)
+    # Two weeks at least, or each weekday would be its own trend.
     if np.count_nonzero(~np.isnan(peaks)) < 2 * WEEK:
         return shape
-    around = np.array([_mean(peaks[max(0, place - 3) : place + 4]) for place in range(len(peaks))])
+    around = np.array([_mean(peaks[max(0, index - 3) : index + 4]) for index in range(len(peaks))])
     ratios = peaks / around
     for weekday in range(WEEK):
         own = np.array([ratio for day, ratio in zip(days, ratios, strict=True) if day.weekday() == weekday])
         own = own[~np.isnan(own)]
         if len(own):
             shape[weekday] = float(np.median(own))
+    # Factors mean one on average, so the line keeps its level.
     scaled: Values = shape / shape.mean()
     return scaled
 
@@ -187,6 +195,7 @@ def _line(places: Values, level: Values, params: GrowthParams) -> Line:
     if params.trend is Trend.ROBUST:
         return line
     last, slope = doubly_smoothed(level, params.alpha, params.gamma, line.slope)
+    # The last level stands at the last place; the line is drawn back from there.
     return Line(last - slope * float(places[-1]), slope, line.spread, line.count, line.mean_at, line.squares)
 
 

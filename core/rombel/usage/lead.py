@@ -64,8 +64,10 @@ def rise_within(
     steps = -(-within_s // first.step_s)
     if len(total) <= steps:
         return None
+    # The highest of the steps within the lead time, from every moment on.
     ahead = np.stack([total[step : len(total) - steps + step] for step in range(steps + 1)])
     rises = (ahead.max(axis=0) - ahead[0])[~np.isnan(ahead).any(axis=0)]
+    # A percentile of a handful says nothing.
     if len(rises) < least_moments:
         return None
     return Rise(percentile(rises, percent), float(np.nanmax(total)), percent, within_s)

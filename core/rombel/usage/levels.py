@@ -38,6 +38,7 @@ def level_loads(series: Series, trough_percent: float = 25, usual_percent: float
     if not len(values):
         return None
     trough, usual, peak = (percentile(values, percent) for percent in (trough_percent, usual_percent, 99.5))
+    # Whole percent that add up to a hundred: the last takes the rest.
     low = round(100 * float(np.mean(values <= trough)))
     middle = round(100 * float(np.mean(values <= usual))) - low
     return LevelLoads(trough, usual, peak, {"trough": low, "usual": middle, "peak": 100 - low - middle})

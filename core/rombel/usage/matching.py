@@ -22,6 +22,7 @@ def resource_of(metric: str) -> tuple[str, float]:
     words = metric.lower()
     if words in (CORES, BYTES, A_SECOND):
         return words, 1.0
+    # Names of metrics differ from system to system; units in them are honoured.
     if "cpu" in words:
         return CORES, MILLI if "milli" in words else NANO if "nano" in words else 1.0
     if "memory" in words or "rss" in words or "working_set" in words:
@@ -51,8 +52,10 @@ def workload_of(labels: Mapping[str, str], known: Collection[str]) -> tuple[str,
             return full, pod
     if pod:
         prefix = f"{namespace or 'default'}/"
+        # A pod is named after its workload with a suffix of its own.
         names = [name for name in known if name.startswith(prefix) and f"{prefix}{pod}".startswith(f"{name}-")]
         if names:
+            # The longest of them: ``cart-api`` before ``cart``.
             return max(names, key=len), pod
     return "", pod
 

@@ -96,6 +96,7 @@ def propose(
     """
     policy = policy or SizingPolicy()
     used_cpu = _measured(cpu, lambda values: 1000 * percentile(values, policy.cpu_percentile, policy.definition))
+    # Memory over its request is killed sooner or later, so the highest use counts and no percentile.
     used_memory = _measured(memory, lambda values: float(np.nanmax(values)))
     request = Amounts(
         asked.cpu_millicores
@@ -143,6 +144,7 @@ def _caution(series: Series | None, from_totals: bool) -> str:
         return "not measured"
     days = len(series.values) * series.step_s / 86_400
     cautions = []
+    # Each caution is a way in which the measure could mislead.
     if days < 7:
         cautions.append(f"only {days:.1f} days measured: no whole week")
     if series.gap_share > 0.05:

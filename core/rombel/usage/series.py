@@ -62,12 +62,14 @@ def resets(totals: Values) -> int:
 def rates(times_s: Values, totals: Values) -> tuple[Values, Values]:
     """Return the times and the rises a second of a counter, each at the end of its interval."""
     elapsed = np.diff(times_s)
+    # Two samples of one moment would divide by nothing.
     later = elapsed > 0
     return times_s[1:][later], increases(times_s, totals)[later] / elapsed[later]
 
 
 def usual_step(times_s: Values) -> int:
     """Return the commonest distance of neighbouring samples in whole seconds; 60 where there is but one sample."""
+    # The commonest, not the mean: a gap must not stretch the grid.
     steps = np.rint(np.diff(np.unique(times_s))).astype(np.int64)
     steps = steps[steps > 0]
     if not len(steps):
@@ -100,12 +102,14 @@ def regular(times_s: Values, values: Values, step_s: int, grid: tuple[int, int] 
         start = int(times_s.min(initial=np.inf) // step_s * step_s) if len(times_s) else 0
         grid = start, int((times_s.max() - start) // step_s + 1) if len(times_s) else 0
     start, count = grid
+    # Milliseconds read as seconds span thousands of years.
     if count > MOST_STEPS:
         reason = f"The samples span {count:,} steps of {step_s} s; at most {MOST_STEPS:,} are read."
         raise refuse("usage.span", "", reason, "Check the times: are milliseconds read as seconds?")
-    place = ((times_s - start) // step_s).astype(np.int64)
-    inside = (place >= 0) & (place < count)
-    sums = np.bincount(place[inside], values[inside], minlength=count)
-    hits = np.bincount(place[inside], minlength=count)
+    index = ((times_s - start) // step_s).astype(np.int64)
+    inside = (index >= 0) & (index < count)
+    # Several samples on one step are averaged.
+    sums = np.bincount(index[inside], values[inside], minlength=count)
+    hits = np.bincount(index[inside], minlength=count)
     with np.errstate(invalid="ignore"):
         return Series(start, step_s, np.where(hits > 0, sums / np.maximum(hits, 1), np.nan))

@@ -36,13 +36,14 @@ class Line:
     mean_at: float
     squares: float
 
-    def at(self, place: float) -> float:
+    def at(self, index: float) -> float:
         """Return the line's value."""
-        return self.intercept + self.slope * place
+        return self.intercept + self.slope * index
 
-    def deviation(self, place: float) -> float:
+    def deviation(self, index: float) -> float:
         """Return the standard deviation of one new sample there: its own scatter and the line's uncertainty."""
-        lever = (place - self.mean_at) ** 2 / self.squares if self.squares else 0.0
+        # The further from the middle of what was measured, the less the slope is known.
+        lever = (index - self.mean_at) ** 2 / self.squares if self.squares else 0.0
         return self.spread * math.sqrt(1 + 1 / max(self.count, 1) + lever)
 
 
@@ -61,12 +62,14 @@ def robust(places: Values, values: Values) -> Line:
 
     O(n^2) in time and memory; the spread is 1.4826 times the median distance (as for a normal scatter).
     """
+    # All pairs: a single wild day moves the median of slopes by next to nothing (Theil 1950, Sen 1968).
     left, right = np.triu_indices(len(places), 1)
     apart = places[right] - places[left]
     slopes = (values[right] - values[left])[apart != 0] / apart[apart != 0]
     slope = float(np.median(slopes)) if len(slopes) else 0.0
     intercept = float(np.median(values) - slope * np.median(places))
     rest = values - intercept - slope * places
+    # The median absolute deviation as a standard deviation of normal scatter.
     spread = 1.4826 * float(np.median(np.abs(rest - np.median(rest))))
     mean_at = float(places.mean())
     return Line(intercept, slope, spread, len(values), mean_at, float(((places - mean_at) ** 2).sum()))

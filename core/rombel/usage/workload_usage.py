@@ -67,6 +67,7 @@ def gather(raw: Sequence[Raw], stated_replicas: int, grid: tuple[int, int, int] 
         First second, step and number of steps, so that several workloads stand on one; None: from the samples.
 
     """
+    # Series of single replicas tell more than a total, and are used alone where they exist.
     telling = [entry for entry in raw if entry.replica]
     used = telling or list(raw)
     measured = [_rate(entry) for entry in used]
@@ -85,6 +86,7 @@ def gather(raw: Sequence[Raw], stated_replicas: int, grid: tuple[int, int, int] 
     busiest = np.where(any_present, filled, np.nan)
     fallen = sum(resets(entry.values[np.isfinite(entry.values)]) for entry in used if entry.counter)
     mean = float(present.sum(axis=0)[any_present].mean()) if any_present.any() else 0.0
+    # Only totals are known: the busiest replica is at least the mean one.
     if not telling:
         busiest, mean = total / max(stated_replicas, 1), float(stated_replicas)
     return WorkloadUsage(Series(start, step, total), Series(start, step, busiest), mean, fallen, not telling)
@@ -104,6 +106,7 @@ def common_grid(times: Sequence[Values]) -> tuple[int, int, int]:
 
     A shorter one would leave gaps in whatever was measured more rarely.
     """
+    # The longest step: on a finer grid every slow series would be full of gaps.
     steps = [usual_step(entry) for entry in times if len(entry) > 1]
     step = max(steps, default=60)
     first = min((float(entry.min()) for entry in times if len(entry)), default=0.0)

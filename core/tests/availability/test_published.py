@@ -13,9 +13,9 @@ from unittest import TestCase
 import numpy as np
 from scipy.stats import binom
 
-from rombel.availability.counts import Floats, fewer_of, fewer_up, lost_with_nodes, series_away
-from rombel.availability.domains import common_failure, own_failure, whole_away, zone_states
-from rombel.availability.quorum import Plane, majority, quorum_away
+from rombel.availability.counts import Floats, fewer_of, fewer_up, lost_with_nodes, series_unavailability
+from rombel.availability.domains import common_failure, own_failure, region_unavailability, zone_states
+from rombel.availability.quorum import Plane, majority, quorum_unavailability
 from rombel.model.failure import (
     MINUTES_PER_BUDGET_MONTH,
     MINUTES_PER_YEAR,
@@ -43,10 +43,10 @@ class TestNines(TestCase):
             ("99.999", 5.256, 0.432, 0.438),
             ("99.9999", 0.5256, 0.0432, 0.0438),
         ):
-            away = float((100 - Decimal(nines)) / 100)
-            self.assertAlmostEqual(away * MINUTES_PER_YEAR, year, places=9)
-            self.assertAlmostEqual(away * MINUTES_PER_BUDGET_MONTH, month, places=9)
-            self.assertAlmostEqual(away * HOURS_PER_MONTH * 60, bill, places=9)
+            unavailability = float((100 - Decimal(nines)) / 100)
+            self.assertAlmostEqual(unavailability * MINUTES_PER_YEAR, year, places=9)
+            self.assertAlmostEqual(unavailability * MINUTES_PER_BUDGET_MONTH, month, places=9)
+            self.assertAlmostEqual(unavailability * HOURS_PER_MONTH * 60, bill, places=9)
 
     def test_rate_and_repair(self) -> None:
         """MTTF / (MTTF + MTTR): 8760 h and 4 h give 0.9995435874, 1000 h and 2 h give 0.9980039920."""
@@ -60,11 +60,11 @@ class TestNines(TestCase):
 
 class TestStructures(TestCase):
     def test_series_and_parallel(self) -> None:
-        self.assertAlmostEqual(1 - float(series_away([0.01, 0.001, 0.0001])), 0.988911099, places=12)
+        self.assertAlmostEqual(1 - float(series_unavailability([0.01, 0.001, 0.0001])), 0.988911099, places=12)
         for count, expected in ((2, 1e-4), (3, 1e-6)):
             self.assertAlmostEqual(float(fewer_of(1, [0.01] * count)) / expected, 1, places=12)
         front = [1e-4, fewer_of(1, [1e-3, 1e-3])]
-        self.assertAlmostEqual(1 - float(series_away(front)), 0.9998990001, places=12)
+        self.assertAlmostEqual(1 - float(series_unavailability(front)), 0.9998990001, places=12)
 
     def test_k_of_n(self) -> None:
         table = (
@@ -83,9 +83,9 @@ class TestStructures(TestCase):
 
     def test_many_nines_without_cancellation(self) -> None:
         """Down to 1e-60 and below the tail agrees with the reference library to nine digits; one less it would give 0."""
-        for count, needed, away in ((30, 10, 1e-4), (2000, 1900, 0.01), (5000, 4900, 2e-3), (12, 3, 1e-6)):
-            reference = float(binom.sf(count - needed, count, away))
-            self.assertAlmostEqual(fewer_up(count, needed, away) / reference, 1, places=9)
+        for count, needed, unavailability in ((30, 10, 1e-4), (2000, 1900, 0.01), (5000, 4900, 2e-3), (12, 3, 1e-6)):
+            reference = float(binom.sf(count - needed, count, unavailability))
+            self.assertAlmostEqual(fewer_up(count, needed, unavailability) / reference, 1, places=9)
 
     def test_poisson_binomial_against_enumeration(self) -> None:
         self.assertTrue(np.allclose(ones([0.1, 0.2, 0.3]), [0.504, 0.398, 0.092, 0.006], atol=1e-15))
@@ -94,25 +94,25 @@ class TestStructures(TestCase):
         self.assertTrue(np.allclose(lost[::-1], [5e-8, 5.63e-5, 0.0064908, 0.1478493, 0.84560355], rtol=1e-9))
         mixed = [0.3, 0.05, 0.2, 0.11]
         for needed in (1, 2, 3, 4):
-            away = sum(
+            unavailability = sum(
                 math.prod(share if gone else 1 - share for share, gone in zip(mixed, state, strict=True))
                 for state in product((False, True), repeat=4)
                 if 4 - sum(state) < needed
             )
-            self.assertAlmostEqual(float(fewer_of(needed, mixed)), away, places=15)
+            self.assertAlmostEqual(float(fewer_of(needed, mixed)), unavailability, places=15)
 
     def test_bridge_by_pivoting(self) -> None:
-        """The bridge has no series of parallels; conditioned on its cross link it is one either way (Trivedi)."""
+        """The bridge has no series of parallels; conditioned on its cross block it is one either way (Trivedi)."""
         for up, expected in (
             ([0.9] * 5, 0.97848),
             ([0.99] * 5, 0.9997980498),
             ([0.95, 0.9, 0.8, 0.85, 0.99], 0.9906095),
         ):
             first, second, cross, third, fourth = (1 - share for share in up)
-            whole = series_away([fewer_of(1, [first, second]), fewer_of(1, [third, fourth])])
-            split = fewer_of(1, [series_away([first, third]), series_away([second, fourth])])
-            away = (1 - cross) * float(whole) + cross * float(split)
-            self.assertAlmostEqual(1 - away, expected, delta=5e-11)
+            whole = series_unavailability([fewer_of(1, [first, second]), fewer_of(1, [third, fourth])])
+            split = fewer_of(1, [series_unavailability([first, third]), series_unavailability([second, fourth])])
+            unavailability = (1 - cross) * float(whole) + cross * float(split)
+            self.assertAlmostEqual(1 - unavailability, expected, delta=5e-11)
 
     def test_repairable_with_a_crew_each(self) -> None:
         """At rates .001 and .1 an hour: 1 of 2, 2 of 3 and 3 of 5 (Markov models; a shared crew is not assumed here)."""
@@ -124,15 +124,15 @@ class TestStructures(TestCase):
 class TestZones(TestCase):
     def test_common_cause(self) -> None:
         """Two sites with a beta factor: ((1 - b) u)^2 + b u, to the digits printed."""
-        for away, beta, expected, half in (
+        for unavailability, beta, expected, half in (
             (0.001, 0.1, 1.0081e-4, 5e-9), (0.001, 0.05, 5.09025e-5, 5e-11), (0.001, 0.02, 2.09604e-5, 5e-11),
             (0.01, 0.1, 1.081e-3, 5e-7),
         ):  # fmt: skip
-            zone = failure_of(away, 3600)
-            things = {thing: Failure(0, 60) for thing in FailureKind} | {FailureKind.ZONE: zone}
-            data = FailureData(things=things, zone_beta=beta)
-            own, whole = own_failure(data), whole_away(data)
-            both = sum(s.weight for s in zone_states(("a", "b"), own, ()) if len(s.away) == 2)
+            zone = failure_of(unavailability, 3600)
+            failures = {thing: Failure(0, 60) for thing in FailureKind} | {FailureKind.ZONE: zone}
+            data = FailureData(failures=failures, zone_beta=beta)
+            own, whole = own_failure(data), region_unavailability(data)
+            both = sum(s.weight for s in zone_states(("a", "b"), own, ()) if len(s.lost) == 2)
             self.assertAlmostEqual(whole + (1 - whole) * both, expected, delta=half)
             shares = common_failure(data).unavailability + own.unavailability
             self.assertAlmostEqual(shares, zone.unavailability, places=15)
@@ -162,7 +162,7 @@ class TestQuorum(TestCase):
             ((3, 2), 0.998960498), ((3, 1, 1), 0.998988968), ((2, 2), 0.997410153), ((1, 1, 1, 1, 1), 0.999986944),
         )  # fmt: skip
         for members, expected in table:
-            up = 1 - quorum_away(members, 0.001, 0.01)
+            up = 1 - quorum_unavailability(members, 0.001, 0.01)
             self.assertAlmostEqual(up, expected, delta=5e-10)
             if len(members) == 2:
                 self.assertLess(up, 0.999)
@@ -174,7 +174,9 @@ class TestQuorum(TestCase):
         self.assertEqual(Plane(3, ("a", "b"), True).lost_with_zones(), {"a"})
         self.assertIn("no more than 3 do", " ".join(Plane(4, ("a", "b", "c"), True).surprises(data)))
         self.assertEqual(list(Plane(3, ("a", "b", "c"), True).surprises(data)), [])
-        self.assertLess(Plane(5, ("a", "b", "c"), True).away(data), Plane(3, ("a", "b", "c"), True).away(data))
+        self.assertLess(
+            Plane(5, ("a", "b", "c"), True).unavailability(data), Plane(3, ("a", "b", "c"), True).unavailability(data)
+        )
 
 
 if __name__ == "__main__":

@@ -6,13 +6,13 @@ from decimal import Decimal
 from itertools import product
 from unittest import TestCase
 
-from rombel.availability import Placement, Standing, StandingNode, evaluate
+from rombel.availability import PlacedNode, PlacedWorkload, Placement, evaluate
 from rombel.availability.frontier import budgets, unpromised
-from rombel.availability.obstacles import obstacles
+from rombel.availability.improvements import deal
 from rombel.availability.options import Candidate, States, standing_total
 from rombel.availability.regions import RegionTimes, Together, across
 from rombel.availability.sizing import least_cost, size
-from rombel.availability.ways import deal
+from rombel.availability.unreachable import unreachable
 from rombel.model.failure import Failure, FailureData, FailureKind, failure_of
 from rombel.model.fit_problem import Survival
 from rombel.model.journey import Dependency, Journey, Reach, read_chain
@@ -51,13 +51,14 @@ class TestSizing(TestCase):
                 sum(option.cost for option in choice)
                 for choice in product(*rows)
                 if all(
-                    states.away(j, {f"w/{n}": option.away for n, option in enumerate(choice)}) <= j.allowed
+                    states.unavailability(j, {f"w/{n}": option.unavailability for n, option in enumerate(choice)})
+                    <= j.allowed
                     for j in journeys
                 )
             )
             answer = size(found, journeys, [mail], ZONES, DATA)
             self.assertEqual(answer.unmet, ())
-            self.assertTrue(all(answer.away[j.name] <= j.allowed for j in journeys))
+            self.assertTrue(all(answer.unavailability[j.name] <= j.allowed for j in journeys))
             self.assertGreaterEqual(answer.cost, cheapest - 1e-9)
             self.assertLessEqual(answer.cost, cheapest * 1.02 + 1e-9)
             self.assertLessEqual(answer.floor, cheapest + 1e-9)
@@ -100,17 +101,17 @@ class TestOutOfReach(TestCase):
         asked = journey("j", "99.95", "w/0, card")
         answer = size(candidates(1, 1), [asked], [card], ZONES, DATA)
         self.assertEqual([entry.journey for entry in answer.unmet], ["j"])
-        why = obstacles(candidates(1, 1), asked, [card], ZONES, DATA)
+        why = unreachable(candidates(1, 1), asked, [card], ZONES, DATA)
         self.assertIn("'card' alone is down 86.4 min a month; the target allows 21.6 min", why.reasons[0])
-        first = why.ways_out[0]
+        first = why.remedies[0]
         self.assertIn("Bring 'card' to", first.words)
         self.assertLessEqual(first.least, asked.allowed)
 
     def test_a_region_of_one_zone(self) -> None:
         asked = journey("j", "99.99", "w/0")
-        why = obstacles(candidates(1, 1), asked, [], ("a",), DATA)
+        why = unreachable(candidates(1, 1), asked, [], ("a",), DATA)
         self.assertIn("one zone", why.reasons[0])
-        self.assertTrue(any(way.mends and "2 zones" in way.words for way in why.ways_out))
+        self.assertTrue(any(way.suffices and "2 zones" in way.words for way in why.remedies))
 
     def test_every_point_of_the_frontier_can_be_reached(self) -> None:
         found = unpromised(candidates(5, 4))
@@ -126,30 +127,30 @@ class TestOutOfReach(TestCase):
 
 class TestRegions(TestCase):
     def setUp(self) -> None:
-        things = {thing: Failure(0, 60) for thing in FailureKind} | {FailureKind.REGION: failure_of(1e-3, 7200)}
-        self.data = FailureData(things=things, zone_beta=0, region_beta=0)
-        nodes = (StandingNode("a", {"w/a": 2}),)
-        self.region = evaluate(Placement(("a",), nodes, {"w/a": Standing("w/a", 1)}), self.data)
+        failures = {thing: Failure(0, 60) for thing in FailureKind} | {FailureKind.REGION: failure_of(1e-3, 7200)}
+        self.data = FailureData(failures=failures, zone_beta=0, region_beta=0)
+        nodes = (PlacedNode("a", {"w/a": 2}),)
+        self.region = evaluate(Placement(("a",), nodes, {"w/a": PlacedWorkload("w/a", 1)}), self.data)
         self.asked = journey("j", "99.9", "w/a")
 
     def test_two_sites_behind_one_entry(self) -> None:
         """Sites of 99.9 % behind a front of 99.99 %: 0.9998990001, not 0.999999 (IEC 61078), when nothing is lost in between."""
         times = RegionTimes(entry_away=1e-4, redirect_s=0)
         found = across([self.region, self.region], self.asked, Together.ALL, times)
-        self.assertAlmostEqual(1 - found.away, 0.9998990001, places=10)
+        self.assertAlmostEqual(1 - found.unavailability, 0.9998990001, places=10)
 
     def test_common_cause_of_regions(self) -> None:
         """With a beta of 0.1: ((1 - b) u)^2 + b u = 1.0081e-4 (IEC 61508-6)."""
         data = replace(self.data, region_beta=0.1)
         region = evaluate(self.region.placement, data)
         found = across([region, region], self.asked, Together.ALL, RegionTimes(entry_away=0, redirect_s=0))
-        self.assertAlmostEqual(found.away, 1.0081e-4, delta=5e-9)
+        self.assertAlmostEqual(found.unavailability, 1.0081e-4, delta=5e-9)
 
     def test_switching_takes_its_time(self) -> None:
         """A switch of 900 s in outages of 7200 s leaves an eighth of them; data behind by 30 s is lost at each switch."""
         found = across([self.region, self.region], self.asked, Together.STANDBY, RegionTimes(switch_s=900, lag_s=30))
-        self.assertAlmostEqual(found.away, 1e-3 / 8 + 1e-6, delta=1e-6)
-        often = self.data.things[FailureKind.REGION].per_year
+        self.assertAlmostEqual(found.unavailability, 1e-3 / 8 + 1e-6, delta=1e-6)
+        often = self.data.failures[FailureKind.REGION].per_year
         self.assertAlmostEqual(found.lost_data_s_per_year / (30 * often), 1, delta=0.01)
 
     def test_any_one_of_several_may_vanish(self) -> None:
@@ -165,4 +166,4 @@ class TestRegions(TestCase):
         region = evaluate(self.region.placement, self.data, [card])
         asked = journey("j", "99.9", "w/a, card")
         found = across([region, region], asked, Together.ALL, RegionTimes(entry_away=0, redirect_s=0))
-        self.assertAlmostEqual(found.away, 1 - (1 - 1e-6) * (1 - 2e-4), places=12)
+        self.assertAlmostEqual(found.unavailability, 1 - (1 - 1e-6) * (1 - 2e-4), places=12)

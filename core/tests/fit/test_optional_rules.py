@@ -52,18 +52,18 @@ class TestOptionalRules(unittest.TestCase):
         merged = {key: part for own in RULES.values() for key, part in own.items()}
         for own in (*RULES.values(), merged):
             with self.subTest(own=sorted(own)):
-                given = stated(own, quotas=[QUOTA])
-                solution = fit(given, params=QUICK)
+                data = stated(own, quotas=[QUOTA])
+                solution = fit(data, params=QUICK)
                 self.assertIsNot(solution.status, FitStatus.INFEASIBLE)
-                self.assertEqual(check(given, solution).violations, ())
+                self.assertEqual(check(data, solution).violations, ())
 
     def test_a_quorum_of_three_stands_with_three_replicas_and_all_three_with_five(self) -> None:
         """A majority of three is two (Lamport 1998, "The part-time parliament", from memory); one replica in each zone leaves it."""
         for must, placed in ((2, 3), (3, 5), (None, 5)):
             database = {"name": "w/db", "replicas": 3, "request": {"x": 1}, "most_per_node": 1}
             own = database if must is None else database | {"must_stand": must}
-            given = replace(problem([("m", (1,), "1")], [own], ("a", "b", "c")), survive_zone=Survival.STANDING)
-            solution = fit(given)
+            data = replace(problem([("m", (1,), "1")], [own], ("a", "b", "c")), survive_zone=Survival.STANDING)
+            solution = fit(data)
             self.assertIs(solution.status, FitStatus.OPTIMAL)
             self.assertEqual(sum(n.count * n.replicas["w/db"] for n in solution.nodes), placed)
             if must == 2:  # The checker, too, refuses the same three in two zones.
@@ -71,7 +71,7 @@ class TestOptionalRules(unittest.TestCase):
                     solution, nodes=tuple(replace(n, zone="b" if n.zone == "c" else n.zone) for n in solution.nodes)
                 )
                 self.assertTrue(
-                    any("1 replicas left without b, 2 must stand" in v for v in check(given, crowded).violations)
+                    any("1 replicas left without b, 2 must stand" in v for v in check(data, crowded).violations)
                 )
 
     def test_headroom_stays_free_on_every_node_also_when_replicas_have_landed(self) -> None:
@@ -79,9 +79,9 @@ class TestOptionalRules(unittest.TestCase):
         free = problem([("m", (10,), "1")], workloads, ("a", "b", "c"))
         for survive in (Survival.NONE, Survival.LANDING):
             plain = replace(free, survive_zone=survive)
-            given = replace(plain, limits=Limits(headroom={"x": 30}))
-            solution = fit(given)
-            self.assertEqual(check(given, solution).violations, ())
+            data = replace(plain, limits=Limits(headroom={"x": 30}))
+            solution = fit(data)
+            self.assertEqual(check(data, solution).violations, ())
             self.assertGreaterEqual(solution.cost_per_hour, fit(plain).cost_per_hour)
             nodes = [dict(n.replicas) for n in solution.nodes for _ in range(n.count)]
             for landings in [(), *(solution.landing or {}).values()]:
@@ -93,21 +93,21 @@ class TestOptionalRules(unittest.TestCase):
     def test_nodes_that_run_in_any_case_are_paid_and_used(self) -> None:
         """Two large nodes that run anyway leave nothing to buy for what fits on them; a third pool is not allowed beside them."""
         workloads = [{"name": "w/a", "replicas": 4, "request": {"x": 2}}]
-        given = problem([("small", (2,), "1"), ("large", (8,), "5")], workloads, ("a",))
+        data = problem([("small", (2,), "1"), ("large", (8,), "5")], workloads, ("a",))
         types = tuple(
             replace(t, offers=tuple(replace(o, fewest_nodes=2 if t.name == "large" else 0) for o in t.offers))
-            for t in given.instance_types
+            for t in data.instance_types
         )
-        runs = replace(given, instance_types=types)
+        runs = replace(data, instance_types=types)
         solution = fit(runs)
         self.assertEqual((solution.cost_per_hour, check(runs, solution).violations), (Decimal(10), ()))
-        self.assertTrue(any("2 run in any case" in v for v in check(runs, fit(given)).violations))
+        self.assertTrue(any("2 run in any case" in v for v in check(runs, fit(data)).violations))
         alone = fit(replace(runs, limits=Limits(most_pools=1)))
         self.assertEqual({n.instance_type for n in alone.nodes}, {"large"})
         both = tuple(
-            replace(t, offers=tuple(replace(o, fewest_nodes=1) for o in t.offers)) for t in given.instance_types
+            replace(t, offers=tuple(replace(o, fewest_nodes=1) for o in t.offers)) for t in data.instance_types
         )
-        refused = fit(replace(given, instance_types=both, limits=Limits(most_pools=1)))
+        refused = fit(replace(data, instance_types=both, limits=Limits(most_pools=1)))
         self.assertIs(refused.status, FitStatus.INFEASIBLE)
         self.assertIn("of 2 pools, at most 1", refused.reasons[0])
         self.assertEqual(read_problem(write_problem(runs)), runs)
@@ -127,8 +127,8 @@ class TestOptionalRules(unittest.TestCase):
         self.assertLessEqual(max(counts) - min(counts), 1)
 
     def test_they_are_written_as_they_are_read_and_wrong_names_are_told(self) -> None:
-        given = stated({key: part for own in RULES.values() for key, part in own.items()}, quotas=[QUOTA])
-        self.assertEqual(read_problem(write_problem(given)), given)
+        data = stated({key: part for own in RULES.values() for key, part in own.items()}, quotas=[QUOTA])
+        self.assertEqual(read_problem(write_problem(data)), data)
         with self.assertRaises(InputRefused) as refused:
             stated({"apart": ["w/z"], "stands": {"q": 1, "a": 9}}, quotas=[QUOTA | {"zones": ["q"], "resource": "z"}])
         paths = {fault.path for fault in refused.exception.faults}
@@ -136,7 +136,7 @@ class TestOptionalRules(unittest.TestCase):
         self.assertEqual(paths, wanted)
 
     def test_a_replica_bound_to_its_zone_cannot_land_and_is_told_so(self) -> None:
-        given = stated({"bound_to_zone": True})
-        solution = fit(replace(given, survive_zone=Survival.LANDING), params=QUICK)
+        data = stated({"bound_to_zone": True})
+        solution = fit(replace(data, survive_zone=Survival.LANDING), params=QUICK)
         self.assertIs(solution.status, FitStatus.INFEASIBLE)
         self.assertIn("bound to their zone", solution.reasons[0])

@@ -69,16 +69,16 @@ class Oracle:
             self.model.Add(sum(held) <= quota["most"])
 
     def _room(self) -> None:
-        for place, (kind, _, used) in enumerate(self.nodes):
+        for index, (kind, _, used) in enumerate(self.nodes):
             for resource in ("x", "y"):
                 asked = sum(
-                    self.raw["workloads"][i]["request"][resource] * load[place] for i, load in enumerate(self.base)
+                    self.raw["workloads"][i]["request"][resource] * load[index] for i, load in enumerate(self.base)
                 )
                 self.model.Add(asked <= kind["allocatable"][resource] * used)
             for i, load in enumerate(self.base):
                 most = self.raw["workloads"][i]["most_per_node"]
                 if most is not None:
-                    self.model.Add(load[place] <= most)
+                    self.model.Add(load[index] <= most)
 
     def cost(self) -> float | None:
         """Return the proved least cost, or None when there is no answer."""

@@ -5,7 +5,7 @@ import unittest
 from decimal import Decimal
 
 from rombel.fit import fit
-from rombel.fit.problem.instance import standing_total
+from rombel.fit.problem.counts import standing_total
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitStatus
 from tests.problems import QUICK, items, problem
@@ -16,8 +16,8 @@ def bins(capacity: int, counts: dict[int, int]) -> FitProblem:
 
 
 class TestOneDimension(unittest.TestCase):
-    def proved(self, given: FitProblem, cost: str) -> None:
-        solution = fit(given, params=QUICK)
+    def proved(self, data: FitProblem, cost: str) -> None:
+        solution = fit(data, params=QUICK)
         self.assertEqual((solution.status, solution.cost_per_hour), (FitStatus.OPTIMAL, Decimal(cost)))
 
     def test_martello_and_toth_example(self) -> None:
@@ -63,8 +63,8 @@ class TestMoreDimensions(unittest.TestCase):
         )
         for counts, best in cases:
             with self.subTest(counts):
-                given = problem([("bin", (100, 100), "1")], items(counts, ("x", "y")), resources=("x", "y"))
-                self.assertEqual(fit(given, params=QUICK).cost_per_hour, best)
+                data = problem([("bin", (100, 100), "1")], items(counts, ("x", "y")), resources=("x", "y"))
+                self.assertEqual(fit(data, params=QUICK).cost_per_hour, best)
 
     def test_variable_sizes_and_prices(self) -> None:
         # After Friesen and Langston 1986: seven items of 30; one large and two middle bins cost 232.
@@ -74,15 +74,15 @@ class TestMoreDimensions(unittest.TestCase):
     def test_machine_shapes(self) -> None:
         # Recomputed with CP-SAT: one large and one small node.
         types = [("m", (3900, 14000), "100"), ("s", (1900, 7000), "55"), ("l", (7900, 29000), "190")]
-        given = problem(types, items({(500, 1024): 7, (1500, 2048): 3}, ("x", "y")), resources=("x", "y"))
-        self.assertEqual(fit(given, params=QUICK).cost_per_hour, 245)
+        data = problem(types, items({(500, 1024): 7, (1500, 2048): 3}, ("x", "y")), resources=("x", "y"))
+        self.assertEqual(fit(data, params=QUICK).cost_per_hour, 245)
 
     def test_spread_over_zones_costs_more_than_pooled_packing(self) -> None:
         # By hand: 2/1/1 over three zones needs three nodes, pooled two.
-        given = {"name": "w/0", "replicas": 4, "request": {"x": 1500, "y": 2048}}
+        data = {"name": "w/0", "replicas": 4, "request": {"x": 1500, "y": 2048}}
         for skew, cost in ((1, 285), (None, 190)):
             spread = problem(
-                [("m", (3920, 14336), "95")], [{**given, "zone_skew": skew}], ("a", "b", "c"), resources=("x", "y")
+                [("m", (3920, 14336), "95")], [{**data, "zone_skew": skew}], ("a", "b", "c"), resources=("x", "y")
             )
             self.assertEqual(fit(spread, params=QUICK).cost_per_hour, cost)
 
@@ -96,6 +96,6 @@ class TestZoneLoss(unittest.TestCase):
 
     def test_equal_zones_places_equal_counts(self) -> None:
         workload = {"name": "w/0", "replicas": 10, "request": {"x": 1}, "equal_zones": True}
-        given = problem([("m", (5,), "1")], [workload], ("a", "b", "c"), "standing")
-        solution = fit(given, params=QUICK)
+        data = problem([("m", (5,), "1")], [workload], ("a", "b", "c"), "standing")
+        solution = fit(data, params=QUICK)
         self.assertEqual((solution.status, solution.cost_per_hour), (FitStatus.OPTIMAL, 3))

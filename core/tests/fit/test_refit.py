@@ -11,7 +11,7 @@ from rombel.fit import FitParams, check, fit, refit
 from rombel.fit.bounds.aggregation import relax
 from rombel.fit.bounds.divisible import solve_divisible
 from rombel.fit.bounds.linking import build_linking
-from rombel.fit.problem.instance import build_instance
+from rombel.fit.problem.building import build_instance
 from rombel.fit.search.ruin_and_recreate import SearchParams
 from rombel.formats import read_problem
 from rombel.model.fit_problem import FitProblem

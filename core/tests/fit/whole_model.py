@@ -68,11 +68,11 @@ class WholeModel:
         return self.model.NewIntVar(0, top if self.may(entry, kind, offer) else 0, "")
 
     def _rooms(self, loads: list[list[Any]], lost: str | None) -> None:
-        for place, (kind, offer, used) in enumerate(self.nodes):
+        for index, (kind, offer, used) in enumerate(self.nodes):
             if offer["zone"] == lost:
                 continue
             for name in self.raw["resources"]:
-                whole = sum(self.asked(e, name) * loads[i][place] for i, e in enumerate(self.workloads))
+                whole = sum(self.asked(e, name) * loads[i][index] for i, e in enumerate(self.workloads))
                 self.model.Add(whole <= self.usable(kind, name) * used)
 
     def _landing(self, zone: str) -> list[list[Any]]:

@@ -30,8 +30,8 @@ class TestRefusal(unittest.TestCase):
         with self.assertRaises(InputRefused) as caught:
             read_problem(text)
         said = " ".join(str(fault) for fault in caught.exception.faults)
-        for place in places:
-            self.assertIn(place, said)
+        for index in places:
+            self.assertIn(index, said)
 
     def changed(self, **more: object) -> str:
         return json.dumps({**GOOD, **more})

@@ -55,8 +55,8 @@ class TestShapes(unittest.TestCase):
         """prometheus_client's parser over the whole text is the oracle for our shortened reading."""
         rows = sorted(drawn, key=lambda entry: entry[0])
         lines = [
-            f'use{{workload="{name} \\"x\\" }} # y",namespace="n"}} {value!r} {place}'
-            for place, (name, value) in enumerate(rows)
+            f'use{{workload="{name} \\"x\\" }} # y",namespace="n"}} {value!r} {index}'
+            for index, (name, value) in enumerate(rows)
         ]
         text = "\n".join(["# TYPE use gauge", *lines, "# EOF", ""])
         expected: dict[str, list[tuple[float, float]]] = {}

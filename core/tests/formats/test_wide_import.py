@@ -139,10 +139,10 @@ class TestAround(unittest.TestCase):
             ["", "metadata", "spec", "spec.template", "spec.template.spec", "spec.template.spec.containers.0"]
         )
     )
-    def test_no_field_disappears_unsaid(self, place: str) -> None:
+    def test_no_field_disappears_unsaid(self, index: str) -> None:
         item = json.loads(json.dumps(thing("Deployment", "api", {"replicas": 2, **template()})))
         here: object = item
-        for step in filter(None, place.split(".")):
+        for step in filter(None, index.split(".")):
             here = here[int(step)] if isinstance(here, list) else here[step]  # type: ignore[index]
         assert isinstance(here, dict)
         here["madeUp"] = {"deep": [1, 2]}
@@ -152,7 +152,7 @@ class TestAround(unittest.TestCase):
         self.assertTrue({"Deployment spec.replicas", "Deployment spec.template.metadata.labels.*"} <= fields)
         self.assertEqual(
             [what for what in ignored if "madeUp" in what],
-            [f"Deployment {place.replace('.0', '[]') + '.' if place else ''}madeUp"],
+            [f"Deployment {index.replace('.0', '[]') + '.' if index else ''}madeUp"],
         )
 
     def test_large_json_is_read_the_same_without_its_places(self) -> None:

@@ -1,4 +1,4 @@
-"""Prices of promises, standings of types and conflicts are what fitting anew, or a changed price, shows them to be."""
+"""Prices of promises, alternatives to the chosen types and conflicts are what fitting anew, or a changed price, shows them to be."""
 
 import unittest
 from dataclasses import replace
@@ -7,7 +7,16 @@ from fractions import Fraction
 from itertools import pairwise
 
 from rombel.fit import check, fit
-from rombel.inquiry import Design, Standing, conflict, design, price_promises, rules_apart, rules_of, standings
+from rombel.inquiry import (
+    AlternativeStatus,
+    Design,
+    alternatives,
+    conflict,
+    design,
+    price_promises,
+    rules_apart,
+    rules_of,
+)
 from rombel.inquiry.nesting import are_nested
 from rombel.model.demand import Level
 from rombel.model.fit_problem import (
@@ -87,12 +96,12 @@ class TestStandings(unittest.TestCase):
             types = [("base", (8, 16), "8"), ("rival", (8, 8), rival), ("worse", (8, 8), "9"), ("tiny", (1, 1), "0.01")]
             return problem(types, items({(2, 4): 80}, ("x", "y")), resources=("x", "y"))
 
-        found = {row.instance_type: row for row in standings(priced("6"), fit(priced("6"))).types}
-        self.assertIs(found["base"].standing, Standing.CHOSEN)
-        self.assertEqual((found["worse"].standing, found["worse"].beside), (Standing.NEVER, "rival"))
-        self.assertIs(found["tiny"].standing, Standing.USELESS)
+        found = {row.instance_type: row for row in alternatives(priced("6"), fit(priced("6"))).types}
+        self.assertIs(found["base"].status, AlternativeStatus.CHOSEN)
+        self.assertEqual((found["worse"].status, found["worse"].beside), (AlternativeStatus.NEVER, "rival"))
+        self.assertIs(found["tiny"].status, AlternativeStatus.USELESS)
         rival = found["rival"]
-        self.assertEqual((rival.standing, rival.beside, rival.enters_at_per_hour), (Standing.DEARER, "base", 4))
+        self.assertEqual((rival.status, rival.beside, rival.enters_at_per_hour), (AlternativeStatus.DEARER, "base", 4))
         self.assertAlmostEqual(rival.dearer, 0.5)
         for price, wanted in (("4.01", False), ("3.99", True)):
             solution = fit(priced(price))
@@ -102,7 +111,7 @@ class TestStandings(unittest.TestCase):
     def test_a_unit_price_is_what_the_floor_rises_by(self) -> None:
         """Memory binds: eight nodes' worth of it at 16 a node and price 8 makes 0.5 a unit, and CPU costs nothing."""
         asked = problem([("base", (8, 16), "8")], items({(1, 4): 32}, ("x", "y")), resources=("x", "y"))
-        prices = standings(asked, fit(asked)).unit_prices["amber"]
+        prices = alternatives(asked, fit(asked)).unit_prices["amber"]
         self.assertAlmostEqual(prices["y"], 0.5)
         self.assertAlmostEqual(prices["x"], 0.0)
 
@@ -162,10 +171,10 @@ class TestLevels(unittest.TestCase):
             problems = {
                 level: FitProblem(
                     "EUR", ("a", "b", "c"), ("x", "y"), (0, 0), types,
-                    (Workload("n/db", 4 + place // 2, (2, 3), zone_skew=2, bound_to_zone=True),
-                     Workload("n/w", 3 * place + 1, (1, 1), zone_skew=1)), survival,
+                    (Workload("n/db", 4 + index // 2, (2, 3), zone_skew=2, bound_to_zone=True),
+                     Workload("n/w", 3 * index + 1, (1, 1), zone_skew=1)), survival,
                 )
-                for place, level in enumerate(Level)
+                for index, level in enumerate(Level)
             }  # fmt: skip
             found = design(problems, shares)
             self.assertTrue(found.fits, found.reasons)
@@ -199,7 +208,7 @@ class TestConflicts(unittest.TestCase):
         found = conflict(asked)
         keys = {rule.key for rule in found.rules}
         self.assertEqual(keys, {"most_per_node n/v", "types n/v", "offer_quotas"})
-        self.assertEqual({rule.key for rule in found.ways_out}, keys)
+        self.assertEqual({rule.key for rule in found.to_drop}, keys)
         for rule in found.rules:
             self.assertIsNot(fit(rule.dropped(asked)).status, FitStatus.INFEASIBLE)
 

@@ -67,7 +67,7 @@ class TestGrammar(unittest.TestCase):
         ):
             with self.subTest(text), self.assertRaises(InputRefused) as caught:
                 parse_quantity(text)
-            self.assertTrue(caught.exception.faults[0].mend)
+            self.assertTrue(caught.exception.faults[0].fix)
 
     def test_amounts_above_the_largest_and_below_zero_are_refused(self) -> None:
         for text in ("9223372036854775808", "16Ei", "-1"):

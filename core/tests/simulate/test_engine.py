@@ -36,10 +36,10 @@ def waiting_line(seed: int, arrivals: float, rate: float, servers: int, customer
     return sum(seen) / len(seen), sum(stays[warm:]) / spans
 
 
-def machines(seed: int, count: int, fails: float, mends: float, crews: int, hours: float) -> float:
+def machines(seed: int, count: int, fails: float, suffices: float, crews: int, hours: float) -> float:
     """Return the share of machines that work, the first tenth of the time dropped."""
     engine, rng = Engine(), Random(seed)
-    crew = Crew(engine, crews, lambda: rng.expovariate(mends))
+    crew = Crew(engine, crews, lambda: rng.expovariate(suffices))
     state = {"down": 0, "since": 0.0, "sum": 0.0}
 
     def turn(step: int) -> None:
@@ -70,8 +70,8 @@ class TestEngine(TestCase):
         self.assertLess(abs(inside.mean - 26 / 9), 4 * inside.error)
 
     def test_machine_repair_against_finite_sources(self) -> None:
-        for count, fails, mends, crews, expected in ((6, 0.1, 1, 1, 0.8591418272), (20, 0.1, 1, 3, 0.8936884189)):
-            seen = batch_means([machines(seed, count, fails, mends, crews, 4000) for seed in range(8)])
+        for count, fails, suffices, crews, expected in ((6, 0.1, 1, 1, 0.8591418272), (20, 0.1, 1, 3, 0.8936884189)):
+            seen = batch_means([machines(seed, count, fails, suffices, crews, 4000) for seed in range(8)])
             self.assertLess(abs(seen.mean - expected), 4 * seen.error)
             self.assertLess(seen.error, 0.004)
 
@@ -105,14 +105,14 @@ class TestOutages(TestCase):
             evaluation = evaluate(placement, FRAIL, [queue, mail, card])
             seen = play_outages(placement, FRAIL, journeys, [queue, mail, card], seed=seed + 1, params=params)
             for journey in journeys:
-                exact, within = evaluation.away_of(journey)
-                found = seen[journey.name].away
-                self.assertLess(abs(found.mean - exact), 4 * found.error + within, f"{seed} {journey.name}")
+                exact, bound_slack = evaluation.unavailability_of(journey)
+                found = seen[journey.name].unavailability
+                self.assertLess(abs(found.mean - exact), 4 * found.error + bound_slack, f"{seed} {journey.name}")
                 self.assertLess(found.error, 0.1 * exact)
 
     def test_stopped_play_keeps_its_batches(self) -> None:
         journeys = [Journey("one", Decimal(99), read_chain("w/a"))]
         params = OutageParams(batches=20, years_per_batch=1)
         seen = play_outages(placed(0), FRAIL, journeys, params=params, on_batch=lambda done, _: done == 6)
-        self.assertEqual(seen["one"].away.batches, 6)
-        self.assertLess(seen["one"].away.half_width, 1)
+        self.assertEqual(seen["one"].unavailability.batches, 6)
+        self.assertLess(seen["one"].unavailability.half_width, 1)

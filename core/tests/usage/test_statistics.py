@@ -126,7 +126,7 @@ class TestForecast(unittest.TestCase):
         opening = PlannedEvent("opening", plain.ahead[7], plain.ahead[8], 1.5)
         found = forecast(self.series(), [opening])
         ratios = np.array(found.expected) / np.array(plain.expected)
-        self.assertEqual([place for place, ratio in enumerate(ratios) if abs(ratio - 1) > 1e-9], [7, 8])
+        self.assertEqual([index for index, ratio in enumerate(ratios) if abs(ratio - 1) > 1e-9], [7, 8])
         past = PlannedEvent("past", plain.days[-1] - timedelta(days=1), plain.days[-1], 3.0)
         lifted = self.series()
         lifted.values[-288:] *= 3
@@ -158,9 +158,9 @@ class TestForecast(unittest.TestCase):
         limit = found.expected[20]
         day = reached_on(found.ahead, found.expected, limit)
         assert day is not None
-        place = found.ahead.index(day)
-        self.assertGreater(found.expected[place], limit)
-        self.assertTrue(all(value <= limit for value in found.expected[:place]))
+        index = found.ahead.index(day)
+        self.assertGreater(found.expected[index], limit)
+        self.assertTrue(all(value <= limit for value in found.expected[:index]))
         self.assertIsNone(reached_on(found.ahead, found.expected, 1e9))
 
     def test_levels_of_a_series_share_the_time(self) -> None:

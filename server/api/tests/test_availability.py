@@ -38,7 +38,7 @@ def quickly() -> ExitStack:
     stack = ExitStack()
     for place in (
         "runs.background",
-        "rombel.inquiry.sized",
+        "rombel.inquiry.size_then_fit",
         "rombel.inquiry.frontier_points",
         "rombel.inquiry.regions",
     ):
@@ -69,7 +69,7 @@ class TestPromises(ApiCase):
             answer = self.send(self.client, "patch", self.path, {"dependencies": [REGISTER], **body})
             self.assertEqual(answer.status_code, 422, body)
             self.assertIn(where, [fault["path"] for fault in answer.json()["faults"]])
-            self.assertTrue(all(fault["mend"] for fault in answer.json()["faults"]))
+            self.assertTrue(all(fault["fix"] for fault in answer.json()["faults"]))
         self.assertEqual(Study.objects.get().journeys, [])
 
     def test_what_is_stated_is_one_edit_that_can_be_undone(self) -> None:
@@ -150,8 +150,8 @@ class TestJourneys(ApiCase):
         api = links["bookings/api"]
         self.assertEqual((api["replicas"], api["needed"], sum(map(sum, api["by_zone"].values()))), (24, 17, 24))
         self.assertEqual(journey["links"][0]["name"], "bookings/api")
-        ways = self.client.get(f"/api/variants/{self.variant.pk}/ways", {"journey": "buy"}).json()
-        regional = next(way for way in ways if way["kind"] == "regional")
+        improvements = self.client.get(f"/api/variants/{self.variant.pk}/ways", {"journey": "buy"}).json()
+        regional = next(way for way in improvements if way["kind"] == "regional")
         self.state(dependencies=[{**REGISTER, "reach": "regional"}])
         (after,) = self.availability()["journeys"]
         self.assertAlmostEqual(journey["minutes_month"] - after["minutes_month"], regional["minutes"], places=6)
@@ -172,7 +172,7 @@ class TestJourneys(ApiCase):
         self.ask("sizing")
         found = self.answer("sizing")["sizing"]
         (journey,) = found["journeys"]
-        self.assertLessEqual(journey["away"], journey["allowed"])
+        self.assertLessEqual(journey["downtime"], journey["allowed"])
         self.assertTrue(found["changed"])
         self.assertLessEqual(float(found["least"]), float(found["guessed"]) + 0.01)
         unknown = {"sizes": {"no/one": {"extra": 1, "how": "none"}}}
@@ -205,9 +205,9 @@ class TestJourneys(ApiCase):
         self.variant.study.workloads.update(journey="named by its rows alone, without a target")
         self.state(journeys=[{**JOURNEY, "target": "99.999"}])
         self.ask("sizing")
-        (obstacle,) = self.answer("sizing")["sizing"]["obstacles"]
-        self.assertIn("'register' alone is down", obstacle["reasons"][0])
-        self.assertTrue(any(way["mends"] for way in obstacle["ways_out"]))
+        (found,) = self.answer("sizing")["sizing"]["unreachable"]
+        self.assertIn("'register' alone is down", found["reasons"][0])
+        self.assertTrue(any(way["suffices"] for way in found["remedies"]))
 
     def test_points_of_a_frontier_come_one_by_one_and_give_way_to_fits(self) -> None:
         self.ask("frontier")
@@ -241,7 +241,7 @@ class TestJourneys(ApiCase):
         found = self.answer("frontier")["frontier"]["points"]["0"]
         own = self.client.get(f"/api/variants/{self.variant.pk}/bench").json()["fit"]
         self.assertLess(float(found["cost"]), float(own["cost_per_month"]))
-        self.assertGreater(found["away"]["buy"], self.availability()["journeys"][0]["minutes_month"])
+        self.assertGreater(found["downtime"]["buy"], self.availability()["journeys"][0]["minutes_month"])
 
     def test_chance_confirms_and_a_stopped_play_keeps_what_it_saw(self) -> None:
         with patch("runs.questions.simulation.YEARS", 60):
@@ -253,21 +253,21 @@ class TestJourneys(ApiCase):
 
     def test_regions_cost_and_buy(self) -> None:
         self.ask("regions")
-        ways = self.answer("regions")["regions"]["ways"]
-        one, standby, both = ways[0], ways[1], ways[2]
-        self.assertEqual([way["together"] for way in ways[:3]], ["one region", "one stands by", "all serve"])
+        plans = self.answer("regions")["regions"]["plans"]
+        one, standby, both = plans[0], plans[1], plans[2]
+        self.assertEqual([way["together"] for way in plans[:3]], ["one region", "one stands by", "all serve"])
         self.assertGreater(float(standby["cost"]), 1.5 * float(one["cost"]))
         self.assertLess(standby["journeys"]["buy"]["minutes"], one["journeys"]["buy"]["minutes"])
         self.assertGreater(standby["journeys"]["buy"]["switches_per_year"], 0)
         self.assertEqual(both["cost"], standby["cost"])
-        self.assertTrue(any("its one zone not survived" in name for way in ways for name in way["regions"]))
+        self.assertTrue(any("its one zone not survived" in name for way in plans for name in way["regions"]))
 
     def test_questions_about_journeys_need_one(self) -> None:
         self.state(journeys=[])
         body = {"question": "frontier"}
         answer = self.send(self.client, "post", f"/variants/{self.variant.pk}/inquiries", body)
         self.assertEqual(answer.status_code, 422)
-        self.assertIn("State a journey", answer.json()["faults"][0]["mend"])
+        self.assertIn("State a journey", answer.json()["faults"][0]["fix"])
 
 
 def _point(place: int, *_: Any, observer: Any, **__: Any) -> FrontierPoint | None:
@@ -277,5 +277,5 @@ def _point(place: int, *_: Any, observer: Any, **__: Any) -> FrontierPoint | Non
     """
     if observer.on_progress(Progress("improving", 0.5, Decimal(0), Decimal(0))):
         return None
-    away = {"buy": share_of_minutes(20.0 - min(place, 9))}
-    return None if place == 11 else FrontierPoint(place, Decimal(1 + place), Decimal(1), away, 1)
+    downtime = {"buy": share_of_minutes(20.0 - min(place, 9))}
+    return None if place == 11 else FrontierPoint(place, Decimal(1 + place), Decimal(1), downtime, 1)

@@ -146,7 +146,7 @@ class TestQuestions(RunsCase):
         self.assertEqual((found["status"], found["is_current"], found["fit_id"]), ("done", True, fit["id"]))
         loss = next(entry for entry in found["promises"]["prices"] if entry["key"] == "survive_zone")
         self.assertAlmostEqual(float(loss["price"]), float(fit["cost_per_month"]) - float(loss["without"]), 1)
-        chosen = {row["instance_type"] for row in found["promises"]["types"] if row["standing"] == "chosen"}
+        chosen = {row["instance_type"] for row in found["promises"]["types"] if row["status"] == "chosen"}
         self.assertEqual(chosen, {pool["instance_type"] for pool in fit["pools"]})
         self.assertEqual(self.send(self.client, "post", path, {"question": "conflict"}).status_code, 422)
         self.assertEqual(self.send(self.signed_in("viewer"), "post", path, {"question": "promises"}).status_code, 403)
@@ -211,7 +211,7 @@ class TestQuestions(RunsCase):
     def test_steps_lead_from_the_listed_cluster_to_a_plan_that_keeps_every_rule(self) -> None:
         path = f"/variants/{self.variant.pk}/inquiries"
         refused = self.send(self.client, "post", path, {"question": "steps"})
-        self.assertIn("Import the listing", refused.json()["faults"][0]["mend"])
+        self.assertIn("Import the listing", refused.json()["faults"][0]["fix"])
         self.list_cluster(self.variant.study)
         wrong = self.send(self.client, "post", path, {"question": "steps", "per_move": "-1"})
         self.assertEqual(wrong.status_code, 422)

@@ -35,6 +35,7 @@ class ProposeFile(Action[Reading]):
         if fault := day_fault(listed.dated, timezone.now().date()):
             raise InputRefused([fault])
         provider, _ = Provider.objects.get_or_create(name=listed.provider)
+        # A provider has one list that waits; what waited before is put away.
         provider.readings.filter(outcome__in=OPEN).update(outcome=Outcome.DISCARDED)
         self.made = Reading(
             provider=provider,
@@ -45,6 +46,7 @@ class ProposeFile(Action[Reading]):
             created_by=self.actor,
         )
         compare(self.made, listed)
+        # There was no background work, and yet everything that looks at readings finds a job.
         self.made.job = done_job("reading", provider.name, self.actor, words_of(listed))
         self.made.save()
         return self.made

@@ -32,6 +32,7 @@ class StartReading(Action[Reading]):
             )
         self.provider.readings.filter(outcome__in=OPEN).update(outcome=Outcome.DISCARDED)
         try:
+            # A constraint of the table lets one reading of a provider be under way; two askers at once are told apart by it.
             with transaction.atomic():
                 self.made = Reading.objects.create(
                     job=new_job("reading", self.provider.name, self.actor),

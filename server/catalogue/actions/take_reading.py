@@ -38,6 +38,7 @@ class TakeReading(Action[Edition]):
             raise refuse(
                 "catalogue.closed", "reading", f"This list is {reading.status}; it cannot be taken.", "Read it again."
             )
+        # What was shown was compared with the edition of then.
         newest = newest_edition(provider)
         if (newest.pk if newest else None) != reading.base_id:
             raise refuse(
@@ -46,6 +47,7 @@ class TakeReading(Action[Edition]):
         listed = proposed_list(reading)
         if fault := day_fault(listed.dated, timezone.now().date()):
             raise InputRefused([fault])
+        # An older list over a newer one would turn prices back.
         if newest and listed.dated < newest.dated:
             raise refuse(
                 "catalogue.older",

@@ -33,7 +33,7 @@ def _read(read: Callable[[str], int], text: str, path: str, faults: list[Fault])
     try:
         return read(text)
     except InputRefused as refused:
-        faults.extend(Fault(f.code, path, f.reason, f.mend) for f in refused.faults)
+        faults.extend(Fault(f.code, path, f.reason, f.fix) for f in refused.faults)
         return 0
 
 
@@ -47,6 +47,7 @@ class StateRules(Action[RuleSet]):
 
     def lock(self) -> None:
         """Hold the rules that stand: the next ones start from them, one after the other."""
+        # Rules are never changed, only stated anew; holding the newest makes two leads wait for each other.
         RuleSet.objects.select_for_update().order_by("-pk").first()
 
     def execute(self) -> RuleSet:
@@ -55,6 +56,7 @@ class StateRules(Action[RuleSet]):
         typed = {name: text for name, text in self.fields.items() if name not in INTAKE}
         if "failures" in typed:
             stated = {name: figure for name, figure in typed["failures"].items() if figure is not None}
+            # A figure left out keeps what the house has said of it before.
             typed["failures"] = {**before.failures, **stated}
         values = {name: getattr(before, name) for name in RULE_FIELDS} | typed
         faults = self._faults(values)
@@ -66,7 +68,7 @@ class StateRules(Action[RuleSet]):
         try:
             FailureData().overlaid(values["failures"])
         except InputRefused as refused:
-            faults += [Fault(f.code, f"failures.{f.path}", f.reason, f.mend) for f in refused.faults]
+            faults += [Fault(f.code, f"failures.{f.path}", f.reason, f.fix) for f in refused.faults]
         if faults:
             raise InputRefused(faults)
         if values["sign_off_above"] is not None:
@@ -88,14 +90,14 @@ class StateRules(Action[RuleSet]):
         for name, known in (("purchases", set(Purchase)), ("open_rules", set(RULES))):
             for entry in values[name]:
                 if entry not in known:
-                    mend = f"Use {', '.join(sorted(known))}."
-                    faults.append(Fault("house.name", name, f"'{entry}' is not known.", mend))
+                    fix = f"Use {', '.join(sorted(known))}."
+                    faults.append(Fault("house.name", name, f"'{entry}' is not known.", fix))
         for key in values["required_labels"]:
             if not key or len(key) > 253 or not key.isprintable() or " " in key:
                 faults.append(Fault("house.label", "required_labels", f"'{key}' is no label key.", "Write it plainly."))
         if not all(sign.isalnum() or sign in "-_." for sign in values["architecture"]):
-            mend = "Write it as nodes carry it, such as the price list does, or leave it empty."
-            faults.append(Fault("house.architecture", "architecture", "That is no architecture.", mend))
+            fix = "Write it as nodes carry it, such as the price list does, or leave it empty."
+            faults.append(Fault("house.architecture", "architecture", "That is no architecture.", fix))
         amount = values["sign_off_above"]
         if amount is not None and not _is_money(amount):
             faults.append(Fault("house.money", "sign_off_above", f"'{amount}' is no amount above zero.", "Write one."))
@@ -103,6 +105,7 @@ class StateRules(Action[RuleSet]):
 
     def _check_reservation(self) -> None:
         """Refuse a reservation that leaves nothing of a node of 8 vCPU and 32 GiB, a common size."""
+        # A size that every provider sells: what leaves nothing there leaves nothing anywhere.
         left = waterfall(Amounts(8000, 32 * GIB), 110, rules_of(self.made).reservation).allocatable
         if min(left) <= 0:
             reason = "A node of 8 vCPU and 32 GiB would keep more for itself than it has."
@@ -124,7 +127,7 @@ def read_reservation(written: dict[str, Any], faults: list[Fault]) -> dict[str, 
         try:
             return parse(text)
         except InputRefused as refused:
-            faults.extend(Fault(f.code, f"reservation.{path}", f.reason, f.mend) for f in refused.faults)
+            faults.extend(Fault(f.code, f"reservation.{path}", f.reason, f.fix) for f in refused.faults)
             return 0
 
     def amounts(name: str) -> dict[str, int]:

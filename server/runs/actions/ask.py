@@ -12,7 +12,7 @@ from runs.availability import world_of
 from runs.inputs import inputs_of
 from runs.models import Fit, Inquiry, Question
 from runs.queries import WITHOUT_ANSWER, latest_fit, present_digest
-from runs.questions import QUESTIONS, Occasion, Toll
+from runs.questions import QUESTIONS, CostOfChange, Occasion
 from studies.actions.of_study import OfVariant
 
 
@@ -21,14 +21,16 @@ class Ask(OfVariant[Inquiry]):
     """Queue a question of the variant as it stands now; the same question asked before is stopped."""
 
     question: Question
-    toll: Toll = field(default_factory=Toll)
+    cost_of_change: CostOfChange = field(default_factory=CostOfChange)
     name: ClassVar[str] = "inquiry.ask"
 
     def execute(self) -> Inquiry:
         """Return the queued inquiry; a variant without a fit that is up to date is refused."""
         kind = QUESTIONS[self.question]
         fit = self._present_fit() if kind.needs_fit else None
-        given = kind.plain_given(kind.gather(Occasion(self.variant, fit, self.toll)))
+        # Taken now: an edit while it waits must not change what is answered.
+        given = kind.plain_given(kind.gather(Occasion(self.variant, fit, self.cost_of_change)))
+        # One answer to a question at a time; the newer one is what the planner wants.
         stop(Job.objects.filter(inquiry__variant=self.variant, inquiry__question=self.question))
         self.made = Inquiry.objects.create(
             job=new_job(kind.name, f"{self.variant.study.name}, {self.variant.name}", self.actor),
@@ -48,11 +50,12 @@ class Ask(OfVariant[Inquiry]):
                 "inquiry.fit", "fit", "There is no fit of the variant as it stands.", "Fit it, then ask again."
             )
         if QUESTIONS[self.question].needs_journeys and not world_of(self.variant)[0].journeys:
-            mend = "State a journey with its target and its chain under Targets."
-            raise refuse("inquiry.journeys", "journeys", "No journey is stated.", mend)
+            fix = "State a journey with its target and its chain under Targets."
+            raise refuse("inquiry.journeys", "journeys", "No journey is stated.", fix)
+        # Conflicts are asked of what has no plan, everything else of what has one.
         if (fit.status in WITHOUT_ANSWER) != (self.question == Question.CONFLICT):
-            mend = "Ask for prices of a fit that stands, and for conflicts where there is none."
-            raise refuse("inquiry.question", "question", f"The last fit is {fit.status}.", mend)
+            fix = "Ask for prices of a fit that stands, and for conflicts where there is none."
+            raise refuse("inquiry.question", "question", f"The last fit is {fit.status}.", fix)
         return fit
 
     def detail(self) -> dict[str, Any]:

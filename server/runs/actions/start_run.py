@@ -27,10 +27,12 @@ class StartRun(OfVariant[Run]):
         text = write_problem(problem_of(self.variant))
         read_problem(text)  # What the worker would refuse is refused here, where somebody sees it.
         digest, active = digest_of(text), self.variant.runs.filter(job__status__in=ACTIVE)
+        # Two planners who press fit get one computation.
         same = active.filter(digest=digest, seed=self.seed, job__stop_requested=False).last()
         if same is not None and same.pk == self.variant.runs.values_list("pk", flat=True).last():
             self.made, self.joined = same, True
             return same
+        # Others of the variant compute what nobody waits for any more.
         stop(Job.objects.filter(run__variant=self.variant))
         words = "A change to the study stopped this; what is known is from before it."
         stop(Job.objects.filter(inquiry__variant=self.variant), words)

@@ -1,13 +1,13 @@
 """The questions that can be asked of a variant beside its fit; one a file, found by its name."""
 
 from runs.questions import conflict, frontier, levels, promises, regions, simulation, sizing, steps
-from runs.questions.asking import QUESTIONS, Occasion, QuestionKind, Toll
+from runs.questions.asking import QUESTIONS, CostOfChange, Occasion, QuestionKind
 
 __all__ = [
     "QUESTIONS",
     "Occasion",
     "QuestionKind",
-    "Toll",
+    "CostOfChange",
     "conflict",
     "frontier",
     "levels",

@@ -25,7 +25,7 @@ Answer = TypeVar("Answer")
 
 
 @dataclass(frozen=True)
-class Toll:
+class CostOfChange:
     """What a step must save a month for each replica that it moves, and for each node that it brings."""
 
     per_move: Decimal = Decimal(2)
@@ -38,7 +38,7 @@ class Occasion:
 
     variant: Variant
     fit: Fit | None
-    toll: Toll = field(default_factory=Toll)
+    cost_of_change: CostOfChange = field(default_factory=CostOfChange)
 
     @property
     def the_fit(self) -> Fit:

@@ -21,7 +21,7 @@ class RulesInConflict:
     """Rules that together leave no fit, and those whose loss alone would make one."""
 
     rules: tuple[str, ...]
-    ways_out: tuple[str, ...]
+    to_drop: tuple[str, ...]
     proved: bool
 
 
@@ -42,5 +42,5 @@ class Conflict(QuestionKind[NoInputs, RulesInConflict]):
     ) -> RulesInConflict:
         """Return the conflict."""
         found = conflict(asked.fit[0], observer=control)
-        rules, ways_out = (tuple(rule.words for rule in part) for part in (found.rules, found.ways_out))
-        return RulesInConflict(rules, ways_out, found.proved)
+        rules, to_drop = (tuple(rule.words for rule in part) for part in (found.rules, found.to_drop))
+        return RulesInConflict(rules, to_drop, found.proved)

@@ -30,15 +30,15 @@ class FrontierGiven:
 
 @dataclass(frozen=True, slots=True)
 class PointOfFrontier:
-    """A computed fit: cost and floor a month, minutes a month that each journey is away, replicas, sizes, the solution's text.
+    """A computed fit: cost and floor a month, minutes a month that each journey is down, replicas, sizes, the solution's text.
 
     ``gives_up`` names the workloads that survive the loss of a zone less strictly than is promised.
     """
 
-    place: int
+    index: int
     cost: str
     floor: str
-    away: Mapping[str, float]
+    downtime: Mapping[str, float]
     replicas: int
     sizes: Mapping[str, Size]
     gives_up: tuple[str, ...]
@@ -47,14 +47,14 @@ class PointOfFrontier:
 
 @dataclass(frozen=True, slots=True)
 class FrontierKnown:
-    """The points known so far, by their place among the budgets, and the places that have no fit."""
+    """The points known so far, by their index among the budgets, and the places that have no fit."""
 
     points: Mapping[str, PointOfFrontier] = field(default_factory=dict)
     unfit: tuple[int, ...] = ()
 
-    def knows(self, place: int) -> bool:
+    def knows(self, index: int) -> bool:
         """Return whether nothing is to be computed there."""
-        return str(place) in self.points or place in self.unfit
+        return str(index) in self.points or index in self.unfit
 
 
 @question
@@ -73,8 +73,9 @@ class Frontier(QuestionKind[FrontierGiven, FrontierKnown]):
 
     def shown(self, answer: FrontierKnown) -> FrontierKnown:
         """Return the frontier without points that another one makes needless; no solution is read for that."""
-        kept = {point.place for point in undominated_points(_read(point) for point in answer.points.values())}
-        return replace(answer, points={place: point for place, point in answer.points.items() if point.place in kept})
+        # Points found later may make earlier ones needless.
+        kept = {point.index for point in undominated_points(_read(point) for point in answer.points.values())}
+        return replace(answer, points={index: point for index, point in answer.points.items() if point.index in kept})
 
     def answer(
         self, asked: Asked[FrontierGiven, FrontierKnown], control: Control, keep: Callable[[FrontierKnown], None]
@@ -85,10 +86,10 @@ class Frontier(QuestionKind[FrontierGiven, FrontierKnown]):
 
 @dataclass(frozen=True, slots=True)
 class PointGiven:
-    """A frontier as it was asked, with the points known by now, and the place of one that is not."""
+    """A frontier as it was asked, with the points known by now, and the index of one that is not."""
 
     frontier: Asked[FrontierGiven, FrontierKnown]
-    place: int
+    index: int
 
 
 @register
@@ -101,45 +102,46 @@ class Point(Kind[PointGiven, PointOfFrontier | None]):
     defect = "A point could not be computed ({error})."
 
     def given(self, job: Job) -> PointGiven:
-        """Return the frontier and the place."""
-        place = job.part or 0
+        """Return the frontier and the index."""
+        index = job.part or 0
         asked: Asked[FrontierGiven, FrontierKnown] = QUESTIONS[Question.FRONTIER].asked(job.parent)
-        if asked.so_far is not None and asked.so_far.knows(place):
+        if asked.so_far is not None and asked.so_far.knows(index):
             raise Needless("")
-        return PointGiven(asked, place)
+        return PointGiven(asked, index)
 
     def compute(self, given: PointGiven, control: Control) -> PointOfFrontier | None:
         """Return the point; None: its problem has no fit."""
         asked = given.frontier
         (problem, solution), world = asked.fit, unpacked(asked.given.world)
+        # Everything known by now is a start, and perhaps the answer.
         known = () if asked.so_far is None else asked.so_far.points.values()
         points = [
             replace(_read(point), solution=read_solution(point.solution) if point.solution else None) for point in known
         ]
-        found = frontier_point(given.place, problem, solution, world, known=points, observer=control)
+        found = frontier_point(given.index, problem, solution, world, known=points, observer=control)
         if found is None and control.stops:  # What was found half-way is no point, and does not say that there is none.
             raise Needless("")
         return None if found is None else _written(found)
 
     def store(self, job: Job, given: PointGiven, result: PointOfFrontier | None) -> str:
         """Put the point to the others; several workers may come at once, so the row is locked."""
-        kind, place = QUESTIONS[Question.FRONTIER], given.place
+        kind, index = QUESTIONS[Question.FRONTIER], given.index
         row = Inquiry.objects.select_for_update(of=("self",)).get(pk=given.frontier.row.pk)
         known: FrontierKnown = kind.answer_of(row) or FrontierKnown()
         if result is None:
-            known = replace(known, unfit=(*known.unfit, place))
+            known = replace(known, unfit=(*known.unfit, index))
         else:
-            known = replace(known, points={**known.points, str(place): result})
+            known = replace(known, points={**known.points, str(index): result})
         kind.keep(row, known)
         return ""
 
 
 def _read(stored: PointOfFrontier) -> FrontierPoint:
     return FrontierPoint(
-        stored.place,
+        stored.index,
         Decimal(stored.cost) / HOURS_PER_MONTH,
         Decimal(stored.floor) / HOURS_PER_MONTH,
-        {name: share_of(amount) for name, amount in stored.away.items()},
+        {name: share_of(amount) for name, amount in stored.downtime.items()},
         stored.replicas,
         stored.sizes,
         stored.gives_up,
@@ -148,10 +150,10 @@ def _read(stored: PointOfFrontier) -> FrontierPoint:
 
 def _written(found: FrontierPoint) -> PointOfFrontier:
     return PointOfFrontier(
-        place=found.place,
+        index=found.index,
         cost=month(found.cost_per_hour),
         floor=month(found.floor_per_hour),
-        away={name: minutes(away) for name, away in found.away.items()},
+        downtime={name: minutes(downtime) for name, downtime in found.unavailability.items()},
         replicas=found.replicas,
         sizes=found.sizes,
         gives_up=found.gives_up,

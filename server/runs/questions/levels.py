@@ -151,6 +151,7 @@ def _lead(rise: Rise | None, problems: Mapping[Level, FitProblem], fits: Mapping
     """Return the CPU to keep free while a node starts, beside what is free at the trough; None where nothing was measured."""
     if rise is None or not fits:
         return None
+    # Rise of the use, taken as the same share of the requests at peak.
     kept = rise.share * sum(w.replicas * w.request[0] for w in problems[Level.PEAK].workloads)
     free = _free_cpu(problems[Level.TROUGH], fits[Level.TROUGH])
     return Lead(rise.share, rise.percent, rise.within_s, kept, free)
@@ -165,6 +166,7 @@ def _free_cpu(problem: FitProblem, solution: FitSolution) -> float:
         held = sum(request[name] * number for name, number in batch.replicas.items())
         free[batch.zone] += batch.count * (usable[batch.instance_type] - held)
     whole = sum(free.values())
+    # After the worst loss: what lands there is no longer free.
     landing = {
         zone: sum(request[name] * number for entry in part for name, number in entry.replicas.items())
         for zone, part in (solution.landing or {}).items()

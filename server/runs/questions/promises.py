@@ -8,7 +8,7 @@ from decimal import Decimal
 
 from jobs.control import Control
 from rombel.formats import read_problem, write_problem
-from rombel.inquiry import PromisePrice, TypeStanding, price_promises, standings
+from rombel.inquiry import Alternative, PromisePrice, alternatives, price_promises
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.plan import compile_problem
 from runs.models import Question
@@ -37,13 +37,13 @@ class Price:
 
 
 @dataclass(frozen=True, slots=True)
-class TypeBeside:
+class TypeAlternative:
     """Where an instance type stands beside the fit's; prices are by the hour."""
 
     instance_type: str
     purchase: str
     zone: str
-    standing: str
+    status: str
     nodes: int
     price_per_hour: str
     enters_at_per_hour: str
@@ -55,7 +55,7 @@ class TypeBeside:
 class PromisePrices:
     """Promises dearest first, types nearest first, and by zone what a unit of a resource costs a month at the margin."""
 
-    types: tuple[TypeBeside, ...]
+    types: tuple[TypeAlternative, ...]
     unit_prices: Mapping[str, Mapping[str, float]]
     prices: tuple[Price, ...]
 
@@ -79,7 +79,8 @@ class Promises(QuestionKind[AllTypes, PromisePrices]):
     ) -> PromisePrices:
         """Return the prices; those that are known already are not computed again."""
         problem, solution = asked.fit
-        found = standings(read_problem(asked.given.all_types), solution)
+        # Alternatives come at once from the prices of a relaxation; promises take a fit each.
+        found = alternatives(read_problem(asked.given.all_types), solution)
         units = {
             zone: {name: price * HOURS_PER_MONTH for name, price in row.items()}
             for zone, row in found.unit_prices.items()
@@ -98,10 +99,12 @@ class Promises(QuestionKind[AllTypes, PromisePrices]):
         return known
 
 
-def _type(row: TypeStanding) -> TypeBeside:
+def _type(row: Alternative) -> TypeAlternative:
     price, enters = format(row.price_per_hour, "f"), format(row.enters_at_per_hour, "f")
-    purchase, standing = str(row.purchase), str(row.standing)
-    return TypeBeside(row.instance_type, purchase, row.zone, standing, row.nodes, price, enters, row.dearer, row.beside)
+    purchase, status = str(row.purchase), str(row.status)
+    return TypeAlternative(
+        row.instance_type, purchase, row.zone, status, row.nodes, price, enters, row.dearer, row.beside
+    )
 
 
 def _price(price: PromisePrice) -> Price:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from jobs.control import Control
 from rombel.availability.regions import Across, RegionTimes
 from rombel.formats import read_problem
-from rombel.inquiry import RegionGiven, RegionWay, region_ways
+from rombel.inquiry import RegionInput, RegionPlan, region_plans
 from rombel.model.failure import MINUTES_PER_YEAR
 from rombel.model.failure import budget_minutes as minutes
 from runs.availability import PackedWorld, packed, unpacked, world_of
@@ -39,7 +39,7 @@ class AcrossRegions:
 
 
 @dataclass(frozen=True, slots=True)
-class WayOverRegions:
+class PlanOverRegions:
     """A way to work over regions: its cost a month (none: a region has no fit), and its journeys."""
 
     together: str
@@ -54,7 +54,7 @@ class WayOverRegions:
 class WaysOverRegions:
     """Ways so far, and the regions in which the demand cannot be stated."""
 
-    ways: tuple[WayOverRegions, ...]
+    plans: tuple[PlanOverRegions, ...]
     left_out: tuple[str, ...]
     times: RegionTimes
 
@@ -82,22 +82,22 @@ class Regions(QuestionKind[RegionsGiven, WaysOverRegions]):
     ) -> WaysOverRegions:
         """Return the ways."""
         given, world = asked.given, unpacked(asked.given.world)
-        own = RegionGiven(given.own, *asked.fit)
-        others = [RegionGiven(entry.name, read_problem(entry.problem)) for entry in given.regions if entry.problem]
+        own = RegionInput(given.own, *asked.fit)
+        others = [RegionInput(entry.name, read_problem(entry.problem)) for entry in given.regions if entry.problem]
         left_out = tuple(f"{entry.name}: {entry.reason}" for entry in given.regions if entry.reason)
         known = WaysOverRegions((), left_out, given.times)
 
-        def on_way(way: RegionWay) -> None:
+        def on_plan(way: RegionPlan) -> None:
             nonlocal known
-            known = replace(known, ways=(*known.ways, _way(way)))
+            known = replace(known, plans=(*known.plans, _plan(way)))
             keep(known)
 
-        region_ways([own, *others], world, given.times, observer=control, on_way=on_way)
+        region_plans([own, *others], world, given.times, observer=control, on_plan=on_plan)
         return known
 
 
-def _way(way: RegionWay) -> WayOverRegions:
-    return WayOverRegions(
+def _plan(way: RegionPlan) -> PlanOverRegions:
+    return PlanOverRegions(
         together=str(way.together),
         regions=way.regions,
         bears=way.bears,
@@ -108,5 +108,5 @@ def _way(way: RegionWay) -> WayOverRegions:
 
 
 def _across(found: Across) -> AcrossRegions:
-    month_and_year = minutes(found.away), found.away * MINUTES_PER_YEAR
+    month_and_year = minutes(found.unavailability), found.unavailability * MINUTES_PER_YEAR
     return AcrossRegions(*month_and_year, found.switches_per_year, found.lost_data_s_per_year)

@@ -76,18 +76,18 @@ class Simulation(QuestionKind[SimulationGiven, PlayedYears]):
         )
         rows = []
         for journey in journeys:
-            played, (exact, within) = seen[journey.name], evaluation.away_of(journey)
-            half_width = minutes(played.away.half_width) if played.away.half_width < 1 else None
-            holds = played.away.holds(exact) or played.away.holds(exact - within)
+            played, (exact, within) = seen[journey.name], evaluation.unavailability_of(journey)
+            half_width = minutes(played.unavailability.half_width) if played.unavailability.half_width < 1 else None
+            holds = played.unavailability.holds(exact) or played.unavailability.holds(exact - within)
             rows.append(
                 PlayedJourney(
                     journey.name,
                     minutes(exact),
-                    minutes(played.away.mean),
+                    minutes(played.unavailability.mean),
                     half_width,
                     holds,
                     played.outages_per_year,
-                    played.away.batches,
+                    played.unavailability.batches,
                 )
             )
         return PlayedYears((rows[0].batches if rows else 0) * params.years_per_batch, tuple(rows))

@@ -7,11 +7,11 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from jobs.control import Control
-from rombel.availability.obstacles import Obstacles
 from rombel.availability.options import Candidate
+from rombel.availability.unreachable import Unreachable
 from rombel.fit import Progress
 from rombel.formats import read_solution, write_solution
-from rombel.inquiry import KnownFit, SizedFit, World, candidates_of, size_and_fit
+from rombel.inquiry import KnownFit, SizedFit, World, candidates_of, size_then_fit
 from rombel.model.demand import Size
 from rombel.model.failure import budget_minutes as minutes
 from runs.availability import PackedWorld, packed, unpacked, world_of
@@ -53,31 +53,31 @@ class ChangedSize:
 
 @dataclass(frozen=True, slots=True)
 class SizedJourney:
-    """What a journey may be away and, exactly over the sized fit, is; minutes a month."""
+    """What a journey may be down and, exactly over the sized fit, is; minutes a month."""
 
     name: str
     allowed: float
-    away: float | None
+    downtime: float | None
 
 
 @dataclass(frozen=True, slots=True)
-class WayOut:
+class Remedy:
     """A change in words, the least minutes a month that can then be had, and whether that is enough."""
 
     words: str
     least: float
-    mends: bool
+    suffices: bool
 
 
 @dataclass(frozen=True, slots=True)
-class Obstacle:
+class UnreachableTarget:
     """Why a journey's target is out of reach, and the ways out."""
 
     journey: str
     least: float
     allowed: float
     reasons: tuple[str, ...]
-    ways_out: tuple[WayOut, ...]
+    remedies: tuple[Remedy, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,7 +100,7 @@ class SizesToTargets:
     cost: str | None
     cost_before: str
     journeys: tuple[SizedJourney, ...]
-    obstacles: tuple[Obstacle, ...]
+    unreachable: tuple[UnreachableTarget, ...]
     reasons: tuple[str, ...]
 
 
@@ -117,6 +117,7 @@ class Sizing(QuestionKind[SizingGiven, SizesToTargets]):
         variant = occasion.variant
         row = latest_inquiry(variant, Question.FRONTIER)
         known: FrontierKnown | None = None
+        # A frontier of other inputs would offer sizes for another demand.
         if row is not None and row.inputs == inputs_of(variant):
             known = QUESTIONS[Question.FRONTIER].answer_of(row)
         points = () if known is None else (KnownPoint(p.sizes, p.solution) for p in known.points.values() if p.solution)
@@ -127,13 +128,18 @@ class Sizing(QuestionKind[SizingGiven, SizesToTargets]):
     ) -> SizesToTargets:
         """Return the sizes."""
         (problem, solution), world = asked.fit, unpacked(asked.given.world)
+        # A journey without a target is no reason to size anything.
         world = replace(world, journeys=[journey for journey in world.journeys if journey.target > 0])
         candidates = candidates_of(problem, solution, world)
         control.on_progress(Progress("sizing", 0.05, Decimal(0), Decimal(0)))
         elsewhere = [KnownFit(point.sizes, read_solution(point.solution)) for point in asked.given.known]
-        found = size_and_fit(problem, solution, world, candidates, known=elsewhere, observer=control)
+        found = size_then_fit(problem, solution, world, candidates, known=elsewhere, observer=control)
         journeys = (
-            SizedJourney(j.name, minutes(j.allowed), minutes(found.away[j.name]) if j.name in found.away else None)
+            SizedJourney(
+                j.name,
+                minutes(j.allowed),
+                minutes(found.unavailability[j.name]) if j.name in found.unavailability else None,
+            )
             for j in world.journeys
         )
         return SizesToTargets(
@@ -148,7 +154,7 @@ class Sizing(QuestionKind[SizingGiven, SizesToTargets]):
             cost=month(found.solution.cost_per_hour) if found.solution.nodes else None,
             cost_before=month(solution.cost_per_hour),
             journeys=tuple(journeys),
-            obstacles=tuple(_obstacle(entry) for entry in found.obstacles),
+            unreachable=tuple(_unreachable(entry) for entry in found.unreachable),
             reasons=tuple(found.solution.reasons[:6]),
         )
 
@@ -164,6 +170,8 @@ def _changed(found: SizedFit, world: World, candidates: Sequence[Candidate]) -> 
             yield ChangedSize(name, was.replicas, size.extra, row.extra, how, before, most if thinner else None)
 
 
-def _obstacle(entry: Obstacles) -> Obstacle:
-    ways = tuple(WayOut(way.words, minutes(way.least), way.mends) for way in entry.ways_out)
-    return Obstacle(entry.journey, minutes(entry.least), minutes(entry.allowed), tuple(entry.reasons), ways)
+def _unreachable(entry: Unreachable) -> UnreachableTarget:
+    remedies = tuple(Remedy(way.words, minutes(way.least), way.suffices) for way in entry.remedies)
+    return UnreachableTarget(
+        entry.journey, minutes(entry.least), minutes(entry.allowed), tuple(entry.reasons), remedies
+    )

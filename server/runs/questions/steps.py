@@ -13,8 +13,8 @@ from measured.models import Listing
 from rombel.errors import refuse
 from rombel.fit import ChangeParams, Evenness
 from rombel.formats import read_problem, write_problem
-from rombel.inquiry import Move, Step, road_from
-from rombel.model.present import PresentNode, present_in
+from rombel.inquiry import Move, Step, migration_plan
+from rombel.model.existing import ExistingNode, existing_in
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.plan import problem_around
 from runs.models import Question
@@ -28,7 +28,7 @@ class StepsGiven:
 
     problem: str
     listing: int
-    toll: Mapping[str, str]
+    cost_of_change: Mapping[str, str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,8 +37,8 @@ class PlannedStep:
 
     saving: str
     cost: str
-    new: tuple[PresentNode, ...]
-    gone: tuple[PresentNode, ...]
+    new: tuple[ExistingNode, ...]
+    gone: tuple[ExistingNode, ...]
     moves: tuple[Move, ...]
     moved: int
     broken: tuple[str, ...]
@@ -48,7 +48,7 @@ class PlannedStep:
 class StepsFromToday:
     """The way from what runs: its cost a month and broken rules, the steps so far, and what evens nodes out at last."""
 
-    toll: Mapping[str, str]
+    cost_of_change: Mapping[str, str]
     steps: tuple[PlannedStep, ...] = ()
     cost: str | None = None
     broken: tuple[str, ...] = ()
@@ -60,7 +60,7 @@ class StepsFromToday:
 
 @question
 class Steps(QuestionKind[StepsGiven, StepsFromToday]):
-    """Every step is worth its toll."""
+    """Every step saves more than it costs."""
 
     question = Question.STEPS
     given_type, answer_type = StepsGiven, StepsFromToday
@@ -70,30 +70,36 @@ class Steps(QuestionKind[StepsGiven, StepsFromToday]):
         """Return the problem around what runs; a study without a listing is refused."""
         variant, listing = occasion.variant, occasion.variant.study.running
         if listing is None:
-            mend = "Import the listing of a running cluster, with its nodes, under Demand."
-            raise refuse("inquiry.running", "running", "No running cluster is known.", mend)
+            fix = "Import the listing of a running cluster, with its nodes, under Demand."
+            raise refuse("inquiry.running", "running", "No running cluster is known.", fix)
         problem = problem_around(supply_of(variant), targets_of(variant), sized_rows(variant), running_of(listing))
-        toll = {"per_move": str(occasion.toll.per_move), "per_node": str(occasion.toll.per_node)}
-        return StepsGiven(write_problem(problem), listing.pk, toll)
+        cost_of_change = {
+            "per_move": str(occasion.cost_of_change.per_move),
+            "per_node": str(occasion.cost_of_change.per_node),
+        }
+        return StepsGiven(write_problem(problem), listing.pk, cost_of_change)
 
     def answer(
         self, asked: Asked[StepsGiven, StepsFromToday], control: Control, keep: Callable[[StepsFromToday], None]
     ) -> StepsFromToday:
         """Return the steps."""
-        given, known = asked.given, StepsFromToday(asked.given.toll)
+        given, known = asked.given, StepsFromToday(asked.given.cost_of_change)
+        # The listing as it was when the question was asked; a newer one makes the answer out of date.
         problem, listing = read_problem(given.problem), Listing.objects.filter(pk=given.listing).first()
         if listing is None:
             raise Needless("The listing is gone.")
-        per_move, per_node = (Decimal(given.toll[name]) / HOURS_PER_MONTH for name in ("per_move", "per_node"))
+        per_move, per_node = (
+            Decimal(given.cost_of_change[name]) / HOURS_PER_MONTH for name in ("per_move", "per_node")
+        )
 
         def on_step(step: Step) -> None:
             nonlocal known
             known = replace(known, steps=(*known.steps, _step(step)))
             keep(known)
 
-        present = present_in(problem, running_of(listing))
+        present = existing_in(problem, running_of(listing))
         params = ChangeParams(per_move, per_node)
-        found = road_from(problem, present, params=params, observer=control, on_step=on_step)
+        found = migration_plan(problem, present, params=params, observer=control, on_step=on_step)
         return replace(
             known,
             cost=month(found.cost_per_hour),

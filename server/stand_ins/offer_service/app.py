@@ -63,6 +63,7 @@ class OfferServiceStandIn:
     def _answer(self, environ: dict[str, Any]) -> Answer:
         turn, busy = self._turn()
         mood = self.mood
+        # Dead for good, to see that a reading fails cleanly.
         if mood.dies_after and turn > mood.dies_after:
             return "500 Internal Server Error", [], {"error": "out of order"}
         if busy:
@@ -78,6 +79,7 @@ class OfferServiceStandIn:
         now = time.monotonic()
         with self._lock:
             self._asked += 1
+            # Requests of the last second, as a limiter with a sliding window counts them.
             self._recent = [moment for moment in self._recent if now - moment < 1.0]
             busy = bool(self.mood.most_per_second) and len(self._recent) >= self.mood.most_per_second
             if not busy:

@@ -36,6 +36,7 @@ class ChangeStudy(Recording, OfStudy[None]):
         before = {name: getattr(self.study, name) for name in FIELDS}
         after = {**before, **self.fields}
         faults = [*_share_faults(after["level_shares"]), *_event_faults(after["events"])]
+        # Growth can lift a row over what is computed exactly.
         if after["growth_percent"] != before["growth_percent"]:
             faults += sheet_faults(demand_rows(self.study), after["growth_percent"])
         if faults:
@@ -71,6 +72,6 @@ def _event_faults(events: list[dict[str, Any]]) -> list[Fault]:
         if last < first:
             faults.append(Fault("event.days", f"{path}.last", "It ends before it begins.", "Swap the days."))
         if not 0 < event["factor"] <= 1000:
-            mend = "Write 1.4 for two fifths more."
-            faults.append(Fault("event.factor", f"{path}.factor", "A factor is above 0, at most 1000.", mend))
+            fix = "Write 1.4 for two fifths more."
+            faults.append(Fault("event.factor", f"{path}.factor", "A factor is above 0, at most 1000.", fix))
     return faults

@@ -43,6 +43,7 @@ class ChangeVariant(Recording, OfVariant[None]):
         before = variant_fields(self.variant)
         after = {**before, **self.fields}
         region = Region.objects.select_related("edition__provider").filter(pk=after["region_id"] or 0).first()
+        # Zones, tier and families belong to a region and follow it.
         if after["region_id"] != before["region_id"]:
             self._follow(region, after)
         faults = list(self._faults(after, region))
@@ -57,6 +58,7 @@ class ChangeVariant(Recording, OfVariant[None]):
         """Let what belongs to a region follow to another: zones and tier that it has too, families that it sells."""
         zones = _zones(region)
         if "zones" not in self.fields:
+            # All zones kept, or none: two of three would silently weaken a promise.
             kept = [zone for zone in zones if zone in after["zones"]]
             after["zones"] = kept if len(kept) == len(after["zones"]) and kept else zones
         sold = sold_families(region) if region else []
@@ -78,10 +80,10 @@ class ChangeVariant(Recording, OfVariant[None]):
                     Fault("supply.zone", "zones", f"The region has no zone '{zone}'.", "Choose one of its zones.")
                 )
         after["zones"] = [zone for zone in zones if zone in after["zones"]]
-        ways = f"Use {', '.join(Survive.values)}."
+        fix = f"Use {', '.join(Survive.values)}."
         for field in ("survive_zone", "survive_nodes"):
             if after[field] not in Survive.values:
-                faults.append(Fault("targets.survive", field, "That is no way to survive.", ways))
+                faults.append(Fault("targets.survive", field, "That is no way to survive.", fix))
         if not 0 <= after["lost_nodes"] <= MOST_LOST:
             reason = f"From 0 to {MOST_LOST} nodes may be lost at once."
             faults.append(Fault("targets.lost", "lost_nodes", reason, "Write 0 where none is promised."))
@@ -99,9 +101,9 @@ class ChangeVariant(Recording, OfVariant[None]):
         if "sizes" not in self.fields:
             return []
         known = {row.full_name for row in demand_rows(self.variant.study)}
-        mend = "Size to the targets again, or take its size away."
+        fix = "Size to the targets again, or take its size away."
         return [
-            Fault("targets.size", f"sizes.{name}", f"There is no workload '{name[:80]}'.", mend)
+            Fault("targets.size", f"sizes.{name}", f"There is no workload '{name[:80]}'.", fix)
             for name in after["sizes"]
             if name not in known
         ]
@@ -124,16 +126,16 @@ class ChangeVariant(Recording, OfVariant[None]):
     def _purchase_faults(self, after: dict[str, Any]) -> list[Fault]:
         faults = []
         if not after["purchases"] or set(after["purchases"]) - set(Purchase):
-            mend = f"Use {', '.join(Purchase)}, at least one."
-            faults.append(Fault("supply.purchase", "purchases", "That is no choice of kinds of purchase.", mend))
+            fix = f"Use {', '.join(Purchase)}, at least one."
+            faults.append(Fault("supply.purchase", "purchases", "That is no choice of kinds of purchase.", fix))
         amount = after["budget_per_month"]
         try:
             fine = amount is None or (Decimal(amount).is_finite() and 0 < Decimal(amount) < 10**12)
         except InvalidOperation:
             fine = False
         if not fine:
-            mend = "Write an amount above zero, or leave it empty."
-            faults.append(Fault("targets.budget", "budget_per_month", f"'{amount}' is no amount.", mend))
+            fix = "Write an amount above zero, or leave it empty."
+            faults.append(Fault("targets.budget", "budget_per_month", f"'{amount}' is no amount.", fix))
         elif amount is not None:
             after["budget_per_month"] = str(Decimal(amount).quantize(Decimal("0.01")))
         return faults
@@ -141,8 +143,8 @@ class ChangeVariant(Recording, OfVariant[None]):
     def _plane_faults(self, after: dict[str, Any], region: Region | None) -> list[Fault]:
         faults = []
         if after["control_plane_members"] not in (1, 3, 5):
-            mend = "Choose 1, 3 or 5: an even number tolerates no more losses."
-            faults.append(Fault("targets.members", "control_plane_members", "A control plane has 1, 3 or 5.", mend))
+            fix = "Choose 1, 3 or 5: an even number tolerates no more losses."
+            faults.append(Fault("targets.members", "control_plane_members", "A control plane has 1, 3 or 5.", fix))
         tier = region.edition.tiers.filter(name=after["tier"]).first() if region and after["tier"] else None
         if after["tier"] and tier is None:
             faults.append(Fault("targets.tier", "tier", f"The provider has no tier '{after['tier']}'.", "Choose one."))
@@ -161,6 +163,7 @@ class ChangeVariant(Recording, OfVariant[None]):
     def _deviations(self, after: dict[str, Any], region: Region | None) -> None:
         """Write down why the choices leave house rules; refuse where a rule is closed or no reason was said."""
         rules = rules_of(present_rules())
+        # Only deviations that are new need a reason; the others have theirs.
         present = {(entry.rule, entry.chosen) for entry in deviations(rules, choices_of(self.variant))}
         values = {**after, "budget_per_month": None}
         changed = Variant(study=self.variant.study, **{**values, "region_id": region.pk if region else None})

@@ -27,6 +27,7 @@ class CreateStudy(Action[Study]):
             raise refuse("study.name", "name", "The study has no name.", "Type a name.")
         if Study.objects.filter(name=title).exists():
             raise refuse("study.twice", "name", f"There is already a study '{title}'.", "Choose another name.")
+        # A study starts inside the house rules, with what they prefer.
         rules = present_rules()
         self.study = Study.objects.create(
             name=title,

@@ -34,6 +34,7 @@ class CreateVariant(Action[Variant]):
         position = max(study.variants.values_list("position", flat=True)) + 1
         fields = variant_fields(self.source)
         self.made = Variant.objects.create(study=study, name=title, position=position, **fields)
+        # Reasons for leaving a rule go along, as the choices do.
         for row in self.source.deviations.all():
             self.made.deviations.create(rule=row.rule, chosen=row.chosen, why=row.why, stated_by=row.stated_by)
         return self.made

@@ -26,6 +26,7 @@ class DeleteStudy(OfStudy[None]):
         """Delete it, or refuse where the name was not typed."""
         self.key = self.study.pk
         _require_name("study.name", self.typed, self.study.name)
+        # Rows first: with them the study's own constraints have nothing left to check.
         self.study.workloads.all().delete()
         self.study.delete()
 

@@ -38,18 +38,21 @@ class EditDemand(Recording, OfStudy[None]):
         missing = [key for key in [*self.removed, *self.copies] if key not in rows]
         if missing:
             raise Missing(f"There is no row {missing[0]}.")
+        # Removed rows are left out before anything is checked, so that their names are free.
         values = {key: demand_of(row) for key, row in rows.items() if key not in self.removed}
         faults: list[Fault] = []
         for key, cells in self.cells.items():
             value, wrong = read_demand_cells(cells, values.get(key))
-            faults += [Fault(f.code, f"{key}.{f.path}", f.reason, f.mend) for f in wrong]
+            faults += [Fault(f.code, f"{key}.{f.path}", f.reason, f.fix) for f in wrong]
             if value is not None:
                 values[key] = value
         for key, names in self.copies.items():
             values.update(_instances(values.get(key) or demand_of(rows[key]), names))
+        # Rows are checked together, as names and groups concern more than one.
         faults += _placed(sheet_faults(list(values.values()), self.study.growth_percent), list(values))
         if faults:
             raise InputRefused(faults)
+        # A new row goes where the sheet showed it, below another one.
         places = {key: rows[before].position for key, before in self.after.items() if before in rows}
         self.recorded = record(self.study, self.actor, self._summary(), row_changes(rows, values, places))
 
@@ -76,8 +79,9 @@ def _placed(faults: list[Fault], keys: list[str]) -> list[Fault]:
     for fault in faults:
         number = fault.path.removeprefix("demand[").removesuffix("]")
         column = fault.code.removeprefix("demand.")
+        # Faults by row and column, as a sheet marks cells.
         path = f"{keys[int(number)]}.{column}" if number.isdigit() else fault.path
-        placed.append(Fault(fault.code, path, fault.reason, fault.mend))
+        placed.append(Fault(fault.code, path, fault.reason, fault.fix))
     return placed
 
 

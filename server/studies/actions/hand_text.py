@@ -31,6 +31,7 @@ class HandText(Action[LargeText]):
 
     def execute(self) -> LargeText:
         """Return the queued text; what was read more than a day ago is cleared away."""
+        # Cleared on the way: what was read a day ago has been looked at.
         LargeText.objects.exclude(job__status__in=ACTIVE).filter(asked_at__lt=timezone.now() - KEPT).delete()
         made = LargeText.objects.create(
             job=new_job("text", f"{self.source.origin or 'a text'} for {self.study.name}", self.actor),
@@ -38,6 +39,7 @@ class HandText(Action[LargeText]):
             asked_by=self.actor,
             format=self.source.format_name,
             origin=self.source.origin,
+            # A text may hold half of a surrogate pair, which is told as a fault when it is read.
             content=packed(self.source.text.encode("utf-8", "surrogatepass")),
             mapped=asdict(self.source.mapped),
             takes=self.takes,

@@ -17,6 +17,7 @@ def held(study_id: int) -> Study:
 
     Every change of a study and of what belongs to it holds the study's row, so two changes never start from one state.
     """
+    # One lock for a study and all of its variants: edits follow each other.
     study = Study.objects.select_for_update().filter(pk=study_id).first()
     if study is None:
         raise Missing(f"There is no study {study_id}.")

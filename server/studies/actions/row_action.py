@@ -25,6 +25,7 @@ class RowAction(Recording, OfStudy[int]):
         rows = {str(row.key): row for row in self.study.workloads.all()}
         values = {key: demand_of(row) for key, row in rows.items()}
         self.alter(values)
+        # As with any edit, all rows must stand together afterwards.
         if faults := sheet_faults(list(values.values()), self.study.growth_percent):
             raise InputRefused(faults)
         changes = row_changes(rows, values)

@@ -54,6 +54,7 @@ class GiveBackRequests(RowAction):
         for key, value in chosen(self.keys, values).items():
             asked = value.provenance.asked
             if asked is not None:
+                # What was asked comes back, and the row forgets that it was sized.
                 kept = replace(value.provenance, request_from="as asked", asked=None)
                 values[key] = replace(value, request=asked, provenance=kept)
 

@@ -8,7 +8,7 @@ from typing import Any, ClassVar
 
 from rombel.errors import Fault, InputRefused
 from rombel.model.demand import WorkloadKind
-from rombel.model.journey import links_of, read_chain
+from rombel.model.journey import blocks_of, read_chain
 from studies.actions.of_study import OfStudy, Recording
 from studies.adapt import demand_rows, dependency, failures_of, percent_of
 from studies.edits import Change, record
@@ -58,7 +58,7 @@ class StatePromises(Recording, OfStudy[None]):
                 continue
             faults = list(_read(read_chain, entry["chain"], f"{path}.chain"))
             yield from faults
-            for name in [] if faults else links_of(read_chain(entry["chain"])):
+            for name in [] if faults else blocks_of(read_chain(entry["chain"])):
                 if name not in known:
                     reason = f"'{name}' is no workload of the demand and no dependency."
                     yield Fault(
@@ -76,8 +76,8 @@ def _dependency_faults(stated: list[dict[str, Any]]) -> Iterator[Fault]:
         path = f"dependencies[{number}]"
         name = names[number]
         if not name or name in names[:number] or "/" in name or set(name) & set("(),"):
-            mend = "Give it a name of its own without slash, comma or bracket."
-            yield Fault("dependency.name", f"{path}.name", f"'{name[:40]}' is no name of a dependency.", mend)
+            fix = "Give it a name of its own without slash, comma or bracket."
+            yield Fault("dependency.name", f"{path}.name", f"'{name[:40]}' is no name of a dependency.", fix)
         yield from _read(dependency, entry, f"{path}.availability")
 
 

@@ -20,6 +20,7 @@ class StepEdits(OfStudy[Edit]):
 
     def execute(self) -> Edit:
         """Return the edit that was undone or done again."""
+        # With an expected edit nothing happens where another one came between.
         self.edit = (redo if self.forward else undo)(self.study, self.expected)
         return self.edit
 

@@ -35,6 +35,7 @@ class TakeDemand(Recording, OfStudy[int]):
             raise InputRefused(found.faults)
         changes = row_changes(found.stored, found.rows)
         if running is not None:
+            # A listing is stored even if no row changes: what runs is news by itself.
             listing = store_listing(running, self.source.origin, self.actor)
             before, after = {"running_id": self.study.running_id}, {"running_id": listing.pk}
             changes.append(Change(kind="study", key=str(self.study.pk), before=before, after=after))

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { client, taken, type Schemas } from './client'
+import { isOf, keys } from './keys'
 
 export type Availability = Schemas['AvailabilityOut']
 export type Journey = Schemas['JourneyOut']
@@ -9,14 +10,15 @@ export type ChainPart = Schemas['PartOut']
 export type Figure = Schemas['FigureOut']
 export type Dependency = Schemas['DependencyIn']
 export type FrontierPoint = Schemas['FrontierPointOut']
-export type RegionWay = Schemas['RegionWayOut']
+export type RegionPlan = Schemas['RegionPlanOut']
 export type Promises = Partial<Schemas['PromisesIn']>
 
 /** How long the journeys of a variant are away over its latest fit, asked anew with every fit. */
 export function useAvailability(variant: Ref<number>, fit: Ref<number>) {
   return useQuery({
-    queryKey: ['availability', variant, fit],
-    queryFn: async () => taken(await client.GET('/api/variants/{variant_id}/availability', { params: { path: { variant_id: variant.value } } })),
+    queryKey: keys.availability(variant, fit),
+    queryFn: async () =>
+      taken(await client.GET('/api/variants/{variant_id}/availability', { params: { path: { variant_id: variant.value } } })),
     placeholderData: (before) => before,
   })
 }
@@ -24,10 +26,14 @@ export function useAvailability(variant: Ref<number>, fit: Ref<number>) {
 /** What would help one journey; each step is computed anew on the server. */
 export function useWays(variant: Ref<number>, fit: Ref<number>, journey: Ref<string>) {
   return useQuery({
-    queryKey: ['ways', variant, fit, journey],
+    queryKey: keys.improvements(variant, fit, journey),
     enabled: computed(() => journey.value !== ''),
     queryFn: async () =>
-      taken(await client.GET('/api/variants/{variant_id}/ways', { params: { path: { variant_id: variant.value }, query: { journey: journey.value } } })),
+      taken(
+        await client.GET('/api/variants/{variant_id}/ways', {
+          params: { path: { variant_id: variant.value }, query: { journey: journey.value } },
+        }),
+      ),
   })
 }
 
@@ -36,13 +42,22 @@ export function useStatePromises(study: Ref<number>) {
   const queries = useQueryClient()
   return useMutation({
     mutationFn: async (body: Promises) =>
-      taken(await client.PATCH('/api/studies/{study_id}/promises', { params: { path: { study_id: study.value } }, body: body as Schemas['PromisesIn'] })),
-    onSuccess: () => queries.invalidateQueries({ predicate: (query) => ['availability', 'ways', 'bench', 'inquiry'].includes(String(query.queryKey[0])) }),
+      taken(
+        await client.PATCH('/api/studies/{study_id}/promises', {
+          params: { path: { study_id: study.value } },
+          body: body as Schemas['PromisesIn'],
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ predicate: isOf('availability', 'improvements', 'bench', 'inquiry') }),
   })
 }
 
 /** The journey that is nearest to breaking its promise, or breaks it most. */
 export function tightest(all: Availability | undefined): Journey | null {
   const stated = (all?.journeys ?? []).filter((journey) => journey.stated)
-  return stated.reduce<Journey | null>((worst, journey) => (!worst || journey.minutes_month / journey.allowed_minutes > worst.minutes_month / worst.allowed_minutes ? journey : worst), null)
+  return stated.reduce<Journey | null>(
+    (worst, journey) =>
+      !worst || journey.minutes_month / journey.allowed_minutes > worst.minutes_month / worst.allowed_minutes ? journey : worst,
+    null,
+  )
 }

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, watch, type Ref } from 'vue'
 import { client, taken, underWay, type Bench, type Reading, type Run, type Schemas } from './client'
+import { isOf, keys } from './keys'
 import { followed } from './texts'
 import { paced } from './pace'
 
@@ -8,13 +9,12 @@ import { paced } from './pace'
 export function useBench(variant: Ref<number>) {
   const queries = useQueryClient()
   const bench = useQuery({
-    queryKey: ['bench', variant],
-    queryFn: async () =>
-      taken(await client.GET('/api/variants/{variant_id}/bench', { params: { path: { variant_id: variant.value } } })),
+    queryKey: keys.bench(variant),
+    queryFn: async () => taken(await client.GET('/api/variants/{variant_id}/bench', { params: { path: { variant_id: variant.value } } })),
   })
   const started = computed(() => bench.data.value?.run?.id ?? 0)
   const run = useQuery({
-    queryKey: ['run', started],
+    queryKey: keys.run(started),
     enabled: computed(() => underWay(bench.data.value?.run)),
     queryFn: async () => taken(await client.GET('/api/runs/{run_id}', { params: { path: { run_id: started.value } } })),
     refetchInterval: (query) => paced(query, !query.state.data || underWay(query.state.data as Run) ? 300 : false),
@@ -22,8 +22,9 @@ export function useBench(variant: Ref<number>) {
   watch(run.data, (now) => {
     const known = bench.data.value?.run
     if (!now || !known || now.id !== known.id) return
-    if (underWay(now) && now.answers === known.answers) queries.setQueryData<Bench>(['bench', variant.value], (before) => before && { ...before, run: now })
-    else void queries.invalidateQueries({ queryKey: ['bench'] })
+    if (underWay(now) && now.answers === known.answers)
+      queries.setQueryData<Bench>(keys.bench(variant.value), (before) => before && { ...before, run: now })
+    else void queries.invalidateQueries({ queryKey: keys.bench() })
   })
   return bench
 }
@@ -31,8 +32,25 @@ export function useBench(variant: Ref<number>) {
 /** Every change that the bench can make; each is followed by a fit of the variant as it then stands. */
 export function useBenchActions(variant: Ref<number>, study: Ref<number | undefined>) {
   const queries = useQueryClient()
-  const known = () => queries.getQueryData<Bench>(['bench', variant.value])?.edits
-  const again = () => queries.invalidateQueries({ predicate: (query) => ['bench', 'matrix', 'type', 'outlooks', 'workload', 'levels', 'proposals', 'growth', 'running', 'series', 'availability', 'ways', 'inquiry'].includes(String(query.queryKey[0])) })
+  const known = () => queries.getQueryData<Bench>(keys.bench(variant.value))?.edits
+  const again = () =>
+    queries.invalidateQueries({
+      predicate: isOf(
+        'bench',
+        'matrix',
+        'type',
+        'outlooks',
+        'workload',
+        'levels',
+        'proposals',
+        'growth',
+        'running',
+        'series',
+        'availability',
+        'improvements',
+        'inquiry',
+      ),
+    })
   const path = computed(() => ({ path: { variant_id: variant.value } }))
   const studyPath = computed(() => ({ path: { study_id: study.value ?? 0 } }))
 
@@ -44,7 +62,7 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
   })
   const refit = async () => {
     await again()
-    const bench = queries.getQueryData<Bench>(['bench', variant.value])
+    const bench = queries.getQueryData<Bench>(keys.bench(variant.value))
     if (bench && !bench.fit_is_current && bench.faults.length === 0) fit.mutate()
   }
   const stop = useMutation({
@@ -78,12 +96,14 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
   })
   const undo = useMutation({
     scope: inTurn,
-    mutationFn: async () => taken(await client.POST('/api/studies/{study_id}/undo', { params: { ...studyPath.value, query: { edit_id: known()?.undo_id } } })),
+    mutationFn: async () =>
+      taken(await client.POST('/api/studies/{study_id}/undo', { params: { ...studyPath.value, query: { edit_id: known()?.undo_id } } })),
     onSuccess: refit,
   })
   const redo = useMutation({
     scope: inTurn,
-    mutationFn: async () => taken(await client.POST('/api/studies/{study_id}/redo', { params: { ...studyPath.value, query: { edit_id: known()?.redo_id } } })),
+    mutationFn: async () =>
+      taken(await client.POST('/api/studies/{study_id}/redo', { params: { ...studyPath.value, query: { edit_id: known()?.redo_id } } })),
     onSuccess: refit,
   })
   const useRates = useMutation({
@@ -100,7 +120,7 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
     mutationFn: async (typed: string) =>
       taken(await client.DELETE('/api/variants/{variant_id}', { params: path.value, body: { name: typed } })),
     // The variant that is shown is gone: the others are asked for anew when they are opened, and this one never again.
-    onSuccess: () => queries.invalidateQueries({ queryKey: ['bench'], refetchType: 'none' }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.bench(), refetchType: 'none' }),
   })
   return { refit, fit, stop, change, edit, preview, take, undo, redo, useRates, copy, remove }
 }

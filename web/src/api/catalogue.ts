@@ -1,15 +1,16 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, markRaw, type Ref } from 'vue'
 import { client, taken, underWay, type Matrix, type Schemas } from './client'
+import { keys } from './keys'
 
 export function useRegions() {
-  return useQuery({ queryKey: ['regions'], queryFn: async () => taken(await client.GET('/api/catalogue/regions')) })
+  return useQuery({ queryKey: keys.regions(), queryFn: async () => taken(await client.GET('/api/catalogue/regions')) })
 }
 
 /** What is offered where in a variant's region; nothing until one is chosen. */
 export function useMatrix(variant: Ref<number>, region: Ref<number | null>) {
   return useQuery({
-    queryKey: ['matrix', variant, region],
+    queryKey: keys.matrix(variant, region),
     enabled: computed(() => region.value !== null),
     placeholderData: keepPreviousData,
     structuralSharing: false,
@@ -23,27 +24,30 @@ export function useMatrix(variant: Ref<number>, region: Ref<number | null>) {
 /** One type in full; asked when it is chosen. */
 export function useType(variant: Ref<number>, region: Ref<number | null>, name: Ref<string | null>) {
   return useQuery({
-    queryKey: ['type', variant, region, name],
+    queryKey: keys.type(variant, region, name),
     enabled: computed(() => name.value !== null && region.value !== null),
     placeholderData: keepPreviousData,
     queryFn: async () =>
-      taken(await client.GET('/api/variants/{variant_id}/types/{name}', { params: { path: { variant_id: variant.value, name: name.value ?? '' } } })),
+      taken(
+        await client.GET('/api/variants/{variant_id}/types/{name}', {
+          params: { path: { variant_id: variant.value, name: name.value ?? '' } },
+        }),
+      ),
   })
 }
 
 /** Every region for the variant's demand and promise. */
 export function useOutlooks(variant: Ref<number>, inputs: Ref<string>) {
   return useQuery({
-    queryKey: ['outlooks', variant, inputs],
-    queryFn: async () =>
-      taken(await client.GET('/api/variants/{variant_id}/regions', { params: { path: { variant_id: variant.value } } })),
+    queryKey: keys.outlooks(variant, inputs),
+    queryFn: async () => taken(await client.GET('/api/variants/{variant_id}/regions', { params: { path: { variant_id: variant.value } } })),
   })
 }
 
 /** Providers with their editions; asked again while a list is being read. */
 export function useProviders() {
   return useQuery({
-    queryKey: ['providers'],
+    queryKey: keys.providers(),
     queryFn: async () => taken(await client.GET('/api/catalogue/providers')),
     refetchInterval: (query) => {
       const providers = query.state.data as Schemas['ProviderOut'][] | undefined
@@ -53,7 +57,7 @@ export function useProviders() {
 }
 
 export function useRates() {
-  return useQuery({ queryKey: ['rates'], queryFn: async () => taken(await client.GET('/api/catalogue/rates')) })
+  return useQuery({ queryKey: keys.rates(), queryFn: async () => taken(await client.GET('/api/catalogue/rates')) })
 }
 
 /** Every change to price lists and rates. */

@@ -21,9 +21,9 @@ export type Inquiry = Schemas['InquiryOut']
 export type Question = Inquiry['question']
 export type PromisePrice = Schemas['PriceOut']
 export type Design = Schemas['DesignOut']
-export type Road = Schemas['RoadOut']
-export type Step = Schemas['RoadStepOut']
-export type TypeStanding = Schemas['StandingOut']
+export type MigrationPlan = Schemas['MigrationPlanOut']
+export type Step = Schemas['MigrationStepOut']
+export type Alternative = Schemas['AlternativeOut']
 
 /** Whether a worker still has to do with it: a fit, or a price list being read. */
 export function underWay(job: { status: string } | null | undefined): boolean {
@@ -42,7 +42,11 @@ export function lacksPlan(fit: { status: string } | null | undefined): boolean {
 
 /** A problem document of the server, as an error. */
 export class Problem extends Error {
-  constructor(readonly status: number, title: string, readonly faults: Fault[]) {
+  constructor(
+    readonly status: number,
+    title: string,
+    readonly faults: Fault[],
+  ) {
     super(title)
   }
 }

@@ -1,8 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { client, taken, type Schemas } from './client'
+import { keys } from './keys'
 
 export function useHouse() {
-  return useQuery({ queryKey: ['house'], queryFn: async () => taken(await client.GET('/api/house')) })
+  return useQuery({ queryKey: keys.house(), queryFn: async () => taken(await client.GET('/api/house')) })
 }
 
 export function useStateRules() {

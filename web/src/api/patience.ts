@@ -1,13 +1,13 @@
 import { ref } from 'vue'
 
-/** Whether something typed waits to be sent again, because the server or its database is away. */
+/** Whether something typed waits to be sent again, because the server or its database is down. */
 export const waiting = ref(false)
 
 const MOST_TRIES = 14
 const LONGEST_MS = 8_000
 
 /**
- * Send a request; a change that finds the server or its database away is kept and sent again until it arrives, a minute and a half at
+ * Send a request; a change that finds the server or its database down is kept and sent again until it arrives, a minute and a half at
  * most. Each carries what it changes or a key of its own, so that it is done once however often it is sent.
  */
 export async function patientFetch(request: Request): Promise<Response> {

@@ -1149,7 +1149,7 @@ export interface paths {
         };
         /**
          * Get Availability
-         * @description Say how long journeys and control plane are away over the variant's latest fit, and why.
+         * @description Say how long journeys and control plane are down over the variant's latest fit, and why.
          */
         get: operations["getAvailability"];
         put?: never;
@@ -1228,7 +1228,7 @@ export interface components {
         };
         /**
          * FaultOut
-         * @description One thing wrong: where, what, and what would mend it.
+         * @description One thing wrong: where, what, and what would fix it.
          */
         FaultOut: {
             /**
@@ -1247,10 +1247,10 @@ export interface components {
              */
             reason: string;
             /**
-             * Mend
+             * Fix
              * @description What would fix it.
              */
-            mend: string;
+            fix: string;
             /**
              * Line
              * @description Line of the text, from 1; 0: none in particular.
@@ -4559,7 +4559,7 @@ export interface components {
             level: "stop" | "care" | "note";
             /**
              * Place
-             * @description Place on the bench, or among the budgets of a frontier from the loosest.
+             * @description Place on the bench.
              */
             place: string;
             /**
@@ -5407,6 +5407,59 @@ export interface components {
             lost_data_s_per_year: number;
         };
         /**
+         * AlternativeOut
+         * @description Where an instance type stands beside the fit's; prices are by the hour.
+         */
+        AlternativeOut: {
+            /**
+             * Instance Type
+             * @description Name of the instance type.
+             */
+            instance_type: string;
+            /**
+             * Purchase
+             * @description How nodes are bought: on-demand, interruptible or committed.
+             * @enum {string}
+             */
+            purchase: "on-demand" | "interruptible" | "committed";
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
+            zone: string;
+            /**
+             * Status
+             * @description Where the type stands beside those of the fit.
+             * @enum {string}
+             */
+            status: "chosen" | "as good" | "dearer" | "never needed" | "carries nothing";
+            /**
+             * Nodes
+             * @description Nodes: how many, or each of them.
+             */
+            nodes: number;
+            /**
+             * Price Per Hour
+             * @description Price of a node an hour, decimal text, in the study's currency.
+             */
+            price_per_hour: string;
+            /**
+             * Enters At Per Hour
+             * @description Price an hour below which it could make the plan cheaper, decimal text, in the study's currency.
+             */
+            enters_at_per_hour: string;
+            /**
+             * Dearer
+             * @description How far above the cheapest an offer is: 0.1 for ten percent more for what it carries.
+             */
+            dearer: number;
+            /**
+             * Beside
+             * @description The type of the fit that it is compared with.
+             */
+            beside: string;
+        };
+        /**
          * ChangedSizeOut
          * @description A workload whose size changes: replicas asked for, on top now and before, how it survives now and before, most on a node now.
          */
@@ -5460,10 +5513,10 @@ export interface components {
              */
             rules: string[];
             /**
-             * Ways Out
-             * @description What would help, each alone.
+             * To Drop
+             * @description Rules of which leaving out any one alone leaves a fit.
              */
-            ways_out: string[];
+            to_drop: string[];
             /**
              * Proved
              * @description Whether it is proved, and not only that nothing was found.
@@ -5530,8 +5583,42 @@ export interface components {
             deviation: number;
         };
         /**
+         * ExistingNodeOut
+         * @description A node with the replicas on it.
+         */
+        ExistingNodeOut: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Instance Type
+             * @description Name of the instance type.
+             */
+            instance_type: string;
+            /**
+             * Purchase
+             * @description How nodes are bought: on-demand, interruptible or committed.
+             * @enum {string}
+             */
+            purchase: "on-demand" | "interruptible" | "committed";
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
+            zone: string;
+            /**
+             * Replicas
+             * @description Replicas.
+             */
+            replicas: {
+                [key: string]: number;
+            };
+        };
+        /**
          * FrontierOut
-         * @description The points known so far, by their place among the budgets, and the places that have no fit.
+         * @description The points known so far, by their index among the budgets, and the indices that have no fit.
          */
         FrontierOut: {
             /**
@@ -5549,16 +5636,16 @@ export interface components {
         };
         /**
          * FrontierPointOut
-         * @description A computed fit of the frontier: cost and floor a month, minutes a month that each journey is away, replicas.
+         * @description A computed fit of the frontier: cost and floor a month, minutes a month that each journey is down, replicas.
          *
          *     ``gives_up`` names the workloads that survive the loss of a zone less strictly than is promised.
          */
         FrontierPointOut: {
             /**
-             * Place
-             * @description Place on the bench, or among the budgets of a frontier from the loosest.
+             * Index
+             * @description Index among the budgets of a frontier, the loosest first.
              */
-            place: number;
+            index: number;
             /**
              * Cost
              * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
@@ -5570,10 +5657,10 @@ export interface components {
              */
             floor: string;
             /**
-             * Away
+             * Downtime
              * @description Downtime by journey, minutes a month of 30 days.
              */
-            away: {
+            downtime: {
                 [key: string]: number;
             };
             /**
@@ -5663,7 +5750,7 @@ export interface components {
             /** @description By level or for each level. */
             levels: components["schemas"]["DesignOut"] | null;
             /** @description Steps, one after another. */
-            steps: components["schemas"]["RoadOut"] | null;
+            steps: components["schemas"]["MigrationPlanOut"] | null;
             /** @description Sizes for the targets; null: another question. */
             sizing: components["schemas"]["TargetSizingOut"] | null;
             /** @description Points of cost against availability; null: another question. */
@@ -5732,6 +5819,94 @@ export interface components {
             nodes: number;
         };
         /**
+         * MigrationPlanOut
+         * @description The way from what runs: its cost a month and broken rules, the steps so far, and what evens nodes out at last.
+         */
+        MigrationPlanOut: {
+            /**
+             * Cost Of Change
+             * @description What a step must save a month for a move and for a node, decimal text, in the study's currency.
+             */
+            cost_of_change: {
+                [key: string]: string;
+            };
+            /**
+             * Steps
+             * @description Steps, one after another.
+             */
+            steps: components["schemas"]["MigrationStepOut"][];
+            /**
+             * Cost
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
+             */
+            cost: string | null;
+            /**
+             * Broken
+             * @description House or study rules that are broken, in words.
+             */
+            broken: string[];
+            /**
+             * Unsold
+             * @description Nodes of types that are not sold.
+             */
+            unsold: string[];
+            /**
+             * Unplaced
+             * @description By workload, replicas without a place.
+             */
+            unplaced: {
+                [key: string]: number;
+            };
+            /** @description A last step of moves alone that fills nodes more evenly; null: none. */
+            evening: components["schemas"]["MigrationStepOut"] | null;
+            /**
+             * Evenness
+             * @description How evenly nodes are filled: before and after the last step.
+             */
+            evenness: components["schemas"]["EvennessOut"][];
+        };
+        /**
+         * MigrationStepOut
+         * @description One step: what it saves a month, what all nodes cost afterwards, what it does, and which rules are broken then.
+         */
+        MigrationStepOut: {
+            /**
+             * Saving
+             * @description What the step saves a month, below zero where it repairs what breaks a rule, decimal text, in the study's currency.
+             */
+            saving: string;
+            /**
+             * Cost
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
+             */
+            cost: string;
+            /**
+             * New
+             * @description Nodes that the step brings.
+             */
+            new: components["schemas"]["ExistingNodeOut"][];
+            /**
+             * Gone
+             * @description Nodes that end with the step.
+             */
+            gone: components["schemas"]["ExistingNodeOut"][];
+            /**
+             * Moves
+             * @description Replicas that go from a node to another.
+             */
+            moves: components["schemas"]["MoveOut"][];
+            /**
+             * Moved
+             * @description Replicas that leave a node for another.
+             */
+            moved: number;
+            /**
+             * Broken
+             * @description House or study rules that are broken, in words.
+             */
+            broken: string[];
+        };
+        /**
          * MoveOut
          * @description Replicas that go from a node to another; an empty source starts them, an empty target ends them.
          */
@@ -5756,37 +5931,6 @@ export interface components {
              * @description Availability target, percent as decimal text; of a move, the node that replicas go to.
              */
             target: string;
-        };
-        /**
-         * ObstacleOut
-         * @description Why a journey's target is out of reach, and the ways out.
-         */
-        ObstacleOut: {
-            /**
-             * Journey
-             * @description Name of the journey.
-             */
-            journey: string;
-            /**
-             * Least
-             * @description Least downtime that can be had, minutes a month.
-             */
-            least: number;
-            /**
-             * Allowed
-             * @description Downtime that the target allows, minutes a month.
-             */
-            allowed: number;
-            /**
-             * Reasons
-             * @description Why, in words.
-             */
-            reasons: string[];
-            /**
-             * Ways Out
-             * @description What would help, each alone.
-             */
-            ways_out: components["schemas"]["WayOutOut"][];
         };
         /**
          * PlayedOut
@@ -5874,40 +6018,6 @@ export interface components {
             most_because: string;
         };
         /**
-         * PresentNodeOut
-         * @description A node with the replicas on it.
-         */
-        PresentNodeOut: {
-            /**
-             * Name
-             * @description Name.
-             */
-            name: string;
-            /**
-             * Instance Type
-             * @description Name of the instance type.
-             */
-            instance_type: string;
-            /**
-             * Purchase
-             * @description How nodes are bought: on-demand, interruptible or committed.
-             * @enum {string}
-             */
-            purchase: "on-demand" | "interruptible" | "committed";
-            /**
-             * Zone
-             * @description The zone, or its failure rate.
-             */
-            zone: string;
-            /**
-             * Replicas
-             * @description Replicas.
-             */
-            replicas: {
-                [key: string]: number;
-            };
-        };
-        /**
          * PriceOut
          * @description What a promise costs a month, what the floors prove of it, and the fit without it.
          */
@@ -5962,7 +6072,7 @@ export interface components {
              * Types
              * @description Instance types: how many, or each of them.
              */
-            types: components["schemas"]["StandingOut"][];
+            types: components["schemas"]["AlternativeOut"][];
             /**
              * Unit Prices
              * @description By zone and resource, what one unit more to request costs a month, decimal text, in the study's currency.
@@ -5974,41 +6084,10 @@ export interface components {
             };
         };
         /**
-         * RegionTimesOut
-         * @description What lies between regions: share of time that the entry is away, and seconds.
-         */
-        RegionTimesOut: {
-            /**
-             * Entry Away
-             * @description Share of time in which the entry point is down, from 0 to 1.
-             */
-            entry_away: number;
-            /**
-             * Redirect S
-             * @description Until the entry point avoids a region that is down, seconds.
-             */
-            redirect_s: number;
-            /**
-             * Switch S
-             * @description Until the region that stands by has taken over, seconds.
-             */
-            switch_s: number;
-            /**
-             * Lag S
-             * @description How far the copy of the data lies behind, seconds.
-             */
-            lag_s: number;
-            /**
-             * First Share
-             * @description Share of the requests that the first region serves, from 0 to 1; null: all alike.
-             */
-            first_share: number | null;
-        };
-        /**
-         * RegionWayOut
+         * RegionPlanOut
          * @description A way to work over regions: its cost a month (none: a region has no fit), and its journeys.
          */
-        RegionWayOut: {
+        RegionPlanOut: {
             /**
              * Together
              * @description How regions work together; of a row, the group that shares nodes.
@@ -6044,15 +6123,46 @@ export interface components {
             reasons: string[];
         };
         /**
+         * RegionTimesOut
+         * @description What lies between regions: share of time that the entry is down, and seconds.
+         */
+        RegionTimesOut: {
+            /**
+             * Entry Away
+             * @description Share of time in which the entry point is down, from 0 to 1.
+             */
+            entry_away: number;
+            /**
+             * Redirect S
+             * @description Until the entry point avoids a region that is down, seconds.
+             */
+            redirect_s: number;
+            /**
+             * Switch S
+             * @description Until the region that stands by has taken over, seconds.
+             */
+            switch_s: number;
+            /**
+             * Lag S
+             * @description How far the copy of the data lies behind, seconds.
+             */
+            lag_s: number;
+            /**
+             * First Share
+             * @description Share of the requests that the first region serves, from 0 to 1; null: all alike.
+             */
+            first_share: number | null;
+        };
+        /**
          * RegionsOut
          * @description Ways so far, and the regions in which the demand cannot be stated.
          */
         RegionsOut: {
             /**
-             * Ways
+             * Plans
              * @description Ways to work over several regions.
              */
-            ways: components["schemas"]["RegionWayOut"][];
+            plans: components["schemas"]["RegionPlanOut"][];
             /**
              * Left Out
              * @description What is left out, each with why.
@@ -6062,92 +6172,25 @@ export interface components {
             times: components["schemas"]["RegionTimesOut"];
         };
         /**
-         * RoadOut
-         * @description The way from what runs: its cost a month and broken rules, the steps so far, and what evens nodes out at last.
+         * RemedyOut
+         * @description A change in words, the least minutes a month that can then be had, and whether that is enough.
          */
-        RoadOut: {
+        RemedyOut: {
             /**
-             * Toll
-             * @description What a step must save a month for a move and for a node, decimal text, in the study's currency.
+             * Words
+             * @description In words.
              */
-            toll: {
-                [key: string]: string;
-            };
+            words: string;
             /**
-             * Steps
-             * @description Steps, one after another.
+             * Least
+             * @description Least downtime that can then be had, minutes a month.
              */
-            steps: components["schemas"]["RoadStepOut"][];
+            least: number;
             /**
-             * Cost
-             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
+             * Suffices
+             * @description Whether that is enough.
              */
-            cost: string | null;
-            /**
-             * Broken
-             * @description House or study rules that are broken, in words.
-             */
-            broken: string[];
-            /**
-             * Unsold
-             * @description Nodes of types that are not sold.
-             */
-            unsold: string[];
-            /**
-             * Unplaced
-             * @description By workload, replicas without a place.
-             */
-            unplaced: {
-                [key: string]: number;
-            };
-            /** @description A last step of moves alone that fills nodes more evenly; null: none. */
-            evening: components["schemas"]["RoadStepOut"] | null;
-            /**
-             * Evenness
-             * @description How evenly nodes are filled: before and after the last step.
-             */
-            evenness: components["schemas"]["EvennessOut"][];
-        };
-        /**
-         * RoadStepOut
-         * @description One step: what it saves a month, what all nodes cost afterwards, what it does, and which rules are broken then.
-         */
-        RoadStepOut: {
-            /**
-             * Saving
-             * @description What the step saves a month, below zero where it repairs what breaks a rule, decimal text, in the study's currency.
-             */
-            saving: string;
-            /**
-             * Cost
-             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
-             */
-            cost: string;
-            /**
-             * New
-             * @description Nodes that the step brings.
-             */
-            new: components["schemas"]["PresentNodeOut"][];
-            /**
-             * Gone
-             * @description Nodes that end with the step.
-             */
-            gone: components["schemas"]["PresentNodeOut"][];
-            /**
-             * Moves
-             * @description Replicas that go from a node to another.
-             */
-            moves: components["schemas"]["MoveOut"][];
-            /**
-             * Moved
-             * @description Replicas that leave a node for another.
-             */
-            moved: number;
-            /**
-             * Broken
-             * @description House or study rules that are broken, in words.
-             */
-            broken: string[];
+            suffices: boolean;
         };
         /**
          * SimulationOut
@@ -6167,7 +6210,7 @@ export interface components {
         };
         /**
          * SizedJourneyOut
-         * @description What a journey may be away and, exactly over the sized fit, is; minutes a month.
+         * @description What a journey may be down and, exactly over the sized fit, is; minutes a month.
          */
         SizedJourneyOut: {
             /**
@@ -6181,63 +6224,10 @@ export interface components {
              */
             allowed: number;
             /**
-             * Away
+             * Downtime
              * @description Downtime over the sized fit, minutes a month; null: not evaluated.
              */
-            away: number | null;
-        };
-        /**
-         * StandingOut
-         * @description Where an instance type stands beside the fit's; prices are by the hour.
-         */
-        StandingOut: {
-            /**
-             * Instance Type
-             * @description Name of the instance type.
-             */
-            instance_type: string;
-            /**
-             * Purchase
-             * @description How nodes are bought: on-demand, interruptible or committed.
-             * @enum {string}
-             */
-            purchase: "on-demand" | "interruptible" | "committed";
-            /**
-             * Zone
-             * @description The zone, or its failure rate.
-             */
-            zone: string;
-            /**
-             * Standing
-             * @description Where a type stands beside the fit's.
-             * @enum {string}
-             */
-            standing: "chosen" | "as good" | "dearer" | "never needed" | "carries nothing";
-            /**
-             * Nodes
-             * @description Nodes: how many, or each of them.
-             */
-            nodes: number;
-            /**
-             * Price Per Hour
-             * @description Price of a node an hour, decimal text, in the study's currency.
-             */
-            price_per_hour: string;
-            /**
-             * Enters At Per Hour
-             * @description Price an hour below which it could make the plan cheaper, decimal text, in the study's currency.
-             */
-            enters_at_per_hour: string;
-            /**
-             * Dearer
-             * @description How far above the cheapest an offer is: 0.1 for ten percent more for what it carries.
-             */
-            dearer: number;
-            /**
-             * Beside
-             * @description The type of the fit that it is compared with.
-             */
-            beside: string;
+            downtime: number | null;
         };
         /**
          * TargetSizingOut
@@ -6301,10 +6291,10 @@ export interface components {
              */
             journeys: components["schemas"]["SizedJourneyOut"][];
             /**
-             * Obstacles
+             * Unreachable
              * @description Why targets are out of reach, and the ways out.
              */
-            obstacles: components["schemas"]["ObstacleOut"][];
+            unreachable: components["schemas"]["UnreachableOut"][];
             /**
              * Reasons
              * @description Why, in words.
@@ -6312,25 +6302,35 @@ export interface components {
             reasons: string[];
         };
         /**
-         * WayOutOut
-         * @description A change in words, the least minutes a month that can then be had, and whether that is enough.
+         * UnreachableOut
+         * @description Why a journey's target is out of reach, and the ways out.
          */
-        WayOutOut: {
+        UnreachableOut: {
             /**
-             * Words
-             * @description In words.
+             * Journey
+             * @description Name of the journey.
              */
-            words: string;
+            journey: string;
             /**
              * Least
-             * @description Least downtime that can then be had, minutes a month.
+             * @description Least downtime that can be had, minutes a month.
              */
             least: number;
             /**
-             * Mends
-             * @description Whether that is enough.
+             * Allowed
+             * @description Downtime that the target allows, minutes a month.
              */
-            mends: boolean;
+            allowed: number;
+            /**
+             * Reasons
+             * @description Why, in words.
+             */
+            reasons: string[];
+            /**
+             * Remedies
+             * @description What would help, each alone.
+             */
+            remedies: components["schemas"]["RemedyOut"][];
         };
         /**
          * QuestionIn
@@ -6441,7 +6441,7 @@ export interface components {
         };
         /**
          * JourneyOut
-         * @description A journey: what it is away in minutes of a budget month of 30 days and of a year of 365, and what that hangs on.
+         * @description A journey: what it is down in minutes of a budget month of 30 days and of a year of 365, and what that hangs on.
          */
         JourneyOut: {
             /**
@@ -6472,10 +6472,10 @@ export interface components {
              */
             percent: string;
             /**
-             * Away
-             * @description Share of the downtime by cause.
+             * Unavailability
+             * @description Share of time in which it is down, 0 to 1.
              */
-            away: number;
+            unavailability: number;
             /**
              * Minutes Month
              * @description Downtime, minutes a month of 30 days; null: it has none.
@@ -6516,7 +6516,7 @@ export interface components {
          * LinkOut
          * @description One link of a journey with what it stands on.
          *
-         *     ``alone_minutes``: what it is away by itself. ``windows``: seconds until lost replicas serve elsewhere after the loss of
+         *     ``alone_minutes``: what it is down by itself. ``windows``: seconds until lost replicas serve elsewhere after the loss of
          *     a node and of a zone; none: they wait for its repair. ``by_zone``: replicas on each node, zone by zone.
          */
         LinkOut: {
@@ -6655,10 +6655,10 @@ export interface components {
             stops: string[];
         };
         /**
-         * WayOut
+         * Remedy
          * @description One step that would help: minutes a month less, and where a replica is added what it costs about a month.
          */
-        WayOut: {
+        Remedy: {
             /**
              * Kind
              * @description What kind it is.
@@ -6849,7 +6849,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -6876,7 +6876,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7002,7 +7002,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7029,7 +7029,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7146,7 +7146,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7173,7 +7173,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7292,7 +7292,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7319,7 +7319,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7438,7 +7438,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7465,7 +7465,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7590,7 +7590,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7617,7 +7617,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7743,7 +7743,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7770,7 +7770,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -7892,7 +7892,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -7919,7 +7919,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8044,7 +8044,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8071,7 +8071,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8196,7 +8196,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8223,7 +8223,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8348,7 +8348,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8375,7 +8375,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8494,7 +8494,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8521,7 +8521,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8640,7 +8640,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8667,7 +8667,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8793,7 +8793,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8820,7 +8820,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -8939,7 +8939,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -8966,7 +8966,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9089,7 +9089,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9116,7 +9116,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9240,7 +9240,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9267,7 +9267,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9392,7 +9392,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9419,7 +9419,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9546,7 +9546,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9573,7 +9573,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9695,7 +9695,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9722,7 +9722,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -9860,7 +9860,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -9887,7 +9887,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10025,7 +10025,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10052,7 +10052,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10176,7 +10176,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10203,7 +10203,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10328,7 +10328,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10355,7 +10355,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10477,7 +10477,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10504,7 +10504,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10628,7 +10628,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10655,7 +10655,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10777,7 +10777,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10804,7 +10804,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -10928,7 +10928,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -10955,7 +10955,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11079,7 +11079,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11106,7 +11106,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11246,7 +11246,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11273,7 +11273,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11397,7 +11397,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11424,7 +11424,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11546,7 +11546,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11573,7 +11573,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11698,7 +11698,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11725,7 +11725,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -11856,7 +11856,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -11883,7 +11883,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -12012,7 +12012,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -12039,7 +12039,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -12168,7 +12168,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -12195,7 +12195,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -12324,7 +12324,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -12351,7 +12351,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -12476,7 +12476,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -12503,7 +12503,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -12632,7 +12632,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -12659,7 +12659,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -12781,7 +12781,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -12808,7 +12808,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -12927,7 +12927,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -12954,7 +12954,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13080,7 +13080,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -13107,7 +13107,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13226,7 +13226,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -13253,7 +13253,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13379,7 +13379,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -13406,7 +13406,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13535,7 +13535,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -13562,7 +13562,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13681,7 +13681,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -13708,7 +13708,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13834,7 +13834,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -13861,7 +13861,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -13985,7 +13985,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -14012,7 +14012,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14136,7 +14136,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -14163,7 +14163,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14285,7 +14285,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -14312,7 +14312,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14441,7 +14441,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -14468,7 +14468,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14592,7 +14592,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -14619,7 +14619,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14745,7 +14745,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -14772,7 +14772,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -14898,7 +14898,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -14925,7 +14925,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15047,7 +15047,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -15074,7 +15074,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15199,7 +15199,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -15226,7 +15226,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15348,7 +15348,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -15375,7 +15375,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15500,7 +15500,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -15527,7 +15527,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15654,7 +15654,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -15681,7 +15681,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15810,7 +15810,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -15837,7 +15837,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -15961,7 +15961,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -15988,7 +15988,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16113,7 +16113,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -16140,7 +16140,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16262,7 +16262,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -16289,7 +16289,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16413,7 +16413,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -16440,7 +16440,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16562,7 +16562,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -16589,7 +16589,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16630,7 +16630,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WayOut"][];
+                    "application/json": components["schemas"]["Remedy"][];
                 };
             };
             /** @description The request is cut off, or its address or key is none. */
@@ -16714,7 +16714,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -16741,7 +16741,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -16865,7 +16865,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The input was refused: each fault with its place, and what would mend it. */
+            /** @description The input was refused: each fault with its place, and what would fix it. */
             422: {
                 headers: {
                     [name: string]: unknown;
@@ -16892,7 +16892,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The database is away: the same request may be sent again. */
+            /** @description The database is down: the same request may be sent again. */
             503: {
                 headers: {
                     [name: string]: unknown;

@@ -1,16 +1,17 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { client, taken, type Schemas } from './client'
+import { keys } from './keys'
 
 /** Who is signed in; an error when nobody is. */
 export function usePerson() {
-  return useQuery({ queryKey: ['person'], queryFn: async () => taken(await client.GET('/api/session')), retry: false })
+  return useQuery({ queryKey: keys.person(), queryFn: async () => taken(await client.GET('/api/session')), retry: false })
 }
 
 export function useSignIn() {
   const queries = useQueryClient()
   return useMutation({
     mutationFn: async (body: Schemas['SignIn']) => taken(await client.POST('/api/session', { body })),
-    onSuccess: (person) => queries.setQueryData(['person'], person),
+    onSuccess: (person) => queries.setQueryData(keys.person(), person),
   })
 }
 

@@ -1,8 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { client, taken, type Schemas } from './client'
+import { keys } from './keys'
 
 export function useStudies() {
-  return useQuery({ queryKey: ['studies'], queryFn: async () => taken(await client.GET('/api/studies')) })
+  return useQuery({ queryKey: keys.studies(), queryFn: async () => taken(await client.GET('/api/studies')) })
 }
 
 /** Delete a study whose name was typed. */
@@ -11,7 +12,7 @@ export function useDeleteStudy() {
   return useMutation({
     mutationFn: async (study: { id: number; typed: string }) =>
       taken(await client.DELETE('/api/studies/{study_id}', { params: { path: { study_id: study.id } }, body: { name: study.typed } })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ['studies'] }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.studies() }),
   })
 }
 
@@ -19,6 +20,6 @@ export function useCreateStudy() {
   const queries = useQueryClient()
   return useMutation({
     mutationFn: async (body: Schemas['StudyIn']) => taken(await client.POST('/api/studies', { body })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ['studies'] }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.studies() }),
   })
 }

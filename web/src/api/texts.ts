@@ -14,7 +14,9 @@ export async function followed(study: number, first: Text): Promise<Text> {
   try {
     while (underWay(large.value)) {
       await new Promise((resolve) => setTimeout(resolve, EVERY_MS))
-      large.value = taken(await client.GET('/api/studies/{study_id}/texts/{text_id}', { params: { path: { study_id: study, text_id: first.id } } }))
+      large.value = taken(
+        await client.GET('/api/studies/{study_id}/texts/{text_id}', { params: { path: { study_id: study, text_id: first.id } } }),
+      )
     }
     if (large.value.status === 'failed') throw new Problem(422, large.value.message, large.value.faults)
     return large.value
@@ -25,5 +27,8 @@ export async function followed(study: number, first: Text): Promise<Text> {
 
 /** Ask the worker to stop reading. */
 export async function stopReading(study: number): Promise<void> {
-  if (large.value) taken(await client.POST('/api/studies/{study_id}/texts/{text_id}/stop', { params: { path: { study_id: study, text_id: large.value.id } } }))
+  if (large.value)
+    taken(
+      await client.POST('/api/studies/{study_id}/texts/{text_id}/stop', { params: { path: { study_id: study, text_id: large.value.id } } }),
+    )
 }

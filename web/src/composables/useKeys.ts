@@ -1,4 +1,5 @@
-import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { useEventListener, useLocalStorage } from '@vueuse/core'
+import { computed } from 'vue'
 
 /** All keys of the bench, in one place. */
 export const KEYS: [string, string][] = [
@@ -17,14 +18,9 @@ export const KEYS: [string, string][] = [
   ['?', 'this list'],
 ]
 
-const OFF = 'rombel-single-keys-off'
 /** Whether single keys work without Alt: who dictates or types past a field may switch them off. */
-export const singleKeys = ref(localStorage.getItem(OFF) === null)
-export function setSingleKeys(work: boolean): void {
-  singleKeys.value = work
-  if (work) localStorage.removeItem(OFF)
-  else localStorage.setItem(OFF, 'yes')
-}
+const off = useLocalStorage('rombel-single-keys-off', '')
+export const singleKeys = computed({ get: () => off.value === '', set: (work: boolean) => (off.value = work ? '' : 'yes') })
 
 /** The key as it is on the keyboard's face: with Alt some systems would type another sign. */
 export function keyOf(event: KeyboardEvent): string {
@@ -42,8 +38,7 @@ export function useKeys(handler: (event: KeyboardEvent) => boolean): void {
     if (single && (!singleKeys.value || target.closest('[data-sheet]'))) return
     if (handler(event)) event.preventDefault()
   }
-  onMounted(() => window.addEventListener('keydown', listen))
-  onBeforeUnmount(() => window.removeEventListener('keydown', listen))
+  useEventListener('keydown', listen)
 }
 
 /** Let Esc close what is open in a place. */

@@ -6,6 +6,8 @@ import { usePerson } from '../api/session'
 export function useSignedIn(): ReturnType<typeof usePerson> {
   const router = useRouter()
   const person = usePerson()
-  watch(person.error, (error) => error && router.replace({ path: '/sign-in', query: { next: router.currentRoute.value.fullPath } }), { immediate: true })
+  watch(person.error, (error) => error && router.replace({ path: '/sign-in', query: { next: router.currentRoute.value.fullPath } }), {
+    immediate: true,
+  })
   return person
 }

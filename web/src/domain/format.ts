@@ -48,7 +48,13 @@ export function vcpus(millicores: number): string {
   return amount >= 10 ? amount.toFixed(0) : amount.toFixed(amount % 1 ? 1 : 0)
 }
 
-const resourceWords: Record<string, string> = { cpu_millicores: 'CPU', memory_bytes: 'memory', pods: 'pods', volume_attachments: 'volumes', local_disk_bytes: 'local disk' }
+const resourceWords: Record<string, string> = {
+  cpu_millicores: 'CPU',
+  memory_bytes: 'memory',
+  pods: 'pods',
+  volume_attachments: 'volumes',
+  local_disk_bytes: 'local disk',
+}
 
 /** One decimal always: what a node really has never looks like its round capacity. */
 export function tenths(amount: number): string {

@@ -29,7 +29,17 @@ export interface Filter {
   sort: 'family' | 'perVcpu' | 'perGib' | 'size'
 }
 
-export const noFilter: Filter = { find: '', family: null, architecture: null, leastVcpu: null, mostVcpu: null, mostPerVcpu: null, mostPerGib: null, onlyEverywhere: false, sort: 'family' }
+export const noFilter: Filter = {
+  find: '',
+  family: null,
+  architecture: null,
+  leastVcpu: null,
+  mostVcpu: null,
+  mostPerVcpu: null,
+  mostPerGib: null,
+  onlyEverywhere: false,
+  sort: 'family',
+}
 
 const GIB = 2 ** 30
 
@@ -63,16 +73,18 @@ const orders: Record<Filter['sort'], (a: Row, b: Row) => number> = {
 /** The rows that pass a filter, in its order; what is not sold at all by this kind of purchase is left out. */
 export function filtered(rows: Row[], filter: Filter): Row[] {
   const find = filter.find.trim().toLowerCase()
-  const pass = rows.filter(({ type, cells, everywhere, perVcpu, perGib }) =>
-    cells.some((cell) => cell.state !== 'missing') &&
-    (!find || type.name.toLowerCase().includes(find)) &&
-    (!filter.family || type.family === filter.family) &&
-    (!filter.architecture || type.architecture === filter.architecture) &&
-    (filter.leastVcpu === null || type.vcpu >= filter.leastVcpu) &&
-    (filter.mostVcpu === null || type.vcpu <= filter.mostVcpu) &&
-    (filter.mostPerVcpu === null || perVcpu <= filter.mostPerVcpu) &&
-    (filter.mostPerGib === null || perGib <= filter.mostPerGib) &&
-    (!filter.onlyEverywhere || everywhere))
+  const pass = rows.filter(
+    ({ type, cells, everywhere, perVcpu, perGib }) =>
+      cells.some((cell) => cell.state !== 'missing') &&
+      (!find || type.name.toLowerCase().includes(find)) &&
+      (!filter.family || type.family === filter.family) &&
+      (!filter.architecture || type.architecture === filter.architecture) &&
+      (filter.leastVcpu === null || type.vcpu >= filter.leastVcpu) &&
+      (filter.mostVcpu === null || type.vcpu <= filter.mostVcpu) &&
+      (filter.mostPerVcpu === null || perVcpu <= filter.mostPerVcpu) &&
+      (filter.mostPerGib === null || perGib <= filter.mostPerGib) &&
+      (!filter.onlyEverywhere || everywhere),
+  )
   return pass.sort(orders[filter.sort])
 }
 

@@ -1,3 +1,4 @@
+import Papa from 'papaparse'
 import type { Workload } from '../api/client'
 
 /** The columns of the demand sheet; all others are in the row's panel. */
@@ -39,7 +40,10 @@ export function sorted(rows: Workload[], by: Sorting | null): Workload[] {
   if (!by) return rows
   const amounts: Partial<Record<Column, keyof Workload>> = { cpu: 'cpu_millicores', memory: 'memory_bytes' }
   const value = (row: Workload) => row[amounts[by.column] ?? by.column] ?? ''
-  const order = (a: Workload, b: Workload) => (typeof value(a) === 'number' && typeof value(b) === 'number' ? Number(value(a)) - Number(value(b)) : String(value(a)).localeCompare(String(value(b)), 'en', { numeric: true }))
+  const order = (a: Workload, b: Workload) =>
+    typeof value(a) === 'number' && typeof value(b) === 'number'
+      ? Number(value(a)) - Number(value(b))
+      : String(value(a)).localeCompare(String(value(b)), 'en', { numeric: true })
   return [...rows].sort((a, b) => (by.down ? order(b, a) : order(a, b)))
 }
 
@@ -93,13 +97,20 @@ export function lines(rows: Workload[], by: Grouping, level: string, folded: Rea
   const groups = new Map<string, Workload[]>()
   for (const row of rows) groups.set(groupOf(row, by), [...(groups.get(groupOf(row, by)) ?? []), row])
   const whole = sums(rows, level)
-  const ordered = [...groups].map(([title, members]) => ({ title, members, sums: sums(members, level) })).sort((a, b) => b.sums.cpu - a.sums.cpu)
+  const ordered = [...groups]
+    .map(([title, members]) => ({ title, members, sums: sums(members, level) }))
+    .sort((a, b) => b.sums.cpu - a.sums.cpu)
   const found: (GroupLine | RowLine)[] = []
   let line = 0
   for (const group of ordered) {
     found.push({
-      kind: 'group', key: `group ${group.title}`, title: group.title, sums: group.sums, folded: folded.has(group.title),
-      cpuShare: group.sums.cpu / Math.max(whole.cpu, 1), memoryShare: group.sums.memory / Math.max(whole.memory, 1),
+      kind: 'group',
+      key: `group ${group.title}`,
+      title: group.title,
+      sums: group.sums,
+      folded: folded.has(group.title),
+      cpuShare: group.sums.cpu / Math.max(whole.cpu, 1),
+      memoryShare: group.sums.memory / Math.max(whole.memory, 1),
     })
     if (!folded.has(group.title)) for (const row of group.members) found.push({ kind: 'row', key: row.key, row, line: line++ })
   }
@@ -125,11 +136,11 @@ export function pasted(block: string, rows: Workload[], line: number, place: num
   const edits: Record<string, Record<string, string>> = {}
   let added = 0
   let beyond = 0
-  block.replace(/\r?\n$/, '').split(/\r?\n/).forEach((text, down) => {
+  // Spreadsheets quote cells that hold a tab, a quote or a line break.
+  Papa.parse<string[]>(block.replace(/\r?\n$/, ''), { delimiter: '\t' }).data.forEach((values, down) => {
     const row = rows[line + down]
     const key = row?.key ?? newKey()
     if (!row) added += 1
-    const values = text.split('\t')
     beyond = Math.max(beyond, place + values.length - columns.length)
     values.forEach((value, right) => {
       const column = columns[place + right]
@@ -148,13 +159,21 @@ export interface Block {
 }
 
 export function blockOf(from: [number, number], to: [number, number]): Block {
-  return { top: Math.min(from[0], to[0]), bottom: Math.max(from[0], to[0]), left: Math.min(from[1], to[1]), right: Math.max(from[1], to[1]) }
+  return {
+    top: Math.min(from[0], to[0]),
+    bottom: Math.max(from[0], to[0]),
+    left: Math.min(from[1], to[1]),
+    right: Math.max(from[1], to[1]),
+  }
 }
 
 /** The block as text for a spreadsheet. */
 export function copied(rows: Workload[], block: Block): string {
   const taken = columns.slice(block.left, block.right + 1)
-  return rows.slice(block.top, block.bottom + 1).map((row) => taken.map((column) => cellText(row, column.name)).join('\t')).join('\n')
+  return Papa.unparse(
+    rows.slice(block.top, block.bottom + 1).map((row) => taken.map((column) => cellText(row, column.name))),
+    { delimiter: '\t', newline: '\n' },
+  )
 }
 
 /** Edits that give every row of the block what its first row has. */
@@ -162,5 +181,9 @@ export function filledDown(rows: Workload[], block: Block): Record<string, Recor
   const source = rows[block.top]
   if (!source) return {}
   const taken = columns.slice(block.left, block.right + 1)
-  return Object.fromEntries(rows.slice(block.top + 1, block.bottom + 1).map((row) => [row.key, Object.fromEntries(taken.map((column) => [column.name, cellText(source, column.name)]))]))
+  return Object.fromEntries(
+    rows
+      .slice(block.top + 1, block.bottom + 1)
+      .map((row) => [row.key, Object.fromEntries(taken.map((column) => [column.name, cellText(source, column.name)]))]),
+  )
 }

@@ -38,8 +38,23 @@ export function overrides(tokens: Tokens): GlobalThemeOverrides {
       warningColor: tokens.amber,
       errorColor: tokens.madder,
     },
-    Tag: { color: tokens.wash, border: `1px solid ${tokens.line}`, fontSizeTiny: '12px', fontSizeSmall: '12px', fontSizeMedium: '12px', fontSizeLarge: '12px' },
-    Checkbox: { textColorDisabled: tokens.quiet, colorDisabled: tokens.wash, colorDisabledChecked: tokens.wash, checkMarkColorDisabled: tokens.ink, checkMarkColorDisabledChecked: tokens.ink, borderDisabled: `1px solid ${tokens.line}`, borderDisabledChecked: `1px solid ${tokens.quiet}` },
+    Tag: {
+      color: tokens.wash,
+      border: `1px solid ${tokens.line}`,
+      fontSizeTiny: '12px',
+      fontSizeSmall: '12px',
+      fontSizeMedium: '12px',
+      fontSizeLarge: '12px',
+    },
+    Checkbox: {
+      textColorDisabled: tokens.quiet,
+      colorDisabled: tokens.wash,
+      colorDisabledChecked: tokens.wash,
+      checkMarkColorDisabled: tokens.ink,
+      checkMarkColorDisabledChecked: tokens.ink,
+      borderDisabled: `1px solid ${tokens.line}`,
+      borderDisabledChecked: `1px solid ${tokens.quiet}`,
+    },
     Button: { textColorPrimary: tokens.panel, textColorHoverPrimary: tokens.panel, textColorFocusPrimary: tokens.panel },
   }
 }

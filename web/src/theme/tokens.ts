@@ -42,19 +42,9 @@ export const dark: Tokens = {
 }
 
 /** Pool hues: told apart without colour vision too, and always beside a name. */
-export const poolHues = [
-  '#2F6E7F', '#8A5A8C', '#B07D1E', '#5C7F35', '#3F5BA0', '#A3552F', '#6B6B6B', '#2E7F67',
-]
+export const poolHues = ['#2F6E7F', '#8A5A8C', '#B07D1E', '#5C7F35', '#3F5BA0', '#A3552F', '#6B6B6B', '#2E7F67']
 
-/** Set the CSS variables of the look the system asks for, now and when it changes. */
-export function applyTokens(): void {
-  const query = window.matchMedia('(prefers-color-scheme: dark)')
-  const apply = () => {
-    const tokens = query.matches ? dark : light
-    for (const [name, value] of Object.entries(tokens)) {
-      document.documentElement.style.setProperty(`--${name}`, value)
-    }
-  }
-  query.addEventListener('change', apply)
-  apply()
+/** Set the CSS variables of a look. */
+export function applyTokens(tokens: Tokens): void {
+  for (const [name, value] of Object.entries(tokens)) document.documentElement.style.setProperty(`--${name}`, value)
 }

@@ -6,11 +6,21 @@ import { ref, watch } from 'vue'
 const props = defineProps<{ name: string | null; what: string; busy: boolean }>()
 const emit = defineEmits<{ remove: [typed: string]; close: [] }>()
 const typed = ref('')
-watch(() => props.name, () => (typed.value = ''))
+watch(
+  () => props.name,
+  () => (typed.value = ''),
+)
 </script>
 
 <template>
-  <NModal :show="name !== null" preset="card" :title="`Delete ‘${name}’`" style="width: 480px" @update:show="emit('close')" @close="emit('close')">
+  <NModal
+    :show="name !== null"
+    preset="card"
+    :title="`Delete ‘${name}’`"
+    style="width: 480px"
+    @update:show="emit('close')"
+    @close="emit('close')"
+  >
     <form class="delete" @submit.prevent="emit('remove', typed)">
       <p>{{ what }} This cannot be undone. Type its name to delete it.</p>
       <NInput v-model:value="typed" :placeholder="name ?? ''" :input-props="{ 'aria-label': 'the name of what is to be deleted' }" />
@@ -23,6 +33,13 @@ watch(() => props.name, () => (typed.value = ''))
 </template>
 
 <style scoped>
-.delete { display: grid; gap: 10px; }
-.act { display: flex; gap: 10px; justify-content: flex-end; }
+.delete {
+  display: grid;
+  gap: 10px;
+}
+.act {
+  display: flex;
+  gap: 10px;
+  justify-content: flex-end;
+}
 </style>

@@ -7,9 +7,20 @@ import { felt, often } from '../domain/minutes'
 defineProps<{ figures: Figure[]; mayEdit: boolean }>()
 const emit = defineEmits<{ set: [change: Record<string, unknown>] }>()
 const words: Record<string, string> = {
-  replica: 'a replica', node: 'a node', interrupted: 'an interruptible node, taken back', zone: 'a zone', region: 'a region', member: 'a control plane’s member',
-  zone_beta: 'share of a zone’s downtime that is common to all', region_beta: 'share of a region’s that is common to all', detect_s: 'until a lost node is noticed', evict_s: 'until its replicas are given up',
-  place_s: 'until they are placed', node_start_s: 'until a new node takes them', start_up_s: 'until a replica serves', serving_percent: 'must serve, where nothing is stated',
+  replica: 'a replica',
+  node: 'a node',
+  interrupted: 'an interruptible node, taken back',
+  zone: 'a zone',
+  region: 'a region',
+  member: 'a control plane’s member',
+  zone_beta: 'share of a zone’s downtime that is common to all',
+  region_beta: 'share of a region’s that is common to all',
+  detect_s: 'until a lost node is noticed',
+  evict_s: 'until its replicas are given up',
+  place_s: 'until they are placed',
+  node_start_s: 'until a new node takes them',
+  start_up_s: 'until a replica serves',
+  serving_percent: 'must serve, where nothing is stated',
 }
 const wrong = ref<string | null>(null)
 
@@ -18,13 +29,16 @@ function typed(figure: Figure, event: Event): number | null | undefined {
   const text = (event.target as HTMLInputElement).value.trim()
   const value = Number(text.replace(',', '.'))
   const bad = text !== '' && !(Number.isFinite(value) && value >= 0)
-  wrong.value = bad ? `“${text}” is no number for ${words[figure.name] ?? figure.name}. Write one from 0, such as 0.5, or empty the field for the figure that holds otherwise.` : null
+  wrong.value = bad
+    ? `“${text}” is no number for ${words[figure.name] ?? figure.name}. Write one from 0, such as 0.5, or empty the field for the figure that holds otherwise.`
+    : null
   return bad ? undefined : text === '' ? null : value
 }
 function rate(figure: Figure, field: 'per_year' | 'repair_s', event: Event): void {
   const value = typed(figure, event)
   if (value === null) emit('set', { [figure.name]: null })
-  else if (value !== undefined && value !== figure[field]) emit('set', { [figure.name]: { per_year: figure.per_year, repair_s: figure.repair_s, [field]: value } })
+  else if (value !== undefined && value !== figure[field])
+    emit('set', { [figure.name]: { per_year: figure.per_year, repair_s: figure.repair_s, [field]: value } })
 }
 function plain(figure: Figure, event: Event): void {
   const value = typed(figure, event)
@@ -34,23 +48,66 @@ function plain(figure: Figure, event: Event): void {
 
 <template>
   <table>
-    <thead><tr><th>fails</th><th class="number">times a year</th><th class="number">back after, s</th><th class="number">downtime a month</th><th>where that is from</th></tr></thead>
+    <thead>
+      <tr>
+        <th>fails</th>
+        <th class="number">times a year</th>
+        <th class="number">back after, s</th>
+        <th class="number">downtime a month</th>
+        <th>where that is from</th>
+      </tr>
+    </thead>
     <tbody>
       <tr v-for="figure in figures.filter((entry) => entry.per_year !== null)" :key="figure.name">
         <td>{{ words[figure.name] ?? figure.name }}</td>
-        <td class="number" :title="often(figure.per_year ?? 0)"><input inputmode="decimal" :value="figure.per_year" :readonly="!mayEdit" :aria-label="`failures a year of ${words[figure.name]}`" @change="rate(figure, 'per_year', $event)"></td>
-        <td class="number" :title="felt((figure.repair_s ?? 0) / 60)"><input inputmode="decimal" :value="figure.repair_s" :readonly="!mayEdit" :aria-label="`repair in seconds of ${words[figure.name]}`" @change="rate(figure, 'repair_s', $event)"></td>
+        <td class="number" :title="often(figure.per_year ?? 0)">
+          <input
+            inputmode="decimal"
+            :value="figure.per_year"
+            :readonly="!mayEdit"
+            :aria-label="`failures a year of ${words[figure.name]}`"
+            @change="rate(figure, 'per_year', $event)"
+          />
+        </td>
+        <td class="number" :title="felt((figure.repair_s ?? 0) / 60)">
+          <input
+            inputmode="decimal"
+            :value="figure.repair_s"
+            :readonly="!mayEdit"
+            :aria-label="`repair in seconds of ${words[figure.name]}`"
+            @change="rate(figure, 'repair_s', $event)"
+          />
+        </td>
         <td class="number">{{ felt(figure.minutes_month ?? 0) }}</td>
-        <td class="quiet from" :class="{ stated: figure.stated }">{{ figure.origin }}<template v-if="figure.why">: {{ figure.why }}</template></td>
+        <td class="quiet from" :class="{ stated: figure.stated }">
+          {{ figure.origin }}<template v-if="figure.why">: {{ figure.why }}</template>
+        </td>
       </tr>
     </tbody>
-    <thead><tr><th>lasts, or counts</th><th class="number" colspan="2">seconds or share</th><th>unit</th><th>where that is from</th></tr></thead>
+    <thead>
+      <tr>
+        <th>lasts, or counts</th>
+        <th class="number" colspan="2">seconds or share</th>
+        <th>unit</th>
+        <th>where that is from</th>
+      </tr>
+    </thead>
     <tbody>
       <tr v-for="figure in figures.filter((entry) => entry.value !== null)" :key="figure.name">
         <td>{{ words[figure.name] ?? figure.name }}</td>
-        <td class="number" colspan="2"><input inputmode="decimal" :value="figure.value" :readonly="!mayEdit" :aria-label="words[figure.name]" @change="plain(figure, $event)"></td>
+        <td class="number" colspan="2">
+          <input
+            inputmode="decimal"
+            :value="figure.value"
+            :readonly="!mayEdit"
+            :aria-label="words[figure.name]"
+            @change="plain(figure, $event)"
+          />
+        </td>
         <td class="quiet">{{ figure.name.endsWith('_s') ? 's' : figure.name.endsWith('percent') ? '%' : 'of 1' }}</td>
-        <td class="quiet from" :class="{ stated: figure.stated }">{{ figure.origin }}<template v-if="figure.why">: {{ figure.why }}</template></td>
+        <td class="quiet from" :class="{ stated: figure.stated }">
+          {{ figure.origin }}<template v-if="figure.why">: {{ figure.why }}</template>
+        </td>
       </tr>
     </tbody>
   </table>
@@ -58,7 +115,34 @@ function plain(figure: Figure, event: Event): void {
 </template>
 
 <style scoped>
-table { width: 100%; } th { padding-top: 8px; }
-input { font: inherit; color: inherit; background: transparent; border: 0; border-bottom: 1px solid var(--line); width: 64px; text-align: right; padding: 1px 0; }
-td, th { padding: 2px 8px 2px 0; font-size: 12px; } td.number { white-space: nowrap; } .from { font-size: 11px; } .stated { color: var(--amber); }
+table {
+  width: 100%;
+}
+th {
+  padding-top: 8px;
+}
+input {
+  font: inherit;
+  color: inherit;
+  background: transparent;
+  border: 0;
+  border-bottom: 1px solid var(--line);
+  width: 64px;
+  text-align: right;
+  padding: 1px 0;
+}
+td,
+th {
+  padding: 2px 8px 2px 0;
+  font-size: 12px;
+}
+td.number {
+  white-space: nowrap;
+}
+.from {
+  font-size: 11px;
+}
+.stated {
+  color: var(--amber);
+}
 </style>

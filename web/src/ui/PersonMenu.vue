@@ -10,7 +10,12 @@ const person = usePerson()
 const signOut = useSignOut()
 const plans = computed(() => person.data.value?.role !== 'owner')
 const options = computed(() => [
-  ...(plans.value ? [{ key: '/', label: 'All studies' }, { key: '/house', label: 'House rules' }] : []),
+  ...(plans.value
+    ? [
+        { key: '/', label: 'All studies' },
+        { key: '/house', label: 'House rules' },
+      ]
+    : []),
   { key: '/intake', label: plans.value ? 'Intake' : 'Ask for capacity' },
   { key: 'out', label: 'Sign out' },
 ])
@@ -23,10 +28,15 @@ function choose(key: string): void {
 
 <template>
   <NDropdown v-if="person.data.value" trigger="click" :options="options" @select="choose">
-    <button type="button" class="plain-button quiet person" :title="`${person.data.value.full_name}, ${person.data.value.role}`">{{ person.data.value.full_name }} ▾</button>
+    <button type="button" class="plain-button quiet person" :title="`${person.data.value.full_name}, ${person.data.value.role}`">
+      {{ person.data.value.full_name }} ▾
+    </button>
   </NDropdown>
 </template>
 
 <style scoped>
-.person { font-size: 12px; white-space: nowrap; }
+.person {
+  font-size: 12px;
+  white-space: nowrap;
+}
 </style>

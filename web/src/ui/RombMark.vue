@@ -12,6 +12,16 @@ withDefaults(defineProps<{ /** Height in pixels. */ height?: number }>(), { heig
 </template>
 
 <style scoped>
-.ink { fill: var(--ink); } .madder { fill: var(--madder); }
-.line { fill: none; stroke: var(--ink); stroke-width: 1.6; stroke-linejoin: round; }
+.ink {
+  fill: var(--ink);
+}
+.madder {
+  fill: var(--madder);
+}
+.line {
+  fill: none;
+  stroke: var(--ink);
+  stroke-width: 1.6;
+  stroke-linejoin: round;
+}
 </style>

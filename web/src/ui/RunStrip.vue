@@ -9,7 +9,9 @@ import ShareBar from './ShareBar.vue'
 /** A fit on its way: phase, share, best so far, and the way to stop it. */
 const props = defineProps<{ run: Run; currency: string; mayEdit: boolean }>()
 const emit = defineEmits<{ stop: [] }>()
-const best = computed(() => (Number(props.run.cost_per_month) > 0 ? `best so far ${money(props.run.cost_per_month)} ${props.currency}` : 'no answer yet'))
+const best = computed(() =>
+  Number(props.run.cost_per_month) > 0 ? `best so far ${money(props.run.cost_per_month)} ${props.currency}` : 'no answer yet',
+)
 </script>
 
 <template>
@@ -17,11 +19,23 @@ const best = computed(() => (Number(props.run.cost_per_month) > 0 ? `best so far
     <span class="phase">{{ run.status === 'queued' ? queueWords(run) : run.phase || 'starting' }}</span>
     <ShareBar :share="run.share" label="share of the fit done" />
     <span class="quiet">{{ best }}</span>
-    <NButton v-if="mayEdit" size="tiny" :disabled="run.stop_requested" @click="emit('stop')">{{ run.stop_requested ? 'stopping' : 'Stop and keep the best so far' }}</NButton>
+    <NButton v-if="mayEdit" size="tiny" :disabled="run.stop_requested" @click="emit('stop')">{{
+      run.stop_requested ? 'stopping' : 'Stop and keep the best so far'
+    }}</NButton>
   </div>
 </template>
 
 <style scoped>
-.run { display: flex; align-items: center; gap: 12px; padding: 6px 14px; border-bottom: 1px solid var(--line); background: var(--wash); }
-.phase { font-weight: 600; min-width: 120px; }
+.run {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  padding: 6px 14px;
+  border-bottom: 1px solid var(--line);
+  background: var(--wash);
+}
+.phase {
+  font-weight: 600;
+  min-width: 120px;
+}
 </style>

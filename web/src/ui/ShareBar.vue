@@ -12,7 +12,18 @@ const whole = computed(() => Math.round(100 * props.share))
 </template>
 
 <style scoped>
-progress { flex: 1; width: 100%; height: 6px; appearance: none; border: 0; background: var(--line); }
-progress::-webkit-progress-bar { background: var(--line); }
-progress::-webkit-progress-value { background: var(--madder); }
+progress {
+  flex: 1;
+  width: 100%;
+  height: 6px;
+  appearance: none;
+  border: 0;
+  background: var(--line);
+}
+progress::-webkit-progress-bar {
+  background: var(--line);
+}
+progress::-webkit-progress-value {
+  background: var(--madder);
+}
 </style>

@@ -13,12 +13,33 @@ watch(show, () => (why.value = ''))
 </script>
 
 <template>
-  <NModal :show="show" preset="card" :title="closed ? 'A house rule stands in the way' : 'This leaves a house rule'" style="width: 520px" @update:show="emit('close')" @close="emit('close')">
+  <NModal
+    :show="show"
+    preset="card"
+    :title="closed ? 'A house rule stands in the way' : 'This leaves a house rule'"
+    style="width: 520px"
+    @update:show="emit('close')"
+    @close="emit('close')"
+  >
     <div class="why">
-      <p v-for="fault in problem?.faults" :key="fault.path + fault.code">{{ fault.reason }} <span class="quiet">{{ fault.mend }}</span></p>
+      <p v-for="fault in problem?.faults" :key="fault.path + fault.code">
+        {{ fault.reason }} <span class="quiet">{{ fault.fix }}</span>
+      </p>
       <template v-if="!closed">
-        <NInput v-model:value="why" type="textarea" :rows="3" :maxlength="400" placeholder="why this study deviates" :input-props="{ 'aria-label': 'why this study deviates' }" />
-        <div class="act"><NButton size="small" @click="emit('close')">Cancel</NButton><NButton size="small" type="primary" :disabled="!why.trim()" :loading="busy" @click="emit('say', why)">Deviate and say why</NButton></div>
+        <NInput
+          v-model:value="why"
+          type="textarea"
+          :rows="3"
+          :maxlength="400"
+          placeholder="why this study deviates"
+          :input-props="{ 'aria-label': 'why this study deviates' }"
+        />
+        <div class="act">
+          <NButton size="small" @click="emit('close')">Cancel</NButton
+          ><NButton size="small" type="primary" :disabled="!why.trim()" :loading="busy" @click="emit('say', why)"
+            >Deviate and say why</NButton
+          >
+        </div>
       </template>
       <div v-else class="act"><NButton size="small" @click="emit('close')">Cancel</NButton></div>
     </div>
@@ -26,6 +47,13 @@ watch(show, () => (why.value = ''))
 </template>
 
 <style scoped>
-.why { display: grid; gap: 10px; }
-.act { display: flex; gap: 10px; justify-content: flex-end; }
+.why {
+  display: grid;
+  gap: 10px;
+}
+.act {
+  display: flex;
+  gap: 10px;
+  justify-content: flex-end;
+}
 </style>

@@ -6,7 +6,7 @@ import { tightest, useAvailability } from '../api/availability'
 import { useBench, useBenchActions } from '../api/bench'
 import { useMatrix } from '../api/catalogue'
 import { underWay, type Problem, isPlan } from '../api/client'
-import { KEYS, keyOf, setSingleKeys, singleKeys, useKeys } from '../composables/useKeys'
+import { KEYS, keyOf, singleKeys, useKeys } from '../composables/useKeys'
 import { useSignedIn } from '../composables/useSignedIn'
 import NextStep from '../ui/NextStep.vue'
 import PersonMenu from '../ui/PersonMenu.vue'
@@ -30,10 +30,19 @@ const here = computed(() => String(route.params.place))
 const bench = useBench(variant)
 const data = computed(() => bench.data.value)
 // Asked for at once, so that Supply stands there when it is opened, whatever the size of the price list.
-useMatrix(variant, computed(() => data.value?.variant.region_id ?? null))
-const availability = useAvailability(variant, computed(() => data.value?.fit?.id ?? 0))
+useMatrix(
+  variant,
+  computed(() => data.value?.variant.region_id ?? null),
+)
+const availability = useAvailability(
+  variant,
+  computed(() => data.value?.fit?.id ?? 0),
+)
 const hardest = computed(() => tightest(availability.data.value))
-const actions = useBenchActions(variant, computed(() => data.value?.study.id))
+const actions = useBenchActions(
+  variant,
+  computed(() => data.value?.study.id),
+)
 const mayEdit = computed(() => ['planner', 'lead'].includes(person.data.value?.role ?? ''))
 const running = computed(() => underWay(data.value?.run))
 const lost = ref<string | null>(null)
@@ -48,7 +57,19 @@ const places = computed<Place[]>(() => {
   const fit = !bench?.fit ? 'empty' : !isPlan(bench.fit) || !bench.fit_is_current ? 'look' : 'settled'
   return [
     { name: 'supply', title: 'Supply', key: '1', state: supply },
-    { name: 'targets', title: 'Targets', key: '2', state: bench?.variant.survive_zone === 'none' || bench?.deviations.length || hardest.value?.met === false || availability.data.value?.faults.length || bench?.findings.some((entry) => entry.place === 'targets' && entry.level === 'stop') ? 'look' : 'settled' },
+    {
+      name: 'targets',
+      title: 'Targets',
+      key: '2',
+      state:
+        bench?.variant.survive_zone === 'none' ||
+        bench?.deviations.length ||
+        hardest.value?.met === false ||
+        availability.data.value?.faults.length ||
+        bench?.findings.some((entry) => entry.place === 'targets' && entry.level === 'stop')
+          ? 'look'
+          : 'settled',
+    },
     { name: 'demand', title: 'Demand', key: '3', state: demand },
     { name: 'fit', title: 'Fit', key: '4', state: fit },
     { name: 'handover', title: 'Handover', key: '9', state: fit === 'settled' ? 'settled' : 'empty' },
@@ -65,7 +86,13 @@ const asksWhy = computed(() => {
   return problem?.faults?.some((fault) => fault.code.startsWith('house.')) ? problem : null
 })
 for (const mutation of [actions.fit, actions.stop, actions.undo, actions.redo, actions.change]) {
-  watch(mutation.error, (error) => error && !asksWhy.value && message.error([error.message, ...((error as Problem).faults ?? []).map((fault) => fault.reason)].join(' ')))
+  watch(
+    mutation.error,
+    (error) =>
+      error &&
+      !asksWhy.value &&
+      message.error([error.message, ...((error as Problem).faults ?? []).map((fault) => fault.reason)].join(' ')),
+  )
 }
 function sayWhy(why: string): void {
   actions.change.mutate({ ...actions.change.variables.value, why })
@@ -91,7 +118,8 @@ function lose(key: string): void {
   const found = zones.value.filter((name, place) => name.toLowerCase().startsWith(typed) || typed === String(place + 1))
   typedZone.value = found.length > 1 ? typed : null
   if (found.length === 1) lost.value = lost.value === found[0] ? null : (found[0] ?? null)
-  else if (!found.length) message.warning(zones.value.length ? `No zone of this fit begins with “${typed}”.` : 'There is no fit yet, so no zone to lose.')
+  else if (!found.length)
+    message.warning(zones.value.length ? `No zone of this fit begins with “${typed}”.` : 'There is no fit yet, so no zone to lose.')
 }
 
 useKeys((event) => {
@@ -123,12 +151,34 @@ useKeys((event) => {
 
 <template>
   <div v-if="data" class="bench">
-    <VerdictBand :bench="data" :actions="actions" :hardest="hardest" :may-edit="mayEdit" :busy="Boolean(running)" @variant="go(here, $event)" @fit="actions.fit.mutate()" @home="router.push('/')" @place="router.push(`/bench/${variant}/${$event}`)">
-      <span class="ways"><PersonMenu /><button type="button" class="plain-button quiet keys" title="keys" aria-label="keys" @click="showKeys = true">?</button></span>
+    <VerdictBand
+      :bench="data"
+      :actions="actions"
+      :hardest="hardest"
+      :may-edit="mayEdit"
+      :busy="Boolean(running)"
+      @variant="go(here, $event)"
+      @fit="actions.fit.mutate()"
+      @home="router.push('/')"
+      @place="router.push(`/bench/${variant}/${$event}`)"
+    >
+      <span class="ways"
+        ><PersonMenu /><button type="button" class="plain-button quiet keys" title="keys" aria-label="keys" @click="showKeys = true">
+          ?
+        </button></span
+      >
     </VerdictBand>
     <Thread :places="places" :here="here" @go="go($event)" />
-    <RunStrip v-if="running && data.run" :run="data.run" :currency="data.region?.currency ?? ''" :may-edit="mayEdit" @stop="actions.stop.mutate(data.run.id)" />
-    <p v-else-if="data.run?.status === 'failed'" class="madder failed" role="alert">{{ data.run.message }} The last fit is kept; press f to try again.</p>
+    <RunStrip
+      v-if="running && data.run"
+      :run="data.run"
+      :currency="data.region?.currency ?? ''"
+      :may-edit="mayEdit"
+      @stop="actions.stop.mutate(data.run.id)"
+    />
+    <p v-else-if="data.run?.status === 'failed'" class="madder failed" role="alert">
+      {{ data.run.message }} The last fit is kept; press f to try again.
+    </p>
     <NextStep :bench="data" :here="here" :may-edit="mayEdit" :busy="Boolean(running)" @go="go($event)" @fit="actions.fit.mutate()" />
     <main class="place">
       <Supply v-if="here === 'supply'" :bench="data" :actions="actions" :may-edit="mayEdit" />
@@ -138,19 +188,58 @@ useKeys((event) => {
       <Handover v-else :bench="data" />
     </main>
     <WhyDialog :problem="asksWhy" :busy="actions.change.isPending.value" @say="sayWhy" @close="actions.change.reset()" />
-    <p v-if="typedZone !== null" class="hint" role="status">lose a zone: {{ zones.map((name, place) => `${place + 1} ${name}`).join(' · ') || 'there is no fit yet' }}<template v-if="typedZone"> · typed “{{ typedZone }}”</template></p>
+    <p v-if="typedZone !== null" class="hint" role="status">
+      lose a zone: {{ zones.map((name, place) => `${place + 1} ${name}`).join(' · ') || 'there is no fit yet'
+      }}<template v-if="typedZone"> · typed “{{ typedZone }}”</template>
+    </p>
     <NModal v-model:show="showKeys" preset="card" title="Keys" style="width: 460px">
-      <table><tbody><tr v-for="[key, what] in KEYS" :key="key"><td class="mono">{{ key }}</td><td>{{ what }}</td></tr></tbody></table>
-      <NCheckbox :checked="singleKeys" @update:checked="setSingleKeys($event)">Single keys work without Alt</NCheckbox>
+      <table>
+        <tbody>
+          <tr v-for="[key, what] in KEYS" :key="key">
+            <td class="mono">{{ key }}</td>
+            <td>{{ what }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <NCheckbox v-model:checked="singleKeys">Single keys work without Alt</NCheckbox>
     </NModal>
   </div>
-  <p v-else-if="bench.error.value" class="failed madder" role="alert">{{ bench.error.value.message }} <RouterLink to="/">All studies</RouterLink></p>
+  <p v-else-if="bench.error.value" class="failed madder" role="alert">
+    {{ bench.error.value.message }} <RouterLink to="/">All studies</RouterLink>
+  </p>
 </template>
 
 <style scoped>
-.bench { height: 100vh; display: flex; flex-direction: column; min-width: 1000px; }
-.place { flex: 1; min-height: 0; overflow: hidden; }
-.failed { padding: 8px 14px; }
-.ways { display: flex; gap: 6px; justify-content: center; } .keys { font-size: 12px; min-width: 20px; }
-.hint { position: fixed; bottom: 12px; left: 50%; transform: translateX(-50%); background: var(--ink); color: var(--paper); padding: 6px 14px; }
+.bench {
+  height: 100vh;
+  display: flex;
+  flex-direction: column;
+  min-width: 1000px;
+}
+.place {
+  flex: 1;
+  min-height: 0;
+  overflow: hidden;
+}
+.failed {
+  padding: 8px 14px;
+}
+.ways {
+  display: flex;
+  gap: 6px;
+  justify-content: center;
+}
+.keys {
+  font-size: 12px;
+  min-width: 20px;
+}
+.hint {
+  position: fixed;
+  bottom: 12px;
+  left: 50%;
+  transform: translateX(-50%);
+  background: var(--ink);
+  color: var(--paper);
+  padding: 6px 14px;
+}
 </style>

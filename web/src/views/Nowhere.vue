@@ -6,5 +6,9 @@
 </template>
 
 <style scoped>
-.nowhere { padding: 60px; display: grid; gap: 10px; }
+.nowhere {
+  padding: 60px;
+  display: grid;
+  gap: 10px;
+}
 </style>

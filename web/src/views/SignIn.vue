@@ -17,7 +17,10 @@ function next(): string | null {
   return wanted.startsWith('/') && !wanted.startsWith('//') && !wanted.startsWith('/sign-in') ? wanted : null
 }
 function enter(): void {
-  signIn.mutate({ username: username.value, password: password.value }, { onSuccess: (person) => router.push(next() ?? (person.role === 'owner' ? '/intake' : '/')) })
+  signIn.mutate(
+    { username: username.value, password: password.value },
+    { onSuccess: (person) => router.push(next() ?? (person.role === 'owner' ? '/intake' : '/')) },
+  )
 }
 </script>
 
@@ -29,8 +32,17 @@ function enter(): void {
         <h1>Rombel</h1>
         <p class="quiet">Node pools over zones, at least cost, with proof.</p>
       </div>
-      <label>Name <NInput v-model:value="username" :input-props="{ autocomplete: 'username', 'aria-label': 'Name' }" placeholder="planner" /></label>
-      <label>Password <NInput v-model:value="password" type="password" :input-props="{ autocomplete: 'current-password', 'aria-label': 'Password' }" placeholder="" /></label>
+      <label
+        >Name <NInput v-model:value="username" :input-props="{ autocomplete: 'username', 'aria-label': 'Name' }" placeholder="planner"
+      /></label>
+      <label
+        >Password
+        <NInput
+          v-model:value="password"
+          type="password"
+          :input-props="{ autocomplete: 'current-password', 'aria-label': 'Password' }"
+          placeholder=""
+      /></label>
       <p v-if="signIn.error.value" class="madder" role="alert">{{ signIn.error.value.message }}</p>
       <NButton type="primary" attr-type="submit" :loading="signIn.isPending.value">Sign in</NButton>
       <p class="quiet note">The demo’s people are planner, lead, viewer and owner; their password is printed when the demo starts.</p>
@@ -39,8 +51,24 @@ function enter(): void {
 </template>
 
 <style scoped>
-.gate { min-height: 100vh; display: grid; place-items: center; }
-form { width: 340px; padding: 28px; display: grid; gap: 14px; }
-label { display: grid; gap: 4px; font-size: 12px; color: var(--quiet); }
-.note { font-size: 12px; }
+.gate {
+  min-height: 100vh;
+  display: grid;
+  place-items: center;
+}
+form {
+  width: 340px;
+  padding: 28px;
+  display: grid;
+  gap: 14px;
+}
+label {
+  display: grid;
+  gap: 4px;
+  font-size: 12px;
+  color: var(--quiet);
+}
+.note {
+  font-size: 12px;
+}
 </style>

@@ -26,9 +26,12 @@ function destroy(typed: string): void {
 }
 
 function add(): void {
-  create.mutate({ name: title.value, organisation: '' }, {
-    onSuccess: (study) => router.push(`/bench/${study.variants[0]?.id}/supply`),
-  })
+  create.mutate(
+    { name: title.value, organisation: '' },
+    {
+      onSuccess: (study) => router.push(`/bench/${study.variants[0]?.id}/supply`),
+    },
+  )
 }
 function reference(study: { variants: { id: number; is_reference: boolean }[] }): number | undefined {
   return (study.variants.find((entry) => entry.is_reference) ?? study.variants[0])?.id
@@ -47,18 +50,38 @@ function reference(study: { variants: { id: number; is_reference: boolean }[] })
       <NButton size="small" @click="signOut.mutate(undefined, { onSuccess: () => router.push('/sign-in') })">Sign out</NButton>
     </header>
     <table v-if="studies.data.value?.length">
-      <thead><tr><th>study</th><th>organisation</th><th class="number">workloads</th><th class="number">replicas</th><th>variants</th><th>made</th><th v-if="mayEdit"><span class="unseen">delete</span></th></tr></thead>
+      <thead>
+        <tr>
+          <th>study</th>
+          <th>organisation</th>
+          <th class="number">workloads</th>
+          <th class="number">replicas</th>
+          <th>variants</th>
+          <th>made</th>
+          <th v-if="mayEdit"><span class="unseen">delete</span></th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="study in studies.data.value" :key="study.id">
-          <td><RouterLink :to="`/bench/${reference(study)}/fit`"><strong>{{ study.name }}</strong></RouterLink></td>
+          <td>
+            <RouterLink :to="`/bench/${reference(study)}/fit`"
+              ><strong>{{ study.name }}</strong></RouterLink
+            >
+          </td>
           <td>{{ study.organisation || '—' }}</td>
           <td class="number">{{ study.workloads }}</td>
           <td class="number">{{ study.replicas }}</td>
           <td>
-            <RouterLink v-for="variant in study.variants" :key="variant.id" class="variant" :to="`/bench/${variant.id}/fit`">{{ variant.name }}</RouterLink>
+            <RouterLink v-for="variant in study.variants" :key="variant.id" class="variant" :to="`/bench/${variant.id}/fit`">{{
+              variant.name
+            }}</RouterLink>
           </td>
-          <td class="quiet">{{ new Date(study.created_at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' }) }}</td>
-          <td v-if="mayEdit"><NButton size="tiny" quaternary :aria-label="`Delete ${study.name}`" @click="doomed = study">Delete…</NButton></td>
+          <td class="quiet">
+            {{ new Date(study.created_at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' }) }}
+          </td>
+          <td v-if="mayEdit">
+            <NButton size="tiny" quaternary :aria-label="`Delete ${study.name}`" @click="doomed = study">Delete…</NButton>
+          </td>
         </tr>
       </tbody>
     </table>
@@ -69,15 +92,44 @@ function reference(study: { variants: { id: number; is_reference: boolean }[] })
     </form>
     <FaultList v-if="create.error.value" :faults="(create.error.value as Problem).faults ?? []" :title="create.error.value.message" />
     <FaultList v-if="remove.error.value" :faults="(remove.error.value as Problem).faults ?? []" :title="remove.error.value.message" />
-    <DeleteDialog :name="doomed?.name ?? null" what="Its demand, variants and fits go with it." :busy="remove.isPending.value" @remove="destroy" @close="doomed = null" />
+    <DeleteDialog
+      :name="doomed?.name ?? null"
+      what="Its demand, variants and fits go with it."
+      :busy="remove.isPending.value"
+      @remove="destroy"
+      @close="doomed = null"
+    />
   </main>
 </template>
 
 <style scoped>
-.studies { max-width: 1120px; margin: 0 auto; padding: 26px; display: grid; gap: 22px; }
-header { display: flex; align-items: center; gap: 14px; }
-.grow { flex: 1; }
-td, th { padding: 9px 8px; }
-.variant { margin-right: 14px; color: var(--ink); }
-form { display: grid; grid-template-columns: 320px auto; gap: 10px; justify-content: start; }
+.studies {
+  max-width: 1120px;
+  margin: 0 auto;
+  padding: 26px;
+  display: grid;
+  gap: 22px;
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 14px;
+}
+.grow {
+  flex: 1;
+}
+td,
+th {
+  padding: 9px 8px;
+}
+.variant {
+  margin-right: 14px;
+  color: var(--ink);
+}
+form {
+  display: grid;
+  grid-template-columns: 320px auto;
+  gap: 10px;
+  justify-content: start;
+}
 </style>

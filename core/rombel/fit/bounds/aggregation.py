@@ -201,7 +201,7 @@ def _told_apart(linking: Linking, few: Linking, small: Divisible, member: Ints) 
     if groups:
         # The rows of quotas over several offers are the last ones in both programs, in one order.
         prices[-groups:] = small.dual[len(few.lower) - groups : len(few.lower)]
-    priced = _priced(linking, prices, small.nodes, _handed_out(instance, small.loads, member))
+    priced = _priced(linking, prices, small.nodes, _handed_out(instance, small.amounts, member))
     # With rows to spare the classes' own program follows, from the pairs that nearly pay: it ends in a round or two.
     if len(instance.workloads) * len(instance.problem.zones) > MOST_ROWS:
         return priced
@@ -234,7 +234,7 @@ def price_rows(linking: Linking, prices: Floats) -> Divisible:
     return _priced(linking, prices, np.zeros(offers), np.zeros((offers, classes)))
 
 
-def _priced(linking: Linking, prices: Floats, nodes: Floats, loads: Floats) -> Divisible:
+def _priced(linking: Linking, prices: Floats, nodes: Floats, amounts: Floats) -> Divisible:
     """Return a relaxation at given prices of the cover rows, lowered where a node would be paid more than it costs."""
     instance = linking.instance
     scenarios, offers = np.argwhere(linking.nodes >= 0).T
@@ -257,7 +257,7 @@ def _priced(linking: Linking, prices: Floats, nodes: Floats, loads: Floats) -> D
         covered = linking.pairs[:, dear]
         np.minimum.at(prices, linking.cover[:, dear][covered], rooms[covered])
     nothing = np.zeros(len(instance.workloads))
-    return Divisible(True, False, floor, linking.replica_price(best), kept, nodes, nothing, best, loads)
+    return Divisible(True, False, floor, linking.replica_price(best), kept, nodes, nothing, best, amounts)
 
 
 def _by_zone(linking: Linking) -> Divisible | None:
@@ -271,7 +271,7 @@ def _by_zone(linking: Linking) -> Divisible | None:
     # Every zone is solved for all replicas, as if the others had no offers.
     zones = len(problem.zones)
     alone = np.zeros((zones, len(instance.workloads)))
-    nodes, loads = np.zeros(len(instance.offers)), np.zeros(instance.per_node.shape)
+    nodes, amounts = np.zeros(len(instance.offers)), np.zeros(instance.per_node.shape)
     for zone in range(zones):
         here = np.flatnonzero(instance.zone == zone)
         if linking.stop():
@@ -285,12 +285,12 @@ def _by_zone(linking: Linking) -> Divisible | None:
             return None
         alone[zone] = found.replica_price[0].max(axis=0)
         # All zones but one hold everything, so each needs its part of what it would need alone.
-        nodes[here], loads[here] = found.nodes / (zones - 1), found.loads / zones
+        nodes[here], amounts[here] = found.nodes / (zones - 1), found.amounts / zones
     shares = np.maximum(_lost_shares(instance, alone.mean(axis=0)), 0.0)
     apart = np.maximum(alone.sum(axis=0) / (zones - 1) - alone, 0.0)
     # Two ways to share out what is paid over the scenarios; either is valid, so the better floor is kept.
     priced = [
-        _priced(linking, _by_state(linking, paid), nodes, loads)
+        _priced(linking, _by_scenario(linking, paid), nodes, amounts)
         for paid in (np.outer(shares, alone.mean(axis=0)), apart)
     ]
     return max(priced, key=lambda found: found.floor)
@@ -312,7 +312,7 @@ def _lost_shares(instance: Instance, price: Floats) -> Floats:
     return shares
 
 
-def _by_state(linking: Linking, paid: Floats) -> Floats:
+def _by_scenario(linking: Linking, paid: Floats) -> Floats:
     """Return prices of the rows from (S, I) what a replica is paid in each scenario."""
     prices = np.zeros(len(linking.lower))
     for scenario in range(linking.scenarios):
@@ -425,25 +425,25 @@ def _least_standing(replica_price: Floats, low: Floats, least: float, left: floa
     return min(_filled(replica_price, low, np.full(len(replica_price), total - left), total) for total in totals)
 
 
-def _handed_out(instance: Instance, loads: Floats, member: Ints) -> Floats:
+def _handed_out(instance: Instance, amounts: Floats, member: Ints) -> Floats:
     """Return (J, I) amounts of each class from (J, G) amounts of the groups: large classes first, each split little.
 
     Where zones count, every zone hands out its own part.
     """
-    apart = np.zeros((len(loads), len(member)))
+    apart = np.zeros((len(amounts), len(member)))
     sizes = (instance.request / np.maximum(instance.capacity.max(axis=0, initial=1), 1)).max(axis=1)
     classes = defaultdict(list)
     for i in np.argsort(-sizes, kind="stable"):
         classes[int(member[i])].append(int(i))
     for group, members in classes.items():
-        used = np.flatnonzero(loads[:, group] > 1e-9)
+        used = np.flatnonzero(amounts[:, group] > 1e-9)
         # A class bound to zones by a rule must keep the amounts that the group had in each of them.
         free = instance.free(members[0])
         parts = [used] if free else [used[instance.zone[used] == zone] for zone in np.unique(instance.zone[used])]
         for offers in parts:
-            share = loads[offers, group].sum() / max(loads[used, group].sum(), 1e-12)
+            share = amounts[offers, group].sum() / max(amounts[used, group].sum(), 1e-12)
             counts = [float(instance.least_total[i] * share) for i in members]
-            _hand_out(apart, offers, loads[offers, group], members, counts, sizes)
+            _hand_out(apart, offers, amounts[offers, group], members, counts, sizes)
     return apart
 
 
@@ -452,12 +452,12 @@ def _hand_out(
 ) -> None:
     """Give each offer its part of the classes' replicas, by size, one class after another."""
     total = float(sum(sizes[i] * count for i, count in zip(members, counts, strict=True)))
-    room, place = amounts / max(amounts.sum(), 1e-12) * total, 0
+    room, index = amounts / max(amounts.sum(), 1e-12) * total, 0
     for i, left in zip(members, counts, strict=True):
-        while left > 1e-9 and place < len(offers):
+        while left > 1e-9 and index < len(offers):
             # The last offer takes what rounding has left over, so that no replica gets lost.
-            step = min(left, room[place] / sizes[i]) if place + 1 < len(offers) else left
-            apart[offers[place], i] += step
+            step = min(left, room[index] / sizes[i]) if index + 1 < len(offers) else left
+            apart[offers[index], i] += step
             left -= step
-            room[place] -= step * sizes[i]
-            place += int(room[place] <= 1e-9 * total and place + 1 < len(offers))
+            room[index] -= step * sizes[i]
+            index += int(room[index] <= 1e-9 * total and index + 1 < len(offers))

@@ -11,7 +11,7 @@ from rombel.fit.problem.instance import Ints
 Pattern = tuple[int, ...]
 
 
-STEPS_A_LOAD = 4
+STEPS_A_PATTERN = 4
 """Steps taken for each pattern that may be listed: where many classes are, a pattern takes many, and the list is given up soon."""
 MOST_CLASSES = 200
 """The list goes one call deep for each class."""
@@ -48,8 +48,8 @@ def all_patterns(
     found: list[Pattern] = []
     pattern, asked = [0] * len(caps), [[int(amount) for amount in row] for row in request]
     # Only classes before this one are looked at: the pair is found from the later of the two.
-    others = [np.flatnonzero(row[:place]).tolist() for place, row in enumerate(apart)]
-    steps = STEPS_A_LOAD * limit
+    others = [np.flatnonzero(row[:index]).tolist() for index, row in enumerate(apart)]
+    steps = STEPS_A_PATTERN * limit
 
     def fill(i: int, left: list[int]) -> None:
         nonlocal steps

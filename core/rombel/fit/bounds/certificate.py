@@ -26,9 +26,9 @@ def certificate_of(linking: Linking, prices: Divisible) -> Certificate:
     worth: dict[str, dict[str, Decimal]] = {}
     for i, workload in enumerate(instance.workloads):
         paid = {}
-        for place, zone in enumerate(zones):
+        for index, zone in enumerate(zones):
             # Without landing a replica is paid for where it stands; with it, in every scenario that it must survive.
-            scenario, here = (place, instance.zone != place) if landing else (0, instance.zone == place)
+            scenario, here = (index, instance.zone != index) if landing else (0, instance.zone == index)
             # All offers of a zone are paid alike, so the largest is the price, and zeros are offers that cannot carry the class.
             amount = float(prices.replica_price[scenario, here, i].max(initial=0.0)) * instance.money_per_cost
             if amount > FAINT:

@@ -52,7 +52,7 @@ class Divisible:
         (I,) replicas that find no room; zero when feasible.
     dual
         Prices of the linking constraints.
-    loads
+    amounts
         (J, I) replicas of each class on all nodes of each offer, in parts, in the first scenario.
 
     """
@@ -65,7 +65,7 @@ class Divisible:
     nodes: Floats
     unplaced: Floats
     dual: Floats
-    loads: Floats
+    amounts: Floats
 
 
 class Relaxation:
@@ -149,7 +149,7 @@ class Relaxation:
             result.primal[: self._first],
             nothing,
             result.dual,
-            self.loads_of(result),
+            self.amounts_of(result),
         )
 
     def _missing(self, result: LinearResult) -> Floats:
@@ -192,13 +192,13 @@ class Relaxation:
             self.model.bound_columns(columns, np.zeros(len(columns)), np.zeros(len(columns)))
         return missing
 
-    def loads_of(self, result: LinearResult) -> Floats:
+    def amounts_of(self, result: LinearResult) -> Floats:
         """Return (J, I) replicas of each class on all nodes of each offer, in parts, in the first scenario."""
-        loads = np.zeros(self.linking.cover.shape[1:])
+        amounts = np.zeros(self.linking.cover.shape[1:])
         for (scenario, offer, i), amount in zip(self._pair_of, result.primal[self._pairs_from :], strict=False):
             if scenario == 0:
-                loads[offer, i] += amount
-        return loads
+                amounts[offer, i] += amount
+        return amounts
 
     def _price(self, replica_price: Floats, result: LinearResult) -> tuple[Floats, Floats, list[tuple[int, int, int]]]:
         """Return (S, J, R) weights, (J,) what nodes are paid, and the pairs that would pay (scenario, offer, class)."""
@@ -220,9 +220,9 @@ class Relaxation:
         rooms = rates @ instance.request.T
         # The best load alone would make one column a round; what nearly pays comes along and spares rounds.
         near = allowed & wanted[:, None] & (values > 0) & (rooms <= values * (1 + NEAR))
-        for place in np.flatnonzero(wanted):
+        for index in np.flatnonzero(wanted):
             # The basis of the node's program is what it would carry, so these columns at least must exist.
-            near[place, [i for i in bases[place] if i != SLACK]] = True
+            near[index, [i for i in bases[index] if i != SLACK]] = True
         near &= ~self._made[scenarios, offers]
         return room_price, asked, [(int(scenarios[b]), int(offers[b]), int(i)) for b, i in np.argwhere(near)]
 
@@ -329,6 +329,6 @@ def _unknown(linking: Linking) -> Divisible:
     """Return that nothing is known: neither an answer nor that there is none."""
     instance, rows = linking.instance, np.zeros(len(linking.lower))
     room_price = np.zeros((*linking.nodes.shape, instance.request.shape[1]))
-    replica_price, loads = np.zeros(linking.cover.shape), np.zeros(instance.per_node.shape)
+    replica_price, amounts = np.zeros(linking.cover.shape), np.zeros(instance.per_node.shape)
     nodes, missing = np.zeros(len(instance.offers)), instance.total.astype(float)
-    return Divisible(False, False, 0.0, replica_price, room_price, nodes, missing, rows, loads)
+    return Divisible(False, False, 0.0, replica_price, room_price, nodes, missing, rows, amounts)

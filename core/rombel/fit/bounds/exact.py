@@ -10,13 +10,16 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 
-from rombel.fit.bounds._highs import INFINITY, Columns, LinearModel, LinearResult, Stop, never
+from rombel.fit.bounds._highs import INFINITY, LinearResult, Stop, never
+from rombel.fit.bounds._rows import Rows
 from rombel.fit.bounds.all_patterns import Pattern, TooLarge, all_patterns, maximal
-from rombel.fit.problem.instance import UNLIMITED, Instance, Ints, most_interruptible, most_together
+from rombel.fit.problem.building import most_together
+from rombel.fit.problem.counts import most_interruptible
+from rombel.fit.problem.instance import UNLIMITED, Instance, Ints
 from rombel.model.fit_problem import Survival
 
 SURE, INTERRUPTIBLE = 0, 1
@@ -28,7 +31,7 @@ class ExactParams:
 
     Parameters
     ----------
-    most_loads, most_pairs
+    most_patterns, most_pairs
         Loads listed at most for one size of node; where replicas land, pairs of a pattern and what lands beside it.
     most_columns
         Columns of the program at most.
@@ -37,7 +40,7 @@ class ExactParams:
 
     """
 
-    most_loads: int = 12_000
+    most_patterns: int = 12_000
     most_pairs: int = 4_000
     most_columns: int = 3_000
     most_tree_nodes: int = 20_000
@@ -128,43 +131,13 @@ def solve_exact(
     return program.solved(stop)
 
 
-@dataclass(slots=True)
-class _Rows:
-    """Rows and columns as they are made: bounds of rows; cost, upper and lower bound and entries of columns."""
-
-    lower: list[float] = field(default_factory=list)
-    upper: list[float] = field(default_factory=list)
-    columns: list[tuple[float, float, float, dict[int, float]]] = field(default_factory=list)
-
-    def row(self, lower: float, upper: float = INFINITY) -> int:
-        self.lower.append(lower)
-        self.upper.append(upper)
-        return len(self.lower) - 1
-
-    def column(self, cost: float = 0.0, upper: float = INFINITY, lower: float = 0.0) -> int:
-        self.columns.append((cost, upper, lower, {}))
-        return len(self.columns) - 1
-
-    def put(self, row: int, column: int, value: float) -> None:
-        entries = self.columns[column][3]
-        entries[row] = entries.get(row, 0.0) + value
-
-    def model(self, stop: Stop) -> LinearModel:
-        model, batch = LinearModel(self.lower, self.upper, stop), Columns()
-        for cost, upper, lower, entries in self.columns:
-            batch.add(cost, [(row, value) for row, value in entries.items() if value], upper, lower)
-        model.add(batch)
-        model.integral(np.arange(len(self.columns), dtype=np.int32))
-        return model
-
-
 class _Program:
     """The program of an instance, and how its columns are read."""
 
     # Columns are numbered as they are made; the dictionaries say which replicas, nodes and landings each one stands for.
     def __init__(self, instance: Instance, params: ExactParams, without: Without, most: bool) -> None:
         self.instance, self.params, self.without, self.most = instance, params, without, most
-        self.rows = _Rows()
+        self.rows = Rows()
         self.lands = instance.lands & (not without.promise)
         self.scenarios = range(len(instance.problem.zones)) if self.lands.any() else range(0)
         self.nodes: list[tuple[int, int, Pattern]] = []
@@ -315,7 +288,7 @@ class _Program:
 
     def _listed(self, room: Pattern, caps: Pattern) -> tuple[list[Pattern], dict[Pattern, list[Pattern]]]:
         """Return the patterns of a node and, where replicas land, by pattern what may land beside it."""
-        instance, limit = self.instance, self.params.most_pairs if len(self.scenarios) else self.params.most_loads
+        instance, limit = self.instance, self.params.most_pairs if len(self.scenarios) else self.params.most_patterns
         patterns = all_patterns(caps, instance.request, room, instance.apart, limit)
         # Where nothing lands a node that carries less is never needed: counts cover at least what is asked for.
         if not len(self.scenarios):

@@ -175,7 +175,7 @@ def _class_rows(linking: Linking, i: int, landing: bool, tail: Columns) -> None:
     entries: dict[int, list[tuple[int, float]]] = {zone: [] for zone in zones}
     _total_rows(linking, i, entries)
     if landing:
-        _state_rows(linking, i, entries)
+        _scenario_rows(linking, i, entries)
     else:
         for zone in zones:
             row = linking.row(0.0)  # What the zone's nodes carry, less y(class, zone), is at least nothing.
@@ -230,7 +230,7 @@ def _spread_rows(linking: Linking, i: int, entries: dict[int, list[tuple[int, fl
     tail.add(0.0, fewest, 0.0 if full else INFINITY)
 
 
-def _state_rows(linking: Linking, i: int, entries: dict[int, list[tuple[int, float]]]) -> None:
+def _scenario_rows(linking: Linking, i: int, entries: dict[int, list[tuple[int, float]]]) -> None:
     instance = linking.instance
     lands = bool(instance.lands[i])
     for scenario in range(linking.scenarios):

@@ -158,27 +158,27 @@ def dive(
             # A share that is bought already does not count; what is over it is what the program still wants.
             return []
         amounts = result.primal[master.first :]
-        rest = np.array([amount - bought.get(place, 0) for place, amount in enumerate(amounts)])
+        rest = np.array([amount - bought.get(index, 0) for index, amount in enumerate(amounts)])
         whole = np.flatnonzero(rest >= 1 - 1e-6)
         if not len(whole):
             # All that is wanted is bought: the patterns are an answer.
             if rest.max(initial=0.0) <= 1e-6:
-                return [(dived.offers[place], dived.patterns[place]) for place, n in bought.items() for _ in range(n)]
+                return [(dived.offers[index], dived.patterns[index]) for index, n in bought.items() for _ in range(n)]
             # The nearest to a whole node is the safest to buy; later dives draw lots among those nearly as near.
             near = rest if turn == 0 else rest * chance.uniform(BY_CHANCE, 1.0, len(rest))
             whole = np.array([int(np.argmax(near))])
-        for place in whole:
-            bought[int(place)] = bought.get(int(place), 0) + max(1, int(rest[place] + 1e-6))
+        for index in whole:
+            bought[int(index)] = bought.get(int(index), 0) + max(1, int(rest[index] + 1e-6))
             # Bought patterns stay: their column may not fall under their count.
-            master.model.at_least(master.first + int(place), float(bought[int(place)]))
+            master.model.at_least(master.first + int(index), float(bought[int(index)]))
     return []
 
 
 def _left(linking: Linking, found: Patterns, bought: dict[int, int]) -> Ints:
     """Return (I,) the replicas that no bought pattern covers yet."""
     left = linking.instance.total.copy()
-    for place, count in bought.items():
-        left -= count * found.patterns[place]
+    for index, count in bought.items():
+        left -= count * found.patterns[index]
     return np.maximum(left, 0)
 
 
@@ -191,7 +191,7 @@ def _whole_nodes(found: Patterns, master: _Master, params: PatternParams) -> lis
         return []
     counts = np.round(primal[master.first :]).astype(int)
     return [
-        (found.offers[place], found.patterns[place]) for place in np.flatnonzero(counts) for _ in range(counts[place])
+        (found.offers[index], found.patterns[index]) for index in np.flatnonzero(counts) for _ in range(counts[index])
     ]
 
 

@@ -84,7 +84,7 @@ _RULES: dict[str, tuple[Without, Callable[[Instance], bool]]] = {
     "room for the replicas of a lost zone": (Without(promise=True), lambda i: bool(i.lands.any())),
     "replicas that must stand without any one zone": (
         Without(promise=True),
-        lambda i: any(i.promise(place) is Survival.STANDING for place in range(len(i.workloads))),
+        lambda i: any(i.promise(index) is Survival.STANDING for index in range(len(i.workloads))),
     ),
     "the shares on interruptible nodes": (
         Without(share=True),

@@ -42,7 +42,7 @@ class WholeNodes:
 
     floor: float
     nodes: Ints | None
-    loads: Floats | None
+    amounts: Floats | None
 
 
 def solve_whole(linking: Linking, most_cost: float, params: WholeParams) -> WholeNodes | None:
@@ -66,8 +66,8 @@ def solve_whole(linking: Linking, most_cost: float, params: WholeParams) -> Whol
     # Stopped before any answer the tree still has a bound, which is all that is asked of it.
     if len(result.primal) != model.columns or not np.isfinite(result.objective):
         return WholeNodes(max(0.0, result.bound) if np.isfinite(result.bound) else 0.0, None, None)
-    loads = relaxation.loads_of(result)
-    return WholeNodes(result.bound, np.round(result.primal[:offers]).astype(np.int64), loads)
+    amounts = relaxation.amounts_of(result)
+    return WholeNodes(result.bound, np.round(result.primal[:offers]).astype(np.int64), amounts)
 
 
 def _limit_pools(linking: Linking, model: LinearModel, most_cost: float) -> None:

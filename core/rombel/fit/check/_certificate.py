@@ -58,7 +58,7 @@ def proved_floor(problem: FitProblem, certificate: Certificate) -> Decimal:
     paid = {offer.key: sum(carried.most(offer, state) for state in states if state != offer.key[2]) for offer in sold}
     carried.spare_the_dominated(sold, paid)
     # Weak duality, step one: what all replicas are worth together, wherever the rules let them stand.
-    whole = sum(_least_worth(problem, w, worth[place], landing) for place, w in enumerate(workloads))
+    whole = sum(_least_worth(problem, w, worth[index], landing) for index, w in enumerate(workloads))
     # Step two: prices under which no node earns more than it costs; all are scaled by the worst node's ratio.
     share = min(
         (Fraction(o.price, paid[o.key]) for o in sold if o.quota is None and paid[o.key] > o.price), default=Fraction(1)
@@ -83,13 +83,13 @@ def _sold(
     """Return an offer; of its room in each resource only multiples of what divides every request can be filled."""
     room = tuple(max(have, 0) // grain * grain for have, grain in zip(problem.usable(entry), grains, strict=True))
     most = {}
-    for place, workload in enumerate(workloads):
+    for index, workload in enumerate(workloads):
         if problem.may_run(workload, entry, offer):
             count = min(
                 [have // asked for have, asked in zip(room, workload.request, strict=True) if asked], default=None
             )
             limits = [limit for limit in (count, workload.most_per_node) if limit is not None]
-            most[place] = min(limits, default=workload.replicas)
+            most[index] = min(limits, default=workload.replicas)
     return _Sold(entry.key(offer), _units(offer.price_per_hour), offer.most_nodes, room, most)
 
 
@@ -109,8 +109,8 @@ class _WholeLoad:
     def __init__(self, prices: Sequence[int], items: Sequence[_Item], branches: int) -> None:
         self._prices, self._items, self._branches = prices, items, branches
         self._rest = [0] * (len(items) + 1)
-        for place in range(len(items) - 1, -1, -1):
-            self._rest[place] = self._rest[place + 1] + items[place].most * items[place].gain
+        for index in range(len(items) - 1, -1, -1):
+            self._rest[index] = self._rest[index + 1] + items[index].most * items[index].gain
         self.looked, self._best = 0, 0
 
     def best(self, room: Sequence[int]) -> int | None:
@@ -119,19 +119,19 @@ class _WholeLoad:
         self._fill(0, list(room), 0)
         return self._best if self.looked <= self._branches else None
 
-    def _fill(self, place: int, room: list[int], value: int) -> None:
+    def _fill(self, index: int, room: list[int], value: int) -> None:
         self.looked += 1
         self._best = max(self._best, value)
-        if self.looked > self._branches or place == len(self._items):
+        if self.looked > self._branches or index == len(self._items):
             return
         # What is left of the room is worth at most its price, and what gains above that at most its most.
-        if value + sum(p * have for p, have in zip(self._prices, room, strict=True)) + self._rest[place] <= self._best:
+        if value + sum(p * have for p, have in zip(self._prices, room, strict=True)) + self._rest[index] <= self._best:
             return
-        item = self._items[place]
+        item = self._items[index]
         count = min([item.most, *(have // asked for have, asked in zip(room, item.request, strict=True) if asked)])
         for number in range(count, -1, -1):
             left = [have - number * asked for have, asked in zip(room, item.request, strict=True)]
-            self._fill(place + 1, left, value + number * item.worth)
+            self._fill(index + 1, left, value + number * item.worth)
 
 
 class _Carried:
@@ -159,11 +159,11 @@ class _Carried:
         prices = self._room.get((offer.key, state), [0] * self._width)
         zone = state or offer.key[2]
         items = []
-        for place, most in offer.most.items():
-            own, request = self._worth[place].get(zone, 0), self._workloads[place].request
+        for index, most in offer.most.items():
+            own, request = self._worth[index].get(zone, 0), self._workloads[index].request
             if own > 0:
                 asked = sum(p * r for p, r in zip(prices, request, strict=True) if p)
-                items.append(_Item(own, request, min(most, self._workloads[place].replicas), max(0, own - asked)))
+                items.append(_Item(own, request, min(most, self._workloads[index].replicas), max(0, own - asked)))
         # Plain bound: the whole room at its price, and all gains. The exact one replaces it where it is found in time.
         bound = sum(p * have for p, have in zip(prices, offer.room, strict=True)) + sum(i.most * i.gain for i in items)
         if self._branches <= 0:
@@ -196,9 +196,9 @@ def _carries_as_much(offer: _Sold, other: _Sold) -> bool:
 def _least_worth(problem: FitProblem, workload: Workload, worth: Mapping[str, int], landing: bool) -> int:
     """Return the least that a workload's replicas are worth, over all counts by zone that its rules allow.
 
-    # Prices under nothing would only weaken the proof, and are taken for nothing.
     With landing ``worth`` is by the zone lost: a replica of zone z runs in every state but that of z, and what lands is there in all.
     """
+    # Prices under nothing would only weaken the proof, and are taken for nothing.
     worth = {zone: max(0, worth.get(zone, 0)) for zone in problem.zones}
     whole = sum(worth.values())
     if landing and problem.promise_of(workload) is Survival.LANDING:

@@ -76,7 +76,7 @@ def _landing_after_nodes(
         if count == 0 or not lost:
             continue
         # Nodes of the same kind count as hosts too, but for the lost one itself.
-        others = [(entry, entry.count - (place == number)) for place, entry in enumerate(nodes)]
+        others = [(entry, entry.count - (index == number)) for index, entry in enumerate(nodes)]
         hosts = sum(left for entry, left in others if left and _lands_whole(problem, workloads, types, entry, lost))
         # With fewer hosts than lost nodes one of them could be left without room; a single one may also be parted.
         if hosts < count and not (count == 1 and _lands_apart(problem, workloads, types, others, lost)):
@@ -116,8 +116,8 @@ def _land_one(
     after = {**held, name: held.get(name, 0) + 1}
     if workload.most_per_node is not None and after[name] > workload.most_per_node:
         return False
-    for place, usable in enumerate(problem.usable(kind)):
-        if sum(workloads[other].request[place] * number for other, number in after.items()) > usable:
+    for index, usable in enumerate(problem.usable(kind)):
+        if sum(workloads[other].request[index] * number for other, number in after.items()) > usable:
             return False
     if any(True for _ in apart_rules(workloads, after, "")):
         return False
@@ -136,9 +136,9 @@ def _lands_apart(
     # A replica can use no more nodes of a kind than there are replicas, so the list stays short.
     room = [(entry, dict(entry.replicas)) for entry, left in others for _ in range(min(left, sum(lost.values())))]
     # Several orders, the largest in one resource first: a packing that fails one way may work another.
-    for place in range(len(problem.resources)):
+    for index in range(len(problem.resources)):
         held = [dict(own) for _, own in room]
-        order = sorted(lost, key=lambda name: (-workloads[name].request[place], name))
+        order = sorted(lost, key=lambda name: (-workloads[name].request[index], name))
         if all(
             any(
                 _land_one(problem, workloads, types, entry, own, name)

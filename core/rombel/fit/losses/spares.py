@@ -116,9 +116,9 @@ class _Room:
         names = [workload.name for workload in self._workloads]
         lost = [int(i) for i in np.flatnonzero(load)]
         others = [other for other in self._kinds for _ in range(min(other.count - (other is kind), int(load.sum())))]
-        for place in range(self._request.shape[1]):
+        for index in range(self._request.shape[1]):
             loads = [other.load.copy() for other in others]
-            order = sorted(lost, key=lambda i: (-self._request[i, place], names[i]))
+            order = sorted(lost, key=lambda i: (-self._request[i, index], names[i]))
             if all(self._land(others, loads, i) for i in order for _ in range(int(load[i]))):
                 return True
         return False

@@ -52,8 +52,8 @@ def _quota_use(problem: FitProblem, entry: InstanceType) -> tuple[int, ...]:
 def _may_run(problem: FitProblem, entry: InstanceType) -> frozenset[int]:
     """Return the places of the workloads that name this type among those they may run on."""
     return frozenset(
-        place
-        for place, workload in enumerate(problem.workloads)
+        index
+        for index, workload in enumerate(problem.workloads)
         if workload.instance_types is not None and entry.name in workload.instance_types
     )
 
@@ -61,29 +61,29 @@ def _may_run(problem: FitProblem, entry: InstanceType) -> frozenset[int]:
 def _front(problem: FitProblem, group: list[InstanceType]) -> list[InstanceType]:
     """Return the types of a group that no other one of it dominates; of equals the first by price, then by name."""
     sold = sorted({(offer.zone, offer.purchase) for entry in group for offer in entry.offers})
-    column = {key: place for place, key in enumerate(sold)}
+    column = {key: index for index, key in enumerate(sold)}
     width = len(problem.resources)
     rows = np.full((len(group), len(sold) + width), np.inf)
     spare = np.zeros(len(group), bool)
-    for place, entry in enumerate(group):
+    for index, entry in enumerate(group):
         for offer in entry.offers:
             # An offer that does not exist has an infinite price, which never dominates.
-            rows[place, column[offer.zone, offer.purchase]] = float(offer.price_per_hour)
-        rows[place, len(sold) :] = [-float(amount) for amount in entry.allocatable]
+            rows[index, column[offer.zone, offer.purchase]] = float(offer.price_per_hour)
+        rows[index, len(sold) :] = [-float(amount) for amount in entry.allocatable]
         # One with a quota may run out, so it leaves nobody out.
-        spare[place] = all(offer.most_nodes is None for offer in entry.offers)
+        spare[index] = all(offer.most_nodes is None for offer in entry.offers)
     prices = np.where(np.isfinite(rows[:, : len(sold)]), rows[:, : len(sold)], np.nan)
     mean, offers = np.nanmean(prices, axis=1), np.isfinite(prices).sum(axis=1)
     # Cheap and widely sold ones first: they leave out most of the rest.
-    order = sorted(range(len(group)), key=lambda place: (mean[place], -offers[place], group[place].name))
+    order = sorted(range(len(group)), key=lambda index: (mean[index], -offers[index], group[index].name))
     front = np.empty_like(rows)
     count, kept = 0, []
-    for place in order:
+    for index in order:
         # All in one comparison: no dearer anywhere it is sold, and no smaller in any resource.
-        if count and (front[:count] <= rows[place]).all(axis=1).any():
+        if count and (front[:count] <= rows[index]).all(axis=1).any():
             continue
-        kept.append(place)
-        if spare[place]:
-            front[count] = rows[place]
+        kept.append(index)
+        if spare[index]:
+            front[count] = rows[index]
             count += 1
-    return [group[place] for place in sorted(kept)]
+    return [group[index] for index in sorted(kept)]

@@ -22,16 +22,16 @@ def in_one_form(problem: FitProblem, keep: Collection[str] = ()) -> FitProblem:
     counted = {quota.resource for quota in problem.limits.quotas} | set(keep)
     # One resource at least, so that arrays have a width.
     asked = [
-        place
-        for place, name in enumerate(problem.resources)
-        if name in counted or any(w.replicas and w.request[place] for w in problem.workloads)
+        index
+        for index, name in enumerate(problem.resources)
+        if name in counted or any(w.replicas and w.request[index] for w in problem.workloads)
     ] or [0]
 
     def only(values: tuple[T, ...]) -> tuple[T, ...]:
-        return tuple(values[place] for place in asked)
+        return tuple(values[index] for index in asked)
 
     # Zones keep the planner's order: it is theirs to choose, and it is named in the answer.
-    zones = {name: place for place, name in enumerate(problem.zones)}
+    zones = {name: index for index, name in enumerate(problem.zones)}
     types = tuple(
         replace(
             entry,
@@ -41,14 +41,14 @@ def in_one_form(problem: FitProblem, keep: Collection[str] = ()) -> FitProblem:
         for entry in types
     )
     types = tuple(sorted(types, key=lambda entry: _type_key(entry, zones)))
-    place = {entry.name: number for number, entry in enumerate(types)}
+    index = {entry.name: number for number, entry in enumerate(types)}
     workloads = tuple(replace(w, request=only(w.request)) for w in problem.workloads)
     return replace(
         problem,
         resources=only(problem.resources),
         daemon=only(problem.daemon),
         instance_types=types,
-        workloads=tuple(sorted(workloads, key=lambda w: _workload_key(w, place, zones))),
+        workloads=tuple(sorted(workloads, key=lambda w: _workload_key(w, index, zones))),
     )
 
 

@@ -40,7 +40,7 @@ def binding_resources(capacity: Ints, request: Ints, most: Ints, keep: Collectio
     stays = list(range(capacity.shape[1]))
     fullest = (asked[None] / np.maximum(room, 1)[:, None] * runs[:, :, None]).max(axis=(0, 1), initial=0.0)
     # The emptiest first: of two resources in the same ratio the fuller one must stay.
-    for r in sorted(stays, key=lambda place: (fullest[place], place)):
+    for r in sorted(stays, key=lambda index: (fullest[index], index)):
         idle = alone[:, r].copy()
         for other in stays:
             # Idle too where another resource is fuller by every class that may run: that one runs out first.

@@ -92,7 +92,7 @@ def _workload_reasons(problem: FitProblem, workload: Workload, allowed: _Allowed
         return
     fits = (allowed.room >= np.array(workload.request)).all(axis=1) & (allowed.room >= 0).all(axis=1)
     fits &= workload.most_per_node != 0
-    fitting = {allowed.offers[place][1].zone for place in np.flatnonzero(fits)}
+    fitting = {allowed.offers[index][1].zone for index in np.flatnonzero(fits)}
     if not fitting:
         yield _too_large(problem, workload, allowed.offers)
         return
@@ -102,12 +102,12 @@ def _workload_reasons(problem: FitProblem, workload: Workload, allowed: _Allowed
 def _too_large(problem: FitProblem, workload: Workload, allowed: Sequence[tuple[InstanceType, Offer]]) -> str:
     """Return the sentence for a replica that is larger than every node it may run on."""
     # The first resource in which even the largest node is too small is the one to name.
-    for place, resource in enumerate(problem.resources):
-        entry, offer = max(allowed, key=lambda pair: (problem.usable(pair[0])[place], pair[0].name))
-        largest = problem.usable(entry)[place]
-        if workload.request[place] > largest:
+    for index, resource in enumerate(problem.resources):
+        entry, offer = max(allowed, key=lambda pair: (problem.usable(pair[0])[index], pair[0].name))
+        largest = problem.usable(entry)[index]
+        if workload.request[index] > largest:
             return (
-                f"{workload.name}: one replica requests {show_amount(resource, workload.request[place])}; the largest "
+                f"{workload.name}: one replica requests {show_amount(resource, workload.request[index])}; the largest "
                 f"node it may run on, {entry.name} in {offer.zone}, has {show_amount(resource, max(largest, 0))} usable. "
                 "Lower the request or allow a larger instance type."
             )

@@ -38,30 +38,30 @@ def landings_of(instance: Instance, arrivals: list[dict[int, Any]]) -> dict[str,
     result: dict[str, tuple[Landing, ...]] = {}
     for scenario, zone in enumerate(instance.problem.zones):
         entries = []
-        for place, arrival in enumerate(arrivals):
+        for index, arrival in enumerate(arrivals):
             landing = arrival.get(scenario)
             if landing is not None and landing.any():
                 names = {instance.workloads[i].name: int(landing[i]) for i in np.flatnonzero(landing)}
-                entries.append(Landing(place, names))
+                entries.append(Landing(index, names))
         result[zone] = tuple(entries)
     return result
 
 
-def loads_of(instance: Instance, before: FitSolution) -> tuple[Ints, NDArray[np.int16], NDArray[np.int16]]:
+def nodes_of(instance: Instance, before: FitSolution) -> tuple[Ints, NDArray[np.int16], NDArray[np.int16]]:
     """Return (N,) offers, (N, I) replicas and (N, S, I) landings of another answer's nodes, those of offers that are gone left out."""
-    offers = {entry.key(offer): place for place, (entry, offer) in enumerate(instance.offers)}
+    offers = {entry.key(offer): index for index, (entry, offer) in enumerate(instance.offers)}
     names = {workload.name: i for i, workload in enumerate(instance.workloads)}
     zones, nodes = instance.problem.zones, [node for node in before.nodes for _ in range(node.count)]
     # A node of an offer that is gone cannot stand again.
     which = np.array([offers.get(node.offer, -1) for node in nodes], np.int64)
     base = np.zeros((len(nodes), len(names)), np.int16)
     land = np.zeros((len(nodes), len(zones) if instance.lands.any() else 0, len(names)), np.int16)
-    place = 0
+    index = 0
     for group in before.nodes:
         for name, number in group.replicas.items():
             if name in names:
-                base[place : place + group.count, names[name]] = number
-        place += group.count
+                base[index : index + group.count, names[name]] = number
+        index += group.count
     for scenario in range(land.shape[1]):
         for entry in (before.landing or {}).get(zones[scenario], ()):
             for name, number in entry.replicas.items():

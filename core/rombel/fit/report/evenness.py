@@ -37,8 +37,8 @@ def even_weight(problem: FitProblem, weights: Mapping[str, float] | None) -> Flo
     """
     for name, weight in (weights or {}).items():
         if name not in problem.resources or not (math.isfinite(weight) and weight >= 0):
-            mend = f"Give each of {', '.join(problem.resources)} a number from 0 on, or leave it out."
-            raise refuse("fit.evenness", f"evenness.{name}", f"'{name}' cannot be weighted by {weight}.", mend)
+            fix = f"Give each of {', '.join(problem.resources)} a number from 0 on, or leave it out."
+            raise refuse("fit.evenness", f"evenness.{name}", f"'{name}' cannot be weighted by {weight}.", fix)
     # Pods are counted, not filled: evenness by them would spread tiny replicas for nothing.
     chosen = {name: 1.0 for name in problem.resources if name != UNWEIGHTED} if weights is None else weights
     return np.array([chosen.get(name, 0.0) for name in problem.resources], np.float64)

@@ -12,7 +12,8 @@ from rombel.fit.bounds.aggregation import relax
 from rombel.fit.bounds.divisible import Divisible
 from rombel.fit.bounds.linking import build_linking
 from rombel.fit.bounds.simplex import MANY, divisible_loads
-from rombel.fit.problem.instance import Floats, Instance, build_instance, most_alone
+from rombel.fit.problem.building import build_instance, most_alone
+from rombel.fit.problem.instance import Floats, Instance
 from rombel.model.fit_problem import FitProblem, InstanceType, Offer, Purchase, Workload
 
 

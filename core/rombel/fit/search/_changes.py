@@ -13,7 +13,7 @@ from rombel.fit.search._plan import (
     NOWHERE,
     SLOTS,
     Counts,
-    Given,
+    Data,
     Ints,
     Kept,
     Plan,
@@ -30,7 +30,7 @@ from rombel.fit.search._plan import (
 
 
 @njit(cache=True, nogil=True)
-def stand(given: Given, plan: Plan, offers: Ints, base: Counts, land: Counts) -> None:
+def stand(data: Data, plan: Plan, offers: Ints, base: Counts, land: Counts) -> None:
     """Open nodes with as much of their loads as is asked for and still fits; what was to land on them lands there again.
 
     ``offers`` (N,), ``base`` (N, I), ``land`` (N, S, I), or no scenarios where nothing lands.
@@ -39,30 +39,30 @@ def stand(given: Given, plan: Plan, offers: Ints, base: Counts, land: Counts) ->
     # Slots are given out in the order of opening, so the landings below find their nodes by number.
     for number in range(len(offers)):
         offer = offers[number]
-        if not may_open(given, plan, offer):
+        if not may_open(data, plan, offer):
             continue
-        node = open_node(given, plan, offer)
+        node = open_node(data, plan, offer)
         places[number] = node
         for i in range(base.shape[1]):
             count = min(base[number, i], plan.wait[i])
             if count > 0:
-                count = min(count, zone_room(given, plan, i, given.zone[offer]), base_room(given, plan, node, i))
+                count = min(count, zone_room(data, plan, i, data.zone[offer]), base_room(data, plan, node, i))
                 if count > 0:
-                    put_waiting(given, plan, node, i, count)
+                    put_waiting(data, plan, node, i, count)
     # Landings come after all replicas stand: a node's room for them depends on what it carries.
     for number in range(len(offers)):
         for scenario in range(land.shape[1]):
             for i in range(land.shape[2]):
                 count = min(land[number, scenario, i], plan.wait_land[scenario, i])
-                if count > 0 and places[number] != NOWHERE and scenario != given.zone[offers[number]]:
-                    count = min(count, landing_room(given, plan, places[number], scenario, i))
+                if count > 0 and places[number] != NOWHERE and scenario != data.zone[offers[number]]:
+                    count = min(count, landing_room(data, plan, places[number], scenario, i))
                     if count > 0:
-                        put_landing(given, plan, places[number], scenario, i, count)
+                        put_landing(data, plan, places[number], scenario, i, count)
                         plan.wait_land[scenario, i] -= count
 
 
 @njit(cache=True, nogil=True)
-def toll(plan: Plan, per_move: float, per_node: float) -> float:
+def cost_of_change(plan: Plan, per_move: float, per_node: float) -> float:
     """Return what the step under way costs by the log: replicas put where they were not, and nodes that are new."""
     moved, bought = 0, 0
     # Only nodes of the log can differ from before the step.
@@ -80,24 +80,24 @@ def toll(plan: Plan, per_move: float, per_node: float) -> float:
 
 
 @njit(cache=True, nogil=True)
-def _refill(given: Given, plan: Plan, most: int) -> None:
+def _refill(data: Data, plan: Plan, most: int) -> None:
     """Place what waits; when nodes were emptied, swap and remove others too, else only add what the limits ask for."""
     # Half of the tries fill new nodes by a knapsack, the others place one replica after another.
     share = np.random.uniform(0.5, 0.9) if np.random.random() < 0.5 else 0.0
-    recreate(given, plan, 0.4 * np.random.random(), 0.3 * np.random.random() ** 4, share, 0.9)
+    recreate(data, plan, 0.4 * np.random.random(), 0.3 * np.random.random() ** 4, share, 0.9)
     if most > 0:
-        tidy(given, plan)
+        tidy(data, plan)
         return
     # Only placing what waits must not throw out nodes that stand, so limits are met by adding alone.
-    extra = padding(given, plan)
+    extra = padding(data, plan)
     for offer in np.flatnonzero(extra):
         for _ in range(extra[offer]):
-            open_node(given, plan, int(offer))
+            open_node(data, plan, int(offer))
 
 
 @njit(cache=True, nogil=True)
 def best_change(
-    given: Given,
+    data: Data,
     plan: Plan,
     before: Kept,
     best: Kept,
@@ -114,33 +114,33 @@ def best_change(
     and what waits is placed. ``before`` is scratch; the steps are numbered from ``first``.
     """
     # Every try begins from the same plan, so gains can be compared.
-    spent, gain = cost(given, plan), 0.0
+    spent, gain = cost(data, plan), 0.0
     for number in range(tries):
         begin_step(plan, before, first + number)
         open_window(plan, WINDOW)
         # First every node by itself, once, then random neighbourhoods.
         if most > 0 and number < plan.top[SLOTS]:
             if plan.offer[number] != NOWHERE:
-                empty_node(given, plan, number)
+                empty_node(data, plan, number)
         elif most > 0:
-            ruin(given, plan, most)
-        _refill(given, plan, most)
+            ruin(data, plan, most)
+        _refill(data, plan, most)
         # A step that outgrew the log cannot be taken back and does not count.
         if plan.top[LOGGED] <= len(plan.log_node):
-            gained = spent - cost(given, plan) - toll(plan, per_move, per_node)
+            gained = spent - cost(data, plan) - cost_of_change(plan, per_move, per_node)
             if gained > gain + 1e-6:
                 gain = gained
                 keep(plan, best)
-        if not _taken_back(given, plan, before):
+        if not _taken_back(data, plan, before):
             break
     return gain
 
 
 @njit(cache=True, nogil=True)
-def _taken_back(given: Given, plan: Plan, before: Kept) -> bool:
+def _taken_back(data: Data, plan: Plan, before: Kept) -> bool:
     """Take back the step; its nodes differ from the kept ones again. False where it touched more than the log holds."""
     entries = plan.top[LOGGED]
-    if not undo_step(given, plan, before):
+    if not undo_step(data, plan, before):
         return False
     # Taken back, yet ``best`` may hold them changed: they must be written again when the next plan is kept.
     for entry in range(entries):

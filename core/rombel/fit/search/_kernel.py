@@ -22,8 +22,8 @@ from rombel.fit.search._plan import (
     SLOTS,
     STEP,
     STOPPED,
+    Data,
     Floats,
-    Given,
     Ints,
     Kept,
     Plan,
@@ -69,20 +69,20 @@ def open_window(plan: Plan, most: int) -> None:
 
 
 @njit(cache=True, nogil=True)
-def _best_landing(given: Given, plan: Plan, i: int, scenario: int, noise: float) -> tuple[int, float]:
+def _best_landing(data: Data, plan: Plan, i: int, scenario: int, noise: float) -> tuple[int, float]:
     """Return the node where a landing wastes least and leaves least room over, and that loss."""
     offer, free, base, land = plan.offer, plan.free, plan.base, plan.land
-    request, per_node, zones, room_price = given.request, given.per_node, given.zone, given.room_price
-    reduced_cost, window = given.landing_reduced_cost, plan.window
-    best, least, width = NOWHERE, PENALTY, given.request.shape[1]
-    for place in range(plan.top[LOOKED_AT]):
-        node = window[place]
+    request, per_node, zones, room_price = data.request, data.per_node, data.zone, data.room_price
+    reduced_cost, window = data.landing_reduced_cost, plan.window
+    best, least, width = NOWHERE, PENALTY, data.request.shape[1]
+    for index in range(plan.top[LOOKED_AT]):
+        node = window[index]
         j = offer[node]
         # In the scenario in which its own zone is lost the node is gone.
         if j == NOWHERE or zones[j] == scenario or base[node, i] + land[node, scenario, i] >= per_node[j, i]:
             continue
         # A class with a share on interruptible nodes lands on sure ones only, so that the share holds after any loss.
-        if given.sure_landing[i] and given.interruptible[j]:
+        if data.sure_landing[i] and data.interruptible[j]:
             continue
         rest, fits = 0.0, True
         # The loop is written out: compiled, it needs no array for each node.
@@ -92,22 +92,22 @@ def _best_landing(given: Given, plan: Plan, i: int, scenario: int, noise: float)
         if fits:
             # Noise makes the choice differ from step to step; without it each rebuild would be the same.
             rest = (THRIFT * rest + reduced_cost[scenario, j, i]) * (1.0 + noise * np.random.random())
-            if rest < least and not parted(given, plan, node, i, scenario):
+            if rest < least and not parted(data, plan, node, i, scenario):
                 best, least = node, rest
     return best, least
 
 
 @njit(cache=True, nogil=True)
-def _best_bases(given: Given, plan: Plan, i: int, noise: float) -> tuple[Ints, Floats]:
+def _best_bases(data: Data, plan: Plan, i: int, noise: float) -> tuple[Ints, Floats]:
     """Return, for each zone, the node where a replica wastes least and leaves least room over, and that loss."""
     offer, room, slack, base, window = plan.offer, plan.least, plan.slack, plan.base, plan.window
-    request, per_node, zones, reduced_cost = given.request, given.per_node, given.zone, given.reduced_cost
+    request, per_node, zones, reduced_cost = data.request, data.per_node, data.zone, data.reduced_cost
     best = np.full(plan.zones.shape[1], NOWHERE)
     least = np.full(plan.zones.shape[1], PENALTY)
     width = request.shape[1]
-    for place in range(plan.top[LOOKED_AT]):
+    for index in range(plan.top[LOOKED_AT]):
         # A single pass over the window finds the best node of every zone at once.
-        node = window[place]
+        node = window[index]
         j = offer[node]
         if j == NOWHERE or base[node, i] >= per_node[j, i]:
             continue
@@ -117,45 +117,45 @@ def _best_bases(given: Given, plan: Plan, i: int, noise: float) -> tuple[Ints, F
         if fits:
             # Cheap tests first; the exact room, which looks at every scenario, only where the node would win.
             rest = (THRIFT * slack[node] + reduced_cost[j, i]) * (1.0 + noise * np.random.random())
-            if rest < least[zones[j]] and base_room(given, plan, node, i) > 0:
+            if rest < least[zones[j]] and base_room(data, plan, node, i) > 0:
                 best[zones[j]], least[zones[j]] = node, rest
     return best, least
 
 
 @njit(cache=True, nogil=True)
-def _land_waiting(given: Given, plan: Plan, i: int, scenario: int, order: Ints, noise: float, opening: bool) -> None:
+def _land_waiting(data: Data, plan: Plan, i: int, scenario: int, order: Ints, noise: float, opening: bool) -> None:
     """Land what waits of one class and scenario; open nodes for it where allowed."""
     while plan.wait_land[scenario, i] > 0 and not plan.top[STOPPED]:
-        node, _ = _best_landing(given, plan, i, scenario, noise)
+        node, _ = _best_landing(data, plan, i, scenario, noise)
         # No node that stands takes it, so one is opened, which is not in the zone that is lost.
         if node == NOWHERE:
             if not opening:
                 return
             allowed = np.ones(plan.zones.shape[1], np.bool_)
             allowed[scenario] = False
-            offer = best_offer(given, plan, i, allowed, order, noise, True)
-            node = NOWHERE if offer == NOWHERE else open_node(given, plan, offer)
+            offer = best_offer(data, plan, i, allowed, order, noise, True)
+            node = NOWHERE if offer == NOWHERE else open_node(data, plan, offer)
             if node == NOWHERE:
                 return
             # A new node is filled at once with the most worthy load, not with the one class it was opened for.
-            fill_landings(given, plan, node, noise)
-        step = min(plan.wait_land[scenario, i], landing_room(given, plan, node, scenario, i))
+            fill_landings(data, plan, node, noise)
+        step = min(plan.wait_land[scenario, i], landing_room(data, plan, node, scenario, i))
         if step > 0:
-            put_landing(given, plan, node, scenario, i, step)
+            put_landing(data, plan, node, scenario, i, step)
             plan.wait_land[scenario, i] -= step
 
 
 @njit(cache=True, nogil=True)
-def _choose_zone(given: Given, plan: Plan, i: int, bases: Ints, rests: Floats, noise: float) -> int:
+def _choose_zone(data: Data, plan: Plan, i: int, bases: Ints, rests: Floats, noise: float) -> int:
     """Return the zone whose nodes take a replica, and its landing, with the least loss; NOWHERE if none."""
     best, least = NOWHERE, PENALTY
     for zone in range(len(bases)):
-        if bases[zone] == NOWHERE or zone_room(given, plan, i, zone) == 0:
+        if bases[zone] == NOWHERE or zone_room(data, plan, i, zone) == 0:
             continue
         score = rests[zone]
         # Where its landing finds no room later a replica costs as much more as a new node would.
-        if given.lands[i]:
-            node, rest = _best_landing(given, plan, i, zone, noise)
+        if data.lands[i]:
+            node, rest = _best_landing(data, plan, i, zone, noise)
             score += rest if node != NOWHERE else PENALTY / 1e6
         if score < least:
             best, least = zone, score
@@ -163,52 +163,52 @@ def _choose_zone(given: Given, plan: Plan, i: int, bases: Ints, rests: Floats, n
 
 
 @njit(cache=True, nogil=True)
-def _place_waiting(given: Given, plan: Plan, i: int, order: Ints, noise: float, opening: bool, share: float) -> None:
+def _place_waiting(data: Data, plan: Plan, i: int, order: Ints, noise: float, opening: bool, share: float) -> None:
     """Place what waits of one class; with ``share`` above 0 new nodes are filled at once and landings left for later."""
     # Half of the rebuilds leave the free room of other nodes for later and begin with new ones.
     inside = not (opening and share > 0.0 and np.random.random() < 0.5)
     while plan.wait[i] > 0 and not plan.top[STOPPED]:
         zone, bases = NOWHERE, np.zeros(0, np.int64)
         if inside:
-            bases, rests = _best_bases(given, plan, i, noise)
-            zone = _choose_zone(given, plan, i, bases, rests, noise)
+            bases, rests = _best_bases(data, plan, i, noise)
+            zone = _choose_zone(data, plan, i, bases, rests, noise)
         if zone != NOWHERE:
             node = bases[zone]
         else:
             # A node filled by a knapsack may not have taken this class, so the loop looks again.
-            if opening and share > 0.0 and open_filled(given, plan, i, order, noise, share):
+            if opening and share > 0.0 and open_filled(data, plan, i, order, noise, share):
                 continue
-            node = open_for(given, plan, i, order, noise) if opening else NOWHERE
+            node = open_for(data, plan, i, order, noise) if opening else NOWHERE
             if node == NOWHERE:
                 # When none may be opened what stands is the last resort.
                 if not inside:
                     inside = True
                     continue
                 return
-            zone = given.zone[plan.offer[node]]
-        count = min(plan.wait[i], zone_room(given, plan, i, zone), base_room(given, plan, node, i))
+            zone = data.zone[plan.offer[node]]
+        count = min(plan.wait[i], zone_room(data, plan, i, zone), base_room(data, plan, node, i))
         # Replicas that land are placed one by one: each may need another node for its landing.
-        if given.lands[i]:
+        if data.lands[i]:
             count = min(count, 1)
         if count <= 0:
             return
-        put_base(given, plan, node, i, count)
+        put_base(data, plan, node, i, count)
         plan.wait[i] -= count
-        if given.lands[i]:
+        if data.lands[i]:
             plan.wait_land[zone, i] += count
             # When nodes are filled at once landings are left to the end, where they fill rooms in all scenarios together.
             if share == 0.0:
-                _land_waiting(given, plan, i, zone, order, noise, opening)
+                _land_waiting(data, plan, i, zone, order, noise, opening)
 
 
 @njit(cache=True, nogil=True)
-def recreate(given: Given, plan: Plan, shuffle: float, noise: float, share: float, inside: float) -> None:
+def recreate(data: Data, plan: Plan, shuffle: float, noise: float, share: float, inside: float) -> None:
     """Place all that waits, large classes first; what finds no place goes on waiting.
 
     With chance ``inside`` the rooms left on standing nodes are used first. With ``share`` above 0 new nodes are filled at once by a
     knapsack, else class by class.
     """
-    order = np.argsort(-given.size * (1.0 + shuffle * np.random.random(len(given.size))))
+    order = np.argsort(-data.size * (1.0 + shuffle * np.random.random(len(data.size))))
     # First into the rooms of what stands, then with new nodes; some rebuilds skip the first.
     for opening in (False, True):
         if not opening and np.random.random() > inside:
@@ -216,7 +216,7 @@ def recreate(given: Given, plan: Plan, shuffle: float, noise: float, share: floa
         # Large classes first, as in any packing by decreasing size; the order is shaken a little each time.
         for i in order:
             if plan.wait[i] > 0:
-                _place_waiting(given, plan, i, order, noise, opening, share)
+                _place_waiting(data, plan, i, order, noise, opening, share)
             if plan.top[STOPPED]:
                 return
         # What must land is placed last, in every scenario.
@@ -225,93 +225,93 @@ def recreate(given: Given, plan: Plan, shuffle: float, noise: float, share: floa
                 return
             for scenario in range(plan.land.shape[1]):
                 if plan.wait_land[scenario, i] > 0:
-                    _land_waiting(given, plan, i, scenario, order, noise, opening)
+                    _land_waiting(data, plan, i, scenario, order, noise, opening)
 
 
 @njit(cache=True, nogil=True)
-def _times(given: Given, plan: Plan, nodes: Ints, i: int) -> Floats:
+def _times(data: Data, plan: Plan, nodes: Ints, i: int) -> Floats:
     """Return how often, in parts, a replica of the class fits into what is left of each node."""
     times = np.full(len(nodes), 1e9)
-    for place in range(len(nodes)):
-        for r in range(given.request.shape[1]):
-            if given.request[i, r] > 0:
-                times[place] = min(times[place], plan.least[nodes[place], r] / given.request[i, r])
+    for index in range(len(nodes)):
+        for r in range(data.request.shape[1]):
+            if data.request[i, r] > 0:
+                times[index] = min(times[index], plan.least[nodes[index], r] / data.request[i, r])
     return times
 
 
 @njit(cache=True, nogil=True)
-def spread(given: Given, plan: Plan, nodes: Ints, order: Ints, counts: Ints) -> None:
+def spread(data: Data, plan: Plan, nodes: Ints, order: Ints, counts: Ints) -> None:
     """Put replicas evenly on nodes of one offer, class by class, the odd ones where they fit most often; the rest waits on.
 
     ``order`` classes, large ones first; ``counts`` (I,) replicas of each for all the nodes together.
     """
-    zone = given.zone[plan.offer[nodes[0]]]
+    zone = data.zone[plan.offer[nodes[0]]]
     for i in order:
-        count = min(counts[i], plan.wait[i], zone_room(given, plan, i, zone))
+        count = min(counts[i], plan.wait[i], zone_room(data, plan, i, zone))
         even = count // len(nodes)
         # First the even part on every node, then one more where it fits most often.
         for turn in range(2):
             if count <= 0 or (turn == 0 and even == 0):
                 continue
-            for place in np.argsort(-_times(given, plan, nodes, i)):
-                step = min(even if turn == 0 else 1, count, base_room(given, plan, nodes[place], i))
+            for index in np.argsort(-_times(data, plan, nodes, i)):
+                step = min(even if turn == 0 else 1, count, base_room(data, plan, nodes[index], i))
                 if step > 0:
-                    put_waiting(given, plan, nodes[place], i, step)
+                    put_waiting(data, plan, nodes[index], i, step)
                     count -= step
 
 
 @njit(cache=True, nogil=True)
-def _drop_landings(given: Given, plan: Plan, scenario: int, i: int, count: int) -> None:
+def _drop_landings(data: Data, plan: Plan, scenario: int, i: int, count: int) -> None:
     """Take away landings of the class in the scenario: those that wait, then those in the window, then wherever they are."""
     step = min(count, plan.wait_land[scenario, i])
     plan.wait_land[scenario, i] -= step
     # Waiting ones cost nothing to drop, those in the window were just looked at, and others are the last resort.
     count -= step
-    for place in range(plan.top[LOOKED_AT]):
+    for index in range(plan.top[LOOKED_AT]):
         if count == 0:
             return
-        count -= _drop_from(given, plan, plan.window[place], scenario, i, count)
+        count -= _drop_from(data, plan, plan.window[index], scenario, i, count)
     # From a random start, so that not always the same nodes lose their landings.
     start = np.random.randint(max(1, plan.top[SLOTS]))
-    for place in range(plan.top[SLOTS]):
+    for index in range(plan.top[SLOTS]):
         if count == 0:
             return
-        count -= _drop_from(given, plan, (start + place) % plan.top[SLOTS], scenario, i, count)
+        count -= _drop_from(data, plan, (start + index) % plan.top[SLOTS], scenario, i, count)
 
 
 @njit(cache=True, nogil=True)
-def _drop_from(given: Given, plan: Plan, node: int, scenario: int, i: int, count: int) -> int:
+def _drop_from(data: Data, plan: Plan, node: int, scenario: int, i: int, count: int) -> int:
     """Take landings off one node; return how many."""
     if plan.offer[node] == NOWHERE or plan.land[node, scenario, i] == 0:
         return 0
     step = min(count, plan.land[node, scenario, i])
-    put_landing(given, plan, node, scenario, i, -step)
+    put_landing(data, plan, node, scenario, i, -step)
     return step
 
 
 @njit(cache=True, nogil=True)
-def empty_node(given: Given, plan: Plan, node: int) -> None:
+def empty_node(data: Data, plan: Plan, node: int) -> None:
     """Take everything off a node and remove it; what it carried waits."""
-    zone = given.zone[plan.offer[node]]
+    zone = data.zone[plan.offer[node]]
     for scenario in range(plan.land.shape[1]):
         for i in range(plan.base.shape[1]):
             count = plan.land[node, scenario, i]
             if count > 0:
-                put_landing(given, plan, node, scenario, i, -count)
+                put_landing(data, plan, node, scenario, i, -count)
                 plan.wait_land[scenario, i] += count
     for i in range(plan.base.shape[1]):
         count = plan.base[node, i]
         # Replicas that go take their landings in other zones with them: as many fewer must find room there.
         if count > 0:
-            put_base(given, plan, node, i, -count)
+            put_base(data, plan, node, i, -count)
             plan.wait[i] += count
-            if given.lands[i]:
-                _drop_landings(given, plan, zone, i, count)
-    close_node(given, plan, node)
+            if data.lands[i]:
+                _drop_landings(data, plan, zone, i, count)
+    close_node(data, plan, node)
 
 
 @njit(cache=True, nogil=True)
-def _draw_node(given: Given, plan: Plan, kind: int, seed: int) -> int:
+def _draw_node(data: Data, plan: Plan, kind: int, seed: int) -> int:
     """Return a node at random: any, of the seed's pool, of its zone, or the one with most room over among a few."""
     best, most = NOWHERE, -1.0
     # A few draws are enough: a draw that hits nothing useful only makes the step smaller.
@@ -320,25 +320,25 @@ def _draw_node(given: Given, plan: Plan, kind: int, seed: int) -> int:
         offer = plan.offer[node]
         if offer == NOWHERE:
             continue
-        if kind == 1 and given.pool[offer] != given.pool[seed]:
+        if kind == 1 and data.pool[offer] != data.pool[seed]:
             continue
-        if kind >= 2 and given.zone[offer] != given.zone[seed]:
+        if kind >= 2 and data.zone[offer] != data.zone[seed]:
             # The first three kinds take the first node that suits, the last the one with most room over.
             continue
         if kind < 3:
             return node
-        share = plan.slack[node] / given.price[offer] + 0.002 * np.random.random()
+        share = plan.slack[node] / data.price[offer] + 0.002 * np.random.random()
         if share > most:
             best, most = node, share
     return best
 
 
 @njit(cache=True, nogil=True)
-def ruin(given: Given, plan: Plan, most: int) -> None:
+def ruin(data: Data, plan: Plan, most: int) -> None:
     """Empty a few nodes: at random, of one pool, of one zone, or those with the most room over."""
     if plan.top[SLOTS] == 0:
         return
-    first = _draw_node(given, plan, 0, 0)
+    first = _draw_node(data, plan, 0, 0)
     if first == NOWHERE:
         return
     # What a neighbourhood is: any nodes, one pool, one zone, or the emptiest of a zone.
@@ -346,48 +346,48 @@ def ruin(given: Given, plan: Plan, most: int) -> None:
     for _ in range(count):
         if plan.top[SLOTS] == 0:
             return
-        node = _draw_node(given, plan, kind, seed)
+        node = _draw_node(data, plan, kind, seed)
         if node != NOWHERE:
-            empty_node(given, plan, node)
+            empty_node(data, plan, node)
 
 
 @njit(cache=True, nogil=True)
-def _carries(given: Given, plan: Plan, node: int, offer: int) -> bool:
+def _carries(data: Data, plan: Plan, node: int, offer: int) -> bool:
     """Return whether another offer of the zone carries all that the node carries."""
     own = plan.offer[node]
-    for r in range(given.capacity.shape[1]):
+    for r in range(data.capacity.shape[1]):
         # What it carries in its tightest scenario must fit, and so the largest use over all scenarios counts.
-        if given.capacity[own, r] - plan.least[node, r] > given.capacity[offer, r]:
+        if data.capacity[own, r] - plan.least[node, r] > data.capacity[offer, r]:
             return False
     for i in range(plan.base.shape[1]):
-        if plan.base[node, i] > given.per_node[offer, i]:
+        if plan.base[node, i] > data.per_node[offer, i]:
             return False
         for scenario in range(plan.land.shape[1]):
             if (
-                scenario != given.zone[own]
-                and plan.base[node, i] + plan.land[node, scenario, i] > given.per_node[offer, i]
+                scenario != data.zone[own]
+                and plan.base[node, i] + plan.land[node, scenario, i] > data.per_node[offer, i]
             ):
                 return False
     return True
 
 
 @njit(cache=True, nogil=True)
-def _cheaper(given: Given, plan: Plan, node: int) -> int:
+def _cheaper(data: Data, plan: Plan, node: int) -> int:
     """Return the cheapest offer in the node's zone that carries all it carries; its own when none is cheaper."""
     own = plan.offer[node]
     best = own
-    price, zone, kind = given.price, given.zone, given.interruptible
+    price, zone, kind = data.price, data.zone, data.interruptible
     for offer in range(len(price)):
         # Sure nodes stay sure: shares of interruptible ones were counted already.
         if zone[offer] != zone[own] or price[offer] >= price[best] or kind[offer] != kind[own]:
             continue
-        if may_open(given, plan, offer) and _carries(given, plan, node, offer):
+        if may_open(data, plan, offer) and _carries(data, plan, node, offer):
             best = offer
     return best
 
 
 @njit(cache=True, nogil=True)
-def tidy(given: Given, plan: Plan) -> None:
+def tidy(data: Data, plan: Plan) -> None:
     """Swap each node for the cheapest that carries the same; remove empty nodes, or keep the fewest a pool needs.
 
     An empty node stays while its pool runs at all and would fall under the fewest nodes; missing ones are opened.
@@ -399,41 +399,41 @@ def tidy(given: Given, plan: Plan) -> None:
         if plan.offer[node] != NOWHERE and plan.held[node] > 0:
             offer = plan.offer[node]
             if step == 0 or plan.stamp[node] == step:
-                offer = _cheaper(given, plan, node)
+                offer = _cheaper(data, plan, node)
                 if offer != plan.offer[node]:
-                    swap_node(given, plan, node, offer)
-            loaded[given.pool[offer]] += 1
+                    swap_node(data, plan, node, offer)
+            loaded[data.pool[offer]] += 1
     # From the last slot down, so that slots at the end become free.
     for node in range(plan.top[SLOTS] - 1, -1, -1):
         if plan.offer[node] == NOWHERE or plan.held[node] > 0:
             continue
         offer = plan.offer[node]
-        pool = given.pool[offer]
+        pool = data.pool[offer]
         # The last node of a pool may have to stay for the fewest that the limits ask for.
         needed = loaded[pool] > 0 and (
-            plan.pools[pool] <= given.limits[FEWEST_IN_POOL] or plan.nodes[offer] <= given.limits[FEWEST_IN_ZONE]
+            plan.pools[pool] <= data.limits[FEWEST_IN_POOL] or plan.nodes[offer] <= data.limits[FEWEST_IN_ZONE]
         )
-        needed |= plan.nodes[offer] <= given.fewest[offer]
+        needed |= plan.nodes[offer] <= data.fewest[offer]
         if not needed:
-            close_node(given, plan, node)
-    if given.limits[EMPTY_NODES] > 0:
-        extra = padding(given, plan)
+            close_node(data, plan, node)
+    if data.limits[EMPTY_NODES] > 0:
+        extra = padding(data, plan)
         for offer in np.flatnonzero(extra):
             for _ in range(extra[offer]):
-                open_node(given, plan, int(offer))
+                open_node(data, plan, int(offer))
 
 
 @njit(cache=True, nogil=True)
-def _merit(given: Given, plan: Plan) -> float:
+def _merit(data: Data, plan: Plan) -> float:
     """Return what the search minimises: the cost, less a little for room left over in one place."""
-    offer, slack, full, crowd = plan.offer, plan.slack, given.full, 0.0
+    offer, slack, full, crowd = plan.offer, plan.slack, data.full, 0.0
     for node in range(plan.top[SLOTS]):
         if offer[node] != NOWHERE:
             own = max(full[offer[node]], 1e-9)
             share = min(1.0, slack[node] / own)
             # Room in one place can become a node less, room in many cannot: hence the square.
             crowd += own * share * share
-    return cost(given, plan) - CROWDED * crowd
+    return cost(data, plan) - CROWDED * crowd
 
 
 @njit(cache=True, nogil=True)
@@ -444,7 +444,7 @@ def seed_random(seed: int) -> None:
 
 @njit(cache=True, nogil=True)
 def improve(
-    given: Given,
+    data: Data,
     plan: Plan,
     before: Kept,
     best: Kept,
@@ -459,7 +459,7 @@ def improve(
     ``temperature`` is (first, last) threshold as a share of the cost; ``first`` numbers the steps; ``most`` bounds the nodes
     emptied in one step; ``before`` is scratch.
     """
-    merit = _merit(given, plan)
+    merit = _merit(data, plan)
     for step in range(steps):
         if plan.top[STOPPED]:
             break
@@ -467,21 +467,21 @@ def improve(
         threshold = temperature[0] + (temperature[1] - temperature[0]) * step / steps
         begin_step(plan, before, first + step)
         open_window(plan, WINDOW)
-        ruin(given, plan, most)
+        ruin(data, plan, most)
         # The fourth power makes most steps nearly greedy and a few wild.
         share = np.random.uniform(0.5, 0.9) if np.random.random() < FILLING else 0.0
-        recreate(given, plan, 0.4 * np.random.random(), 0.3 * np.random.random() ** 4, share, 0.5)
-        tidy(given, plan)
-        fresh = _merit(given, plan)
+        recreate(data, plan, 0.4 * np.random.random(), 0.3 * np.random.random() ** 4, share, 0.5)
+        tidy(data, plan)
+        fresh = _merit(data, plan)
         # Accepted when cheaper, and when dearer with a chance that falls with the difference (Kirkpatrick, Gelatt and Vecchi 1983).
         if fresh < merit - threshold * least * np.log(1e-12 + np.random.random()):
             merit = fresh
-            spent = cost(given, plan)
+            spent = cost(data, plan)
             if spent < least - 1e-6:
                 least = spent
                 keep(plan, best)
-        elif not undo_step(given, plan, before):
+        elif not undo_step(data, plan, before):
             # A step larger than the log cannot be undone; the best plan is loaded instead.
-            reload(given, plan, best)
-            merit = _merit(given, plan)
+            reload(data, plan, best)
+            merit = _merit(data, plan)
     return least

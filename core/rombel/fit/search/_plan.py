@@ -28,7 +28,7 @@ NOWHERE = -1
 UNLIMITED = 10**9
 
 MOST_POOLS, FEWEST_IN_POOL, FEWEST_IN_ZONE, EQUAL_ZONES, ANY_APART, EMPTY_NODES = range(6)
-"""Places in ``Given.limits``: most pools, fewest nodes of a pool and of a pool in a zone; 1 where zones are to be equal, where classes stand
+"""Places in ``Data.limits``: most pools, fewest nodes of a pool and of a pool in a zone; 1 where zones are to be equal, where classes stand
 apart, and where any of these or the nodes that run in any case may ask for empty nodes."""
 
 SLOTS, FIRST_EMPTY, STEP, LOGGED, LOOKED_AT, STOPPED = range(6)
@@ -36,7 +36,7 @@ SLOTS, FIRST_EMPTY, STEP, LOGGED, LOOKED_AT, STOPPED = range(6)
 somebody wishes to stop."""
 
 
-class Given(NamedTuple):
+class Data(NamedTuple):
     """What does not change. I classes, J offers, R resources, Z zones, S scenarios (1, or Z with landing), Q quotas.
 
     ``sure_landing`` (I,) classes that keep a share of interruptible nodes, and so land on others only; ``size`` (I,) orders the classes;
@@ -155,12 +155,12 @@ def touch(plan: Plan, node: int) -> None:
 
 
 @njit(cache=True, nogil=True)
-def refresh(given: Given, plan: Plan, node: int) -> None:
+def refresh(data: Data, plan: Plan, node: int) -> None:
     """Recompute the least room of a node over the scenarios in which it stands, and the worth of its free room."""
-    offer, free, least, room_price = plan.offer[node], plan.free, plan.least, given.room_price
-    scenarios, zone, room_value = free.shape[1], given.zone[offer], 0.0
+    offer, free, least, room_price = plan.offer[node], plan.free, plan.least, data.room_price
+    scenarios, zone, room_value = free.shape[1], data.zone[offer], 0.0
     for r in range(free.shape[2]):
-        room = given.capacity[offer, r]
+        room = data.capacity[offer, r]
         # A node takes no part in the scenario in which its own zone is lost.
         for scenario in range(scenarios):
             if scenarios == 1 or scenario != zone:
@@ -172,71 +172,71 @@ def refresh(given: Given, plan: Plan, node: int) -> None:
 
 
 @njit(cache=True, nogil=True)
-def put_base(given: Given, plan: Plan, node: int, i: int, count: int) -> None:
+def put_base(data: Data, plan: Plan, node: int, i: int, count: int) -> None:
     """Put replicas on the node; a negative count takes them away."""
     touch(plan, node)
-    offer, free, request = plan.offer[node], plan.free, given.request
-    zone, scenarios = given.zone[offer], plan.free.shape[1]
+    offer, free, request = plan.offer[node], plan.free, data.request
+    zone, scenarios = data.zone[offer], plan.free.shape[1]
     plan.base[node, i] += count
     plan.held[node] += count
     plan.zones[i, zone] += count
-    if given.interruptible[offer]:
+    if data.interruptible[offer]:
         plan.on_interruptible[i] += count
     # Replicas that stand use room in every scenario that the node survives.
     for scenario in range(scenarios):
         if scenarios == 1 or scenario != zone:
             for r in range(request.shape[1]):
                 free[node, scenario, r] -= count * request[i, r]
-    refresh(given, plan, node)
+    refresh(data, plan, node)
 
 
 @njit(cache=True, nogil=True)
-def put_landing(given: Given, plan: Plan, node: int, scenario: int, i: int, count: int) -> None:
+def put_landing(data: Data, plan: Plan, node: int, scenario: int, i: int, count: int) -> None:
     """Let replicas lost with a zone land on the node; a negative count takes them away."""
     touch(plan, node)
     plan.land[node, scenario, i] += count
     plan.held[node] += count
     # What lands uses room in its scenario alone.
-    for r in range(given.request.shape[1]):
-        plan.free[node, scenario, r] -= count * given.request[i, r]
-    refresh(given, plan, node)
+    for r in range(data.request.shape[1]):
+        plan.free[node, scenario, r] -= count * data.request[i, r]
+    refresh(data, plan, node)
 
 
 @njit(cache=True, nogil=True)
-def may_open(given: Given, plan: Plan, offer: int) -> bool:
+def may_open(data: Data, plan: Plan, offer: int) -> bool:
     """Return whether the quotas and the most pools allow one more node of the offer."""
-    if plan.nodes[offer] >= given.quota[offer]:
+    if plan.nodes[offer] >= data.quota[offer]:
         return False
-    for group in range(len(given.shared_most)):
-        if plan.used[group] + given.shared_use[group, offer] > given.shared_most[group]:
+    for group in range(len(data.shared_most)):
+        if plan.used[group] + data.shared_use[group, offer] > data.shared_most[group]:
             return False
     # One more pool matters only where pools are limited and this one does not run yet.
-    if given.limits[MOST_POOLS] >= UNLIMITED or plan.pools[given.pool[offer]] > 0:
+    if data.limits[MOST_POOLS] >= UNLIMITED or plan.pools[data.pool[offer]] > 0:
         return True
     used = 0
     for pool in range(len(plan.pools)):
         runs = plan.pools[pool] > 0
         # Pools that run in any case count before their first node is opened.
-        if given.limits[EMPTY_NODES] > 0:
-            for other in range(len(given.fewest)):
-                runs |= given.pool[other] == pool and given.fewest[other] > 0
-        if runs and pool == given.pool[offer]:
+        if data.limits[EMPTY_NODES] > 0:
+            for other in range(len(data.fewest)):
+                runs |= data.pool[other] == pool and data.fewest[other] > 0
+        if runs and pool == data.pool[offer]:
             return True
         used += runs
-    return used < given.limits[MOST_POOLS]
+    return used < data.limits[MOST_POOLS]
 
 
 @njit(cache=True, nogil=True)
-def _count(given: Given, plan: Plan, offer: int, change: int) -> None:
+def _count(data: Data, plan: Plan, offer: int, change: int) -> None:
     """Count one node more or less of an offer."""
     plan.nodes[offer] += change
-    plan.pools[given.pool[offer]] += change
-    for group in range(len(given.shared_most)):
-        plan.used[group] += change * given.shared_use[group, offer]
+    plan.pools[data.pool[offer]] += change
+    for group in range(len(data.shared_most)):
+        plan.used[group] += change * data.shared_use[group, offer]
 
 
 @njit(cache=True, nogil=True)
-def open_node(given: Given, plan: Plan, offer: int) -> int:
+def open_node(data: Data, plan: Plan, offer: int) -> int:
     """Return the slot of a new, empty node; NOWHERE when all slots are taken."""
     # The lowest free slot is kept in mind, so that no search begins from the first slot.
     node = plan.top[FIRST_EMPTY]
@@ -252,9 +252,9 @@ def open_node(given: Given, plan: Plan, offer: int) -> int:
     plan.land[node] = 0
     plan.held[node] = 0
     for scenario in range(plan.free.shape[1]):
-        plan.free[node, scenario] = given.capacity[offer]
-    _count(given, plan, offer, 1)
-    refresh(given, plan, node)
+        plan.free[node, scenario] = data.capacity[offer]
+    _count(data, plan, offer, 1)
+    refresh(data, plan, node)
     look_at(plan, node)
     return node
 
@@ -270,10 +270,10 @@ def look_at(plan: Plan, node: int) -> None:
 
 
 @njit(cache=True, nogil=True)
-def close_node(given: Given, plan: Plan, node: int) -> None:
+def close_node(data: Data, plan: Plan, node: int) -> None:
     """Remove a node that carries nothing."""
     touch(plan, node)
-    _count(given, plan, plan.offer[node], -1)
+    _count(data, plan, plan.offer[node], -1)
     plan.offer[node] = NOWHERE
     plan.top[FIRST_EMPTY] = min(plan.top[FIRST_EMPTY], node)
     # Empty slots at the end are given back, so that loops over slots stay short.
@@ -282,47 +282,47 @@ def close_node(given: Given, plan: Plan, node: int) -> None:
 
 
 @njit(cache=True, nogil=True)
-def swap_node(given: Given, plan: Plan, node: int, offer: int) -> None:
+def swap_node(data: Data, plan: Plan, node: int, offer: int) -> None:
     """Turn a node into one of another offer of its zone that carries the same."""
     touch(plan, node)
     own = plan.offer[node]
     # The room in every scenario changes by the difference of the two capacities.
-    plan.free[node] += given.capacity[offer] - given.capacity[own]
+    plan.free[node] += data.capacity[offer] - data.capacity[own]
     plan.offer[node] = offer
-    _count(given, plan, own, -1)
-    _count(given, plan, offer, 1)
-    refresh(given, plan, node)
+    _count(data, plan, own, -1)
+    _count(data, plan, offer, 1)
+    refresh(data, plan, node)
 
 
 @njit(cache=True, nogil=True)
-def zone_room(given: Given, plan: Plan, i: int, zone: int) -> int:
+def zone_room(data: Data, plan: Plan, i: int, zone: int) -> int:
     """Return how many more replicas the zone takes with the windows of all zones still reachable."""
     placed, owed = 0, 0
     for other in range(plan.zones.shape[1]):
         # What other zones are still owed by their windows may not be used up here.
         placed += plan.zones[i, other]
         if other != zone:
-            owed += max(0, given.window[i, other, 0] - plan.zones[i, other])
-    room = min(given.window[i, zone, 1] - plan.zones[i, zone], given.total[i] - placed - owed)
+            owed += max(0, data.window[i, other, 0] - plan.zones[i, other])
+    room = min(data.window[i, zone, 1] - plan.zones[i, zone], data.total[i] - placed - owed)
     return max(0, room)
 
 
 @njit(cache=True, nogil=True)
-def kind_room(given: Given, plan: Plan, i: int, offer: int) -> int:
+def kind_room(data: Data, plan: Plan, i: int, offer: int) -> int:
     """Return how many more replicas the share on interruptible nodes allows on this offer."""
-    if not given.interruptible[offer]:
+    if not data.interruptible[offer]:
         return UNLIMITED
-    return max(0, given.interruptible_most[i] - plan.on_interruptible[i])
+    return max(0, data.interruptible_most[i] - plan.on_interruptible[i])
 
 
 @njit(cache=True, nogil=True)
-def parted(given: Given, plan: Plan, node: int, i: int, scenario: int) -> bool:
+def parted(data: Data, plan: Plan, node: int, i: int, scenario: int) -> bool:
     """Return whether the node carries, or receives in the scenario (NOWHERE: in any), a class that stands apart from i."""
-    if given.limits[ANY_APART] == 0:
+    if data.limits[ANY_APART] == 0:
         return False
     # Few problems have such rules, so one flag spares the loop.
-    for other in range(given.apart.shape[0]):
-        if given.apart[i, other]:
+    for other in range(data.apart.shape[0]):
+        if data.apart[i, other]:
             if plan.base[node, other] > 0:
                 return True
             for landing in range(plan.land.shape[1]):
@@ -332,32 +332,32 @@ def parted(given: Given, plan: Plan, node: int, i: int, scenario: int) -> bool:
 
 
 @njit(cache=True, nogil=True)
-def base_room(given: Given, plan: Plan, node: int, i: int) -> int:
+def base_room(data: Data, plan: Plan, node: int, i: int) -> int:
     """Return how many replicas of a class the node still takes, in every scenario."""
     offer, taken = plan.offer[node], 0
     # Most that land in any scenario share the node's limit with what stands.
     for scenario in range(plan.land.shape[1]):
-        if scenario != given.zone[offer]:
+        if scenario != data.zone[offer]:
             taken = max(taken, plan.land[node, scenario, i])
-    room = given.per_node[offer, i] - plan.base[node, i] - taken
-    for r in range(given.request.shape[1]):
-        if given.request[i, r] > 0:
-            room = min(room, plan.least[node, r] // given.request[i, r])
-    if room > 0 and parted(given, plan, node, i, NOWHERE):
+    room = data.per_node[offer, i] - plan.base[node, i] - taken
+    for r in range(data.request.shape[1]):
+        if data.request[i, r] > 0:
+            room = min(room, plan.least[node, r] // data.request[i, r])
+    if room > 0 and parted(data, plan, node, i, NOWHERE):
         return 0
-    return min(room, kind_room(given, plan, i, offer))
+    return min(room, kind_room(data, plan, i, offer))
 
 
 @njit(cache=True, nogil=True)
-def landing_room(given: Given, plan: Plan, node: int, scenario: int, i: int) -> int:
+def landing_room(data: Data, plan: Plan, node: int, scenario: int, i: int) -> int:
     """Return how many replicas lost with the zone of this scenario may land on the node."""
-    if given.sure_landing[i] and given.interruptible[plan.offer[node]]:
+    if data.sure_landing[i] and data.interruptible[plan.offer[node]]:
         return 0
-    room = given.per_node[plan.offer[node], i] - plan.base[node, i] - plan.land[node, scenario, i]
-    for r in range(given.request.shape[1]):
-        if given.request[i, r] > 0:
-            room = min(room, plan.free[node, scenario, r] // given.request[i, r])
-    if room > 0 and parted(given, plan, node, i, scenario):
+    room = data.per_node[plan.offer[node], i] - plan.base[node, i] - plan.land[node, scenario, i]
+    for r in range(data.request.shape[1]):
+        if data.request[i, r] > 0:
+            room = min(room, plan.free[node, scenario, r] // data.request[i, r])
+    if room > 0 and parted(data, plan, node, i, scenario):
         return 0
     return room
 
@@ -407,7 +407,7 @@ def keep(plan: Plan, best: Kept) -> None:
 
 
 @njit(cache=True, nogil=True)
-def reload(given: Given, plan: Plan, best: Kept) -> None:
+def reload(data: Data, plan: Plan, best: Kept) -> None:
     """Set the plan to the best."""
     for node in range(max(plan.top[SLOTS], best.top[SLOTS])):
         if plan.dirty[node]:
@@ -419,17 +419,17 @@ def reload(given: Given, plan: Plan, best: Kept) -> None:
     plan.top[FIRST_EMPTY] = 0
     for node in range(plan.top[SLOTS]):
         if plan.offer[node] != NOWHERE:
-            recount(given, plan, node)
+            recount(data, plan, node)
 
 
 @njit(cache=True, nogil=True)
-def recount(given: Given, plan: Plan, node: int) -> None:
+def recount(data: Data, plan: Plan, node: int) -> None:
     """Compute a node's free room and what it holds from its replicas and landings."""
-    offer, request = plan.offer[node], given.request
+    offer, request = plan.offer[node], data.request
     plan.held[node] = np.sum(plan.base[node]) + np.sum(plan.land[node])
     for scenario in range(plan.free.shape[1]):
         for r in range(request.shape[1]):
-            room = given.capacity[offer, r]
+            room = data.capacity[offer, r]
             for i in range(len(request)):
                 count = plan.base[node, i]
                 if plan.land.shape[1] > 0:
@@ -437,8 +437,8 @@ def recount(given: Given, plan: Plan, node: int) -> None:
                 room -= count * request[i, r]
             plan.free[node, scenario, r] = room
     if plan.free.shape[1] > 1:
-        plan.free[node, given.zone[offer]] = given.capacity[offer]
-    refresh(given, plan, node)
+        plan.free[node, data.zone[offer]] = data.capacity[offer]
+    refresh(data, plan, node)
 
 
 @njit(cache=True, nogil=True)
@@ -451,7 +451,7 @@ def begin_step(plan: Plan, before: Kept, step: int) -> None:
 
 
 @njit(cache=True, nogil=True)
-def undo_step(given: Given, plan: Plan, before: Kept) -> bool:
+def undo_step(data: Data, plan: Plan, before: Kept) -> bool:
     """Take back the step; False when it touched more nodes than the log holds."""
     if plan.top[LOGGED] > len(plan.log_node):
         return False
@@ -463,7 +463,7 @@ def undo_step(given: Given, plan: Plan, before: Kept) -> bool:
             plan.base[node] = plan.log_base[entry]
             plan.land[node] = plan.log_land[entry]
             plan.held[node] = np.sum(plan.base[node]) + np.sum(plan.land[node])
-            refresh(given, plan, node)
+            refresh(data, plan, node)
     take_sums(before, sums(plan))
     plan.top[LOGGED] = 0
     return True

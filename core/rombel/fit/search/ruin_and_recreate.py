@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
 
 from rombel.fit.problem.instance import UNLIMITED, Floats, Instance, Ints
-from rombel.fit.report.batches import batches_of, loads_of
+from rombel.fit.report.batches import batches_of, nodes_of
 from rombel.fit.search import _changes, _evening, _kernel, _opening, _padding, _plan
-from rombel.fit.search._plan import NOWHERE, SLOTS, STEP, STOPPED, Counts, Given, Kept, Plan
+from rombel.fit.search._plan import NOWHERE, SLOTS, STEP, STOPPED, Counts, Data, Kept, Plan
 from rombel.fit.search.budget import share_of_budget
 from rombel.model.fit_solution import FitSolution, Landing, NodeBatch
 
@@ -71,7 +70,7 @@ class Search:
     def __init__(self, instance: Instance, prices: Prices, slots: int, seed: int, params: SearchParams) -> None:
         self.instance, self.params = instance, params
         scenarios = len(instance.problem.zones) if instance.lands.any() else 1
-        self._given = _given(instance, prices)
+        self._data = _data(instance, prices)
         self._plan = _empty_plan(instance, scenarios, slots)
         # One plan to work on, one best kept; of the state before a step only its sums, as nodes have the log.
         self._best, self._before = _kept(self._plan), _kept(self._plan, slots=1)
@@ -86,7 +85,7 @@ class Search:
     def construct(self, share: float = 0.8) -> None:
         """Place all that waits, in the rooms of the nodes that stand and on new ones."""
         self._outside()
-        _kernel.recreate(self._given, self._plan, 0.0, 0.0, share, 1.0)
+        _kernel.recreate(self._data, self._plan, 0.0, 0.0, share, 1.0)
         self._settle()
 
     def round_off(self, nodes: Floats, loads: Floats) -> None:
@@ -95,7 +94,7 @@ class Search:
         ``nodes`` (J,) and ``loads`` (J, I) in parts.
         """
         self._outside()
-        order = np.argsort(-self._given.size, kind="stable")
+        order = np.argsort(-self._data.size, kind="stable")
         bought = np.flatnonzero(nodes >= MOSTLY)
         # Limits on pools are used up in this order, so the largest go first.
         if self.instance.problem.limits.most_pools is not None:  # The largest pools are the ones to keep.
@@ -106,23 +105,23 @@ class Search:
             # A node that the relaxation buys for the most part is bought; what is left over of an offer is not worth one of its own.
             whole = int(nodes[offer] + 1 - MOSTLY)
             places = [self._opened(int(offer)) for _ in range(whole)]
-            slots = np.array([place for place in places if place != NOWHERE], np.int64)
+            slots = np.array([index for index in places if index != NOWHERE], np.int64)
             if not len(slots):
                 continue
             # Rounded down: what is left over waits and is placed with everything else.
             counts = np.floor(loads[offer] * min(1.0, len(slots) / nodes[offer]) + 1e-6).astype(np.int64)
-            _kernel.spread(self._given, self._plan, slots, order, counts)
+            _kernel.spread(self._data, self._plan, slots, order, counts)
         # The emptiest first: what waits is little by now, and in nearly full nodes it would find no room anyway.
         for node in np.argsort(-self._plan.slack[: self._plan.top[SLOTS]], kind="stable"):
             if self._plan.top[STOPPED]:
                 break
-            _opening.top_up(self._given, self._plan, int(node))
+            _opening.top_up(self._data, self._plan, int(node))
         self.construct()
 
     def _opened(self, offer: int) -> int:
         """Open a node where the limits allow one more, and return its place."""
-        may = _plan.may_open(self._given, self._plan, offer)
-        return int(_plan.open_node(self._given, self._plan, offer)) if may else NOWHERE
+        may = _plan.may_open(self._data, self._plan, offer)
+        return int(_plan.open_node(self._data, self._plan, offer)) if may else NOWHERE
 
     def adopt(self, slots: Search) -> bool:
         """Take over an answer in which enough replicas stand, as one in which they land; return whether it served.
@@ -144,10 +143,10 @@ class Search:
             zone = self.instance.zone[taken.offer[node]]
             base = np.minimum(taken.base[node], left[:, zone])
             left[:, zone] -= base
-            place = _plan.open_node(self._given, self._plan, int(taken.offer[node]))
-            holes[place] = taken.base[node] - base
+            index = _plan.open_node(self._data, self._plan, int(taken.offer[node]))
+            holes[index] = taken.base[node] - base
             for i in np.flatnonzero(base):
-                _plan.put_base(self._given, self._plan, place, int(i), int(base[i]))
+                _plan.put_base(self._data, self._plan, index, int(i), int(base[i]))
         # Which of the standing replicas became real was chosen zone by zone, without a look at shares on interruptible nodes.
         if (self._plan.on_interruptible > self.instance.interruptible_most).any():
             self.restart()
@@ -162,7 +161,7 @@ class Search:
         """Try an answer given as one (offer, load) for each node; what it leaves out is placed as usual."""
         self._start_anew()
         for offer, load in nodes[: len(self._plan.offer)]:
-            if _plan.may_open(self._given, self._plan, offer):
+            if _plan.may_open(self._data, self._plan, offer):
                 self._open_with(offer, load)
         self.construct(0.8)
 
@@ -170,20 +169,20 @@ class Search:
         """Try another answer's nodes, with their replicas and landings as far as they are asked for and fit; place the rest."""
         self._start_anew()
         slots = len(self._plan.offer)
-        offers, base, land = loads_of(self.instance, before)
-        _changes.stand(self._given, self._plan, offers[:slots], base[:slots], land[:slots])
+        offers, base, land = nodes_of(self.instance, before)
+        _changes.stand(self._data, self._plan, offers[:slots], base[:slots], land[:slots])
         # Landings of the other answer are kept as far as they fit, since finding them took most of its time.
         self.construct()
 
     def _open_with(self, offer: int, load: Ints) -> None:
         """Open a node and put on it as much of the load as waits and fits."""
-        place = _plan.open_node(self._given, self._plan, offer)
+        index = _plan.open_node(self._data, self._plan, offer)
         for i in np.flatnonzero(load):
-            room = _plan.zone_room(self._given, self._plan, int(i), int(self.instance.zone[offer]))
-            room = min(room, _plan.base_room(self._given, self._plan, place, int(i)))
+            room = _plan.zone_room(self._data, self._plan, int(i), int(self.instance.zone[offer]))
+            room = min(room, _plan.base_room(self._data, self._plan, index, int(i)))
             count = min(int(load[i]), int(self._plan.wait[i]), room)
             if count > 0:
-                _opening.put_waiting(self._given, self._plan, place, int(i), count)
+                _opening.put_waiting(self._data, self._plan, index, int(i), count)
 
     def _land_in(self, holes: Counts, real: Ints) -> None:
         """Let the replicas of every zone land in the holes of the others; what finds none waits."""
@@ -191,7 +190,7 @@ class Search:
         zones = self.instance.zone[plan.offer]
         for i in np.flatnonzero(self.instance.lands):
             hosts = np.flatnonzero((holes[:, i] > 0) & (plan.offer != NOWHERE))
-            if self._given.sure_landing[i]:
+            if self._data.sure_landing[i]:
                 hosts = hosts[~self.instance.interruptible[plan.offer[hosts]]]
             for scenario in np.flatnonzero(real[i]):
                 count = int(real[i, scenario])
@@ -199,13 +198,13 @@ class Search:
                 for node in hosts[zones[hosts] != scenario] if not plan.top[STOPPED] else ():
                     step = min(count, int(holes[node, i]))
                     if step:
-                        _plan.put_landing(self._given, plan, int(node), int(scenario), int(i), step)
+                        _plan.put_landing(self._data, plan, int(node), int(scenario), int(i), step)
                     count -= step
                 plan.wait_land[scenario, i] += count
 
     def set_prices(self, prices: Prices) -> None:
         """Steer by other prices from here on."""
-        self._given = _given(self.instance, prices)
+        self._data = _data(self.instance, prices)
 
     def try_nodes(self, nodes: Floats, loads: Floats) -> None:
         """Try an answer built from whole nodes and loads in parts, in place of the one that stands."""
@@ -248,7 +247,7 @@ class Search:
         # Steps are numbered on from chunk to chunk, and a window of an earlier one must not be taken for this one's.
         self._plan.in_window[:] = -1
         self._least = _kernel.improve(
-            self._given, self._plan, self._before, self._best, self._least, temperature, self._steps + 1, steps, most
+            self._data, self._plan, self._before, self._best, self._least, temperature, self._steps + 1, steps, most
         )
         self._steps += steps
 
@@ -286,8 +285,8 @@ class Search:
 
     def _settle(self) -> None:
         """Tidy, and keep the plan as the best if it is."""
-        _kernel.tidy(self._given, self._plan)
-        spent = _padding.cost(self._given, self._plan)
+        _kernel.tidy(self._data, self._plan)
+        spent = _padding.cost(self._data, self._plan)
         # Another start is only kept where it is cheaper; otherwise the search goes on from what it had.
         if spent < self._least:
             self._least = spent
@@ -297,7 +296,7 @@ class Search:
 
     def restart(self) -> None:
         """Go on from the best answer."""
-        _plan.reload(self._given, self._plan, self._best)
+        _plan.reload(self._data, self._plan, self._best)
 
     def grant_wishes(self) -> int:
         """Spread the classes that wish for it more evenly over zones where nodes have room; return how many replicas moved.
@@ -310,7 +309,7 @@ class Search:
             return 0
         self.restart()
         self._outside()
-        moves = int(_evening.grant_wishes(self._given, self._plan, wish))
+        moves = int(_evening.grant_wishes(self._data, self._plan, wish))
         if moves:
             _plan.keep(self._plan, self._best)
         return moves
@@ -322,7 +321,7 @@ class Search:
         """
         self.restart()
         self._outside()
-        moves = int(_evening.even_out(self._given, self._plan, weight / weight.sum(), most))
+        moves = int(_evening.even_out(self._data, self._plan, weight / weight.sum(), most))
         if moves:
             _plan.keep(self._plan, self._best)
         return moves
@@ -361,36 +360,6 @@ class Search:
         )
 
 
-class Team:
-    """Several searches from different seeds, each on a thread of its own; together as good as the best of them.
-
-    Every search draws from its own seed at each call, so the answer does not depend on how threads are run.
-    """
-
-    def __init__(self, members: list[Search]) -> None:
-        self.members = members
-        self._threads = ThreadPoolExecutor(len(members))
-
-    @property
-    def best(self) -> Search:
-        """Return the member with the cheapest complete answer; the first of equals."""
-        # Complete ones first, then those that lack least, then the cheapest; the first of equals, so that threads do not matter.
-        return min(self.members, key=lambda member: (not member.complete, int(member.unplaced.sum()), member.cost))
-
-    def improve(self, begin: float, end: float, steps: int) -> None:
-        """Let every member run steps at the same time."""
-        list(self._threads.map(lambda member: member.improve(begin, end, steps), self.members))
-
-    def restart(self) -> None:
-        """Let every member go on from its best answer."""
-        for member in self.members:
-            member.restart()
-
-    def close(self) -> None:
-        """Give the threads back."""
-        self._threads.shutdown()
-
-
 def _real_counts(instance: Instance, slots: Ints) -> Ints | None:
     """Return (I, Z) how many of the places of each class and zone are real replicas; None when none serve."""
     real = np.zeros_like(slots)
@@ -411,7 +380,7 @@ def _real_counts(instance: Instance, slots: Ints) -> Ints | None:
     return real
 
 
-def _given(instance: Instance, prices: Prices) -> Given:
+def _data(instance: Instance, prices: Prices) -> Data:
     limits = instance.problem.limits
     bounds = [limits.most_pools or UNLIMITED, limits.fewest_nodes_per_pool or 0, limits.fewest_nodes_per_zone or 0]
     # Empty nodes are only ever added where some limit asks for them.
@@ -422,7 +391,7 @@ def _given(instance: Instance, prices: Prices) -> Given:
     # What all scenarios pay for a node of this offer, against its price: near 1 it is worth buying, far below hardly.
     states_pay = (room_price_sum * instance.capacity).sum(axis=1) / np.maximum(instance.cost, 1e-9)
     appeal = np.clip((states_pay - 0.7) / 0.3, 0.03, 1.0) ** 3
-    return Given(
+    return Data(
         request=instance.request.copy(),
         capacity=instance.capacity.copy(),
         price=instance.cost.copy(),

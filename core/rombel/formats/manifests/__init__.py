@@ -99,8 +99,8 @@ def _read(documents: Sequence[Located], notes: Notes, watch: Watch) -> DemandRea
 
 def _apart(row: Demand, selectors: Selectors, rows: Sequence[Demand], labelled: Labelled) -> Demand:
     """Return the row with the names of those that its rules keep off its nodes: others of its namespace with such labels."""
-    places = {place for chosen in selectors for place in labelled.chosen(row.namespace, chosen)}
-    names = [rows[place].full_name for place in sorted(places) if rows[place].full_name != row.full_name]
+    places = {index for chosen in selectors for index in labelled.chosen(row.namespace, chosen)}
+    names = [rows[index].full_name for index in sorted(places) if rows[index].full_name != row.full_name]
     return replace(row, pod=replace(row.pod, apart=tuple(names))) if names else row
 
 
@@ -161,8 +161,8 @@ def _rows(
                 continue
             if row.full_name in seen:
                 reason = f"'{row.full_name}' stands on line {seen[row.full_name]} too."
-                mend = "Rename or remove one of them."
-                notes.faults.append(item.fault("demand.twice", "metadata.name", reason, mend))
+                fix = "Rename or remove one of them."
+                notes.faults.append(item.fault("demand.twice", "metadata.name", reason, fix))
             seen.setdefault(row.full_name, item.line)
             yield row
 
@@ -226,15 +226,15 @@ def _replicas(item: Located, kind: str, notes: Notes) -> int:
     """Return how many run: stated replicas, or the pods of a job that run at the same time."""
     if kind == "DaemonSet":
         return 0
-    place = None if kind == "Pod" else item.get(*_REPLICAS.get(kind, ("spec", "replicas")))
-    if place is None:
+    index = None if kind == "Pod" else item.get(*_REPLICAS.get(kind, ("spec", "replicas")))
+    if index is None:
         return 1
-    if isinstance(place.value, bool) or not isinstance(place.value, int) or not 0 <= place.value <= 10**6:
-        reason = f"'{str(place)[:40]}' is no number of replicas."
-        mend = "Write a whole number from 0 to 1000000."
-        notes.faults.append(place.fault("manifest.replicas", "spec.replicas", reason, mend))
+    if isinstance(index.value, bool) or not isinstance(index.value, int) or not 0 <= index.value <= 10**6:
+        reason = f"'{str(index)[:40]}' is no number of replicas."
+        fix = "Write a whole number from 0 to 1000000."
+        notes.faults.append(index.fault("manifest.replicas", "spec.replicas", reason, fix))
         return 1
-    return place.value
+    return index.value
 
 
 def _from_pods(

@@ -31,16 +31,16 @@ class Labelled:
         self._rows = rows
         self._carrying: dict[tuple[str, str, str], list[int]] = defaultdict(list)
         self._within: dict[str, list[int]] = defaultdict(list)
-        for place, row in enumerate(rows):
-            self._within[row.namespace].append(place)
+        for index, row in enumerate(rows):
+            self._within[row.namespace].append(index)
             for key, value in row.labels.items():
-                self._carrying[row.namespace, key, value].append(place)
+                self._carrying[row.namespace, key, value].append(index)
 
     def chosen(self, namespace: str, labels: Mapping[str, str]) -> list[int]:
         """Return the places of the rows of a namespace that carry all of these labels; no label chooses all."""
         lists = [self._carrying.get((namespace, key, value), []) for key, value in labels.items()]
         fewest = min(lists, key=len, default=self._within.get(namespace, []))
-        return [place for place in fewest if labels.items() <= self._rows[place].labels.items()]
+        return [index for index in fewest if labels.items() <= self._rows[index].labels.items()]
 
 
 def around(objects: Mapping[str, Sequence[Located]], notes: Notes) -> Around:
@@ -72,9 +72,9 @@ def with_autoscalers(rows: Iterable[Demand], items: Iterable[Located], notes: No
         least, most = item.get("spec", "minReplicas"), item.get("spec", "maxReplicas")
         low, high = _whole(least, 1), _whole(most, 0)
         if not max(low, 1) <= high <= MOST_REPLICAS:
-            place = most or item
+            index = most or item
             reason = f"The autoscaler of {name} needs maxReplicas from its minReplicas to {MOST_REPLICAS}."
-            notes.faults.append(place.fault("manifest.range", "spec.maxReplicas", reason, "State both, in that order."))
+            notes.faults.append(index.fault("manifest.range", "spec.maxReplicas", reason, "State both, in that order."))
             continue
         notes.understood["autoscaler"] += 1
         sizing = Sizing(Basis.RANGE, least=low, most=high, target_percent=_target(item, notes))
@@ -83,8 +83,8 @@ def with_autoscalers(rows: Iterable[Demand], items: Iterable[Located], notes: No
     return list(found.values())
 
 
-def _whole(place: Located | None, default: int) -> int:
-    return place.value if place is not None and isinstance(place.value, int) else default
+def _whole(index: Located | None, default: int) -> int:
+    return index.value if index is not None and isinstance(index.value, int) else default
 
 
 def _target(item: Located, notes: Notes) -> int:
@@ -115,8 +115,8 @@ def with_budgets(rows: Iterable[Demand], items: Sequence[Located], notes: Notes)
             notes.faults.append(item.fault("manifest.budget", "spec", reason, "State one of them, such as 2 or 50%."))
             continue
         places, name = labelled.chosen(namespace_of(item), chosen) if chosen else [], item.text("metadata", "name")
-        for place in places:
-            found[place] = replace(found[place], budget=budget)
+        for index in places:
+            found[index] = replace(found[index], budget=budget)
         if places:
             notes.understood["disruption budget"] += 1
         else:

@@ -95,8 +95,8 @@ def running_of(objects: Mapping[str, Sequence[Located]], pods: Sequence[OwnedPod
     for pod in pods:
         if pod.node and pod.node not in names:
             reason = f"The pod runs on '{pod.node}', which is not among the nodes of the text."
-            mend = "List the nodes and the pods at the same time."
-            notes.faults.append(pod.item.fault("manifest.node", "spec.nodeName", reason, mend))
+            fix = "List the nodes and the pods at the same time."
+            notes.faults.append(pod.item.fault("manifest.node", "spec.nodeName", reason, fix))
         elif pod.node:
             here = replicas.setdefault(pod.node, {})
             here[pod.full_name] = here.get(pod.full_name, 0) + 1

@@ -6,7 +6,7 @@ import unittest
 
 from rombel.fit.bounds.aggregation import MOST_ROWS, relax
 from rombel.fit.bounds.linking import build_linking
-from rombel.fit.problem.instance import build_instance
+from rombel.fit.problem.building import build_instance
 from rombel.fit.problem.one_form import in_one_form
 from rombel.formats import read_problem
 from tests.problems import value

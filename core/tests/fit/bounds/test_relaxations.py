@@ -14,7 +14,7 @@ from rombel.fit.bounds.linking import Linking, build_linking
 from rombel.fit.bounds.patterns import PatternParams, generate_patterns
 from rombel.fit.bounds.simplex import MANY, divisible_loads
 from rombel.fit.bounds.whole_nodes import WholeParams, solve_whole
-from rombel.fit.problem.instance import build_instance
+from rombel.fit.problem.building import build_instance
 from rombel.formats import read_problem
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitStatus

@@ -23,11 +23,11 @@ def lands(problem: FitProblem, solution: FitSolution, gone: tuple[int, ...]) -> 
     nodes = [node for node in solution.nodes for _ in range(node.count)]
     workloads = {entry.name: entry for entry in problem.workloads}
     types = {entry.name: entry for entry in problem.instance_types}
-    left = [dict(node.replicas) for place, node in enumerate(nodes) if place not in gone]
-    kinds = [types[node.instance_type] for place, node in enumerate(nodes) if place not in gone]
-    waiting = [n for place in gone for n, number in nodes[place].replicas.items() for _ in range(number)]
+    left = [dict(node.replicas) for index, node in enumerate(nodes) if index not in gone]
+    kinds = [types[node.instance_type] for index, node in enumerate(nodes) if index not in gone]
+    waiting = [n for index in gone for n, number in nodes[index].replicas.items() for _ in range(number)]
 
-    def place(number: int) -> bool:
+    def index(number: int) -> bool:
         if number == len(waiting):
             return True
         name = waiting[number]
@@ -38,12 +38,12 @@ def lands(problem: FitProblem, solution: FitSolution, gone: tuple[int, ...]) -> 
                 sum(workloads[n].request[r] * k for n, k in held.items()) <= usable
                 for r, usable in enumerate(problem.usable(kind))
             )
-            if room and (most is None or held[name] <= most) and place(number + 1):
+            if room and (most is None or held[name] <= most) and index(number + 1):
                 return True
             held[name] -= 1
         return False
 
-    return place(0)
+    return index(0)
 
 
 class TestLostNodes(unittest.TestCase):

@@ -9,7 +9,7 @@ from decimal import Decimal
 from rombel.fit import check, fit, quick_floor, undominated
 from rombel.fit.bounds.divisible import solve_divisible
 from rombel.fit.bounds.linking import build_linking
-from rombel.fit.problem.instance import build_instance
+from rombel.fit.problem.building import build_instance
 from rombel.model.fit_problem import FitProblem, InstanceType, Limits, Offer, Purchase, Quota, Survival, Workload
 
 ZONES = ("a", "b")

@@ -61,7 +61,16 @@ function place(part: ChainPart, column: number, row: number, known: Map<string, 
   if (!part.parts.length) {
     const link = known.get(part.name ?? '')
     const [space = '', own = ''] = (part.name ?? '').includes('/') ? (part.name ?? '').split('/') : ['', part.name ?? '']
-    out.links.push({ name: part.name ?? '', first: space, second: own, column, row, share: link?.share ?? 0, minutes: link?.minutes ?? 0, outside: link?.kind !== 'workload' })
+    out.links.push({
+      name: part.name ?? '',
+      first: space,
+      second: own,
+      column,
+      row,
+      share: link?.share ?? 0,
+      minutes: link?.minutes ?? 0,
+      outside: link?.kind !== 'workload',
+    })
     return
   }
   if (inSeries(part)) {
@@ -83,5 +92,11 @@ function place(part: ChainPart, column: number, row: number, known: Map<string, 
     place(inner, column, middle, known, out)
     top += height(inner)
   }
-  out.brackets.push({ words: part.needed === 1 ? 'any of' : `${part.needed} of ${part.parts.length}`, from: column, to: column + whole - 1, top: row - (high - 1) / 2, bottom: row + (high - 1) / 2 })
+  out.brackets.push({
+    words: part.needed === 1 ? 'any of' : `${part.needed} of ${part.parts.length}`,
+    from: column,
+    to: column + whole - 1,
+    top: row - (high - 1) / 2,
+    bottom: row + (high - 1) / 2,
+  })
 }

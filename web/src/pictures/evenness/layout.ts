@@ -1,14 +1,28 @@
 import type { Fit } from '../../api/client'
 
 export type Weights = Record<string, number>
-export interface Fullness { node: number; count: number; name: string; zone: string; share: number }
-export interface Spread { least: number; mean: number; most: number; deviation: number }
+export interface Fullness {
+  node: number
+  count: number
+  name: string
+  zone: string
+  share: number
+}
+export interface Spread {
+  least: number
+  mean: number
+  most: number
+  deviation: number
+}
 
 /** How full each node is: the weighted mean of the shares of its resources that are requested. */
 export function fullness(nodes: Fit['nodes'], weights: Weights): Fullness[] {
   const total = Object.values(weights).reduce((sum, weight) => sum + weight, 0)
   return nodes.map((node) => {
-    const share = Object.entries(weights).reduce((sum, [name, weight]) => sum + (weight * (node.requested[name] ?? 0)) / Math.max(node.usable[name] ?? 0, 1), 0)
+    const share = Object.entries(weights).reduce(
+      (sum, [name, weight]) => sum + (weight * (node.requested[name] ?? 0)) / Math.max(node.usable[name] ?? 0, 1),
+      0,
+    )
     return { node: node.number, count: node.count, name: node.instance_type, zone: node.zone, share: total ? share / total : 0 }
   })
 }
@@ -31,5 +45,7 @@ export function weightsFrom(text: string | undefined, names: string[]): Weights 
 }
 
 export function weightsText(weights: Weights): string {
-  return Object.entries(weights).map(([name, weight]) => `${name}:${weight}`).join(',')
+  return Object.entries(weights)
+    .map(([name, weight]) => `${name}:${weight}`)
+    .join(',')
 }

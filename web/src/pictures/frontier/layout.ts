@@ -1,8 +1,11 @@
+import { extent } from 'd3-array'
+import { scaleLinear, scaleLog } from 'd3-scale'
+import { line } from 'd3-shape'
 import type { FrontierPoint } from '../../api/availability'
 
 /** A point on the picture. */
 export interface Dot {
-  place: number
+  index: number
   x: number
   y: number
   cost: number
@@ -30,35 +33,55 @@ const BOTTOM = 34
 const TOP = 16
 
 /** Place points for one journey in a frame; the bend is the dot farthest below the straight line between the ends. */
-export function frontierLayout(points: FrontierPoint[], journey: string, own: { cost: number; minutes: number } | null, allowed: number | null, width: number, height: number): FrontierLayout {
-  const known = points.map((point) => ({ place: point.place, cost: Number(point.cost), minutes: Math.max(1e-4, point.away[journey] ?? 0) })).sort((a, b) => a.cost - b.cost || b.minutes - a.minutes)
+export function frontierLayout(
+  points: FrontierPoint[],
+  journey: string,
+  own: { cost: number; minutes: number } | null,
+  allowed: number | null,
+  width: number,
+  height: number,
+): FrontierLayout {
+  const known = points
+    .map((point) => ({ index: point.index, cost: Number(point.cost), minutes: Math.max(1e-4, point.downtime[journey] ?? 0) }))
+    .sort((a, b) => a.cost - b.cost || b.minutes - a.minutes)
   const every = [...known, ...(own ? [{ cost: own.cost, minutes: Math.max(1e-4, own.minutes) }] : [])]
-  const costs = every.map((point) => point.cost)
+  const x = scaleLinear(
+    widened(
+      extent(every, (point) => point.cost),
+      0.04,
+    ),
+    [LEFT, width - 20],
+  )
   const logs = [...every.map((point) => Math.log(point.minutes)), ...(allowed ? [Math.log(allowed)] : [])]
-  const [low, high] = span(Math.min(...costs), Math.max(...costs), 0.04)
-  const [deep, tall] = span(Math.min(...logs), Math.max(...logs), 0.06)
-  const x = (cost: number) => LEFT + ((width - LEFT - 20) * (cost - low)) / (high - low)
-  const y = (minutes: number) => TOP + ((height - TOP - BOTTOM) * (tall - Math.log(minutes))) / (tall - deep)
+  const [deep, tall] = widened(extent(logs), 0.06)
+  const y = scaleLog([Math.exp(deep), Math.exp(tall)], [height - BOTTOM, TOP])
   const placed = known.map((point) => ({ ...point, x: x(point.cost), y: y(point.minutes), isBend: false }))
   const best = lowerEdge(placed)
   const bend = farthest(best)
   if (bend) bend.isBend = true
   return {
     dots: placed,
-    path: best.map((dot, at) => `${at ? 'L' : 'M'}${dot.x} ${dot.y}`).join(''),
+    path:
+      line<Dot>()
+        .x((dot) => dot.x)
+        .y((dot) => dot.y)(best) ?? '',
     here: own ? { x: x(own.cost), y: y(Math.max(1e-4, own.minutes)) } : null,
     allowed: allowed ? y(allowed) : null,
-    across: steps(low, high, 5).map((cost) => ({ at: x(cost), words: String(Math.round(cost)) })),
-    up: decades(deep, tall).map((minutes) => ({ at: y(minutes), words: minutes >= 1 ? `${minutes} min` : `${Math.round(minutes * 60)} s` })),
+    across: x.ticks(5).map((cost) => ({ at: x(cost), words: String(Math.round(cost)) })),
+    up: decades(deep, tall).map((minutes) => ({
+      at: y(minutes),
+      words: minutes >= 1 ? `${minutes} min` : `${Math.round(minutes * 60)} s`,
+    })),
   }
 }
 
-function span(low: number, high: number, room: number): [number, number] {
+/** A range with some room at both ends, and never without any width. */
+function widened([low = 0, high = 0]: [number, number] | [undefined, undefined], room: number): [number, number] {
   const wide = Math.max(high - low, Math.abs(high) * 0.01, 0.1)
   return [low - room * wide, high + room * wide]
 }
 
-/** The points of which none other is both cheaper and less away, cheapest first. */
+/** The points of which none other is both cheaper and down less, cheapest first. */
 function lowerEdge(dots: Dot[]): Dot[] {
   const kept: Dot[] = []
   for (const dot of dots) {
@@ -73,19 +96,12 @@ function farthest(dots: Dot[]): Dot | null {
   const first = dots[0]
   const last = dots.at(-1)
   if (!first || !last || dots.length < 3) return null
-  const away = (dot: Dot) => (last.x - first.x) * (dot.y - first.y) - (last.y - first.y) * (dot.x - first.x)
-  return dots.slice(1, -1).reduce((best, dot) => (away(dot) > away(best) ? dot : best))
-}
-
-function steps(low: number, high: number, count: number): number[] {
-  const raw = (high - low) / count
-  const size = 10 ** Math.floor(Math.log10(raw))
-  const step = [1, 2, 5, 10].map((factor) => factor * size).find((size) => size >= raw) ?? raw
-  const found: number[] = []
-  for (let at = Math.ceil(low / step) * step; at <= high; at += step) found.push(at)
-  return found
+  const bulge = (dot: Dot) => (last.x - first.x) * (dot.y - first.y) - (last.y - first.y) * (dot.x - first.x)
+  return dots.slice(1, -1).reduce((best, dot) => (bulge(dot) > bulge(best) ? dot : best))
 }
 
 function decades(deep: number, tall: number): number[] {
-  return [0.0167, 0.05, 0.1667, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000].filter((minutes) => Math.log(minutes) >= deep && Math.log(minutes) <= tall)
+  return [0.0167, 0.05, 0.1667, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000].filter(
+    (minutes) => Math.log(minutes) >= deep && Math.log(minutes) <= tall,
+  )
 }

@@ -55,27 +55,46 @@ function lossWords(zone: string, replicas: number): string {
 <template>
   <svg :width="width" :height="height" :viewBox="`0 0 ${width} ${height}`" role="group" aria-labelledby="lanes-title lanes-text">
     <title id="lanes-title">Nodes by zone and pool</title>
-    <desc id="lanes-text">One lane for each zone, one diamond for each node: left half CPU requested, right half memory. The table after the picture says the same.</desc>
+    <desc id="lanes-text">
+      One lane for each zone, one diamond for each node: left half CPU requested, right half memory. The table after the picture says the
+      same.
+    </desc>
     <g v-for="lane in lanes" :key="lane.zone">
       <path
-        class="lane" :class="{ lost: lane.lost }"
+        class="lane"
+        :class="{ lost: lane.lost }"
         :d="`M0.5 ${lane.y + 0.5}H${width - 13}L${width - 0.5} ${lane.y + 13}V${lane.y + lane.height}H0.5Z`"
       />
       <g
-        class="head" role="button" tabindex="0" :aria-pressed="lane.lost" :aria-label="`lose ${lane.zone}`"
-        @mouseenter="emit('lose', lane.zone)" @mouseleave="emit('lose', null)"
-        @focus="emit('lose', lane.zone)" @blur="emit('lose', null)"
+        class="head"
+        role="button"
+        tabindex="0"
+        :aria-pressed="lane.lost"
+        :aria-label="`lose ${lane.zone}`"
+        @mouseenter="emit('lose', lane.zone)"
+        @mouseleave="emit('lose', null)"
+        @focus="emit('lose', lane.zone)"
+        @blur="emit('lose', null)"
       >
         <rect x="1" :y="lane.y + 1" :width="width - 16" height="26" fill="transparent" />
         <text class="zone" x="14" :y="lane.y + 20">{{ lane.zone }}</text>
         <text v-if="lane.lost" class="loss" :x="26 + lane.zone.length * 8" :y="lane.y + 20">{{ lossWords(lane.zone, lane.replicas) }}</text>
-        <text v-else class="small" :x="26 + lane.zone.length * 8" :y="lane.y + 20">{{ lane.nodes }} nodes · {{ lane.replicas }} replicas<tspan v-if="lost && coming(lane.zone)" class="loss"> · {{ coming(lane.zone) }} new nodes come</tspan></text>
+        <text v-else class="small" :x="26 + lane.zone.length * 8" :y="lane.y + 20">
+          {{ lane.nodes }} nodes · {{ lane.replicas }} replicas
+          <tspan v-if="lost && coming(lane.zone)" class="loss">· {{ coming(lane.zone) }} new nodes come</tspan>
+        </text>
         <text class="small end" :x="width - 20" :y="lane.y + 20">{{ money(lane.cost) }} {{ fit.currency }}</text>
       </g>
       <g
-        v-for="romb in lane.rombs" :key="romb.node.number" class="romb" role="button" tabindex="0"
+        v-for="romb in lane.rombs"
+        :key="romb.node.number"
+        class="romb"
+        role="button"
+        tabindex="0"
         :class="{ dim: lane.lost || (lit !== null && !carriesLit(romb)), lit: carriesLit(romb), chosen: chosen === romb.node.number }"
-        :aria-label="words(romb.node)" @click="emit('choose', romb.node.number)" @keydown.enter="emit('choose', romb.node.number)"
+        :aria-label="words(romb.node)"
+        @click="emit('choose', romb.node.number)"
+        @keydown.enter="emit('choose', romb.node.number)"
       >
         <title>{{ words(romb.node) }}</title>
         <polygon :points="romb.outline" class="ground" />
@@ -95,32 +114,96 @@ function lossWords(zone: string, replicas: number): string {
         <polygon :points="heap.outline" class="outline" :stroke="heap.hue" />
         <text class="zone" :x="heap.x + 38" :y="heap.y + 52">× {{ heap.count }}</text>
       </g>
-      <text v-for="label in lane.labels" :key="label.name" class="pool" :class="{ none: label.count === 0 }" :x="label.x" :y="lane.y + lane.height - FOOT + 12">
-        <tspan :fill="label.count ? label.hue : undefined" class="name">{{ label.name }}</tspan><tspan dx="6">{{ label.count || '–' }}</tspan>
+      <text
+        v-for="label in lane.labels"
+        :key="label.name"
+        class="pool"
+        :class="{ none: label.count === 0 }"
+        :x="label.x"
+        :y="lane.y + lane.height - FOOT + 12"
+      >
+        <tspan :fill="label.count ? label.hue : undefined" class="name">{{ label.name }}</tspan>
+        <tspan dx="6">{{ label.count || '–' }}</tspan>
       </text>
     </g>
   </svg>
 </template>
 
 <style scoped>
-.lane { fill: var(--panel); stroke: var(--line); }
-.lane.lost { fill: var(--wash); }
-.head { cursor: pointer; }
-text { fill: var(--ink); font: 12px 'Public Sans Variable', sans-serif; font-variant-numeric: tabular-nums; }
-.zone { font-size: 14px; font-weight: 680; }
-.small { fill: var(--quiet); }
-.loss { fill: var(--madder); font-weight: 560; }
-.end { text-anchor: end; }
-.ground { fill: var(--paper); }
-.outline { fill: none; stroke-width: 1.4; }
-.middle { stroke: var(--panel); stroke-width: 0.8; }
-.arriving { fill: var(--madder); opacity: 0.75; }
-.arriving.light { opacity: 0.45; }
-.romb { cursor: pointer; transition: opacity 120ms; }
-.dim { opacity: 0.22; }
-.lit .outline { stroke-width: 2.6; }
-.chosen .outline { stroke: var(--ink); stroke-width: 3; }
-.tally { text-anchor: middle; font-weight: 700; paint-order: stroke; stroke: var(--panel); stroke-width: 3px; }
-.pool .name { font-weight: 620; }
-.pool.none { opacity: 0.45; }
+.lane {
+  fill: var(--panel);
+  stroke: var(--line);
+}
+.lane.lost {
+  fill: var(--wash);
+}
+.head {
+  cursor: pointer;
+}
+text {
+  fill: var(--ink);
+  font:
+    12px 'Public Sans Variable',
+    sans-serif;
+  font-variant-numeric: tabular-nums;
+}
+.zone {
+  font-size: 14px;
+  font-weight: 680;
+}
+.small {
+  fill: var(--quiet);
+}
+.loss {
+  fill: var(--madder);
+  font-weight: 560;
+}
+.end {
+  text-anchor: end;
+}
+.ground {
+  fill: var(--paper);
+}
+.outline {
+  fill: none;
+  stroke-width: 1.4;
+}
+.middle {
+  stroke: var(--panel);
+  stroke-width: 0.8;
+}
+.arriving {
+  fill: var(--madder);
+  opacity: 0.75;
+}
+.arriving.light {
+  opacity: 0.45;
+}
+.romb {
+  cursor: pointer;
+  transition: opacity 120ms;
+}
+.dim {
+  opacity: 0.22;
+}
+.lit .outline {
+  stroke-width: 2.6;
+}
+.chosen .outline {
+  stroke: var(--ink);
+  stroke-width: 3;
+}
+.tally {
+  text-anchor: middle;
+  font-weight: 700;
+  paint-order: stroke;
+  stroke: var(--panel);
+  stroke-width: 3px;
+}
+.pool .name {
+  font-weight: 620;
+}
+.pool.none {
+  opacity: 0.45;
+}
 </style>

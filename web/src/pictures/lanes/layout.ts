@@ -70,7 +70,12 @@ export function halfFill(x: number, y: number, width: number, height: number, sh
 /** The whole romb. */
 export function rombOutline(x: number, y: number, width: number, height: number): string {
   const half = width / 2
-  return [[x, y], [x + half, y + height / 2], [x, y + height], [x - half, y + height / 2]]
+  return [
+    [x, y],
+    [x + half, y + height / 2],
+    [x, y + height],
+    [x - half, y + height / 2],
+  ]
     .map(([a, b]) => `${round(a)},${round(b)}`)
     .join(' ')
 }
@@ -173,7 +178,12 @@ function romb(node: FitNode, block: Block, place: number, top: number, lost: str
   const cpu = shareOf(node, 'cpu_millicores')
   const memory = shareOf(node, 'memory_bytes')
   return {
-    node, x, y, width, height, hue,
+    node,
+    x,
+    y,
+    width,
+    height,
+    hue,
     left: halfFill(x, y, width, height, cpu, -1),
     right: halfFill(x, y, width, height, memory, 1),
     leftArriving: halfFill(x, y, width, height, shareOf(node, 'cpu_millicores', arriving.cpu_millicores), -1),
@@ -190,7 +200,11 @@ function heap(nodes: FitNode[], block: Block, top: number): Heap {
   const height = 96
   const x = block.x + width / 2
   return {
-    x, y: top, count, hue: block.hue, pool: poolName(block.pool),
+    x,
+    y: top,
+    count,
+    hue: block.hue,
+    pool: poolName(block.pool),
     left: halfFill(x, top, width, height, mean('cpu_millicores'), -1),
     right: halfFill(x, top, width, height, mean('memory_bytes'), 1),
     outline: rombOutline(x, top, width, height),

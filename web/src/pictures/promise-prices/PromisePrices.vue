@@ -28,11 +28,45 @@ function told(bar: ReturnType<typeof priceBars>['bars'][number], entry: PromiseP
 </template>
 
 <style scoped>
-.prices { margin: 0; padding: 0; list-style: none; display: grid; grid-template-columns: minmax(0, 1fr); gap: 5px; }
-li:hover, li:focus { background: var(--wash); outline: 0; box-shadow: -3px 0 0 var(--madder); }
-.words { display: block; font-size: 12px; line-height: 15px; }
-svg { display: block; width: 100%; }
-rect { fill: var(--madderWash); } rect.sure { fill: var(--madder); }
-.span { stroke: var(--ink); stroke-width: 1; fill: none; }
-text { font-size: 12px; fill: var(--ink); text-anchor: end; font-variant-numeric: tabular-nums; font-weight: 600; }
+.prices {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 5px;
+}
+li:hover,
+li:focus {
+  background: var(--wash);
+  outline: 0;
+  box-shadow: -3px 0 0 var(--madder);
+}
+.words {
+  display: block;
+  font-size: 12px;
+  line-height: 15px;
+}
+svg {
+  display: block;
+  width: 100%;
+}
+rect {
+  fill: var(--madderWash);
+}
+rect.sure {
+  fill: var(--madder);
+}
+.span {
+  stroke: var(--ink);
+  stroke-width: 1;
+  fill: none;
+}
+text {
+  font-size: 12px;
+  fill: var(--ink);
+  text-anchor: end;
+  font-variant-numeric: tabular-nums;
+  font-weight: 600;
+}
 </style>

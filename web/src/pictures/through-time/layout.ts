@@ -1,3 +1,7 @@
+import { ticks } from 'd3-array'
+import { scaleLinear } from 'd3-scale'
+import { area, line } from 'd3-shape'
+
 /** Lines through time: points to a path that breaks where nothing was measured. */
 export interface Frame {
   width: number
@@ -13,44 +17,34 @@ export function frameOf(width: number, height: number): Frame {
 }
 
 export function scaleX(frame: Frame, first: number, last: number): (value: number) => number {
-  return (value) => frame.left + ((frame.width - frame.left - frame.right) * (value - first)) / Math.max(last - first, 1e-9)
+  return scaleLinear([first, Math.max(last, first + 1e-9)], [frame.left, frame.width - frame.right])
 }
 
 export function scaleY(frame: Frame, most: number): (value: number) => number {
-  return (value) => frame.height - frame.bottom - ((frame.height - frame.top - frame.bottom) * value) / Math.max(most, 1e-9)
+  return scaleLinear([0, Math.max(most, 1e-9)], [frame.height - frame.bottom, frame.top])
 }
 
 /** A path through points; a null breaks it. */
 export function path(points: (readonly [number, number | null])[]): string {
-  let open = false
-  return points
-    .map(([x, y]) => {
-      if (y === null) {
-        open = false
-        return ''
-      }
-      const step = `${open ? 'L' : 'M'}${x.toFixed(1)} ${y.toFixed(1)}`
-      open = true
-      return step
-    })
-    .join('')
+  const drawn = line<readonly [number, number | null]>()
+    .defined(([, y]) => y !== null)
+    .x(([x]) => x)
+    .y(([, y]) => y ?? 0)
+  return drawn(points) ?? ''
 }
 
 /** A closed band between two lines. */
 export function band(points: (readonly [number, number, number])[]): string {
-  if (!points.length) return ''
-  const up = points.map(([x, , high]) => `${x.toFixed(1)} ${high.toFixed(1)}`)
-  const back = [...points].reverse().map(([x, low]) => `${x.toFixed(1)} ${low.toFixed(1)}`)
-  return `M${up.join('L')}L${back.join('L')}z`
+  const drawn = area<readonly [number, number, number]>()
+    .x(([x]) => x)
+    .y0(([, low]) => low)
+    .y1(([, , high]) => high)
+  return drawn(points) ?? ''
 }
 
 /** Round steps up to a largest value, at most six. */
 export function steps(most: number): number[] {
-  if (!(most > 0)) return [0]
-  const raw = most / 4
-  const power = 10 ** Math.floor(Math.log10(raw))
-  const step = ([1, 2, 2.5, 5, 10].find((factor) => factor * power >= raw) ?? 10) * power
-  return Array.from({ length: Math.floor(most / step + 1e-9) + 1 }, (_, place) => place * step)
+  return most > 0 ? ticks(0, most, 5) : [0]
 }
 
 /** Days between two moments in seconds that are worth a tick: about eight. */

@@ -27,31 +27,87 @@ function add(entry: Steps): void {
 
 <template>
   <table>
-    <thead><tr><th>kept</th><th>CPU</th><th>memory</th></tr></thead>
+    <thead>
+      <tr>
+        <th>kept</th>
+        <th>CPU</th>
+        <th>memory</th>
+      </tr>
+    </thead>
     <tbody>
       <tr v-for="entry in fixed" :key="entry.name">
         <td>{{ entry.title }}</td>
-        <td><NInput v-model:value="rule[entry.name].cpu" size="small" :disabled="!mayEdit" :input-props="{ 'aria-label': `${entry.title}, CPU` }" /></td>
-        <td><NInput v-model:value="rule[entry.name].memory" size="small" :disabled="!mayEdit" :input-props="{ 'aria-label': `${entry.title}, memory` }" /></td>
+        <td>
+          <NInput
+            v-model:value="rule[entry.name].cpu"
+            size="small"
+            :disabled="!mayEdit"
+            :input-props="{ 'aria-label': `${entry.title}, CPU` }"
+          />
+        </td>
+        <td>
+          <NInput
+            v-model:value="rule[entry.name].memory"
+            size="small"
+            :disabled="!mayEdit"
+            :input-props="{ 'aria-label': `${entry.title}, memory` }"
+          />
+        </td>
       </tr>
       <tr>
         <td>eviction threshold</td>
         <td class="quiet">leaves CPU alone</td>
-        <td><NInput v-model:value="rule.eviction_memory" size="small" :disabled="!mayEdit" :input-props="{ 'aria-label': 'eviction threshold' }" /></td>
+        <td>
+          <NInput
+            v-model:value="rule.eviction_memory"
+            size="small"
+            :disabled="!mayEdit"
+            :input-props="{ 'aria-label': 'eviction threshold' }"
+          />
+        </td>
       </tr>
       <tr>
-        <td>and of the memory</td><td />
-        <td><NInput v-model:value="rule.eviction_percent" size="small" :disabled="!mayEdit" :input-props="{ 'aria-label': 'eviction threshold, percent' }"><template #suffix>%</template></NInput></td>
+        <td>and of the memory</td>
+        <td />
+        <td>
+          <NInput
+            v-model:value="rule.eviction_percent"
+            size="small"
+            :disabled="!mayEdit"
+            :input-props="{ 'aria-label': 'eviction threshold, percent' }"
+            ><template #suffix>%</template></NInput
+          >
+        </td>
       </tr>
     </tbody>
   </table>
   <div v-for="entry in steps" :key="entry.name" class="steps">
     <strong>{{ entry.title }}</strong>
     <p v-for="(slice, place) in rule[entry.name] ?? []" :key="place">
-      <NInput v-model:value="slice.percent" size="tiny" :disabled="!mayEdit" :input-props="{ 'aria-label': `${entry.title}, step ${place + 1}, percent` }" />
+      <NInput
+        v-model:value="slice.percent"
+        size="tiny"
+        :disabled="!mayEdit"
+        :input-props="{ 'aria-label': `${entry.title}, step ${place + 1}, percent` }"
+      />
       % of the {{ place ? 'next' : 'first' }}
-      <NInput :value="slice.width ?? ''" size="tiny" placeholder="all the rest" :disabled="!mayEdit" :input-props="{ 'aria-label': `${entry.title}, step ${place + 1}, width` }" @update:value="slice.width = $event.trim() || null" />
-      <button v-if="mayEdit" type="button" class="plain-button quiet" :aria-label="`remove step ${place + 1} of ${entry.title}`" @click="rule[entry.name] = (rule[entry.name] ?? []).filter((_, other) => other !== place)">×</button>
+      <NInput
+        :value="slice.width ?? ''"
+        size="tiny"
+        placeholder="all the rest"
+        :disabled="!mayEdit"
+        :input-props="{ 'aria-label': `${entry.title}, step ${place + 1}, width` }"
+        @update:value="slice.width = $event.trim() || null"
+      />
+      <button
+        v-if="mayEdit"
+        type="button"
+        class="plain-button quiet"
+        :aria-label="`remove step ${place + 1} of ${entry.title}`"
+        @click="rule[entry.name] = (rule[entry.name] ?? []).filter((_, other) => other !== place)"
+      >
+        ×
+      </button>
     </p>
     <p v-if="!rule[entry.name]?.length" class="quiet">none</p>
     <div><NButton v-if="mayEdit" size="tiny" @click="add(entry)">Add a step</NButton></div>
@@ -60,7 +116,22 @@ function add(entry: Steps): void {
 </template>
 
 <style scoped>
-td { padding: 3px 6px; } td:not(:first-child) { width: 130px; }
-.steps { display: grid; gap: 5px; margin-top: 6px; }
-.steps p { display: grid; grid-template-columns: 70px auto 100px auto; gap: 8px; align-items: center; justify-content: start; }
+td {
+  padding: 3px 6px;
+}
+td:not(:first-child) {
+  width: 130px;
+}
+.steps {
+  display: grid;
+  gap: 5px;
+  margin-top: 6px;
+}
+.steps p {
+  display: grid;
+  grid-template-columns: 70px auto 100px auto;
+  gap: 8px;
+  align-items: center;
+  justify-content: start;
+}
 </style>

@@ -22,10 +22,22 @@ import UsageView from './demand/UsageView.vue'
 const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
 const route = useRoute()
 const router = useRouter()
-const demand = useDemandActions(computed(() => props.bench.study.id), () => props.actions.refit())
+const demand = useDemandActions(
+  computed(() => props.bench.study.id),
+  () => props.actions.refit(),
+)
 const intakes = useIntakes()
-const waiting = computed(() => (intakes.data.value ?? []).filter((entry) => entry.status === 'pending' && entry.study_id === props.bench.study.id).length)
-const views = computed(() => ({ sheet: 'Sheet', levels: 'Levels', use: 'Measured use', growth: 'Growth', running: 'Runs now', intake: waiting.value ? `Intake (${waiting.value})` : 'Intake' }))
+const waiting = computed(
+  () => (intakes.data.value ?? []).filter((entry) => entry.status === 'pending' && entry.study_id === props.bench.study.id).length,
+)
+const views = computed(() => ({
+  sheet: 'Sheet',
+  levels: 'Levels',
+  use: 'Measured use',
+  growth: 'Growth',
+  running: 'Runs now',
+  intake: waiting.value ? `Intake (${waiting.value})` : 'Intake',
+}))
 const view = computed(() => (String(route.query.show ?? '') in views.value ? String(route.query.show) : 'sheet'))
 const find = ref('')
 const importing = ref(false)
@@ -68,7 +80,9 @@ function add(): void {
   const stands = sheet.value?.standsOn() ?? chosen.value
   const before = props.bench.workloads.find((row) => row.key === stands)
   const key = before ? keyAfter(before.key) : crypto.randomUUID()
-  const cells = { [key]: { namespace: before?.namespace ?? 'default', name: `workload-${number}`, cpu: '250m', memory: '512Mi', replicas: '2' } }
+  const cells = {
+    [key]: { namespace: before?.namespace ?? 'default', name: `workload-${number}`, cpu: '250m', memory: '512Mi', replicas: '2' },
+  }
   send({ cells, after: before ? { [key]: before.key } : {} })
   void sheet.value?.stand(key)
 }
@@ -78,20 +92,47 @@ function leave(): void {
   else if (chosen.value) choose(null)
   else document.querySelector<HTMLButtonElement>('.views .here')?.focus()
 }
-useEscape(() => view.value === 'sheet' && (importing.value || chosen.value !== null), () => {
-  leave()
-  void nextTick(() => sheet.value?.focus())
-})
+useEscape(
+  () => view.value === 'sheet' && (importing.value || chosen.value !== null),
+  () => {
+    leave()
+    void nextTick(() => sheet.value?.focus())
+  },
+)
 </script>
 
 <template>
   <div class="demand">
     <nav class="views" aria-label="views of demand">
-      <button v-for="(title, name) in views" :key="name" type="button" class="plain-button" :class="{ here: name === view }" :aria-current="name === view ? 'page' : undefined" @click="show(name)">{{ title }}</button>
+      <button
+        v-for="(title, name) in views"
+        :key="name"
+        type="button"
+        class="plain-button"
+        :class="{ here: name === view }"
+        :aria-current="name === view ? 'page' : undefined"
+        @click="show(name)"
+      >
+        {{ title }}
+      </button>
       <span class="grow" />
       <template v-if="view === 'sheet'">
-        <NInput v-model:value="find" size="tiny" clearable placeholder="find a workload" data-find :input-props="{ 'aria-label': 'find a workload' }" />
-        <NSelect v-model:value="grouping" size="tiny" :options="groupings" :consistent-menu-width="false" class="groups" aria-label="group the sheet" />
+        <NInput
+          v-model:value="find"
+          size="tiny"
+          clearable
+          placeholder="find a workload"
+          data-find
+          :input-props="{ 'aria-label': 'find a workload' }"
+        />
+        <NSelect
+          v-model:value="grouping"
+          size="tiny"
+          :options="groupings"
+          :consistent-menu-width="false"
+          class="groups"
+          aria-label="group the sheet"
+        />
       </template>
       <template v-if="mayEdit">
         <NButton size="tiny" :disabled="!bench.edits.undo" :title="bench.edits.undo ?? ''" @click="actions.undo.mutate()">Undo</NButton>
@@ -110,22 +151,112 @@ useEscape(() => view.value === 'sheet' && (importing.value || chosen.value !== n
     <template v-else>
       <ImportPanel v-if="importing" :actions="actions" :study="bench.study.id" @done="importing = false" />
       <FaultList v-if="error" :title="error.message" :faults="faults" />
-      <p class="sums quiet">{{ rows.length }} workloads · {{ whole.replicas }} replicas at {{ level === 'grown' ? 'grown peak' : level }} · {{ vcpus(whole.cpu) }} vCPU · {{ gibibytes(whole.memory) }} GiB requested<template v-if="rows.some((row) => row.sized)"> · <span class="key">underlined: right-sized</span></template> · <a :href="`/api/studies/${bench.study.id}/demand.csv`" download="demand.csv">demand.csv</a></p>
+      <p class="sums quiet">
+        {{ rows.length }} workloads · {{ whole.replicas }} replicas at {{ level === 'grown' ? 'grown peak' : level }} ·
+        {{ vcpus(whole.cpu) }} vCPU · {{ gibibytes(whole.memory) }} GiB requested<template v-if="rows.some((row) => row.sized)">
+          · <span class="key">underlined: right-sized</span></template
+        >
+        · <a :href="`/api/studies/${bench.study.id}/demand.csv`" download="demand.csv">demand.csv</a>
+      </p>
       <div v-if="bench.workloads.length" class="body" :class="{ alone: importing }">
-        <DemandSheet ref="sheet" :rows="rows" :faults="error?.faults ?? []" :may-edit="mayEdit" :saved="saved" :grouping="grouping" :level="level" :chosen="chosen" @edit="send({ cells: $event })" @remove="send({ removed: [$event] })" @choose="choose" @leave="leave" />
-        <RowPanel v-if="chosen && !importing" :variant="bench.variant.id" :chosen="chosen" :may-edit="mayEdit" :faults="error?.faults ?? []" @edit="send({ cells: $event })" @copies="(key, names) => send({ copies: { [key]: names } })" @give-back="demand.giveBack.mutate([$event])" @close="choose(null)" />
-        <ScatterPanel v-else-if="!importing" :variant="bench.variant.id" :region="bench.variant.region_id ?? null" :rows="rows" :level="level" :chosen="chosen" @choose="choose" />
+        <DemandSheet
+          ref="sheet"
+          :rows="rows"
+          :faults="error?.faults ?? []"
+          :may-edit="mayEdit"
+          :saved="saved"
+          :grouping="grouping"
+          :level="level"
+          :chosen="chosen"
+          @edit="send({ cells: $event })"
+          @remove="send({ removed: [$event] })"
+          @choose="choose"
+          @leave="leave"
+        />
+        <RowPanel
+          v-if="chosen && !importing"
+          :variant="bench.variant.id"
+          :chosen="chosen"
+          :may-edit="mayEdit"
+          :faults="error?.faults ?? []"
+          @edit="send({ cells: $event })"
+          @copies="(key, names) => send({ copies: { [key]: names } })"
+          @give-back="demand.giveBack.mutate([$event])"
+          @close="choose(null)"
+        />
+        <ScatterPanel
+          v-else-if="!importing"
+          :variant="bench.variant.id"
+          :region="bench.variant.region_id ?? null"
+          :rows="rows"
+          :level="level"
+          :chosen="chosen"
+          @choose="choose"
+        />
       </div>
-      <p v-else class="quiet none">No workloads yet. Import manifests, a Compose file, a CSV or a cluster’s listing, or add a row; the demo study “Summer timetable” shows a full sheet.</p>
+      <p v-else class="quiet none">
+        No workloads yet. Import manifests, a Compose file, a CSV or a cluster’s listing, or add a row; the demo study “Summer timetable”
+        shows a full sheet.
+      </p>
     </template>
   </div>
 </template>
 
 <style scoped>
-.demand { height: 100%; display: flex; flex-direction: column; padding: 0 14px; }
-.views { display: flex; gap: 20px; align-items: center; height: 38px; flex: none; border-bottom: 1px solid var(--line); }
-.views > .plain-button { padding: 6px 0; font-weight: 560; color: var(--quiet); white-space: nowrap; } .views > .here { color: var(--ink); box-shadow: 0 2px 0 var(--madder); }
-.views :deep(.n-button) { margin-left: -12px; } .views :deep(.n-input) { width: 150px; } .groups { width: 116px; margin-left: -10px; }
-.grow { flex: 1; } .sums { padding: 5px 0; font-size: 12px; } .key { box-shadow: 0 2px 0 var(--petrol); }
-.body { display: grid; grid-template-columns: minmax(0, 1fr) 340px; flex: 1; min-height: 0; } .alone { grid-template-columns: minmax(0, 1fr); } .none { padding: 40px; }
+.demand {
+  height: 100%;
+  display: flex;
+  flex-direction: column;
+  padding: 0 14px;
+}
+.views {
+  display: flex;
+  gap: 20px;
+  align-items: center;
+  height: 38px;
+  flex: none;
+  border-bottom: 1px solid var(--line);
+}
+.views > .plain-button {
+  padding: 6px 0;
+  font-weight: 560;
+  color: var(--quiet);
+  white-space: nowrap;
+}
+.views > .here {
+  color: var(--ink);
+  box-shadow: 0 2px 0 var(--madder);
+}
+.views :deep(.n-button) {
+  margin-left: -12px;
+}
+.views :deep(.n-input) {
+  width: 150px;
+}
+.groups {
+  width: 116px;
+  margin-left: -10px;
+}
+.grow {
+  flex: 1;
+}
+.sums {
+  padding: 5px 0;
+  font-size: 12px;
+}
+.key {
+  box-shadow: 0 2px 0 var(--petrol);
+}
+.body {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 340px;
+  flex: 1;
+  min-height: 0;
+}
+.alone {
+  grid-template-columns: minmax(0, 1fr);
+}
+.none {
+  padding: 40px;
+}
 </style>

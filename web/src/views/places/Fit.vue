@@ -3,7 +3,7 @@ import { computed, ref, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { isPlan, type Bench, lacksPlan } from '../../api/client'
 import type { LevelName } from '../../api/demand'
-import { useInquiry, useLevelFit, type Toll } from '../../api/inquiries'
+import { useInquiry, useLevelFit, type CostOfChange } from '../../api/inquiries'
 import { nodeNumbered, numbersOf } from '../../domain/nodes'
 import { useEscape } from '../../composables/useKeys'
 import { useSize } from '../../composables/useSize'
@@ -16,8 +16,8 @@ import LevelLimits from './fit/LevelLimits.vue'
 import LevelSwitch from './fit/LevelSwitch.vue'
 import NodeStrata from './fit/NodeStrata.vue'
 import Reasons from './fit/Reasons.vue'
-import RoadMiddle from './fit/RoadMiddle.vue'
-import RoadStep from './fit/RoadStep.vue'
+import MigrationMiddle from './fit/MigrationMiddle.vue'
+import MigrationStep from './fit/MigrationStep.vue'
 
 const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
 const lost = defineModel<string | null>('lost', { required: true })
@@ -26,18 +26,31 @@ const router = useRouter()
 const middle = ref<HTMLElement | null>(null)
 const size = useSize(middle)
 const lit = ref<string | null>(null)
-const levels = useInquiry(toRef(() => props.bench.variant.id), 'levels')
+const levels = useInquiry(
+  toRef(() => props.bench.variant.id),
+  'levels',
+)
 const design = computed(() => levels.now.value?.levels ?? null)
 const shown = computed(() => design.value?.levels.find((entry) => entry.level === route.query.level)?.level ?? null)
-const levelFit = useLevelFit(computed(() => levels.now.value?.id ?? 0), shown)
-const toll = ref<Toll>({ per_move: '2', per_node: '20' })
-const steps = useInquiry(toRef(() => props.bench.variant.id), 'steps', toll)
-const road = computed(() => steps.now.value?.steps ?? null)
+const levelFit = useLevelFit(
+  computed(() => levels.now.value?.id ?? 0),
+  shown,
+)
+const costOfChange = ref<CostOfChange>({ per_move: '2', per_node: '20' })
+const steps = useInquiry(
+  toRef(() => props.bench.variant.id),
+  'steps',
+  costOfChange,
+)
+const migration = computed(() => steps.now.value?.steps ?? null)
 const walking = computed(() => route.query.view === 'steps')
-const step = computed(() => Math.min(Number(route.query.step ?? -1), (road.value?.steps.length ?? 0) - 1))
+const step = computed(() => Math.min(Number(route.query.step ?? -1), (migration.value?.steps.length ?? 0) - 1))
 const own = computed(() => (isPlan(props.bench.fit) ? props.bench.fit : null))
 const fit = computed(() => (shown.value ? (levelFit.data.value ?? null) : own.value))
-useEscape(() => node.value !== null, () => choose(null))
+useEscape(
+  () => node.value !== null,
+  () => choose(null),
+)
 const node = computed(() => (fit.value ? nodeNumbered(fit.value.nodes, Number(route.query.node ?? -1)) : null))
 
 function show(level: LevelName | null): void {
@@ -53,39 +66,88 @@ function walk(on: boolean, place = -1): void {
 
 <template>
   <div class="fit">
-    <DemandEdge :workloads="bench.workloads.map((row) => ({ ...row, replicas: row.counts[shown ?? bench.variant.level] }))" :fit="fit" @light="lit = $event" />
+    <DemandEdge
+      :workloads="bench.workloads.map((row) => ({ ...row, replicas: row.counts[shown ?? bench.variant.level] }))"
+      :fit="fit"
+      @light="lit = $event"
+    />
     <section class="middle">
       <div class="head">
         <h2><button type="button" class="plain-button view" :aria-pressed="!walking" @click="walk(false)">Lanes</button></h2>
         <h2><button type="button" class="plain-button view" :aria-pressed="walking" @click="walk(true)">From what runs</button></h2>
         <span v-if="lost && !walking" class="madder lost">losing {{ lost }} · Esc restores</span>
-        <LevelSwitch v-if="!walking && bench.workloads.length" :inquiry="levels.now.value" :design="design" :shown="shown" :may-edit="mayEdit" :currency="bench.study.currency" @show="show" @ask="levels.ask.mutate()" @stop="levels.stop.mutate($event)" />
+        <LevelSwitch
+          v-if="!walking && bench.workloads.length"
+          :inquiry="levels.now.value"
+          :design="design"
+          :shown="shown"
+          :may-edit="mayEdit"
+          :currency="bench.study.currency"
+          @show="show"
+          @ask="levels.ask.mutate()"
+          @stop="levels.stop.mutate($event)"
+        />
       </div>
       <div ref="middle" class="canvas">
         <template v-if="walking">
-          <RoadMiddle v-if="bench.study.listed" v-model:toll="toll" :bench="bench" :inquiry="steps.now.value" :road="road" :may-edit="mayEdit" :chosen="step" @ask="steps.ask.mutate()" @stop="steps.stop.mutate($event)" @choose="walk(true, $event)" />
-          <p v-else class="empty quiet">No running cluster is known. Import the listing of one, with its nodes, under Demand; then the steps from it to a cheaper plan are found here.</p>
+          <MigrationMiddle
+            v-if="bench.study.listed"
+            v-model:cost-of-change="costOfChange"
+            :bench="bench"
+            :inquiry="steps.now.value"
+            :migration="migration"
+            :may-edit="mayEdit"
+            :chosen="step"
+            @ask="steps.ask.mutate()"
+            @stop="steps.stop.mutate($event)"
+            @choose="walk(true, $event)"
+          />
+          <p v-else class="empty quiet">
+            No running cluster is known. Import the listing of one, with its nodes, under Demand; then the steps from it to a cheaper plan
+            are found here.
+          </p>
         </template>
-        <Lanes v-else-if="fit" :fit="fit" :width="size.width.value" :height="size.height.value" :lost="lost" :lit="lit" :chosen="node?.number ?? null" @lose="lost = $event" @choose="choose" />
+        <Lanes
+          v-else-if="fit"
+          :fit="fit"
+          :width="size.width.value"
+          :height="size.height.value"
+          :lost="lost"
+          :lit="lit"
+          :chosen="node?.number ?? null"
+          @lose="lost = $event"
+          @choose="choose"
+        />
         <div v-else class="empty">
           <p v-if="shown" class="quiet">The level’s nodes are fetched.</p>
           <template v-else-if="bench.fit && lacksPlan(bench.fit)">
-            <h2 class="madder">{{ bench.fit.status === 'infeasible' ? 'No plan can keep these promises' : 'No plan was found, and none is proved impossible' }}</h2>
+            <h2 class="madder">
+              {{
+                bench.fit.status === 'infeasible' ? 'No plan can keep these promises' : 'No plan was found, and none is proved impossible'
+              }}
+            </h2>
             <p v-for="reason in bench.fit.reasons.slice(0, 12)" :key="reason">{{ reason }}</p>
           </template>
           <template v-else>
             <h2>No fit yet</h2>
-            <p v-for="fault in bench.faults" :key="fault.reason">{{ fault.reason }} {{ fault.mend }}</p>
+            <p v-for="fault in bench.faults" :key="fault.reason">{{ fault.reason }} {{ fault.fix }}</p>
             <p v-if="!bench.faults.length" class="quiet">Press f to compute one.</p>
           </template>
         </div>
       </div>
-      <p v-if="!walking && fit" class="key quiet">left: CPU requested, right: memory · red: where a lost zone’s replicas land · point at a zone to lose it · click a node</p>
+      <p v-if="!walking && fit" class="key quiet">
+        left: CPU requested, right: memory · red: where a lost zone’s replicas land · point at a zone to lose it · click a node
+      </p>
     </section>
     <aside class="right">
-      <RoadStep v-if="walking && road" :road="road" :bench="bench" :chosen="step" />
+      <MigrationStep v-if="walking && migration" :migration="migration" :bench="bench" :chosen="step" />
       <NodeStrata v-else-if="node && fit" :node="node" :fit="fit" :workloads="bench.workloads" :lost="lost" @close="choose(null)" />
-      <LevelLimits v-else-if="shown && design" :design="design" :currency="bench.study.currency" :current="levels.now.value?.is_current ?? false" />
+      <LevelLimits
+        v-else-if="shown && design"
+        :design="design"
+        :currency="bench.study.currency"
+        :current="levels.now.value?.is_current ?? false"
+      />
       <Reasons v-else-if="fit" :fit="fit" :bench="bench" :may-edit="mayEdit" />
       <template v-else-if="lacksPlan(bench.fit) && !shown">
         <BoundWays v-if="mayEdit" :bench="bench" :actions="actions" />
@@ -93,23 +155,89 @@ function walk(on: boolean, place = -1): void {
       </template>
     </aside>
     <table v-if="fit" class="unseen">
-      <caption>Every node of the fit</caption>
-      <thead><tr><th>node</th><th>type</th><th>zone</th><th>replicas</th></tr></thead>
+      <caption>
+        Every node of the fit
+      </caption>
+      <thead>
+        <tr>
+          <th>node</th>
+          <th>type</th>
+          <th>zone</th>
+          <th>replicas</th>
+        </tr>
+      </thead>
       <tbody>
-        <tr v-for="entry in fit.nodes" :key="entry.number"><td>{{ numbersOf(entry) }}</td><td>{{ entry.instance_type }}</td><td>{{ entry.zone }}</td><td>{{ Object.entries(entry.replicas).map(([name, count]) => `${count} ${name}`).join(', ') }}</td></tr>
+        <tr v-for="entry in fit.nodes" :key="entry.number">
+          <td>{{ numbersOf(entry) }}</td>
+          <td>{{ entry.instance_type }}</td>
+          <td>{{ entry.zone }}</td>
+          <td>
+            {{
+              Object.entries(entry.replicas)
+                .map(([name, count]) => `${count} ${name}`)
+                .join(', ')
+            }}
+          </td>
+        </tr>
       </tbody>
     </table>
   </div>
 </template>
 
 <style scoped>
-.fit { display: grid; grid-template-columns: minmax(250px, 292px) minmax(420px, 1fr) minmax(260px, 312px); height: 100%; position: relative; }
-.middle { display: grid; grid-template-rows: 34px 1fr 24px; min-height: 0; padding: 4px 10px 0; border-left: 1px solid var(--line); border-right: 1px solid var(--line); }
-.head { display: flex; gap: 14px; align-items: baseline; padding: 6px 4px; white-space: nowrap; overflow: hidden; }
-.view { color: var(--quiet); } .view[aria-pressed='true'] { color: var(--ink); box-shadow: 0 2px 0 var(--madder); }
-.lost { font-weight: 600; }
-.canvas { min-height: 0; overflow: hidden; }
-.key { font-size: 12px; padding: 0 4px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
-.right { overflow: auto; padding: 10px 14px; }
-.empty { padding: 40px; display: grid; gap: 10px; align-content: start; overflow: auto; height: 100%; }
+.fit {
+  display: grid;
+  grid-template-columns: minmax(250px, 292px) minmax(420px, 1fr) minmax(260px, 312px);
+  height: 100%;
+  position: relative;
+}
+.middle {
+  display: grid;
+  grid-template-rows: 34px 1fr 24px;
+  min-height: 0;
+  padding: 4px 10px 0;
+  border-left: 1px solid var(--line);
+  border-right: 1px solid var(--line);
+}
+.head {
+  display: flex;
+  gap: 14px;
+  align-items: baseline;
+  padding: 6px 4px;
+  white-space: nowrap;
+  overflow: hidden;
+}
+.view {
+  color: var(--quiet);
+}
+.view[aria-pressed='true'] {
+  color: var(--ink);
+  box-shadow: 0 2px 0 var(--madder);
+}
+.lost {
+  font-weight: 600;
+}
+.canvas {
+  min-height: 0;
+  overflow: hidden;
+}
+.key {
+  font-size: 12px;
+  padding: 0 4px;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.right {
+  overflow: auto;
+  padding: 10px 14px;
+}
+.empty {
+  padding: 40px;
+  display: grid;
+  gap: 10px;
+  align-content: start;
+  overflow: auto;
+  height: 100%;
+}
 </style>

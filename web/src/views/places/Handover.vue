@@ -9,7 +9,10 @@ import Lanes from '../../pictures/lanes/Lanes.vue'
 const props = defineProps<{ bench: Bench }>()
 const fit = computed(() => (isPlan(props.bench.fit) ? props.bench.fit : null))
 const picture = ref<HTMLElement | null>(null)
-const levels = useInquiry(toRef(() => props.bench.variant.id), 'levels')
+const levels = useInquiry(
+  toRef(() => props.bench.variant.id),
+  'levels',
+)
 const limits = computed(() => (levels.now.value?.levels?.limits.length ? levels.now.value : null))
 const files = [
   ['solution.json', 'the fit', 'nodes, placement, landing, cost and floor, in the interchange format'],
@@ -23,7 +26,15 @@ const files = [
 
 function savePicture(): void {
   const drawn = picture.value?.querySelector('svg')
-  if (drawn) save(svgText(drawn), `${[props.bench.study.name, props.bench.variant.name].join(' ').toLowerCase().replace(/[^a-z0-9]+/g, '-')}-fit-${props.bench.fit?.id}-lanes.svg`, 'image/svg+xml')
+  if (drawn)
+    save(
+      svgText(drawn),
+      `${[props.bench.study.name, props.bench.variant.name]
+        .join(' ')
+        .toLowerCase()
+        .replace(/[^a-z0-9]+/g, '-')}-fit-${props.bench.fit?.id}-lanes.svg`,
+      'image/svg+xml',
+    )
 }
 </script>
 
@@ -31,18 +42,31 @@ function savePicture(): void {
   <div v-if="fit" class="handover">
     <section>
       <h2>Files of this fit</h2>
-      <p class="quiet">Open formats, written from the stored fit {{ fit.id }}<template v-if="!bench.fit_is_current">; the study was edited since</template>.</p>
+      <p class="quiet">
+        Open formats, written from the stored fit {{ fit.id
+        }}<template v-if="!bench.fit_is_current">; the study was edited since</template>.
+      </p>
       <table>
         <tbody>
           <tr v-for="[name, title, text] in files" :key="name">
-            <th scope="row"><a :href="`/api/fits/${fit.id}/files/${name}`" :download="name"><strong>{{ name }}</strong></a></th>
+            <th scope="row">
+              <a :href="`/api/fits/${fit.id}/files/${name}`" :download="name"
+                ><strong>{{ name }}</strong></a
+              >
+            </th>
             <td>{{ title }}</td>
             <td class="quiet">{{ text }}</td>
           </tr>
           <tr v-if="limits">
-            <th scope="row"><a :href="`/api/inquiries/${limits.id}/limits.csv`" download><strong>limits.csv</strong></a></th>
+            <th scope="row">
+              <a :href="`/api/inquiries/${limits.id}/limits.csv`" download><strong>limits.csv</strong></a>
+            </th>
             <td>autoscaling limits</td>
-            <td class="quiet">min and max nodes of every pool and zone with what set them, from the plans of all levels<template v-if="!limits.is_current">, computed before the last change</template></td>
+            <td class="quiet">
+              min and max nodes of every pool and zone with what set them, from the plans of all levels<template v-if="!limits.is_current"
+                >, computed before the last change</template
+              >
+            </td>
           </tr>
           <tr>
             <th scope="row"><NButton size="tiny" @click="savePicture">lanes.svg</NButton></th>
@@ -59,7 +83,20 @@ function savePicture(): void {
 </template>
 
 <style scoped>
-.handover { padding: 18px 22px; display: grid; gap: 18px; overflow: auto; height: 100%; align-content: start; max-width: 1000px; }
-section { display: grid; gap: 8px; }
-.none { padding: 40px; }
+.handover {
+  padding: 18px 22px;
+  display: grid;
+  gap: 18px;
+  overflow: auto;
+  height: 100%;
+  align-content: start;
+  max-width: 1000px;
+}
+section {
+  display: grid;
+  gap: 8px;
+}
+.none {
+  padding: 40px;
+}
 </style>

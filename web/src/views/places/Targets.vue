@@ -13,14 +13,29 @@ import RegionsView from './targets/RegionsView.vue'
 defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
 const route = useRoute()
 const router = useRouter()
-const views = { losses: 'Losses and limits', journeys: 'Journeys', cost: 'Cost of availability', regions: 'Regions and control plane', figures: 'Failure rates' }
+const views = {
+  losses: 'Losses and limits',
+  journeys: 'Journeys',
+  cost: 'Cost of availability',
+  regions: 'Regions and control plane',
+  figures: 'Failure rates',
+}
 const view = computed(() => (String(route.query.show ?? '') in views ? String(route.query.show) : 'losses'))
 </script>
 
 <template>
   <div class="place">
     <nav class="views" aria-label="views of the targets">
-      <button v-for="(title, name) in views" :key="name" type="button" class="plain-button" :aria-current="view === name ? 'page' : undefined" @click="router.replace({ query: { ...route.query, show: name === 'losses' ? undefined : name } })">{{ title }}</button>
+      <button
+        v-for="(title, name) in views"
+        :key="name"
+        type="button"
+        class="plain-button"
+        :aria-current="view === name ? 'page' : undefined"
+        @click="router.replace({ query: { ...route.query, show: name === 'losses' ? undefined : name } })"
+      >
+        {{ title }}
+      </button>
     </nav>
     <JourneysView v-if="view === 'journeys'" :bench="bench" :may-edit="mayEdit" />
     <FrontierView v-else-if="view === 'cost'" :bench="bench" :actions="actions" :may-edit="mayEdit" />
@@ -31,7 +46,26 @@ const view = computed(() => (String(route.query.show ?? '') in views ? String(ro
 </template>
 
 <style scoped>
-.place { display: grid; grid-template-rows: 34px minmax(0, 1fr); height: 100%; min-height: 0; }
-.views { display: flex; gap: 20px; align-items: center; padding: 0 20px; border-bottom: 1px solid var(--line); }
-.views button { padding: 6px 0; color: var(--quiet); font-weight: 560; } .views button[aria-current='page'] { color: var(--ink); box-shadow: 0 2px 0 var(--madder); }
+.place {
+  display: grid;
+  grid-template-rows: 34px minmax(0, 1fr);
+  height: 100%;
+  min-height: 0;
+}
+.views {
+  display: flex;
+  gap: 20px;
+  align-items: center;
+  padding: 0 20px;
+  border-bottom: 1px solid var(--line);
+}
+.views button {
+  padding: 6px 0;
+  color: var(--quiet);
+  font-weight: 560;
+}
+.views button[aria-current='page'] {
+  color: var(--ink);
+  box-shadow: 0 2px 0 var(--madder);
+}
 </style>

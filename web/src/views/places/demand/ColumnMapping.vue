@@ -8,11 +8,30 @@ type Mapped = Schemas['ImportIn']['mapped']
 const props = defineProps<{ headings: Schemas['HeadingsOut']; mapped: Mapped }>()
 const emit = defineEmits<{ map: [mapped: Mapped] }>()
 const units: Record<string, { value: string; label: string }[]> = {
-  cpu: [{ value: '', label: 'cores' }, { value: 'm', label: 'millicores' }],
-  memory: [{ value: '', label: 'bytes' }, { value: 'Mi', label: 'MiB' }, { value: 'Gi', label: 'GiB' }, { value: 'M', label: 'MB' }, { value: 'G', label: 'GB' }, { value: 'Ki', label: 'KiB' }],
+  cpu: [
+    { value: '', label: 'cores' },
+    { value: 'm', label: 'millicores' },
+  ],
+  memory: [
+    { value: '', label: 'bytes' },
+    { value: 'Mi', label: 'MiB' },
+    { value: 'Gi', label: 'GiB' },
+    { value: 'M', label: 'MB' },
+    { value: 'G', label: 'GB' },
+    { value: 'Ki', label: 'KiB' },
+  ],
 }
 const taken = computed<Record<string, string>>(() => ({ ...props.headings.guess, ...(props.mapped?.columns ?? {}) }))
-const lines = computed(() => props.headings.headings.map((heading, place) => ({ heading, sample: props.headings.sample.map((row) => row[place]).filter(Boolean).join(', '), column: Object.entries(taken.value).find(([, own]) => own === heading)?.[0] ?? null })))
+const lines = computed(() =>
+  props.headings.headings.map((heading, place) => ({
+    heading,
+    sample: props.headings.sample
+      .map((row) => row[place])
+      .filter(Boolean)
+      .join(', '),
+    column: Object.entries(taken.value).find(([, own]) => own === heading)?.[0] ?? null,
+  })),
+)
 const missing = computed(() => props.headings.required.filter((name) => !taken.value[name] && !(name in (props.mapped?.fixed ?? {}))))
 const options = computed(() => props.headings.columns.map((value) => ({ value, label: value.replaceAll('_', ' ') })))
 
@@ -32,21 +51,73 @@ function fix(column: string, event: Event): void {
 
 <template>
   <table class="mapping">
-    <thead><tr><th>heading in the file</th><th>first values</th><th>column of the sheet</th><th>plain numbers are</th></tr></thead>
+    <thead>
+      <tr>
+        <th>heading in the file</th>
+        <th>first values</th>
+        <th>column of the sheet</th>
+        <th>plain numbers are</th>
+      </tr>
+    </thead>
     <tbody>
       <tr v-for="line in lines" :key="line.heading">
-        <td>{{ line.heading }}</td><td class="quiet sample">{{ line.sample }}</td>
-        <td><NSelect :value="line.column" size="tiny" clearable filterable placeholder="not taken" :options="options" :consistent-menu-width="false" :aria-label="`column for ${line.heading}`" @update:value="choose(line.heading, $event)" /></td>
-        <td><NSelect v-if="line.column && units[line.column]" :value="mapped?.units?.[line.column] ?? headings.units[line.column] ?? ''" size="tiny" :options="units[line.column]" :aria-label="`unit of ${line.column}`" @update:value="unit(line.column, $event)" /></td>
+        <td>{{ line.heading }}</td>
+        <td class="quiet sample">{{ line.sample }}</td>
+        <td>
+          <NSelect
+            :value="line.column"
+            size="tiny"
+            clearable
+            filterable
+            placeholder="not taken"
+            :options="options"
+            :consistent-menu-width="false"
+            :aria-label="`column for ${line.heading}`"
+            @update:value="choose(line.heading, $event)"
+          />
+        </td>
+        <td>
+          <NSelect
+            v-if="line.column && units[line.column]"
+            :value="mapped?.units?.[line.column] ?? headings.units[line.column] ?? ''"
+            size="tiny"
+            :options="units[line.column]"
+            :aria-label="`unit of ${line.column}`"
+            @update:value="unit(line.column, $event)"
+          />
+        </td>
       </tr>
       <tr v-for="name in missing" :key="name" class="missing">
-        <td class="madder">no heading for {{ name.replaceAll('_', ' ') }}</td><td class="quiet">the same for every row:</td><td colspan="2"><NInput size="tiny" :default-value="''" :placeholder="`${name} of every row`" :input-props="{ 'aria-label': `${name} of every row` }" @change="fix(name, { target: { value: $event } } as unknown as Event)" /></td>
+        <td class="madder">no heading for {{ name.replaceAll('_', ' ') }}</td>
+        <td class="quiet">the same for every row:</td>
+        <td colspan="2">
+          <NInput
+            size="tiny"
+            :default-value="''"
+            :placeholder="`${name} of every row`"
+            :input-props="{ 'aria-label': `${name} of every row` }"
+            @change="fix(name, { target: { value: $event } } as unknown as Event)"
+          />
+        </td>
       </tr>
     </tbody>
   </table>
 </template>
 
 <style scoped>
-.mapping { margin-bottom: 8px; } td { padding: 2px 6px; } .sample { max-width: 150px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-td :deep(.n-select) { width: 140px; }
+.mapping {
+  margin-bottom: 8px;
+}
+td {
+  padding: 2px 6px;
+}
+.sample {
+  max-width: 150px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+td :deep(.n-select) {
+  width: 140px;
+}
 </style>

@@ -17,7 +17,9 @@ const drawn = computed(() => layout(props.rows, types.value, props.level, 300, 3
 const words = computed(() => {
   const whole = drawn.value.whole
   if (!whole) return ''
-  const near = [...drawn.value.rays].sort((a, b) => Math.abs(Math.log(a.gibPerVcpu / whole.gibPerVcpu)) - Math.abs(Math.log(b.gibPerVcpu / whole.gibPerVcpu)))[0]
+  const near = [...drawn.value.rays].sort(
+    (a, b) => Math.abs(Math.log(a.gibPerVcpu / whole.gibPerVcpu)) - Math.abs(Math.log(b.gibPerVcpu / whole.gibPerVcpu)),
+  )[0]
   const base = `All requests together: ${whole.gibPerVcpu.toFixed(1)} GiB for each vCPU.`
   return near ? `${base} Nearest family: ${near.family}, ${near.gibPerVcpu.toFixed(1)} usable.` : base
 })
@@ -26,12 +28,34 @@ const words = computed(() => {
 <template>
   <section class="scatter" aria-label="requests by CPU and memory">
     <h2>CPU and memory</h2>
-    <div ref="canvas" class="canvas"><Scatter :rows="rows" :types="types" :level="level" :width="width" :height="height" :chosen="chosen" @choose="emit('choose', $event)" /></div>
+    <div ref="canvas" class="canvas">
+      <Scatter
+        :rows="rows"
+        :types="types"
+        :level="level"
+        :width="width"
+        :height="height"
+        :chosen="chosen"
+        @choose="emit('choose', $event)"
+      />
+    </div>
     <p class="quiet">{{ words }} Dots far off every line leave capacity that nobody can use unless others make up for it.</p>
   </section>
 </template>
 
 <style scoped>
-.scatter { display: grid; grid-template-rows: auto 1fr auto; gap: 6px; padding: 8px 2px 10px 14px; min-height: 0; }
-.canvas { min-height: 0; overflow: hidden; } p { font-size: 12px; }
+.scatter {
+  display: grid;
+  grid-template-rows: auto 1fr auto;
+  gap: 6px;
+  padding: 8px 2px 10px 14px;
+  min-height: 0;
+}
+.canvas {
+  min-height: 0;
+  overflow: hidden;
+}
+p {
+  font-size: 12px;
+}
 </style>

@@ -17,7 +17,8 @@ const all = computed(() => spread(full.value))
 
 function weigh(name: string, event: Event): void {
   const weight = Number((event.target as HTMLInputElement).value)
-  if (Number.isFinite(weight) && weight >= 0) void router.replace({ query: { ...route.query, even: weightsText({ ...weights.value, [name]: weight }) } })
+  if (Number.isFinite(weight) && weight >= 0)
+    void router.replace({ query: { ...route.query, even: weightsText({ ...weights.value, [name]: weight }) } })
 }
 </script>
 
@@ -25,13 +26,43 @@ function weigh(name: string, event: Event): void {
   <div v-if="all" class="even">
     <h3>how evenly nodes are filled</h3>
     <EvennessPicture :full="full" :zones="fit.zones" />
-    <p>{{ percent(all.least, 0) }} to {{ percent(all.most, 0) }} full, {{ percent(all.deviation, 0) }} around a mean of {{ percent(all.mean, 0) }}. Of answers as cheap the more even one is kept.</p>
-    <p class="weights"><span class="quiet">weights</span> <label v-for="name in names" :key="name">{{ resourceWord(name) }} <input type="number" min="0" step="1" :value="weights[name]" :aria-label="`weight of ${resourceWord(name)}`" @change="weigh(name, $event)"></label></p>
+    <p>
+      {{ percent(all.least, 0) }} to {{ percent(all.most, 0) }} full, {{ percent(all.deviation, 0) }} around a mean of
+      {{ percent(all.mean, 0) }}. Of answers as cheap the more even one is kept.
+    </p>
+    <p class="weights">
+      <span class="quiet">weights</span>
+      <label v-for="name in names" :key="name"
+        >{{ resourceWord(name) }}
+        <input
+          type="number"
+          min="0"
+          step="1"
+          :value="weights[name]"
+          :aria-label="`weight of ${resourceWord(name)}`"
+          @change="weigh(name, $event)"
+      /></label>
+    </p>
   </div>
 </template>
 
 <style scoped>
-.weights { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
-input { width: 40px; font: inherit; color: inherit; background: var(--panel); border: 1px solid var(--line); padding: 1px 4px; }
-p { font-size: 12px; padding-top: 4px; }
+.weights {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+}
+input {
+  width: 40px;
+  font: inherit;
+  color: inherit;
+  background: var(--panel);
+  border: 1px solid var(--line);
+  padding: 1px 4px;
+}
+p {
+  font-size: 12px;
+  padding-top: 4px;
+}
 </style>

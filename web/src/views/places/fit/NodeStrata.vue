@@ -24,28 +24,57 @@ const losses = computed(() => props.fit.zones.filter((zone) => zone !== props.no
       <h2>node {{ node.number }} · {{ node.instance_type }}</h2>
       <button type="button" class="plain-button madder" @click="emit('close')">close</button>
     </div>
-    <p class="quiet">{{ node.zone }}, {{ node.purchase }}. Usable {{ vcpus(node.usable.cpu_millicores ?? 0) }} vCPU, {{ gibibytes(node.usable.memory_bytes ?? 0) }} GiB, after the node’s own reservation and the daemon workloads.</p>
+    <p class="quiet">
+      {{ node.zone }}, {{ node.purchase }}. Usable {{ vcpus(node.usable.cpu_millicores ?? 0) }} vCPU,
+      {{ gibibytes(node.usable.memory_bytes ?? 0) }} GiB, after the node’s own reservation and the daemon workloads.
+    </p>
     <p v-for="name in Object.keys(node.usable)" :key="name">
       {{ resourceWord(name) }} <strong>{{ percent((node.requested[name] ?? 0) / (node.usable[name] || 1)) }}</strong> requested
     </p>
     <table>
-      <thead><tr><th>pods</th><th class="number">×</th><th class="number">vCPU</th><th class="number">GiB</th></tr></thead>
+      <thead>
+        <tr>
+          <th>pods</th>
+          <th class="number">×</th>
+          <th class="number">vCPU</th>
+          <th class="number">GiB</th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="entry in strata" :key="entry.name">
           <td>{{ entry.name }}<i :style="{ width: `${(100 * entry.cpu) / (node.usable.cpu_millicores || 1)}%` }" /></td>
-          <td class="number">{{ entry.count }}</td><td class="number">{{ (entry.cpu / 1000).toFixed(2) }}</td><td class="number">{{ (entry.memory / 2 ** 30).toFixed(1) }}</td>
+          <td class="number">{{ entry.count }}</td>
+          <td class="number">{{ (entry.cpu / 1000).toFixed(2) }}</td>
+          <td class="number">{{ (entry.memory / 2 ** 30).toFixed(1) }}</td>
         </tr>
       </tbody>
     </table>
     <div v-for="zone in losses" :key="zone">
       <h3>lands here when {{ zone }} is lost</h3>
-      <p :class="{ madder: lost === zone }">{{ Object.entries(node.landing[zone] ?? {}).map(([name, count]) => `${count} ${name}`).join(', ') }}</p>
+      <p :class="{ madder: lost === zone }">
+        {{
+          Object.entries(node.landing[zone] ?? {})
+            .map(([name, count]) => `${count} ${name}`)
+            .join(', ')
+        }}
+      </p>
     </div>
   </section>
 </template>
 
 <style scoped>
-.node { display: grid; gap: 10px; }
-.head { display: flex; justify-content: space-between; align-items: baseline; }
-td i { display: block; height: 3px; background: var(--petrol); }
+.node {
+  display: grid;
+  gap: 10px;
+}
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+}
+td i {
+  display: block;
+  height: 3px;
+  background: var(--petrol);
+}
 </style>

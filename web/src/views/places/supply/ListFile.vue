@@ -35,23 +35,63 @@ function read(): void {
 <template>
   <div class="file cut">
     <div class="line">
-      <NRadioGroup v-model:value="form" size="small" name="form"><NRadioButton value="csv">CSV</NRadioButton><NRadioButton value="json">JSON</NRadioButton></NRadioGroup>
-      <input type="file" accept=".json,.csv,.txt" aria-label="price list file" @change="load">
+      <NRadioGroup v-model:value="form" size="small" name="form"
+        ><NRadioButton value="csv">CSV</NRadioButton><NRadioButton value="json">JSON</NRadioButton></NRadioGroup
+      >
+      <input type="file" accept=".json,.csv,.txt" aria-label="price list file" @change="load" />
     </div>
     <div v-if="form === 'csv'" class="line">
       <NInput v-model:value="provider" size="small" placeholder="provider" :input-props="{ 'aria-label': 'provider' }" />
-      <NInput v-model:value="currency" size="small" placeholder="EUR" :maxlength="3" :input-props="{ 'aria-label': 'currency of the list' }" />
+      <NInput
+        v-model:value="currency"
+        size="small"
+        placeholder="EUR"
+        :maxlength="3"
+        :input-props="{ 'aria-label': 'currency of the list' }"
+      />
       <NInput v-model:value="dated" size="small" placeholder="dated, year-month-day" :input-props="{ 'aria-label': 'day of the list' }" />
     </div>
-    <p v-if="form === 'csv'" class="quiet">First line: region,zone,instance_type,family,vcpu,memory,architecture,most_pods,price_per_hour; optional purchase, most_nodes, interruptions_per_hour, in_stock, accelerators, disk, most_volumes, network_mbps.</p>
-    <NInput v-model:value="text" type="textarea" :rows="6" class="mono" placeholder="paste here" :input-props="{ 'aria-label': 'price list', spellcheck: false }" />
+    <p v-if="form === 'csv'" class="quiet">
+      First line: region,zone,instance_type,family,vcpu,memory,architecture,most_pods,price_per_hour; optional purchase, most_nodes,
+      interruptions_per_hour, in_stock, accelerators, disk, most_volumes, network_mbps.
+    </p>
+    <NInput
+      v-model:value="text"
+      type="textarea"
+      :rows="6"
+      class="mono"
+      placeholder="paste here"
+      :input-props="{ 'aria-label': 'price list', spellcheck: false }"
+    />
     <FaultList v-if="error" :title="error.message" :faults="error.faults.slice(0, 30)" />
-    <div><NButton size="small" type="primary" :disabled="!text.trim()" :loading="actions.readFile.isPending.value" @click="read">Read it</NButton></div>
+    <div>
+      <NButton size="small" type="primary" :disabled="!text.trim()" :loading="actions.readFile.isPending.value" @click="read"
+        >Read it</NButton
+      >
+    </div>
   </div>
 </template>
 
 <style scoped>
-.file { padding: 14px; display: grid; gap: 8px; max-width: 900px; }
-.line { display: grid; grid-template-columns: auto 90px 200px; gap: 12px; justify-content: start; align-items: center; }
-input[type="file"]::file-selector-button { font: inherit; border: 1px solid var(--line); background: var(--paper); color: var(--ink); padding: 3px 10px; margin-right: 10px; }
+.file {
+  padding: 14px;
+  display: grid;
+  gap: 8px;
+  max-width: 900px;
+}
+.line {
+  display: grid;
+  grid-template-columns: auto 90px 200px;
+  gap: 12px;
+  justify-content: start;
+  align-items: center;
+}
+input[type='file']::file-selector-button {
+  font: inherit;
+  border: 1px solid var(--line);
+  background: var(--paper);
+  color: var(--ink);
+  padding: 3px 10px;
+  margin-right: 10px;
+}
 </style>

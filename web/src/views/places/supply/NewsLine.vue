@@ -18,13 +18,31 @@ const gone = computed(() => news.value?.missing ?? [])
 
 <template>
   <span v-if="news" class="news" role="status">
-    <span><strong>Newer list of {{ day(news.dated) }}</strong>, {{ plural(news.changes, 'change') }}<template v-if="gone.length">; no longer to be had: {{ gone.slice(0, 2).join(', ') }}</template><template v-else-if="difference">; {{ difference }}</template></span>
-    <NButton v-if="mayEdit && news.region_id" size="tiny" type="primary" @click="actions.change.mutate({ region_id: news.region_id })">Use it</NButton>
+    <span
+      ><strong>Newer list of {{ day(news.dated) }}</strong
+      >, {{ plural(news.changes, 'change') }}<template v-if="gone.length">; no longer to be had: {{ gone.slice(0, 2).join(', ') }}</template
+      ><template v-else-if="difference">; {{ difference }}</template></span
+    >
+    <NButton v-if="mayEdit && news.region_id" size="tiny" type="primary" @click="actions.change.mutate({ region_id: news.region_id })"
+      >Use it</NButton
+    >
     <span v-else-if="!news.region_id" class="madder">the region is gone from it</span>
   </span>
 </template>
 
 <style scoped>
-.news { margin-left: auto; display: flex; gap: 10px; align-items: center; font-size: 12px; min-width: 0; }
-.news > span:first-child { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; max-width: 560px; }
+.news {
+  margin-left: auto;
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  font-size: 12px;
+  min-width: 0;
+}
+.news > span:first-child {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  max-width: 560px;
+}
 </style>

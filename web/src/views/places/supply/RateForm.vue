@@ -14,7 +14,12 @@ const source = ref('')
 const error = computed(() => props.actions.stateRates.error.value as Problem | null)
 
 function state(): void {
-  const body = { dated: dated.value, base: props.base, worth: { [code.value.toUpperCase()]: worth.value.replace(',', '.') }, source: source.value }
+  const body = {
+    dated: dated.value,
+    base: props.base,
+    worth: { [code.value.toUpperCase()]: worth.value.replace(',', '.') },
+    source: source.value,
+  }
   props.actions.stateRates.mutate(body, { onSuccess: () => (code.value = worth.value = '') })
 }
 </script>
@@ -34,5 +39,11 @@ function state(): void {
 </template>
 
 <style scoped>
-.rate { display: grid; grid-template-columns: 110px auto 64px auto 90px auto 200px auto; gap: 8px; align-items: center; justify-content: start; }
+.rate {
+  display: grid;
+  grid-template-columns: 110px auto 64px auto 90px auto 200px auto;
+  gap: 8px;
+  align-items: center;
+  justify-content: start;
+}
 </style>

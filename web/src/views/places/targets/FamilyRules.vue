@@ -18,23 +18,80 @@ function set(family: string, field: 'taint' | 'most_nodes' | 'most_in_zone', eve
 <template>
   <div>
     <table>
-      <thead><tr><th>family</th><th>its nodes carry the taint</th><th class="number">max in the region</th><th class="number">max in a zone</th></tr></thead>
+      <thead>
+        <tr>
+          <th>family</th>
+          <th>its nodes carry the taint</th>
+          <th class="number">max in the region</th>
+          <th class="number">max in a zone</th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="family in bench.variant.sold_families.slice(0, 40)" :key="family">
-          <td><strong>{{ family }}</strong></td>
-          <td><input :value="rule(family).taint" :readonly="!mayEdit" placeholder="key=value:NoSchedule" :aria-label="`taint of ${family}`" @change="set(family, 'taint', $event)"></td>
-          <td class="number"><input class="count" inputmode="numeric" :value="rule(family).most_nodes" :readonly="!mayEdit" placeholder="no limit" :aria-label="`most ${family} nodes in the region`" @change="set(family, 'most_nodes', $event)"></td>
-          <td class="number"><input class="count" inputmode="numeric" :value="rule(family).most_in_zone" :readonly="!mayEdit" placeholder="no limit" :aria-label="`most ${family} nodes in a zone`" @change="set(family, 'most_in_zone', $event)"></td>
+          <td>
+            <strong>{{ family }}</strong>
+          </td>
+          <td>
+            <input
+              :value="rule(family).taint"
+              :readonly="!mayEdit"
+              placeholder="key=value:NoSchedule"
+              :aria-label="`taint of ${family}`"
+              @change="set(family, 'taint', $event)"
+            />
+          </td>
+          <td class="number">
+            <input
+              class="count"
+              inputmode="numeric"
+              :value="rule(family).most_nodes"
+              :readonly="!mayEdit"
+              placeholder="no limit"
+              :aria-label="`most ${family} nodes in the region`"
+              @change="set(family, 'most_nodes', $event)"
+            />
+          </td>
+          <td class="number">
+            <input
+              class="count"
+              inputmode="numeric"
+              :value="rule(family).most_in_zone"
+              :readonly="!mayEdit"
+              placeholder="no limit"
+              :aria-label="`most ${family} nodes in a zone`"
+              @change="set(family, 'most_in_zone', $event)"
+            />
+          </td>
         </tr>
       </tbody>
     </table>
-    <p class="quiet">A taint keeps off what does not tolerate it; daemon workloads run there all the same. Tolerations stand with each workload, under Manners.</p>
+    <p class="quiet">
+      A taint keeps off what does not tolerate it; daemon workloads run there all the same. Tolerations stand with each workload, under
+      Manners.
+    </p>
   </div>
 </template>
 
 <style scoped>
-input { font: inherit; color: inherit; background: transparent; border: 0; border-bottom: 1px solid var(--line); width: 100%; padding: 2px 0; }
-input.count { width: 64px; text-align: right; }
-td, th { padding: 3px 6px 3px 0; }
-p { padding-top: 5px; font-size: 12px; }
+input {
+  font: inherit;
+  color: inherit;
+  background: transparent;
+  border: 0;
+  border-bottom: 1px solid var(--line);
+  width: 100%;
+  padding: 2px 0;
+}
+input.count {
+  width: 64px;
+  text-align: right;
+}
+td,
+th {
+  padding: 3px 6px 3px 0;
+}
+p {
+  padding-top: 5px;
+  font-size: 12px;
+}
 </style>

@@ -15,9 +15,21 @@ const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolea
 const house = useHouse()
 const ways = [
   { name: 'none', title: 'No', text: 'Exactly the replicas asked for. What stood in a lost zone is gone until the zone is back.' },
-  { name: 'standing', title: 'Spare replicas', text: 'More replicas run all the time, so that enough stand outside any one zone. Nothing has to move.' },
-  { name: 'landing', title: 'Reserved room', text: 'Exactly the replicas asked for, and reserved room: a lost zone’s replicas go there and no running one moves.' },
-  { name: 'growing', title: 'New nodes on loss', text: 'Exactly the replicas asked for. A lost zone’s replicas wait for new nodes elsewhere, inside quotas; nothing is paid before.' },
+  {
+    name: 'standing',
+    title: 'Spare replicas',
+    text: 'More replicas run all the time, so that enough stand outside any one zone. Nothing has to move.',
+  },
+  {
+    name: 'landing',
+    title: 'Reserved room',
+    text: 'Exactly the replicas asked for, and reserved room: a lost zone’s replicas go there and no running one moves.',
+  },
+  {
+    name: 'growing',
+    title: 'New nodes on loss',
+    text: 'Exactly the replicas asked for. A lost zone’s replicas wait for new nodes elsewhere, inside quotas; nothing is paid before.',
+  },
 ] as const
 const limits = [
   { field: 'most_pools', title: 'max pools', text: 'A pool is an instance type that runs at least one node.' },
@@ -26,7 +38,12 @@ const limits = [
   { field: 'most_pods_per_node', title: 'max pods on a node', text: 'Below the type’s own limit where the platform allows fewer.' },
 ] as const
 type Field = (typeof limits)[number]['field']
-const typed = ref<Record<Field, number | null>>({ most_pools: null, fewest_nodes_per_pool: null, fewest_nodes_per_zone: null, most_pods_per_node: null })
+const typed = ref<Record<Field, number | null>>({
+  most_pools: null,
+  fewest_nodes_per_pool: null,
+  fewest_nodes_per_zone: null,
+  most_pods_per_node: null,
+})
 const budget = ref('')
 const lost = ref<number | null>(0)
 const nodeWays = [
@@ -34,25 +51,43 @@ const nodeWays = [
   { value: 'landing', label: 'reserved room' },
   { value: 'growing', label: 'new nodes on loss' },
 ]
-const nodeWords = computed(() => ({
-  none: '', standing: 'Enough replicas stand on other nodes all the time.', landing: 'Room for everything on the lost nodes is kept free on others; many small nodes keep back less than few large ones.', growing: 'The same nodes are bought again, and nothing is paid before.',
-})[props.bench.variant.survive_nodes])
+const nodeWords = computed(
+  () =>
+    ({
+      none: '',
+      standing: 'Enough replicas stand on other nodes all the time.',
+      landing: 'Room for everything on the lost nodes is kept free on others; many small nodes keep back less than few large ones.',
+      growing: 'The same nodes are bought again, and nothing is paid before.',
+    })[props.bench.variant.survive_nodes],
+)
 const error = computed(() => props.actions.change.error.value as Problem | null)
 const faults = computed(() => error.value?.faults.filter((fault) => !fault.code.startsWith('house.')) ?? [])
-const withFees = computed(() => (isPlan(props.bench.fit) ? { cost: Number(props.bench.fit.cost_per_month) + Number(props.bench.fees_per_month), floor: Number(props.bench.fit.floor_per_month) + Number(props.bench.fees_per_month) } : null))
+const withFees = computed(() =>
+  isPlan(props.bench.fit)
+    ? {
+        cost: Number(props.bench.fit.cost_per_month) + Number(props.bench.fees_per_month),
+        floor: Number(props.bench.fit.floor_per_month) + Number(props.bench.fees_per_month),
+      }
+    : null,
+)
 
 // What was typed stays while it is refused; once it is taken, or left as it was, the fields show what stands.
-watch([() => props.bench.variant, error], ([variant, refused]) => {
-  if (refused) return
-  for (const limit of limits) typed.value[limit.field] = variant[limit.field]
-  budget.value = variant.budget_per_month ?? ''
-  lost.value = variant.lost_nodes
-}, { immediate: true })
+watch(
+  [() => props.bench.variant, error],
+  ([variant, refused]) => {
+    if (refused) return
+    for (const limit of limits) typed.value[limit.field] = variant[limit.field]
+    budget.value = variant.budget_per_month ?? ''
+    lost.value = variant.lost_nodes
+  },
+  { immediate: true },
+)
 
 function set(field: Field): void {
   const sent = props.actions.change.variables.value?.[field]
   const isRefused = error.value !== null && sent === typed.value[field]
-  if (typed.value[field] !== props.bench.variant[field] && !isRefused && !props.actions.change.isPending.value) props.actions.change.mutate({ [field]: typed.value[field] })
+  if (typed.value[field] !== props.bench.variant[field] && !isRefused && !props.actions.change.isPending.value)
+    props.actions.change.mutate({ [field]: typed.value[field] })
 }
 /** In a group of choices the arrows choose, as in every such group. */
 function arrow(event: KeyboardEvent, from: string): void {
@@ -84,46 +119,137 @@ function rule(field: Field): string {
     <section class="wide">
       <h2>Survives the loss of any one zone</h2>
       <div class="ways" role="radiogroup" aria-label="survives the loss of any one zone">
-        <button v-for="way in ways" :key="way.name" type="button" role="radio" :tabindex="bench.variant.survive_zone === way.name ? 0 : -1" class="plain-button way cut" :class="{ chosen: bench.variant.survive_zone === way.name }" :aria-checked="bench.variant.survive_zone === way.name" :disabled="!mayEdit" @keydown="arrow($event, way.name)" @click="actions.change.mutate({ survive_zone: way.name })">
+        <button
+          v-for="way in ways"
+          :key="way.name"
+          type="button"
+          role="radio"
+          :tabindex="bench.variant.survive_zone === way.name ? 0 : -1"
+          class="plain-button way cut"
+          :class="{ chosen: bench.variant.survive_zone === way.name }"
+          :aria-checked="bench.variant.survive_zone === way.name"
+          :disabled="!mayEdit"
+          @keydown="arrow($event, way.name)"
+          @click="actions.change.mutate({ survive_zone: way.name })"
+        >
           <WayPicture :way="way.name" />
           <strong>{{ way.title }}</strong>
           <span>{{ way.text }}</span>
         </button>
       </div>
-      <p class="quiet"><span class="key asked" /> replicas asked for <span class="key more" /> on top <span class="key kept" /> reserved room <span class="key new" /> new nodes; left before, right after the first zone is lost. A workload can be left out of the promise in the demand sheet.</p>
+      <p class="quiet">
+        <span class="key asked" /> replicas asked for <span class="key more" /> on top <span class="key kept" /> reserved room
+        <span class="key new" /> new nodes; left before, right after the first zone is lost. A workload can be left out of the promise in
+        the demand sheet.
+      </p>
     </section>
     <section class="wide nodes">
       <h2>Survives the loss of any few nodes at once</h2>
       <label class="few">
-        <NInputNumber v-model:value="lost" size="small" :min="0" :max="20" :precision="0" :show-button="false" :disabled="!mayEdit" :input-props="{ 'aria-label': 'nodes lost at once' }" @blur="setLost" @keydown.enter="setLost" />
+        <NInputNumber
+          v-model:value="lost"
+          size="small"
+          :min="0"
+          :max="20"
+          :precision="0"
+          :show-button="false"
+          :disabled="!mayEdit"
+          :input-props="{ 'aria-label': 'nodes lost at once' }"
+          @blur="setLost"
+          @keydown.enter="setLost"
+        />
         <span>{{ lost === 1 ? 'node' : 'nodes' }}, whichever they are; 0 promises nothing. Kept by</span>
-        <NSelect :value="bench.variant.survive_nodes" size="small" :options="nodeWays" :disabled="!mayEdit || !bench.variant.lost_nodes" :input-props="{ 'aria-label': 'how lost nodes are survived' }" @update:value="actions.change.mutate({ survive_nodes: $event })" />
+        <NSelect
+          :value="bench.variant.survive_nodes"
+          size="small"
+          :options="nodeWays"
+          :disabled="!mayEdit || !bench.variant.lost_nodes"
+          :input-props="{ 'aria-label': 'how lost nodes are survived' }"
+          @update:value="actions.change.mutate({ survive_nodes: $event })"
+        />
         <span class="quiet">{{ nodeWords }}</span>
       </label>
     </section>
     <section>
       <h2>Limits</h2>
       <label v-for="limit in limits" :key="limit.field">
-        <span><strong>{{ limit.title }}</strong> <span class="quiet">{{ limit.text }} <em v-if="rule(limit.field)">{{ rule(limit.field) }}</em></span></span>
-        <NInputNumber v-model:value="typed[limit.field]" size="small" :min="1" :max="10000" :precision="0" :show-button="false" clearable :disabled="!mayEdit" placeholder="no limit" :input-props="{ 'aria-label': limit.title }" @blur="set(limit.field)" @clear="set(limit.field)" @keydown.enter="set(limit.field)" />
+        <span
+          ><strong>{{ limit.title }}</strong>
+          <span class="quiet"
+            >{{ limit.text }} <em v-if="rule(limit.field)">{{ rule(limit.field) }}</em></span
+          ></span
+        >
+        <NInputNumber
+          v-model:value="typed[limit.field]"
+          size="small"
+          :min="1"
+          :max="10000"
+          :precision="0"
+          :show-button="false"
+          clearable
+          :disabled="!mayEdit"
+          placeholder="no limit"
+          :input-props="{ 'aria-label': limit.title }"
+          @blur="set(limit.field)"
+          @clear="set(limit.field)"
+          @keydown.enter="set(limit.field)"
+        />
       </label>
-      <NCheckbox :checked="bench.variant.equal_zones" :disabled="!mayEdit" @update:checked="actions.change.mutate({ equal_zones: $event })">the same number of a pool’s nodes in every zone</NCheckbox>
+      <NCheckbox :checked="bench.variant.equal_zones" :disabled="!mayEdit" @update:checked="actions.change.mutate({ equal_zones: $event })"
+        >the same number of a pool’s nodes in every zone</NCheckbox
+      >
       <HeadroomPart :bench="bench" :actions="actions" :may-edit="mayEdit" />
       <label>
-        <span><strong>budget ceiling a month</strong> <span class="quiet">Nodes and control plane. <template v-if="withFees">Now {{ exactMoney(withFees.cost) }}; no plan under {{ exactMoney(withFees.floor) }} keeps these promises.</template></span></span>
-        <NInput v-model:value="budget" size="small" :disabled="!mayEdit" placeholder="no ceiling" :input-props="{ 'aria-label': 'budget ceiling a month' }" @blur="setBudget" @keydown.enter="setBudget"><template #suffix>{{ bench.study.currency }}</template></NInput>
+        <span
+          ><strong>budget ceiling a month</strong>
+          <span class="quiet"
+            >Nodes and control plane.
+            <template v-if="withFees"
+              >Now {{ exactMoney(withFees.cost) }}; no plan under {{ exactMoney(withFees.floor) }} keeps these promises.</template
+            ></span
+          ></span
+        >
+        <NInput
+          v-model:value="budget"
+          size="small"
+          :disabled="!mayEdit"
+          placeholder="no ceiling"
+          :input-props="{ 'aria-label': 'budget ceiling a month' }"
+          @blur="setBudget"
+          @keydown.enter="setBudget"
+          ><template #suffix>{{ bench.study.currency }}</template></NInput
+        >
       </label>
       <FaultList v-if="faults.length" :faults="faults" :title="error?.message ?? ''" />
     </section>
     <section>
       <h2>Control plane</h2>
-      <PlaneTiers :bench="bench" :may-edit="mayEdit" @members="actions.change.mutate({ control_plane_members: $event })" @tier="actions.change.mutate({ tier: $event })" />
+      <PlaneTiers
+        :bench="bench"
+        :may-edit="mayEdit"
+        @members="actions.change.mutate({ control_plane_members: $event })"
+        @tier="actions.change.mutate({ tier: $event })"
+      />
       <h2 class="rules">Families</h2>
       <FamilyRules :bench="bench" :may-edit="mayEdit" @change="actions.change.mutate({ family_rules: $event })" />
       <h2 class="rules">House rules <RouterLink to="/house">see them</RouterLink></h2>
       <table v-if="bench.deviations.length" class="deviations">
-        <thead><tr><th>leaves the rule on</th><th>rule</th><th>here</th><th>who and why</th></tr></thead>
-        <tbody><tr v-for="entry in bench.deviations" :key="entry.rule"><td>{{ ruleWords(entry.rule) }}</td><td>{{ entry.asked }}</td><td class="madder">{{ entry.chosen }}</td><td>{{ entry.why ? `${entry.who}, ${day(entry.at ?? '')}: ${entry.why}` : 'chosen before the rule was stated' }}</td></tr></tbody>
+        <thead>
+          <tr>
+            <th>leaves the rule on</th>
+            <th>rule</th>
+            <th>here</th>
+            <th>who and why</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="entry in bench.deviations" :key="entry.rule">
+            <td>{{ ruleWords(entry.rule) }}</td>
+            <td>{{ entry.asked }}</td>
+            <td class="madder">{{ entry.chosen }}</td>
+            <td>{{ entry.why ? `${entry.who}, ${day(entry.at ?? '')}: ${entry.why}` : 'chosen before the rule was stated' }}</td>
+          </tr>
+        </tbody>
       </table>
       <p v-else class="quiet">This variant keeps all of them.</p>
     </section>
@@ -131,17 +257,89 @@ function rule(field: Field): string {
 </template>
 
 <style scoped>
-.targets { padding: 14px 20px; display: grid; grid-template-columns: minmax(380px, 0.8fr) 1fr; gap: 18px 34px; align-content: start; overflow: auto; height: 100%; }
-.targets > section { display: grid; gap: 9px; align-content: start; }
-.wide { grid-column: 1 / -1; }
-.ways { display: grid; grid-template-columns: repeat(4, 1fr); gap: 12px; }
-.way { background: var(--panel); border: 1px solid var(--line); padding: 12px 16px; display: grid; gap: 5px; justify-items: start; align-content: start; }
-.way:hover { background: var(--wash); }
-.way.chosen { box-shadow: inset 0 4px 0 var(--madder); }
-.way.chosen strong::after { content: " · chosen"; color: var(--madder); }
-.key { display: inline-block; width: 10px; height: 10px; margin: 0 3px 0 10px; } .asked { background: var(--petrol); } .more { background: var(--amber); } .kept { background: var(--madderWash); } .new { background: none; border: 1px dashed var(--petrol); }
-label { display: grid; grid-template-columns: 1fr 130px; gap: 16px; align-items: center; border-bottom: 1px solid var(--line); padding-bottom: 7px; }
-.few { grid-template-columns: 64px auto 220px 1fr; border: 0; padding: 0; }
-em { color: var(--amber); font-style: normal; }
-.rules { margin-top: 8px; } .rules a { font-size: 12px; font-weight: 400; margin-left: 8px; }
+.targets {
+  padding: 14px 20px;
+  display: grid;
+  grid-template-columns: minmax(380px, 0.8fr) 1fr;
+  gap: 18px 34px;
+  align-content: start;
+  overflow: auto;
+  height: 100%;
+}
+.targets > section {
+  display: grid;
+  gap: 9px;
+  align-content: start;
+}
+.wide {
+  grid-column: 1 / -1;
+}
+.ways {
+  display: grid;
+  grid-template-columns: repeat(4, 1fr);
+  gap: 12px;
+}
+.way {
+  background: var(--panel);
+  border: 1px solid var(--line);
+  padding: 12px 16px;
+  display: grid;
+  gap: 5px;
+  justify-items: start;
+  align-content: start;
+}
+.way:hover {
+  background: var(--wash);
+}
+.way.chosen {
+  box-shadow: inset 0 4px 0 var(--madder);
+}
+.way.chosen strong::after {
+  content: ' · chosen';
+  color: var(--madder);
+}
+.key {
+  display: inline-block;
+  width: 10px;
+  height: 10px;
+  margin: 0 3px 0 10px;
+}
+.asked {
+  background: var(--petrol);
+}
+.more {
+  background: var(--amber);
+}
+.kept {
+  background: var(--madderWash);
+}
+.new {
+  background: none;
+  border: 1px dashed var(--petrol);
+}
+label {
+  display: grid;
+  grid-template-columns: 1fr 130px;
+  gap: 16px;
+  align-items: center;
+  border-bottom: 1px solid var(--line);
+  padding-bottom: 7px;
+}
+.few {
+  grid-template-columns: 64px auto 220px 1fr;
+  border: 0;
+  padding: 0;
+}
+em {
+  color: var(--amber);
+  font-style: normal;
+}
+.rules {
+  margin-top: 8px;
+}
+.rules a {
+  font-size: 12px;
+  font-weight: 400;
+  margin-left: 8px;
+}
 </style>

@@ -8,7 +8,9 @@ const ROMB = 'M17 0L34 27 17 54 0 27z'
 
 <template>
   <svg viewBox="0 0 322 62" aria-hidden="true">
-    <defs><clipPath :id="`romb-${way}`"><path :d="ROMB" /></clipPath></defs>
+    <defs>
+      <clipPath :id="`romb-${way}`"><path :d="ROMB" /></clipPath>
+    </defs>
     <g v-for="(side, moment) in [before[way], after[way]]" :key="moment" :transform="`translate(${moment * 142} 4)`">
       <g v-for="zone in 3" :key="zone" :transform="`translate(${(zone - 1) * (moment ? 58 : 38)} 0)`">
         <template v-if="moment === 0 || zone > 1">
@@ -31,9 +33,40 @@ const ROMB = 'M17 0L34 27 17 54 0 27z'
 </template>
 
 <style scoped>
-svg { width: 100%; max-width: 322px; }
-.ground { fill: var(--paper); } .asked { fill: var(--petrol); } .more { fill: var(--amber); } .kept { fill: var(--madderWash); }
-.edge { fill: none; stroke: var(--ink); } .gone { fill: none; stroke: var(--quiet); stroke-dasharray: 3 3; }
-.new { fill: var(--paper); stroke: var(--petrol); stroke-width: 2.4; stroke-dasharray: 4 3; }
-.arrow { fill: none; stroke: var(--quiet); stroke-width: 1.5; }
+svg {
+  width: 100%;
+  max-width: 322px;
+}
+.ground {
+  fill: var(--paper);
+}
+.asked {
+  fill: var(--petrol);
+}
+.more {
+  fill: var(--amber);
+}
+.kept {
+  fill: var(--madderWash);
+}
+.edge {
+  fill: none;
+  stroke: var(--ink);
+}
+.gone {
+  fill: none;
+  stroke: var(--quiet);
+  stroke-dasharray: 3 3;
+}
+.new {
+  fill: var(--paper);
+  stroke: var(--petrol);
+  stroke-width: 2.4;
+  stroke-dasharray: 4 3;
+}
+.arrow {
+  fill: none;
+  stroke: var(--quiet);
+  stroke-width: 1.5;
+}
 </style>

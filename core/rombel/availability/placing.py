@@ -11,7 +11,7 @@ from rombel.model.demand import Demand, WorkloadKind, by_member, parted_name
 from rombel.model.failure import FailureData, FailureKind
 from rombel.model.fit_problem import FitProblem, Purchase, Workload
 from rombel.model.fit_solution import FitSolution, Landing, NodeBatch
-from rombel.model.placement import Placement, Standing, StandingNode
+from rombel.model.placement import PlacedNode, PlacedWorkload, Placement
 
 
 def needed_of(row: Demand, replicas: int, data: FailureData) -> int:
@@ -44,7 +44,7 @@ def placement_of(
     rows
         The demand that the problem came from; a name that it lacks is left out.
     data
-        Gives the windows in which the lost are away.
+        Gives the windows in which the lost are down.
     plane
         Where the control plane's members stand: a zone whose loss takes their majority lets nothing land.
 
@@ -67,9 +67,9 @@ def placement_of(
     )
 
 
-def _nodes(batches: Iterable[NodeBatch]) -> tuple[StandingNode, ...]:
+def _nodes(batches: Iterable[NodeBatch]) -> tuple[PlacedNode, ...]:
     return tuple(
-        StandingNode(
+        PlacedNode(
             batch.zone,
             by_member(batch.replicas),
             FailureKind.INTERRUPTED if batch.purchase is Purchase.INTERRUPTIBLE else FailureKind.NODE,
@@ -86,7 +86,7 @@ def _arrivals(landings: Iterable[Landing]) -> dict[int, dict[str, int]]:
     return {node: dict(replicas) for node, replicas in found.items()}
 
 
-def _standing(row: Demand, unit: Workload, times: int, problem: FitProblem, data: FailureData) -> Standing:
+def _standing(row: Demand, unit: Workload, times: int, problem: FitProblem, data: FailureData) -> PlacedWorkload:
     """Return a workload as it stands, with the windows that its promises give it."""
     zone, node = problem.promise_of(unit), problem.node_promise_of(unit)
     start = start_up_of(row, data)
@@ -94,4 +94,4 @@ def _standing(row: Demand, unit: Workload, times: int, problem: FitProblem, data
     # Room for a whole lost zone is room for any one of its nodes.
     from_node = data.window_s(node.how, start) if node.promised else from_zone
     asked = max(0, unit.replicas * times - row.extra)
-    return Standing(row.full_name, needed_of(row, asked, data), from_zone, from_node)
+    return PlacedWorkload(row.full_name, needed_of(row, asked, data), from_zone, from_node)

@@ -1,17 +1,18 @@
-import type { Road, Step } from '../api/client'
+import Papa from 'papaparse'
+import type { MigrationPlan, Step } from '../api/client'
 
 /** What all nodes cost a month before the first step; null while nothing is known yet. */
-export function begunAt(road: Road): number | null {
-  if (road.cost !== null) return Number(road.cost)
-  const first = road.steps[0]
+export function begunAt(migration: MigrationPlan): number | null {
+  if (migration.cost !== null) return Number(migration.cost)
+  const first = migration.steps[0]
   return first ? Number(first.cost) + Number(first.saving) : null
 }
 
 /** What is kept by stopping after a step: saved and moved so far, and the share of all that could be saved. */
-export function soFar(road: Road, place: number): { saved: number; moved: number; share: number } {
-  const done = road.steps.slice(0, place + 1)
+export function soFar(migration: MigrationPlan, place: number): { saved: number; moved: number; share: number } {
+  const done = migration.steps.slice(0, place + 1)
   const saved = (steps: Step[]) => steps.reduce((sum, step) => sum + Number(step.saving), 0)
-  const all = saved(road.steps)
+  const all = saved(migration.steps)
   return { saved: saved(done), moved: done.reduce((sum, step) => sum + step.moved, 0), share: all > 0 ? saved(done) / all : 1 }
 }
 
@@ -31,17 +32,29 @@ export function hauls(step: Step): Haul[] {
 }
 
 /** One line for everything to do, in order: what a runbook takes. Fields with commas or quotes are quoted (RFC 4180). */
-export function stepsCsv(road: Road): string {
-  const rows = [['step', 'action', 'node', 'instance_type', 'zone', 'workload', 'replicas', 'to_node', 'saving_per_month', 'cost_per_month']]
-  road.steps.forEach((step, place) => {
+export function stepsCsv(migration: MigrationPlan): string {
+  const rows = [
+    ['step', 'action', 'node', 'instance_type', 'zone', 'workload', 'replicas', 'to_node', 'saving_per_month', 'cost_per_month'],
+  ]
+  migration.steps.forEach((step, place) => {
     const ends = [step.saving, step.cost]
     const number = String(place + 1)
     for (const node of step.new) rows.push([number, 'add node', node.name, node.instance_type, node.zone, '', '', '', ...ends])
     for (const move of step.moves) {
       const action = move.source ? (move.target ? 'move' : 'end') : 'start'
-      rows.push([number, action, move.source || move.target, '', '', move.workload, String(move.count), move.source ? move.target : '', ...ends])
+      rows.push([
+        number,
+        action,
+        move.source || move.target,
+        '',
+        '',
+        move.workload,
+        String(move.count),
+        move.source ? move.target : '',
+        ...ends,
+      ])
     }
     for (const node of step.gone) rows.push([number, 'remove node', node.name, node.instance_type, node.zone, '', '', '', ...ends])
   })
-  return rows.map((row) => row.map((cell) => (/[",\n]/.test(cell) ? `"${cell.replaceAll('"', '""')}"` : cell)).join(',')).join('\r\n') + '\r\n'
+  return `${Papa.unparse(rows, { newline: '\r\n' })}\r\n`
 }

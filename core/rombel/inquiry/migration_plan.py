@@ -23,9 +23,9 @@ from rombel.fit import (
     evenness,
     stand_on,
 )
+from rombel.model.existing import Existing, ExistingNode
 from rombel.model.fit_problem import FitProblem, OfferKey, Survival
 from rombel.model.fit_solution import FitSolution, FitStatus, Landing, NodeBatch
-from rombel.model.present import Present, PresentNode
 
 Floats = NDArray[np.float64]
 MOST_STEPS = 200
@@ -60,8 +60,8 @@ class Step:
 
     saving_per_hour: Decimal
     cost_per_hour: Decimal
-    new: tuple[PresentNode, ...]
-    gone: tuple[PresentNode, ...]
+    new: tuple[ExistingNode, ...]
+    gone: tuple[ExistingNode, ...]
     moves: tuple[Move, ...]
     broken: tuple[str, ...] = ()
 
@@ -72,7 +72,7 @@ class Step:
 
 
 @dataclass(frozen=True, slots=True)
-class Road:
+class MigrationPlan:
     """The way from what runs.
 
     Parameters
@@ -99,21 +99,21 @@ class Road:
     unsold: tuple[str, ...]
     steps: tuple[Step, ...]
     unplaced: Mapping[str, int]
-    nodes: tuple[PresentNode, ...]
+    nodes: tuple[ExistingNode, ...]
     evening: Step | None
     evenness: tuple[Evenness, Evenness] | None
 
 
-def road_from(
+def migration_plan(
     problem: FitProblem,
-    present: Present,
+    present: Existing,
     *,
     weights: Mapping[str, float] | None = None,
     seed: int = 0,
     params: ChangeParams | None = None,
     observer: FitObserver | None = None,
     on_step: Callable[[Step], None] | None = None,
-) -> Road:
+) -> MigrationPlan:
     """Return the way from what runs to something cheaper that keeps every rule.
 
     The first steps repair: replicas that are missing, have no room to land or stand where a rule forbids it get places.
@@ -136,12 +136,15 @@ def road_from(
 
     """
     observer = observer or SilentObserver()
+    # What a loss would buy is no node to move to.
     asked = _steady(problem)
     walk = _Walk(asked, present, seed, params or ChangeParams())
     begun = walk.cost(walk.nodes)
     steps: list[Step] = []
+    # The rules that are broken before the first step are told, as fixing them may be what a step is for.
     broken = _broken(asked, walk.nodes, None)
     while len(steps) < MOST_STEPS:
+        # How many steps there will be is unknown: the share grows with each and never reaches its end.
         progress = Progress(f"step {len(steps) + 1}", len(steps) / (len(steps) + 8), walk.cost(walk.nodes), Decimal(0))
         if observer.on_progress(progress) or not walk.changed():
             break
@@ -151,7 +154,7 @@ def road_from(
             on_step(steps[-1])
     evening, how_even = _evening(asked, walk, even_weight(problem, weights))
     unplaced = walk.unplaced
-    return Road(begun, broken, present.unsold, tuple(steps), unplaced, tuple(walk.nodes), evening, how_even)
+    return MigrationPlan(begun, broken, present.unsold, tuple(steps), unplaced, tuple(walk.nodes), evening, how_even)
 
 
 def _evening(problem: FitProblem, walk: _Walk, weight: Floats) -> tuple[Step | None, tuple[Evenness, Evenness] | None]:
@@ -166,7 +169,7 @@ def _evening(problem: FitProblem, walk: _Walk, weight: Floats) -> tuple[Step | N
     return replace(step, broken=_broken(problem, walk.nodes, walk.landing)), how_even
 
 
-def _how_even(problem: FitProblem, nodes: Sequence[PresentNode], weight: Floats) -> Evenness:
+def _how_even(problem: FitProblem, nodes: Sequence[ExistingNode], weight: Floats) -> Evenness:
     return evenness(problem, [(node.instance_type, node.replicas) for node in nodes], weight)
 
 
@@ -180,9 +183,10 @@ def _steady(problem: FitProblem) -> FitProblem:
 
 
 def _broken(
-    problem: FitProblem, nodes: Sequence[PresentNode], landing: Mapping[str, tuple[Landing, ...]] | None
+    problem: FitProblem, nodes: Sequence[ExistingNode], landing: Mapping[str, tuple[Landing, ...]] | None
 ) -> tuple[str, ...]:
     """Return the rules that nodes break, as the checker reads them; without a landing it looks for one itself."""
+    # Costs and currency of the problem itself, so that only real rules can be broken.
     prices = _prices(problem)
     batches = tuple(NodeBatch(n.instance_type, n.purchase, n.zone, 1, n.replicas) for n in nodes)
     cost = sum((prices[node.key] for node in nodes), start=Decimal(0))
@@ -197,18 +201,20 @@ def _prices(problem: FitProblem) -> dict[OfferKey, Decimal]:
 class _Walk:
     """Nodes by their place in the search, with the names that people know them by."""
 
-    def __init__(self, problem: FitProblem, present: Present, seed: int, params: ChangeParams) -> None:
+    def __init__(self, problem: FitProblem, present: Existing, seed: int, params: ChangeParams) -> None:
         self._prices = _prices(problem)
+        # Full nodes first: they get the places that the search looks at first.
         ordered = sorted(present.nodes, key=lambda node: (-sum(node.replicas.values()), node.name))
         self._changing: Changing = stand_on(problem, ordered, seed=seed, params=params)
         instance = self._changing.instance
         self._offers = [entry.key(offer) for entry, offer in instance.offers]
         self._classes = [workload.name for workload in instance.workloads]
-        self._slots: dict[int, PresentNode] = dict(enumerate(ordered))
+        # A slot is known by the node that stands in it, through all steps.
+        self._slots: dict[int, ExistingNode] = dict(enumerate(ordered))
         self._bought = 0
 
     @property
-    def nodes(self) -> list[PresentNode]:
+    def nodes(self) -> list[ExistingNode]:
         """Return the nodes after the last step, by place."""
         return [self._slots[slot] for slot in sorted(self._slots)]
 
@@ -223,7 +229,7 @@ class _Walk:
         """Return where each zone's replicas land, in the order of the nodes."""
         return self._changing.landing
 
-    def cost(self, nodes: Sequence[PresentNode]) -> Decimal:
+    def cost(self, nodes: Sequence[ExistingNode]) -> Decimal:
         """Return what nodes cost an hour."""
         return sum((self._prices[node.key] for node in nodes), start=Decimal(0))
 
@@ -254,23 +260,25 @@ class _Walk:
     def _name_at(self, slot: int) -> str:
         return self._slots[slot].name if slot in self._slots else ""
 
-    def _node(self, slot: int, key: OfferKey, load: np.ndarray) -> PresentNode:
+    def _node(self, slot: int, key: OfferKey, load: np.ndarray) -> ExistingNode:
         """Return the node in a slot now; where another offer stood before it is a new one."""
         replicas = {self._classes[i]: int(load[i]) for i in np.flatnonzero(load)}
         stood = self._slots.get(slot)
+        # The same offer in the same slot is the same node, with other replicas.
         if stood is not None and stood.key == key:
             return replace(stood, replicas=replicas)
         self._bought += 1
-        return PresentNode(f"new-{self._bought:02d}-{key[0]}", *key, replicas)
+        return ExistingNode(f"new-{self._bought:02d}-{key[0]}", *key, replicas)
 
 
-def _moves(before: Sequence[PresentNode], after: Sequence[PresentNode]) -> Iterator[Move]:
+def _moves(before: Sequence[ExistingNode], after: Sequence[ExistingNode]) -> Iterator[Move]:
     """Yield moves that turn the loads before into those after, by workload."""
     stood = {node.name: Counter(node.replicas) for node in before}
     stands = {node.name: Counter(node.replicas) for node in after}
     names = [*stands, *(name for name in stood if name not in stands)]
     for workload in sorted({w for load in (*stood.values(), *stands.values()) for w in load}):
         change = {name: stands.get(name, Counter())[workload] - stood.get(name, Counter())[workload] for name in names}
+        # One entry for each replica that leaves, one for each that arrives; how they are paired does not matter, as they are alike.
         sources = [name for name, count in change.items() for _ in range(-count)]
         targets = [name for name, count in change.items() for _ in range(count)]
         pairs = Counter(zip_longest(sources, targets, fillvalue=NOWHERE))

@@ -17,7 +17,7 @@ AS_GOOD = 0.001
 """A type less than this share dearer than the chosen ones is as good as they are."""
 
 
-class Standing(StrEnum):
+class AlternativeStatus(StrEnum):
     """Why a type is in the fit, or is not."""
 
     CHOSEN = "chosen"
@@ -28,7 +28,7 @@ class Standing(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class TypeStanding:
+class Alternative:
     """One (instance type, purchase) pair, at its best zone.
 
     Parameters
@@ -49,7 +49,7 @@ class TypeStanding:
     instance_type: str
     purchase: Purchase
     zone: str
-    standing: Standing
+    status: AlternativeStatus
     nodes: int
     price_per_hour: Decimal
     enters_at_per_hour: Decimal
@@ -58,17 +58,17 @@ class TypeStanding:
 
 
 @dataclass(frozen=True, slots=True)
-class Standings:
+class Alternatives:
     """Every type's standing, the chosen first, then the nearest; and what one unit of a resource costs in each zone.
 
     ``unit_prices``: by zone and resource, what one unit more to request costs an hour at the margin, in money.
     """
 
-    types: tuple[TypeStanding, ...]
+    types: tuple[Alternative, ...]
     unit_prices: Mapping[str, Mapping[str, float]]
 
 
-def standings(problem: FitProblem, solution: FitSolution) -> Standings:
+def alternatives(problem: FitProblem, solution: FitSolution) -> Alternatives:
     """Return where every type of the problem stands beside the fit's.
 
     Parameters
@@ -81,6 +81,7 @@ def standings(problem: FitProblem, solution: FitSolution) -> Standings:
     """
     narrow = undominated(problem)
     found = offer_values(narrow, problem)
+    # By pool: a type may be chosen on demand and still be too dear to be committed to.
     nodes: Counter[tuple[str, Purchase]] = Counter()
     for batch in solution.nodes:
         nodes[batch.instance_type, batch.purchase] += batch.count
@@ -89,11 +90,13 @@ def standings(problem: FitProblem, solution: FitSolution) -> Standings:
     kept = {entry.name: entry for entry in narrow.instance_types}
     rows = []
     for (name, purchase), values in _by_pool(found.offers).items():
+        # The zone where a node earns most for its price, since there it would enter first.
         best = max(values, key=lambda entry: (entry.node_value / max(float(entry.price_per_hour), 1e-12), entry.zone))
+        # Only where it was left out: a type that was kept has its own prices.
         covering = None if name in kept or nodes[name, purchase] else _covering(types[name], purchase, kept)
         rows.append(_row(best, nodes[name, purchase], covering, _most_similar(problem, types[name], chosen)))
-    rows.sort(key=lambda row: (list(Standing).index(row.standing), row.dearer, row.instance_type, row.purchase))
-    return Standings(tuple(rows), found.unit_prices)
+    rows.sort(key=lambda row: (list(AlternativeStatus).index(row.status), row.dearer, row.instance_type, row.purchase))
+    return Alternatives(tuple(rows), found.unit_prices)
 
 
 def _by_pool(values: tuple[OfferValue, ...]) -> dict[tuple[str, Purchase], list[OfferValue]]:
@@ -103,23 +106,25 @@ def _by_pool(values: tuple[OfferValue, ...]) -> dict[tuple[str, Purchase], list[
     return pools
 
 
-def _row(best: OfferValue, nodes: int, covering: InstanceType | None, similar: str) -> TypeStanding:
+def _row(best: OfferValue, nodes: int, covering: InstanceType | None, similar: str) -> Alternative:
+    # How much its price must fall, as a share, before the relaxation would buy it.
     dearer = float(best.price_per_hour) / best.node_value - 1 if best.node_value > 0 else float("inf")
     if nodes:
-        standing = Standing.CHOSEN
+        status = AlternativeStatus.CHOSEN
     elif best.node_value <= 0:
-        standing = Standing.USELESS
+        status = AlternativeStatus.USELESS
     elif covering is not None:
-        standing = Standing.NEVER
+        status = AlternativeStatus.NEVER
     else:
-        standing = Standing.AS_GOOD if dearer <= AS_GOOD else Standing.DEARER
-    return TypeStanding(
+        status = AlternativeStatus.AS_GOOD if dearer <= AS_GOOD else AlternativeStatus.DEARER
+    return Alternative(
         instance_type=best.instance_type,
         purchase=best.purchase,
         zone=best.zone,
-        standing=standing,
+        status=status,
         nodes=nodes,
         price_per_hour=best.price_per_hour,
+        # Rounded down: the price at which it enters must not be promised too high.
         enters_at_per_hour=Decimal(int(best.node_value * 10_000)) / 10_000,
         dearer=max(0.0, dearer) if best.node_value > 0 else 0.0,
         beside=covering.name if covering is not None else similar if not nodes else "",

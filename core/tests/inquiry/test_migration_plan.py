@@ -10,29 +10,29 @@ from decimal import Decimal
 from rombel.errors import InputRefused
 from rombel.fit import ChangeParams, check, even_weight, evenness, fit
 from rombel.formats import read_problem
-from rombel.inquiry import Road, Step, road_from
+from rombel.inquiry import MigrationPlan, Step, migration_plan
+from rombel.model.existing import Existing, ExistingNode, existing_in
 from rombel.model.fit_problem import FitProblem, Purchase
 from rombel.model.fit_solution import FitSolution, FitStatus, NodeBatch
 from rombel.model.pod import Amounts
-from rombel.model.present import Present, PresentNode, present_in
 from rombel.model.running import Running, RunningNode
 from tests.problems import QUICK, items, problem, random_value
 
 FEW = ChangeParams(tries=60)
 
 
-def crowd(asked: FitProblem, seed: int) -> Present:
+def crowd(asked: FitProblem, seed: int) -> Existing:
     """Return nodes of the first type, as many as it takes, with the replicas of a problem put on them without any care."""
     rng, nodes = random.Random(seed), []
     for workload in asked.workloads:
         for _ in range(workload.replicas):
             zone = rng.choice(asked.zones)
             name = f"n{len(nodes)}"
-            nodes.append(PresentNode(name, asked.instance_types[0].name, Purchase.ON_DEMAND, zone, {workload.name: 1}))
-    return Present(tuple(nodes))
+            nodes.append(ExistingNode(name, asked.instance_types[0].name, Purchase.ON_DEMAND, zone, {workload.name: 1}))
+    return Existing(tuple(nodes))
 
 
-def made(nodes: dict[str, PresentNode], step: Step) -> dict[str, PresentNode]:
+def made(nodes: dict[str, ExistingNode], step: Step) -> dict[str, ExistingNode]:
     """Return the nodes after a step, by doing what it says."""
     loads = {name: Counter(node.replicas) for name, node in nodes.items()}
     kinds = nodes | {node.name: node for node in step.new}
@@ -48,7 +48,7 @@ def made(nodes: dict[str, PresentNode], step: Step) -> dict[str, PresentNode]:
 
 
 class TestSteps(unittest.TestCase):
-    def walked(self, asked: FitProblem, present: Present, road: Road) -> None:
+    def walked(self, asked: FitProblem, present: Existing, road: MigrationPlan) -> None:
         """Make every step and check the state after it against the rules and the money."""
         prices = {e.key(o): o.price_per_hour for e in asked.instance_types for o in e.offers}
         nodes, cost = {node.name: node for node in present.nodes}, road.cost_per_hour
@@ -72,17 +72,19 @@ class TestSteps(unittest.TestCase):
                 if fit(asked, params=QUICK).status is not FitStatus.INFEASIBLE:
                     with self.subTest(survive=survive, seed=seed):
                         present = crowd(asked, seed)
-                        road = road_from(asked, present, params=FEW)
+                        road = migration_plan(asked, present, params=FEW)
                         self.assertEqual(road.unplaced, {})
                         self.walked(asked, present, road)
 
     def test_a_step_is_worth_what_it_moves_and_brings(self) -> None:
         asked = problem([("t", (8,), "1"), ("u", (4,), "0.6")], items({(3,): 6, (1,): 9}), zones=("a", "b"))
-        toll = ChangeParams(Decimal("0.05"), Decimal("0.2"), tries=60)
-        free = road_from(asked, crowd(asked, 1), params=FEW)
-        dear = road_from(asked, crowd(asked, 1), params=toll)
+        cost_of_change = ChangeParams(Decimal("0.05"), Decimal("0.2"), tries=60)
+        free = migration_plan(asked, crowd(asked, 1), params=FEW)
+        dear = migration_plan(asked, crowd(asked, 1), params=cost_of_change)
         for step in dear.steps:
-            self.assertGreaterEqual(step.saving_per_hour, toll.per_move * step.moved + toll.per_node * len(step.new))
+            self.assertGreaterEqual(
+                step.saving_per_hour, cost_of_change.per_move * step.moved + cost_of_change.per_node * len(step.new)
+            )
         self.assertTrue(dear.steps)
         self.assertLessEqual(sum(step.moved for step in dear.steps), sum(step.moved for step in free.steps))
 
@@ -92,15 +94,15 @@ class TestSteps(unittest.TestCase):
         self.assertIs(best.status, FitStatus.OPTIMAL)
         single = [batch for batch in best.nodes for _ in range(batch.count)]
         stands = tuple(
-            PresentNode(f"n{n}", batch.instance_type, batch.purchase, batch.zone, batch.replicas)
+            ExistingNode(f"n{n}", batch.instance_type, batch.purchase, batch.zone, batch.replicas)
             for n, batch in enumerate(single)
         )
-        self.assertEqual(road_from(asked, Present(stands), params=FEW).steps, ())
+        self.assertEqual(migration_plan(asked, Existing(stands), params=FEW).steps, ())
 
     def test_what_is_missing_is_placed_before_anything_is_saved(self) -> None:
         asked = problem([("t", (4,), "1")], items({(2,): 4, (1,): 2}))
-        present = Present((PresentNode("n", "t", Purchase.ON_DEMAND, "amber", {"w/0": 1, "w/1": 3}),))
-        road = road_from(asked, present, params=FEW)
+        present = Existing((ExistingNode("n", "t", Purchase.ON_DEMAND, "amber", {"w/0": 1, "w/1": 3}),))
+        road = migration_plan(asked, present, params=FEW)
         self.assertTrue(road.broken)
         self.assertEqual([step.saving_per_hour for step in road.steps], [Decimal(-2)])
         self.assertEqual({move.workload for move in road.steps[0].moves if not move.target}, {"w/1"})
@@ -110,7 +112,7 @@ class TestSteps(unittest.TestCase):
         asked = problem([("t", (4,), "1")], [{"name": "n/a + 2×n/b", "replicas": 2, "request": {"x": 1}}])
         nodes = tuple(RunningNode(name, kind, "amber", Amounts(), 9) for name, kind in (("one", "t"), ("two", "gone")))
         running = Running(nodes, {"one": {"n/a": 3, "n/b": 5, "n/other": 1}, "two": {"n/a": 1}})
-        found = present_in(asked, running)
+        found = existing_in(asked, running)
         self.assertEqual(found.unsold, ("two",))
         self.assertEqual(found.nodes[0].key, ("t", Purchase.ON_DEMAND, "amber"))
         self.assertEqual(found.nodes[0].replicas, {"n/a + 2×n/b": 2})

@@ -30,12 +30,21 @@ export function ticks(from: number, to: number, most: number): number[] {
 }
 
 /** The staircase from what runs: right for every replica moved, down for what is saved. `marks` are costs to compare with. */
-export function roadLayout(begun: number, steps: Step[], marks: { words: string; cost: number }[], width: number, height: number): RoadLayout {
+export function roadLayout(
+  begun: number,
+  steps: Step[],
+  marks: { words: string; cost: number }[],
+  width: number,
+  height: number,
+): RoadLayout {
   const costs = [begun, ...steps.map((step) => Number(step.cost)), ...marks.map((mark) => mark.cost)]
   const high = Math.max(...costs)
   const low = Math.min(...costs)
   const slack = Math.max(1, 0.1 * (high - low))
-  const most = Math.max(1, steps.reduce((sum, step) => sum + step.moved, 0))
+  const most = Math.max(
+    1,
+    steps.reduce((sum, step) => sum + step.moved, 0),
+  )
   const x = (moved: number) => frame.left + ((width - frame.left - frame.right) * moved) / most
   const y = (cost: number) => frame.top + ((height - frame.top - frame.bottom) * (high + slack - cost)) / (high - low + 2 * slack)
   const stops: Stop[] = [{ place: -1, moved: 0, cost: begun, x: x(0), y: y(begun) }]

@@ -6,8 +6,8 @@ from itertools import pairwise
 from unittest import TestCase
 
 from rombel.fit import check, fit
-from rombel.inquiry import KnownFit, World, candidates_of, frontier_point, size_and_fit, undominated_points
-from rombel.inquiry.sized import resized
+from rombel.inquiry import KnownFit, World, candidates_of, frontier_point, size_then_fit, undominated_points
+from rombel.inquiry.size_then_fit import resized
 from rombel.model.demand import Demand, WorkloadKind
 from rombel.model.failure import FailureData, failure_of
 from rombel.model.fit_problem import STRICTER, FitProblem, InstanceType, Offer, Purchase, Survival, Workload
@@ -21,7 +21,7 @@ ROWS = {"shop/web": (7, "5"), "shop/api": (4, "3"), "live/search": (5, "3"), "sh
 
 def study(survive: Survival) -> tuple[FitProblem, FitSolution, World]:
     """Return a fit in which a journey has a choice of two, a register that stands in one zone, and replicas that share nodes."""
-    offers = tuple(Offer(zone, Purchase.ON_DEMAND, Decimal(4 + place) / 10) for place, zone in enumerate(ZONES))
+    offers = tuple(Offer(zone, Purchase.ON_DEMAND, Decimal(4 + index) / 10) for index, zone in enumerate(ZONES))
     types = (
         InstanceType("s", (4, 8), offers),
         InstanceType("l", (8, 16), tuple(replace(o, price_per_hour=o.price_per_hour * 2) for o in offers)),
@@ -50,16 +50,16 @@ class TestSizing(TestCase):
             costs = []
             for target in ("99.9", "99.96", "99.97", "99.975", "99.9999"):
                 asked = with_target(world, target)
-                found = size_and_fit(problem, present, asked, candidates_of(problem, present, asked))
+                found = size_then_fit(problem, present, asked, candidates_of(problem, present, asked))
                 if found.problem is not problem:  # Else the present fit is the answer.
                     self.assertEqual(found.problem, resized(problem, found.sizes, world.rows))
                 self.assertTrue(check(found.problem, found.solution).holds)
                 evaluation = asked.evaluation(found.problem, found.solution, found.sizes)
                 journey = asked.journeys[0]
-                away = evaluation.away_of(journey)[0]
-                self.assertAlmostEqual(found.away["buy"], away, delta=1e-12)
-                self.assertEqual(bool(found.missed), away > journey.allowed * (1 + 1e-9))
-                self.assertEqual(bool(found.missed), bool(found.obstacles))
+                unavailability = evaluation.unavailability_of(journey)[0]
+                self.assertAlmostEqual(found.unavailability["buy"], unavailability, delta=1e-12)
+                self.assertEqual(bool(found.missed), unavailability > journey.allowed * (1 + 1e-9))
+                self.assertEqual(bool(found.missed), bool(found.unreachable))
                 for unit in found.problem.workloads:
                     self.assertGreaterEqual(
                         STRICTER.index(found.problem.promise_of(unit)), STRICTER.index(survive), unit.name
@@ -72,14 +72,14 @@ class TestSizing(TestCase):
         problem, present, world = study(Survival.NONE)
         asked = with_target(world, "99.97")
         candidates = candidates_of(problem, present, asked)
-        own = size_and_fit(problem, present, asked, candidates)
+        own = size_then_fit(problem, present, asked, candidates)
         cheap = replace(own.solution, cost_per_hour=own.solution.cost_per_hour)
         known = KnownFit(own.sizes, cheap)
-        again = size_and_fit(problem, present, asked, candidates, known=[known])
+        again = size_then_fit(problem, present, asked, candidates, known=[known])
         self.assertLessEqual(again.solution.cost_per_hour, own.solution.cost_per_hour)
         strict, stricter_present, stricter = study(Survival.STANDING)
         asked = with_target(stricter, "99.9")
-        found = size_and_fit(
+        found = size_then_fit(
             strict, stricter_present, asked, candidates_of(strict, stricter_present, asked), known=[known]
         )
         self.assertNotEqual(found.solution.nodes, cheap.nodes)  # It survives the loss of a zone less strictly.
@@ -89,20 +89,22 @@ class TestFrontier(TestCase):
     def test_points_cost_more_where_less_is_away_and_are_read_over_their_own_fits(self) -> None:
         problem, present, world = study(Survival.LANDING)
         points = []
-        for place in (0, 11, 4, 8):
-            point = frontier_point(place, problem, present, world, known=points)
+        for index in (0, 11, 4, 8):
+            point = frontier_point(index, problem, present, world, known=points)
             assert point is not None and point.solution is not None
-            self.assertEqual(point.place, place)
+            self.assertEqual(point.index, index)
             sized = resized(problem, point.sizes, world.rows)
             self.assertTrue(check(sized, point.solution).holds)
-            away = world.evaluation(sized, point.solution, point.sizes).away_of(world.journeys[0])[0]
-            self.assertAlmostEqual(point.away["buy"], away, delta=1e-12)
+            unavailability = world.evaluation(sized, point.solution, point.sizes).unavailability_of(world.journeys[0])[
+                0
+            ]
+            self.assertAlmostEqual(point.unavailability["buy"], unavailability, delta=1e-12)
             points.append(point)
         kept = undominated_points(points)
         self.assertEqual(kept, undominated_points(reversed(points)))
         for before, after in pairwise(kept):
             self.assertLess(before.cost_per_hour, after.cost_per_hour)
-            self.assertGreater(before.away["buy"], after.away["buy"])
+            self.assertGreater(before.unavailability["buy"], after.unavailability["buy"])
         again = frontier_point(8, problem, present, world, known=points)
         assert again is not None
         self.assertEqual((again.cost_per_hour, again.sizes), (points[-1].cost_per_hour, points[-1].sizes))

@@ -11,7 +11,7 @@ from rombel.model.running import Running, RunningNode
 
 
 @dataclass(frozen=True, slots=True)
-class PresentNode:
+class ExistingNode:
     """A node that runs, with its replicas by workload."""
 
     name: str
@@ -27,14 +27,14 @@ class PresentNode:
 
 
 @dataclass(frozen=True, slots=True)
-class Present:
+class Existing:
     """The nodes that run, and the names of those that no offer of the problem sells."""
 
-    nodes: tuple[PresentNode, ...]
+    nodes: tuple[ExistingNode, ...]
     unsold: tuple[str, ...] = ()
 
 
-def present_in(problem: FitProblem, running: Running) -> Present:
+def existing_in(problem: FitProblem, running: Running) -> Existing:
     """Return what runs as the problem sees it.
 
     A listing does not say how a node is paid for: it is taken to be on demand where that is sold, else as it is sold there.
@@ -42,6 +42,7 @@ def present_in(problem: FitProblem, running: Running) -> Present:
     """
     nodes, unsold = [], []
     for node in running.nodes:
+        # A listing does not tell; nodes of a type nobody sells any more are named and left alone.
         purchase = _purchase(problem, node)
         if purchase is None:
             unsold.append(node.name)
@@ -49,8 +50,8 @@ def present_in(problem: FitProblem, running: Running) -> Present:
         here = running.replicas.get(node.name, {})
         held = {workload.name: _held(workload.name, here) for workload in problem.workloads}
         replicas = {name: count for name, count in held.items() if count}
-        nodes.append(PresentNode(node.name, node.instance_type, purchase, node.zone, replicas))
-    return Present(tuple(nodes), tuple(unsold))
+        nodes.append(ExistingNode(node.name, node.instance_type, purchase, node.zone, replicas))
+    return Existing(tuple(nodes), tuple(unsold))
 
 
 def _purchase(problem: FitProblem, node: RunningNode) -> Purchase | None:
@@ -67,4 +68,5 @@ def _purchase(problem: FitProblem, node: RunningNode) -> Purchase | None:
 
 def _held(name: str, here: Mapping[str, int]) -> int:
     """Return how often all that a placed name stands for is on the node."""
+    # A group stands as often as its scarcest member does.
     return min(here.get(own, 0) // count for own, count in parted_name(name))

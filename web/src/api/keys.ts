@@ -1,0 +1,39 @@
+import type { Ref } from 'vue'
+
+/** Part of a key: a value, or one that changes and takes the query along. */
+type Part = Ref<unknown> | string | number
+
+/** One maker of keys for everything that is asked and kept: the kind of question first, then what it is about. */
+export const keys = {
+  person: () => ['person'] as const,
+  house: () => ['house'] as const,
+  studies: () => ['studies'] as const,
+  regions: () => ['regions'] as const,
+  providers: () => ['providers'] as const,
+  rates: () => ['rates'] as const,
+  intakes: () => ['intakes'] as const,
+  intakeStudies: () => ['intake-studies'] as const,
+  bench: (...about: Part[]) => ['bench', ...about] as const,
+  run: (...about: Part[]) => ['run', ...about] as const,
+  inquiry: (...about: Part[]) => ['inquiry', ...about] as const,
+  levelFit: (...about: Part[]) => ['level-fit', ...about] as const,
+  matrix: (...about: Part[]) => ['matrix', ...about] as const,
+  type: (...about: Part[]) => ['type', ...about] as const,
+  outlooks: (...about: Part[]) => ['outlooks', ...about] as const,
+  availability: (...about: Part[]) => ['availability', ...about] as const,
+  improvements: (...about: Part[]) => ['improvements', ...about] as const,
+  workload: (...about: Part[]) => ['workload', ...about] as const,
+  levels: (...about: Part[]) => ['levels', ...about] as const,
+  proposals: (...about: Part[]) => ['proposals', ...about] as const,
+  series: (...about: Part[]) => ['series', ...about] as const,
+  growth: (...about: Part[]) => ['growth', ...about] as const,
+  usage: (...about: Part[]) => ['usage', ...about] as const,
+  running: (...about: Part[]) => ['running', ...about] as const,
+}
+type Kind = keyof typeof keys
+
+/** Whether a kept answer is of one of these kinds. */
+export function isOf(...kinds: Kind[]): (query: { queryKey: readonly unknown[] }) => boolean {
+  const heads = new Set<unknown>(kinds.map((kind) => keys[kind]()[0]))
+  return (query) => heads.has(query.queryKey[0])
+}
