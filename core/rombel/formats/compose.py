@@ -113,14 +113,14 @@ class _Reader:
 
     def _take(self, paths: tuple[str, ...], parse: object, default: int = 0) -> int:
         for path in paths:
-            index = self._item.get(*path.split("."))
-            if index is None:
+            stated = self._item.get(*path.split("."))
+            if stated is None:
                 continue
             try:
-                return parse(_resolved(str(index)))  # type: ignore[operator,no-any-return]
+                return parse(_resolved(str(stated)))  # type: ignore[operator,no-any-return]
             except InputRefused as refused:
                 self._notes.faults += [
-                    index.fault(f.code, f"services.{self._name}.{path}", f.reason, f.fix) for f in refused.faults
+                    stated.fault(f.code, f"services.{self._name}.{path}", f.reason, f.fix) for f in refused.faults
                 ]
         return default
 
@@ -157,8 +157,8 @@ def _whole(text: str) -> int:
 
 def _volumes(item: Located, named: set[str]) -> Iterator[Volume]:
     """Yield the named volumes; what is bound from the host or kept in memory is none."""
-    index = item.get("volumes")
-    for entry in index.items() if index else []:
+    stated = item.get("volumes")
+    for entry in stated.items() if stated else []:
         source = entry.text("source") if isinstance(entry.value, dict) else str(entry.value).partition(":")[0]
         entry.text("type"), entry.text("target")
         if source in named:
@@ -167,8 +167,8 @@ def _volumes(item: Located, named: set[str]) -> Iterator[Volume]:
 
 
 def _constraints(item: Located, notes: Notes) -> Iterator[tuple[str, str]]:
-    index = item.get("deploy", "placement", "constraints")
-    for entry in index.items() if index else []:
+    stated = item.get("deploy", "placement", "constraints")
+    for entry in stated.items() if stated else []:
         entry.read = True
         match = _CONSTRAINT.fullmatch(entry.text())
         if match:
@@ -179,9 +179,9 @@ def _constraints(item: Located, notes: Notes) -> Iterator[tuple[str, str]]:
 
 def _skew(item: Located, notes: Notes) -> int | None:
     """Return 1 where replicas spread over the label of zones."""
-    index = item.get("deploy", "placement", "preferences")
+    stated = item.get("deploy", "placement", "preferences")
     skew = None
-    for entry in index.items() if index else []:
+    for entry in stated.items() if stated else []:
         label = entry.text("spread").rpartition("labels.")[2]
         if label in ("zone", ZONE_LABEL):
             skew = 1

@@ -143,10 +143,10 @@ class Search:
             zone = self.instance.zone[taken.offer[node]]
             base = np.minimum(taken.base[node], left[:, zone])
             left[:, zone] -= base
-            index = _plan.open_node(self._data, self._plan, int(taken.offer[node]))
-            holes[index] = taken.base[node] - base
+            slot = _plan.open_node(self._data, self._plan, int(taken.offer[node]))
+            holes[slot] = taken.base[node] - base
             for i in np.flatnonzero(base):
-                _plan.put_base(self._data, self._plan, index, int(i), int(base[i]))
+                _plan.put_base(self._data, self._plan, slot, int(i), int(base[i]))
         # Which of the standing replicas became real was chosen zone by zone, without a look at shares on interruptible nodes.
         if (self._plan.on_interruptible > self.instance.interruptible_most).any():
             self.restart()
@@ -176,13 +176,13 @@ class Search:
 
     def _open_with(self, offer: int, load: Ints) -> None:
         """Open a node and put on it as much of the load as waits and fits."""
-        index = _plan.open_node(self._data, self._plan, offer)
+        slot = _plan.open_node(self._data, self._plan, offer)
         for i in np.flatnonzero(load):
             room = _plan.zone_room(self._data, self._plan, int(i), int(self.instance.zone[offer]))
-            room = min(room, _plan.base_room(self._data, self._plan, index, int(i)))
+            room = min(room, _plan.base_room(self._data, self._plan, slot, int(i)))
             count = min(int(load[i]), int(self._plan.wait[i]), room)
             if count > 0:
-                _opening.put_waiting(self._data, self._plan, index, int(i), count)
+                _opening.put_waiting(self._data, self._plan, slot, int(i), count)
 
     def _land_in(self, holes: Counts, real: Ints) -> None:
         """Let the replicas of every zone land in the holes of the others; what finds none waits."""

@@ -226,15 +226,15 @@ def _replicas(item: Located, kind: str, notes: Notes) -> int:
     """Return how many run: stated replicas, or the pods of a job that run at the same time."""
     if kind == "DaemonSet":
         return 0
-    index = None if kind == "Pod" else item.get(*_REPLICAS.get(kind, ("spec", "replicas")))
-    if index is None:
+    stated = None if kind == "Pod" else item.get(*_REPLICAS.get(kind, ("spec", "replicas")))
+    if stated is None:
         return 1
-    if isinstance(index.value, bool) or not isinstance(index.value, int) or not 0 <= index.value <= 10**6:
-        reason = f"'{str(index)[:40]}' is no number of replicas."
+    if isinstance(stated.value, bool) or not isinstance(stated.value, int) or not 0 <= stated.value <= 10**6:
+        reason = f"'{str(stated)[:40]}' is no number of replicas."
         fix = "Write a whole number from 0 to 1000000."
-        notes.faults.append(index.fault("manifest.replicas", "spec.replicas", reason, fix))
+        notes.faults.append(stated.fault("manifest.replicas", "spec.replicas", reason, fix))
         return 1
-    return index.value
+    return stated.value
 
 
 def _from_pods(

@@ -72,9 +72,9 @@ def with_autoscalers(rows: Iterable[Demand], items: Iterable[Located], notes: No
         least, most = item.get("spec", "minReplicas"), item.get("spec", "maxReplicas")
         low, high = _whole(least, 1), _whole(most, 0)
         if not max(low, 1) <= high <= MOST_REPLICAS:
-            index = most or item
+            stated = most or item
             reason = f"The autoscaler of {name} needs maxReplicas from its minReplicas to {MOST_REPLICAS}."
-            notes.faults.append(index.fault("manifest.range", "spec.maxReplicas", reason, "State both, in that order."))
+            notes.faults.append(stated.fault("manifest.range", "spec.maxReplicas", reason, "State both, in that order."))
             continue
         notes.understood["autoscaler"] += 1
         sizing = Sizing(Basis.RANGE, least=low, most=high, target_percent=_target(item, notes))
@@ -83,8 +83,8 @@ def with_autoscalers(rows: Iterable[Demand], items: Iterable[Located], notes: No
     return list(found.values())
 
 
-def _whole(index: Located | None, default: int) -> int:
-    return index.value if index is not None and isinstance(index.value, int) else default
+def _whole(stated: Located | None, default: int) -> int:
+    return stated.value if stated is not None and isinstance(stated.value, int) else default
 
 
 def _target(item: Located, notes: Notes) -> int:

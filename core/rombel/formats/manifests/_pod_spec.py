@@ -82,8 +82,8 @@ def _named(pod: Located, notes: Notes) -> dict[str, int]:
     The rule of containers and init steps holds for each of them as it does for CPU.
     """
     found: list[tuple[str, dict[str, int]]] = []
-    for index, role in (("containers", "regular"), ("initContainers", "init")):
-        entries = pod.get(index)
+    for key, role in (("containers", "regular"), ("initContainers", "init")):
+        entries = pod.get(key)
         for entry in entries.items() if entries else []:
             own = "sidecar" if role == "init" and entry.text("restartPolicy") == "Always" else role
             limits = _named_amounts(entry.get("resources", "limits"), notes)
@@ -105,11 +105,11 @@ def _is_named(key: str) -> bool:
     return key == EPHEMERAL or "/" in key
 
 
-def _named_amounts(index: Located | None, notes: Notes) -> dict[str, int]:
-    if index is None or not isinstance(index.value, dict):
+def _named_amounts(stated: Located | None, notes: Notes) -> dict[str, int]:
+    if stated is None or not isinstance(stated.value, dict):
         return {}
-    names = {key: LOCAL_DISK if key == EPHEMERAL else key for key in index.value if _is_named(key)}
-    return {name: read_quantity(index.get(key), f"resources.{key}", notes) for key, name in names.items()}
+    names = {key: LOCAL_DISK if key == EPHEMERAL else key for key in stated.value if _is_named(key)}
+    return {name: read_quantity(stated.get(key), f"resources.{key}", notes) for key, name in names.items()}
 
 
 def _containers(pod: Located, notes: Notes) -> list[Container]:
@@ -140,43 +140,43 @@ def _container(entry: Located, role: str, notes: Notes) -> Container:
     return Container(entry.text("name"), role, request, limit)
 
 
-def _amounts(index: Located | None, notes: Notes) -> Amounts:
+def _amounts(stated: Located | None, notes: Notes) -> Amounts:
     """Return CPU and memory of a resource list; other resources are noted."""
-    if index is None or not isinstance(index.value, dict):
+    if stated is None or not isinstance(stated.value, dict):
         return Amounts()
-    for key, entry in index.value.items():
+    for key, entry in stated.value.items():
         if key not in PLANNED and not _is_named(key):
             entry.read = True
             notes.ignore(entry.line, f"resource {key}", "only resources with a domain in their name are packed")
     return Amounts(
-        read_quantity(index.get("cpu"), "resources.cpu", notes),
-        read_quantity(index.get("memory"), "resources.memory", notes),
+        read_quantity(stated.get("cpu"), "resources.cpu", notes),
+        read_quantity(stated.get("memory"), "resources.memory", notes),
     )
 
 
-def read_quantity(index: Located | None, path: str, notes: Notes) -> int:
+def read_quantity(stated: Located | None, path: str, notes: Notes) -> int:
     """Return millicores where the path ends in ``cpu``, else whole units; 0 where nothing stands or it is a fault."""
-    if index is None:
+    if stated is None:
         return 0
-    if path.endswith("memory") and str(index)[-1:] in ("m", "u", "n"):
-        reason = f"'{str(index)[:40]}' is a part of a byte: m is a thousandth."
-        notes.faults.append(index.fault("quantity.unit", path, reason, "Write Mi for mebibytes, such as 100Mi."))
+    if path.endswith("memory") and str(stated)[-1:] in ("m", "u", "n"):
+        reason = f"'{str(stated)[:40]}' is a part of a byte: m is a thousandth."
+        notes.faults.append(stated.fault("quantity.unit", path, reason, "Write Mi for mebibytes, such as 100Mi."))
         return 0
     try:
-        return (cpu_millicores if path.endswith(".cpu") else memory_bytes)(str(index), path)
+        return (cpu_millicores if path.endswith(".cpu") else memory_bytes)(str(stated), path)
     except InputRefused as refused:
-        notes.faults += [index.fault(f.code, f.path, f.reason, f.fix) for f in refused.faults]
+        notes.faults += [stated.fault(f.code, f.path, f.reason, f.fix) for f in refused.faults]
         return 0
 
 
 def volume_size(claim: Located, name: str, notes: Notes) -> int:
     """Return the bytes that a claim's specification requests; one that names no size is a fault."""
-    index = claim.get("resources", "requests", "storage")
-    if index is None:
+    stated = claim.get("resources", "requests", "storage")
+    if stated is None:
         reason = f"The claim '{name}' names no size."
         notes.faults.append(claim.fault("manifest.claim", "resources.requests.storage", reason, "Add the size."))
         return 0
-    return read_quantity(index, "resources.storage", notes)
+    return read_quantity(stated, "resources.storage", notes)
 
 
 def _claims(pod: Located, namespace: str, around: Around, notes: Notes) -> list[Volume]:
@@ -196,8 +196,8 @@ def _claims(pod: Located, namespace: str, around: Around, notes: Notes) -> list[
 
 def _tolerations(pod: Located) -> list[str]:
     found = []
-    index = pod.get("tolerations")
-    for entry in index.items() if index else []:
+    stated = pod.get("tolerations")
+    for entry in stated.items() if stated else []:
         key, value, effect = entry.text("key"), entry.text("value"), entry.text("effect")
         entry.text("operator")
         found.append(f"{key or '*'}{'=' + value if value else ''}{':' + effect if effect else ''}")
