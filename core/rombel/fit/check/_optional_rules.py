@@ -61,8 +61,9 @@ def _landing_after_nodes(
 ) -> Iterator[str]:
     """Yield the nodes whose loss, with others up to the count promised, leaves replicas without a landing.
 
-    One lost node may scatter over the others. Of several the checker asks that each has as many other nodes as are lost that
-    could take everything from it: then, whichever are lost together, each of the lost finds one of its own among those left.
+    One lost node may scatter over the others. Of k lost ones the checker asks that each has hosts, other nodes that could take
+    everything from it: k that lose nothing themselves, or 2k - 1 of any kind. Either way each of the lost finds one of its own: of
+    k empty hosts those that are lost need none themselves, and of 2k - 1 at most k - 1 are lost, which leaves k for k.
     """
     workloads = {w.name: w for w in problem.workloads}
     promised = {
@@ -77,9 +78,13 @@ def _landing_after_nodes(
             continue
         # Nodes of the same kind count as hosts too, but for the lost one itself.
         others = [(entry, entry.count - (index == number)) for index, entry in enumerate(nodes)]
-        hosts = sum(left for entry, left in others if left and _lands_whole(problem, workloads, types, entry, lost))
-        # With fewer hosts than lost nodes one of them could be left without room; a single one may also be parted.
-        if hosts < count and not (count == 1 and _lands_apart(problem, workloads, types, others, lost)):
+        hosts = [
+            (entry, left) for entry, left in others if left and _lands_whole(problem, workloads, types, entry, lost)
+        ]
+        empty = sum(left for entry, left in hosts if not any(entry.replicas.get(name) for name in promised))
+        # Two lost nodes may share their only host that is left, so as many hosts as lost nodes are not enough.
+        enough = empty >= count or sum(left for _, left in hosts) >= 2 * count - 1
+        if not enough and not (count == 1 and _lands_apart(problem, workloads, types, others, lost)):
             yield (
                 f"nodes[{number}]: lost with any {count - 1} others, its replicas find no room to land."
                 if count > 1

@@ -1,8 +1,9 @@
 """Step 11. Room for what any few lost nodes carry: nodes added to an answer until every such loss finds a landing.
 
-Any k nodes may go at once. It is enough that for every node there are k others each of which can take all that lands from it: of
-the k lost, let r carry something; of the at least k hosts of each at most k - r are lost too, so r are left, and the r nodes find
-hosts one after another. For one lost node less is needed: its replicas may land on many.
+Any k nodes may go at once. A node's hosts are the others that can each take all that lands from it. It is enough that every node
+has k hosts that lose nothing themselves, or 2k - 1 of any kind. In the first case, let r of the k lost nodes carry something: at most
+k - r of the empty hosts are lost, so r are left. In the second at most k - 1 hosts are lost, so k are left. Either way the lost nodes
+find hosts one after another. For one lost node less is needed: its replicas may land on many.
 """
 
 from __future__ import annotations
@@ -94,14 +95,14 @@ class _Room:
 
     def _survives(self, kind: _Kind, count: int) -> bool:
         load = np.where(self._lands, kind.load, 0)
-        # As many hosts as nodes lost: even if the others of the loss are hosts, one is left.
-        if not load.any() or self._hosts(kind, load) >= count:
+        if not load.any():
+            return True
+        hosts = [other for other in self._kinds if self._takes(other, other.load, load)]
+        empty = sum(other.count for other in hosts if not other.load[self._lands].any())
+        # Two lost nodes may share their only host that is left, so as many hosts as lost nodes are not enough.
+        if empty >= count or sum(other.count - (other is kind) for other in hosts) >= 2 * count - 1:
             return True
         return count == 1 and self._scattered(kind, load)
-
-    def _hosts(self, kind: _Kind, load: Ints) -> int:
-        """Return how many other nodes could each take all that lands from one."""
-        return sum(other.count - (other is kind) for other in self._kinds if self._takes(other, other.load, load))
 
     def _takes(self, kind: _Kind, carried: Ints, load: Ints) -> bool:
         """Return whether a node takes a load beside what it carries."""

@@ -92,3 +92,18 @@ class TestLostNodes(unittest.TestCase):
             for e in tight.instance_types
         )
         self.assertIs(fit(replace(tight, instance_types=types_tight), params=QUICK).status, FitStatus.UNKNOWN)
+
+    def test_two_lost_nodes_never_count_on_the_same_host(self) -> None:
+        raw = value([("node", (4,), "1.00")], [{"name": "w/a", "replicas": 3, "request": {"x": 2}}], survive="none")
+        raw |= {"survive": {"zone": "none", "nodes": {"count": 2, "how": "landing"}}}
+        for number, enough in ((3, False), (4, True)):
+            raw["workloads"][0] |= {"replicas": number, "most_per_node": 2}
+            problem = read_problem(json.dumps(raw))
+            zone = problem.zones[0]
+            offer = next(o for o in problem.instance_types[0].offers if o.zone == zone)
+            nodes = (NodeBatch("node", offer.purchase, zone, number, {"w/a": 1}),)
+            answer = FitSolution(
+                FitStatus.FEASIBLE, problem.currency, number * offer.price_per_hour, offer.price_per_hour, nodes
+            )
+            self.assertEqual(all(lands(problem, answer, gone) for gone in combinations(range(number), 2)), enough)
+            self.assertEqual(not check(problem, answer).violations, enough, check(problem, answer).violations)
