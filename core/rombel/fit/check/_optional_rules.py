@@ -79,12 +79,14 @@ def _landing_after_nodes(
         # Nodes of the same kind count as hosts too, but for the lost one itself.
         others = [(entry, entry.count - (index == number)) for index, entry in enumerate(nodes)]
         hosts = [
-            (entry, left) for entry, left in others if left and _lands_whole(problem, workloads, types, entry, lost)
+            (entry, left)
+            for entry, left in others
+            if left and _lands_whole(problem, workloads, types, entry, lost, node.zone)
         ]
         empty = sum(left for entry, left in hosts if not any(entry.replicas.get(name) for name in promised))
         # Two lost nodes may share their only host that is left, so as many hosts as lost nodes are not enough.
         enough = empty >= count or sum(left for _, left in hosts) >= 2 * count - 1
-        if not enough and not (count == 1 and _lands_apart(problem, workloads, types, others, lost)):
+        if not enough and not (count == 1 and _lands_apart(problem, workloads, types, others, lost, node.zone)):
             yield (
                 f"nodes[{number}]: lost with any {count - 1} others, its replicas find no room to land."
                 if count > 1
@@ -98,10 +100,13 @@ def _lands_whole(
     types: Mapping[str, InstanceType],
     node: NodeBatch,
     lost: Mapping[str, int],
+    zone: str,
 ) -> bool:
     held = dict(node.replicas)
     return all(
-        _land_one(problem, workloads, types, node, held, name) for name, number in lost.items() for _ in range(number)
+        _land_one(problem, workloads, types, node, held, name, zone)
+        for name, number in lost.items()
+        for _ in range(number)
     )
 
 
@@ -112,9 +117,12 @@ def _land_one(
     node: NodeBatch,
     held: dict[str, int],
     name: str,
+    zone: str,
 ) -> bool:
-    """Put one more replica on a node where every rule of the node allows it; return whether it did."""
+    """Put one more replica, lost in a zone, on a node where every rule of the node allows it; return whether it did."""
     workload, kind = workloads[name], types[node.instance_type]
+    if workload.bound_to_zone and node.zone != zone:
+        return False
     sold = next(o for o in kind.offers if o.zone == node.zone and o.purchase is node.purchase)
     if not problem.may_run(workload, kind, sold):
         return False
@@ -136,8 +144,9 @@ def _lands_apart(
     types: Mapping[str, InstanceType],
     others: Sequence[tuple[NodeBatch, int]],
     lost: Mapping[str, int],
+    zone: str,
 ) -> bool:
-    """Return whether the replicas of one lost node find places on several others, in one of a few orders."""
+    """Return whether the replicas of one node lost in a zone find places on several others, in one of a few orders."""
     # A replica can use no more nodes of a kind than there are replicas, so the list stays short.
     room = [(entry, dict(entry.replicas)) for entry, left in others for _ in range(min(left, sum(lost.values())))]
     # Several orders, the largest in one resource first: a packing that fails one way may work another.
@@ -146,7 +155,7 @@ def _lands_apart(
         order = sorted(lost, key=lambda name: (-workloads[name].request[index], name))
         if all(
             any(
-                _land_one(problem, workloads, types, entry, own, name)
+                _land_one(problem, workloads, types, entry, own, name, zone)
                 for (entry, _), own in zip(room, held, strict=True)
             )
             for name in order

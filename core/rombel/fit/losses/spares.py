@@ -66,6 +66,7 @@ class _Room:
         self._request = np.array([w.request for w in self._workloads], np.int64)
         losses = [problem.node_promise_of(w) for w in self._workloads]
         self._lands = np.array([loss.promised and loss.how is Survival.LANDING for loss in losses], np.bool_)
+        self._bound = np.array([w.bound_to_zone for w in self._workloads], np.bool_)
         self._offers = {e.key(o): (e, o) for e in problem.instance_types for o in e.offers}
         self._usable = {e.name: np.array(problem.usable(e), np.int64) for e in problem.instance_types}
         self._most = {key: self._most_of(*self._offers[key]) for key in self._offers}
@@ -97,15 +98,17 @@ class _Room:
         load = np.where(self._lands, kind.load, 0)
         if not load.any():
             return True
-        hosts = [other for other in self._kinds if self._takes(other, other.load, load)]
+        hosts = [other for other in self._kinds if self._takes(other, other.load, load, kind.key[2])]
         empty = sum(other.count for other in hosts if not other.load[self._lands].any())
         # Two lost nodes may share their only host that is left, so as many hosts as lost nodes are not enough.
         if empty >= count or sum(other.count - (other is kind) for other in hosts) >= 2 * count - 1:
             return True
         return count == 1 and self._scattered(kind, load)
 
-    def _takes(self, kind: _Kind, carried: Ints, load: Ints) -> bool:
-        """Return whether a node takes a load beside what it carries."""
+    def _takes(self, kind: _Kind, carried: Ints, load: Ints, zone: str) -> bool:
+        """Return whether a node takes a load of a node lost in a zone beside what it carries."""
+        if kind.key[2] != zone and load[self._bound].any():
+            return False  # A zonal volume does not leave its zone.
         whole = carried + load
         fits = (self._request.T @ whole <= self._usable[kind.key[0]]).all()
         # Only classes that arrive are asked about: what stands there is allowed already.
@@ -120,16 +123,16 @@ class _Room:
         for index in range(self._request.shape[1]):
             loads = [other.load.copy() for other in others]
             order = sorted(lost, key=lambda i: (-self._request[i, index], names[i]))
-            if all(self._land(others, loads, i) for i in order for _ in range(int(load[i]))):
+            if all(self._land(others, loads, i, kind.key[2]) for i in order for _ in range(int(load[i]))):
                 return True
         return False
 
-    def _land(self, others: Sequence[_Kind], loads: list[Ints], i: int) -> bool:
-        """Put one replica on the first node that takes it; return whether one did."""
+    def _land(self, others: Sequence[_Kind], loads: list[Ints], i: int, zone: str) -> bool:
+        """Put one replica from a zone on the first node that takes it; return whether one did."""
         one = np.zeros(len(self._workloads), np.int64)
         one[i] = 1
         for other, carried in zip(others, loads, strict=True):
-            if self._takes(other, carried, one):
+            if self._takes(other, carried, one, zone):
                 carried[i] += 1
                 return True
         return False
@@ -140,14 +143,15 @@ class _Room:
         open_kinds = [kind for kind in self._kinds if not self._survives(kind, count)]
         best, least = None, float("inf")
         for keys in self._may_add():
-            spare = _Kind(0, keys[0], np.zeros(len(self._workloads), np.int64))
-            helped = sum(
-                kind.count for kind in open_kinds if self._takes(spare, spare.load, np.where(self._lands, kind.load, 0))
-            )
+            spares = [_Kind(0, key, np.zeros(len(self._workloads), np.int64)) for key in keys]
+            helped = sum(kind.count for kind in open_kinds if any(self._helps(spare, kind) for spare in spares))
             price = float(sum(self._offers[key][1].price_per_hour for key in keys))
             if helped and (rate := price / helped) < least:
                 best, least = keys, rate
         return best
+
+    def _helps(self, spare: _Kind, kind: _Kind) -> bool:
+        return self._takes(spare, spare.load, np.where(self._lands, kind.load, 0), kind.key[2])
 
     def _may_add(self) -> Iterator[tuple[OfferKey, ...]]:
         """Yield what may be added under the limits: one node, or where zones are equal one in each."""

@@ -107,3 +107,18 @@ class TestLostNodes(unittest.TestCase):
             )
             self.assertEqual(all(lands(problem, answer, gone) for gone in combinations(range(number), 2)), enough)
             self.assertEqual(not check(problem, answer).violations, enough, check(problem, answer).violations)
+
+    def test_what_is_bound_to_its_zone_lands_on_a_node_of_that_zone(self) -> None:
+        workloads = [{"name": "w/a", "replicas": 2, "request": {"x": 4}, "zone_skew": 0, "bound_to_zone": True}]
+        raw = value([("node", (4,), "1.00")], workloads, ("amber", "birch"), "none")
+        raw |= {"survive": {"zone": "none", "nodes": {"count": 1, "how": "landing"}}}
+        free = json.loads(json.dumps(raw))
+        free["workloads"][0]["bound_to_zone"] = False
+        solution, one_spare = (
+            fit(read_problem(json.dumps(raw)), params=QUICK),
+            fit(read_problem(json.dumps(free)), params=QUICK),
+        )
+        self.assertEqual(sum(node.count for node in one_spare.nodes), 3)
+        self.assertEqual(sum(node.count for node in solution.nodes), 4)
+        violations = check(read_problem(json.dumps(raw)), one_spare).violations
+        self.assertTrue(any("find no room to land" in line for line in violations))
