@@ -1,7 +1,8 @@
-"""The command line: ``python -m rombel fit | check | warm``.
+"""The command line: ``python -m rombel fit | check | drill | warm``.
 
 Exit status: 0 fit found (or the solution holds), 1 the solution breaks a rule, 2 infeasible (proved), 3 bad input, 4 nothing
 found and nothing proved, 5 a defect of ours: an answer that breaks a rule, with a file to send.
+``drill`` has its own: 0 all drills held, 1 one was strained, 2 one was broken, 3 bad input.
 Progress and errors go to standard error.
 """
 
@@ -9,18 +10,23 @@ from __future__ import annotations
 
 import argparse
 import ctypes
+import json
 import os
 import sys
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
+from dataclasses import asdict
 from pathlib import Path
 
 from rombel import __version__
 from rombel.errors import CheckFailed, InputRefused, refuse
 from rombel.fit import FitParams, Progress, check, fit_knowing, proved_floor
-from rombel.formats import read_problem, read_solution, write_problem, write_solution
+from rombel.formats import read_drill_book, read_problem, read_solution, write_problem, write_solution
+from rombel.model.drill import DrillBook, Mark
 from rombel.model.fit_solution import FitStatus
 from rombel.plan import warm_up
+from rombel.simulate.drilling import play_book
+from rombel.simulate.implied import with_implied
 
 FOUND, BROKEN, INFEASIBLE, BAD_INPUT, NOTHING_FOUND, DEFECT = range(6)
 REPORT = Path("rombel-defect.txt")
@@ -67,6 +73,17 @@ def _parser() -> argparse.ArgumentParser:
     verify.add_argument("problem", type=Path)
     verify.add_argument("solution", type=Path, help="solution file (JSON, rombel-fit-solution/1)")
     verify.set_defaults(run=_check)
+    drill = commands.add_parser("drill", help="play failures and changes on a solution")
+    drill.add_argument("problem", type=Path)
+    drill.add_argument("solution", type=Path)
+    drill.add_argument(
+        "--book",
+        type=Path,
+        help="drill book (JSON, rombel-drill-book/1); left out, the drills that the problem's promises imply",
+    )
+    drill.add_argument("--seed", type=int, default=0, help="seed of what is drawn by chance (default 0)")
+    drill.add_argument("--json", action="store_true", help="everything that was seen, as JSON")
+    drill.set_defaults(run=_drill)
     warm = commands.add_parser("warm", help="compile what is compiled, ahead of the first use")
     warm.set_defaults(run=_warm)
     return parser
@@ -173,6 +190,24 @@ def _check(options: argparse.Namespace) -> int:
         f"{'holds' if report.holds else 'broken'}: cost {report.cost_per_hour} an hour, {len(report.violations)} violations"
     )
     return FOUND if report.holds else BROKEN
+
+
+def _drill(options: argparse.Namespace) -> int:
+    problem, solution = read_problem(_read(options.problem)), read_solution(_read(options.solution))
+    if violations := check(problem, solution).violations:
+        reason = f"The solution breaks a rule of the problem: {violations[0]}"
+        raise refuse(
+            "drill.solution", str(options.solution), reason, "Play drills on a solution that 'check' finds sound."
+        )
+    book = read_drill_book(_read(options.book)) if options.book else with_implied(problem, solution, DrillBook())
+    results = play_book(problem, solution, book, seed=options.seed)
+    if options.json:
+        print(json.dumps({"drills": [asdict(result) for result in results]}, indent=2, ensure_ascii=False))
+    else:
+        for result in results:
+            print(f"{result.mark}: {result.drill.name}" + (f" - {result.reason}" if result.reason else ""))
+    # The worst mark is the exit status, so that a delivery pipeline can gate on it.
+    return max((list(Mark).index(result.mark) for result in results), default=0)
 
 
 def _warm(_: argparse.Namespace) -> int:

@@ -71,3 +71,24 @@ class TestCommandLine(unittest.TestCase):
     def test_the_command_line_imports_no_django(self) -> None:
         code = "import sys, rombel.cli; sys.exit(any(name.split('.')[0] == 'django' for name in sys.modules))"
         self.assertEqual(subprocess.run([sys.executable, "-c", code], check=False).returncode, 0)
+
+    def test_drills_are_played_without_a_server_and_the_worst_mark_is_the_status(self) -> None:
+        self.problem.write_text(json.dumps(GOOD))
+        self.assertEqual(self.run_quietly("fit", str(self.problem), "--out", str(self.solution), "--quiet")[0], 0)
+        files = str(self.problem), str(self.solution)
+        status, said = self.run_quietly("drill", *files)
+        self.assertEqual((status, said.count("\n")), (0, 5), said)
+        book = self.folder / "book.json"
+        drills = {
+            1: {"name": "one member", "steps": [{"kind": "version"}]},
+            2: {"name": "region", "steps": [{"kind": "region"}]},
+            3: {"name": "elsewhere", "steps": [{"kind": "zone", "zone": "nowhere"}]},
+        }
+        for expected, drill in drills.items():
+            book.write_text(json.dumps({"format": "rombel-drill-book/1", "members": {"a": 1}, "drills": [drill]}))
+            status, said = self.run_quietly("drill", *files, "--book", str(book), "--json")
+            self.assertEqual(status, expected, said)
+            if expected < 3:
+                told = json.loads(said)["drills"][0]
+                self.assertEqual((told["drill"]["name"], bool(told["reason"])), (drill["name"], True))
+        self.assertIn("drills[0].steps[0].zone", said)

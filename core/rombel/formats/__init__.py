@@ -11,6 +11,14 @@ from rombel.formats.demand_columns import (
     show_labels,
 )
 from rombel.formats.demand_csv import Headings, Mapped, read_demand_csv, read_headings, write_demand_csv
+from rombel.formats.drill_book_json import (
+    drill_book_of,
+    drill_book_value,
+    drill_of,
+    drill_value,
+    read_drill_book,
+    write_drill_book,
+)
 from rombel.formats.manifests import read_manifests
 from rombel.formats.offers_csv import OFFER_COLUMNS, read_offers_csv, write_offers_csv
 from rombel.formats.openmetrics import read_openmetrics
@@ -31,6 +39,12 @@ from rombel.formats.usage_text import UsageReading, usage_size_fault
 
 __all__ = [
     "CSV_COLUMNS",
+    "drill_book_of",
+    "drill_book_value",
+    "drill_of",
+    "drill_value",
+    "read_drill_book",
+    "write_drill_book",
     "DemandReading",
     "Headings",
     "Mapped",

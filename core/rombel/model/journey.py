@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import StrEnum
@@ -185,3 +185,10 @@ def _shown(part: Part) -> str:
         return part.name
     count = "any" if part.needed == 1 and len(part.parts) > 1 else str(part.needed)
     return f"{count} of ({', '.join(_shown(inner) for inner in part.parts)})"
+
+
+def is_down(part: Part, down: Collection[str]) -> bool:
+    """Return whether a structure is down while these of its blocks are."""
+    if isinstance(part, Block):
+        return part.name in down
+    return sum(not is_down(inner, down) for inner in part.parts) < part.needed

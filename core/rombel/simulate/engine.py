@@ -28,6 +28,16 @@ class Engine:
         # Ties go by priority, then by order of asking, so that the same seed plays the same.
         heapq.heappush(self._queue, (self.now + delay, priority, self._made, happening))
 
+    @property
+    def is_quiet(self) -> bool:
+        """Return whether nothing more is to come."""
+        return not self._queue
+
+    def run(self) -> None:
+        """Let everything happen until nothing more is to come; the clock stays at the last happening."""
+        while self._queue:
+            self.run_until(self._queue[0][0])
+
     def run_until(self, end: float) -> None:
         """Let everything happen up to a time, and set the clock to it."""
         queue = self._queue

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from random import Random
 
 from rombel.model.failure import SECONDS_PER_YEAR, Failure, FailureData, FailureKind
-from rombel.model.journey import Block, Dependency, Journey, Part, Reach, blocks_of
+from rombel.model.journey import Dependency, Journey, Reach, blocks_of, is_down
 from rombel.model.placement import PlacedNode, Placement
 from rombel.simulate.batches import BatchMeans, batch_means
 from rombel.simulate.engine import Engine, Pool
@@ -274,7 +274,7 @@ class _World:
             return
         (self._down.add if down else self._down.discard)(name)
         for journey in self._needs.get(name, ()):
-            self._turn(journey.name, _broken(journey.chain, self._down))
+            self._turn(journey.name, is_down(journey.chain, self._down))
 
     def _turn(self, name: str, unavailability: bool) -> None:
         if unavailability == self._away[name]:
@@ -295,10 +295,3 @@ class _World:
                 self._since[name] = self.engine.now
         taken, self._sum = self._sum, dict.fromkeys(self._sum, 0.0)
         return taken
-
-
-def _broken(part: Part, down: set[str]) -> bool:
-    """Return whether a structure is down while these blocks are."""
-    if isinstance(part, Block):
-        return part.name in down
-    return sum(not _broken(inner, down) for inner in part.parts) < part.needed

@@ -74,7 +74,9 @@ def with_autoscalers(rows: Iterable[Demand], items: Iterable[Located], notes: No
         if not max(low, 1) <= high <= MOST_REPLICAS:
             stated = most or item
             reason = f"The autoscaler of {name} needs maxReplicas from its minReplicas to {MOST_REPLICAS}."
-            notes.faults.append(stated.fault("manifest.range", "spec.maxReplicas", reason, "State both, in that order."))
+            notes.faults.append(
+                stated.fault("manifest.range", "spec.maxReplicas", reason, "State both, in that order.")
+            )
             continue
         notes.understood["autoscaler"] += 1
         sizing = Sizing(Basis.RANGE, least=low, most=high, target_percent=_target(item, notes))

@@ -1,0 +1,372 @@
+"""Drills played on a fit: steps in their order, what they showed, and a mark with its first reason."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import partial
+
+from rombel.errors import Fault, InputRefused
+from rombel.model.drill import Drill, DrillBook, DrillKind, DrillStep, Mark
+from rombel.model.failure import budget_minutes
+from rombel.model.fit_problem import FitProblem, Survival
+from rombel.model.fit_solution import FitSolution
+from rombel.simulate.drills import KINDS
+from rombel.simulate.play import Event, Play
+from rombel.simulate.unguided import Unguided, play_unguided
+from rombel.simulate.worst import candidates
+
+LOSSES = frozenset({DrillKind.NODES, DrillKind.ZONE, DrillKind.INTERRUPTION})
+"""Kinds after which replicas look for another node all at once."""
+
+
+@dataclass(frozen=True, slots=True)
+class WorkloadReadout:
+    """What happened to a workload: replicas lost, moved and still waiting, fewest and last serving, seconds under what is needed."""
+
+    workload: str
+    wished: int
+    needed: int
+    lost: int
+    moved: int
+    waiting: int
+    least: int
+    serving: int
+    short_s: float
+    waited_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class JourneyReadout:
+    """Minutes that a journey was down, of those that its target allows in a budget month; ``down`` says whether it still is."""
+
+    journey: str
+    minutes: float
+    allowed: float
+    down: bool
+
+
+@dataclass(frozen=True, slots=True)
+class DrillResult:
+    """What a drill showed.
+
+    Parameters
+    ----------
+    drill
+        As it was played: searched nodes are named in it.
+    mark, reason
+        See ``Mark``; the first reason for it, empty where it held.
+    steps
+        What was done, in words.
+    events
+        In the order of time.
+    workloads, journeys
+        Those that anything happened to; all journeys.
+    free
+        By resource, the share of the room of the nodes that stand which nobody requests at the end.
+    quorum, no_quorum_s
+        Whether the control plane has a majority at the end, and seconds without one.
+    serving_s, whole_s, ends_s
+        Until everything served again what it must, until its copies were whole, and until nothing more happened.
+    extra_nodes
+        Nodes ordered beyond those that stood.
+    spent
+        Seconds by what a change waits for, added up over its nodes.
+    checklist, warnings
+        The operator's steps, those outside the cluster included; and what to mind.
+    searched
+        How the nodes that are lost were found; empty where none were searched.
+    unguided
+        The same loss with nobody telling the scheduler where to place; None where nothing has to land.
+
+    """
+
+    drill: Drill
+    mark: Mark
+    reason: str
+    steps: tuple[str, ...]
+    events: tuple[Event, ...]
+    nodes: tuple[str, ...]
+    workloads: tuple[WorkloadReadout, ...]
+    journeys: tuple[JourneyReadout, ...]
+    free: Mapping[str, float]
+    quorum: bool
+    no_quorum_s: float
+    serving_s: float
+    whole_s: float
+    ends_s: float
+    extra_nodes: int
+    spent: Mapping[str, float]
+    checklist: tuple[str, ...]
+    warnings: tuple[str, ...]
+    searched: str = ""
+    unguided: Unguided | None = None
+
+
+def drill_faults(
+    drill: Drill, problem: FitProblem, solution: FitSolution, book: DrillBook, path: str
+) -> Iterator[Fault]:
+    """Yield what keeps a drill from being played on this fit, with its place under ``path``."""
+    named = {step.name: number for number, step in enumerate(drill.steps) if step.name}
+    for number, step in enumerate(drill.steps):
+        place = f"{path}.steps[{number}]"
+        if step.at_s < 0:
+            yield Fault("drill.time", f"{place}.at_s", "A time is not negative.", "State seconds, 0 or more.")
+        if step.lasts_s is not None and step.lasts_s <= 0:
+            yield Fault(
+                "drill.time",
+                f"{place}.lasts_s",
+                "What is lost lasts longer than no time.",
+                "State seconds above 0, or leave it out.",
+            )
+        if step.name and named[step.name] != number:
+            yield Fault("drill.twice", f"{place}.name", f"'{step.name}' stands twice.", "Give each step its own name.")
+        if step.after and step.after not in named:
+            yield Fault(
+                "drill.after", f"{place}.after", f"No step is named '{step.after}'.", "Name a step of this drill."
+            )
+        elif _waits_for_itself(drill.steps, number, named):
+            yield Fault(
+                "drill.cycle",
+                f"{place}.after",
+                "The step waits, through others, for itself.",
+                "Let one of them wait for none.",
+            )
+        for field, reason, fix in KINDS[step.kind].faults(step, problem, solution, book):
+            yield Fault(f"drill.{field}", f"{place}.{field}", reason, fix)
+
+
+def _waits_for_itself(steps: Sequence[DrillStep], number: int, named: Mapping[str, int]) -> bool:
+    seen, here = {number}, number
+    while steps[here].after in named:
+        here = named[steps[here].after]
+        if here in seen:
+            return here == number
+        seen.add(here)
+    return False
+
+
+def play_book(
+    problem: FitProblem,
+    solution: FitSolution,
+    book: DrillBook,
+    *,
+    seed: int = 0,
+    on_drill: Callable[[int, int], bool] | None = None,
+) -> list[DrillResult]:
+    """Return what each drill of a book showed, in its order.
+
+    Parameters
+    ----------
+    problem, solution, book
+        The fit, and what is played on it.
+    seed
+        Two runs with the same one are the same.
+    on_drill
+        Is told how many drills of how many are done; returns whether to stop. What was played counts.
+
+    Raises
+    ------
+    InputRefused
+        With every drill that cannot be played on this fit, before any is.
+
+    """
+    faults = [
+        fault
+        for number, drill in enumerate(book.drills)
+        for fault in drill_faults(drill, problem, solution, book, f"drills[{number}]")
+    ]
+    if faults:
+        raise InputRefused(faults)
+    results: list[DrillResult] = []
+    for drill in book.drills:
+        results.append(play_drill(problem, solution, book, drill, seed=seed))
+        if on_drill is not None and on_drill(len(results), len(book.drills)):
+            break
+    return results
+
+
+def play_drill(
+    problem: FitProblem, solution: FitSolution, book: DrillBook, drill: Drill, *, seed: int = 0
+) -> DrillResult:
+    """Return what a drill showed; of losses that are to be searched, the worst that was found.
+
+    The drill has to be one that can be played on the fit, see ``drill_faults``.
+    """
+    searched, tried = candidates(problem, solution, drill)
+    results = [_played(problem, solution, book, entry, seed) for entry in tried]
+    worst = max(results, key=_severity)
+    unguided = None
+    if any(step.kind in LOSSES for step in drill.steps) and not any(step.lasts_s for step in drill.steps):
+        allowed = Counter({entry.workload: entry.waiting for entry in worst.workloads if entry.waiting})
+        unguided = play_unguided(
+            problem, solution, book, lambda play: begin_steps(play, worst.drill.steps), allowed, seed=seed
+        )
+        worst = replace(worst, warnings=tuple(dict.fromkeys((*worst.warnings, *unguided.warnings))))
+    return replace(worst, searched=searched, unguided=unguided)
+
+
+def _severity(result: DrillResult) -> tuple[int, int, float, float]:
+    waiting = sum(entry.waiting for entry in result.workloads)
+    return (
+        list(Mark).index(result.mark),
+        waiting,
+        max((entry.short_s for entry in result.workloads), default=0.0),
+        result.whole_s,
+    )
+
+
+def begin_steps(play: Play, steps: Sequence[DrillStep]) -> Callable[[], list[DrillStep]]:
+    """Put the steps of a drill on the clock; return what tells, at any time, which have not ended."""
+    left = list(steps)
+
+    def begin(step: DrillStep) -> None:
+        def done() -> None:
+            left.remove(step)
+            for other in steps:
+                if step.name and other.after == step.name:
+                    play.engine.after(other.at_s, partial(begin, other))
+
+        KINDS[step.kind].begin(play, step, done)
+
+    for step in steps:
+        if not step.after:
+            play.engine.after(step.at_s, partial(begin, step))
+    return lambda: left
+
+
+def _played(problem: FitProblem, solution: FitSolution, book: DrillBook, drill: Drill, seed: int) -> DrillResult:
+    play = Play(problem, solution, book, seed=seed)
+    left = begin_steps(play, drill.steps)
+    play.run()
+    cluster, watch, now = play.cluster, play.watch, play.engine.now
+    waiting = [sum(n for (k, _), n in cluster.waiting.items() if k == i) for i in range(len(cluster.workloads))]
+    served = cluster.served()
+    workloads = tuple(
+        WorkloadReadout(
+            workload=workload.name,
+            wished=int(cluster.wished[i]),
+            needed=int(watch.needed[i]),
+            lost=int(watch.lost[i]),
+            moved=int(watch.moved[i]),
+            waiting=waiting[i],
+            least=int(watch.least[i]),
+            serving=int(served[i]),
+            short_s=watch.short[i].until(now),
+            waited_s=float(watch.waited_s[i]),
+        )
+        for i, workload in enumerate(cluster.workloads)
+        if watch.lost[i] or watch.moved[i] or waiting[i]
+    )
+    journeys = tuple(
+        JourneyReadout(
+            journey.name,
+            watch.journeys[journey.name].until(now) / 60,
+            budget_minutes(journey.allowed),
+            watch.journeys[journey.name].since is not None,
+        )
+        for journey in book.journeys
+    )
+    mark, reason = _judge(play, drill, workloads, journeys, left())
+    return DrillResult(
+        drill=drill,
+        mark=mark,
+        reason=reason,
+        steps=tuple(KINDS[step.kind].title(step) for step in drill.steps),
+        events=tuple(play.events),
+        nodes=tuple(node.name for node in cluster.nodes),
+        workloads=workloads,
+        journeys=journeys,
+        free=cluster.free_share(),
+        quorum=watch.has_quorum or play.retired,
+        no_quorum_s=0.0 if play.retired else watch.no_quorum.until(now),
+        serving_s=watch.serving_at,
+        whole_s=max(play.whole_at, watch.serving_at),
+        ends_s=play.events[-1].at_s if play.events else 0.0,
+        extra_nodes=play.supply.ordered,
+        spent=dict(play.spent),
+        checklist=tuple(play.checklist),
+        warnings=tuple(play.warnings),
+    )
+
+
+def _judge(
+    play: Play,
+    drill: Drill,
+    workloads: Sequence[WorkloadReadout],
+    journeys: Sequence[JourneyReadout],
+    left: Sequence[DrillStep],
+) -> tuple[Mark, str]:
+    """Return the mark and the first reason for it."""
+    broken = _broken(play, drill, workloads, journeys, left)
+    if reason := next(broken, ""):
+        return Mark.BROKEN, reason
+    strained = _strained(play, workloads, journeys)
+    if reason := next(strained, ""):
+        return Mark.STRAINED, reason
+    return Mark.HELD, ""
+
+
+def _broken(
+    play: Play,
+    drill: Drill,
+    workloads: Sequence[WorkloadReadout],
+    journeys: Sequence[JourneyReadout],
+    left: Sequence[DrillStep],
+) -> Iterator[str]:
+    yield from play.drains.blocked
+    if not play.watch.has_quorum and not play.retired:
+        yield "The control plane has no majority, and nothing is placed any more."
+    for entry in workloads:
+        asked = _asked(play, drill, entry.workload)
+        if asked is None:
+            continue
+        if entry.serving < min(entry.needed, asked):
+            yield f"{entry.workload}: {entry.serving} replicas serve in the end, {entry.needed} are needed."
+        if entry.serving < asked:
+            yield f"{entry.workload}: {entry.waiting} replicas find no node."
+    for journey in journeys:
+        if journey.down:
+            yield f"{journey.journey} is down as long as what is lost is."
+        elif journey.minutes > journey.allowed:
+            yield f"{journey.journey} is down {journey.minutes:.1f} min, more than the {journey.allowed:.1f} of its month."
+    if left:
+        yield f"It never ends: {KINDS[left[0].kind].title(left[0])}."
+
+
+def _strained(play: Play, workloads: Sequence[WorkloadReadout], journeys: Sequence[JourneyReadout]) -> Iterator[str]:
+    for name in play.watch.found_no_room:
+        yield f"{name}: replicas waited for a node."
+    for entry in workloads:
+        if entry.waiting:
+            yield f"{entry.workload}: {entry.waiting} replicas find no node; nothing is promised for them."
+    if play.watch.no_quorum.total and not play.retired:
+        yield f"The control plane had no majority for {play.watch.no_quorum.total / 60:.0f} min."
+    for journey in journeys:
+        if journey.minutes:
+            yield f"{journey.journey} is down {journey.minutes:.1f} min of the {journey.allowed:.1f} of its month."
+
+
+def _asked(play: Play, drill: Drill, name: str) -> int | None:
+    """Return how many replicas of a workload have to serve in the end; None: as many as may be.
+
+    A promised drill asks what the promise says: everything where replicas land or grow elsewhere, what must be left where they stand,
+    nothing where nothing is promised. Any other drill asks for what is needed.
+    """
+    i = play.cluster.index[name]
+    if not drill.promised:
+        return int(play.watch.needed[i])
+    problem, workload = play.cluster.problem, play.cluster.workloads[i]
+    hows = set()
+    for step in drill.steps:
+        if step.kind is DrillKind.ZONE:
+            hows.add(problem.promise_of(workload))
+        if step.kind is DrillKind.NODES:
+            loss = problem.node_promise_of(workload)
+            hows.add(loss.how if loss.promised and step.count <= loss.count else Survival.NONE)
+    if not hows:
+        return int(play.watch.needed[i])
+    if Survival.NONE in hows:
+        return None
+    return workload.left if Survival.STANDING in hows else int(play.cluster.wished[i])
