@@ -11,17 +11,19 @@ from api import present
 from api import schemas_inquiry as schemas
 from api.download import download
 from api.schemas import FitOut, LevelName
+from api.schemas_drills import DrillOut, DrillPlayOut, DrillsIn
 from api.session import user_of
 from handover.files import limits_file
 from jobs.actions.stop_job import StopJob
 from jobs.waiting import place_of
 from runs.actions.ask import Ask
-from runs.answers import level_fit
+from runs.answers import drill_played, level_fit
 from runs.inputs import inputs_of
 from runs.models import Inquiry, Question
 from runs.queries import inquiry_by_id, latest_inquiry
 from runs.questions import QUESTIONS, CostOfChange
-from studies.queries import variant_by_id
+from studies.actions.keep_drills import KeepDrills
+from studies.queries import study_by_id, variant_by_id
 
 inquiries = Router()
 
@@ -34,6 +36,8 @@ def shown(row: Inquiry) -> dict[str, Any]:
     answer = kind.answer_of(row)
     known[row.question] = None if answer is None else kind.shown(answer)
     current = row.inputs == inputs_of(row.variant)
+    if row.question == Question.DRILLS:
+        current = current and row.given.get("own") == row.variant.study.drills
     if row.question == Question.STEPS:
         current = current and row.given.get("listing") == row.variant.study.running_id
     told = {name: getattr(row, name) for name in names}
@@ -64,6 +68,25 @@ def stop_inquiry(request: HttpRequest, inquiry_id: int) -> Any:
     row = inquiry_by_id(inquiry_id)
     StopJob(user_of(request), row).run()
     return shown(row)
+
+
+@inquiries.get("/inquiries/{inquiry_id}/drills/{number}", operation_id="getDrill", response=DrillPlayOut)
+def get_drill(request: HttpRequest, inquiry_id: int, number: int) -> Any:
+    """Return everything that happened in one drill of a book that was played."""
+    return drill_played(inquiry_by_id(inquiry_id), number)
+
+
+@inquiries.put("/studies/{study_id}/drills", operation_id="keepDrills", response={204: None})
+def keep_drills(request: HttpRequest, study_id: int, body: DrillsIn) -> Any:
+    """Keep these drills of one's own with a study, in place of those that it has."""
+    KeepDrills(user_of(request), study_by_id(study_id), [drill.plain() for drill in body.drills]).run()
+    return Status(204, None)
+
+
+@inquiries.get("/studies/{study_id}/drills", operation_id="getDrills", response=list[DrillOut])
+def get_drills(request: HttpRequest, study_id: int) -> Any:
+    """Return the drills of one's own that are kept with a study."""
+    return study_by_id(study_id).drills
 
 
 @inquiries.get("/inquiries/{inquiry_id}/limits.csv", operation_id="getLimits", response=str)

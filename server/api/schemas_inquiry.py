@@ -8,10 +8,11 @@ from typing import Literal
 from ninja import Field, Schema
 
 from api.schemas import LevelName, LevelReplicas, Survival, WorkloadSize
+from api.schemas_drills import DrillsOut
 from api.schemas_supply import Purchase
 from api.strict import Body
 
-Question = Literal["promises", "conflict", "levels", "steps", "sizing", "frontier", "regions", "simulation"]
+Question = Literal["promises", "conflict", "levels", "steps", "sizing", "frontier", "regions", "simulation", "drills"]
 
 
 class QuestionIn(Body):
@@ -321,3 +322,4 @@ class InquiryOut(Schema):
     frontier: FrontierOut | None
     regions: RegionsOut | None
     simulation: SimulationOut | None
+    drills: DrillsOut | None

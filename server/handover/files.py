@@ -13,12 +13,14 @@ from rombel.formats import (
     read_problem,
     read_solution,
     schema_text,
+    write_drill_book,
     write_limits_csv,
     write_placement_csv,
     write_pools_csv,
 )
 from runs.answers import design_of
 from runs.models import Fit, Inquiry, Run
+from runs.questions.drills import book_of
 from studies.models import Study, Variant
 
 
@@ -29,6 +31,8 @@ class HandoverFile(StrEnum):
     SOLUTION = "solution.json"
     PROBLEM_SCHEMA = "problem.schema.json"
     SOLUTION_SCHEMA = "solution.schema.json"
+    DRILL_BOOK = "drill-book.json"
+    DRILL_BOOK_SCHEMA = "drill-book.schema.json"
     POOLS = "pools.csv"
     PLACEMENT = "placement.csv"
     ABOUT = "about.json"
@@ -52,6 +56,8 @@ def handover_file(fit: Fit, name: HandoverFile) -> tuple[str, str, str]:
         HandoverFile.SOLUTION: lambda: fit.solution,
         HandoverFile.PROBLEM_SCHEMA: lambda: json.dumps(json.loads(schema_text("fit-problem-1")), indent=1),
         HandoverFile.SOLUTION_SCHEMA: lambda: json.dumps(json.loads(schema_text("fit-solution-1")), indent=1),
+        HandoverFile.DRILL_BOOK: lambda: write_drill_book(book_of(fit)),
+        HandoverFile.DRILL_BOOK_SCHEMA: lambda: json.dumps(json.loads(schema_text("drill-book-1")), indent=1),
         HandoverFile.POOLS: lambda: write_pools_csv(problem, solution, about),
         HandoverFile.PLACEMENT: lambda: write_placement_csv(solution, about),
         HandoverFile.ABOUT: lambda: json.dumps(about, indent=1, ensure_ascii=False),

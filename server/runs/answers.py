@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
+from dataclasses import asdict, replace
 from decimal import Decimal
 from typing import Any
 
@@ -15,6 +15,7 @@ from rombel.model.fit_solution import FitSolution
 from runs.models import Fit, Inquiry, Question, StatedProblem
 from runs.queries import latest_inquiry
 from runs.questions import QUESTIONS
+from runs.questions.drills import PlayedDrills
 from runs.questions.frontier import FrontierKnown, PointOfFrontier
 from runs.questions.levels import DesignOfLevels, LevelsGiven
 from runs.questions.sizing import SizesToTargets
@@ -70,3 +71,28 @@ def _latest(variant: Variant, question: Question) -> Any:
     """Return the newest answer to a question; None where there is none."""
     row = latest_inquiry(variant, question)
     return None if row is None else QUESTIONS[question].answer_of(row)
+
+
+def drill_played(inquiry: Inquiry, number: int) -> dict[str, Any]:
+    """Return everything that happened in one drill of a book that was played, from what stood at its start."""
+    found: PlayedDrills | None = (
+        QUESTIONS[Question.DRILLS].answer_of(inquiry) if inquiry.question == Question.DRILLS else None
+    )
+    if found is None or inquiry.fit is None or not 0 <= number < len(found.results):
+        raise Missing(f"There is no drill {number} in inquiry {inquiry.pk}.")
+    standing: list[dict[str, Any]] = []
+    first = 0
+    for batch in read_solution(inquiry.fit.solution).nodes:
+        for node in range(first, first + batch.count):
+            standing += [
+                {"node": node, "workload": name, "bound": count, "serving": count}
+                for name, count in batch.replicas.items()
+                if "/" in name  # The others only keep room free.
+            ]
+        first += batch.count
+    result = found.results[number]
+    events = [
+        asdict(event) | {"nodes": [{"node": node, "state": state} for node, state in event.nodes]}
+        for event in result.events
+    ]
+    return {"nodes": [asdict(node) for node in result.nodes], "standing": standing, "events": events}

@@ -111,16 +111,17 @@ class Fitting(Kind[FitGiven, Computed]):
         )
 
     def on_done(self, job: Job) -> None:
-        """Ask at once what the planner looks at first: the price of each promise, or why there is no fit."""
+        """Ask at once what the planner looks at first: the price of each promise and the drills, or why there is no fit."""
         made = Fit.objects.filter(run__job=job).order_by("pk").last()
         if made is None or made.status == "stopped" or is_superseded(made.run):
             return
         # The one who asked may have lost the role meanwhile.
         if job.asked_by is None or job.asked_by.role not in Ask.roles:
             return
-        wanted = Question.CONFLICT if made.status in WITHOUT_ANSWER else Question.PROMISES
-        with contextlib.suppress(InputRefused):  # Edited meanwhile: the next fit asks.
-            Ask(job.asked_by, made.variant, wanted).run()
+        planned = (Question.PROMISES, Question.DRILLS)
+        for wanted in (Question.CONFLICT,) if made.status in WITHOUT_ANSWER else planned:
+            with contextlib.suppress(InputRefused):  # Edited meanwhile: the next fit asks.
+                Ask(job.asked_by, made.variant, wanted).run()
 
 
 def is_superseded(run: Run) -> bool:

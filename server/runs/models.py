@@ -90,6 +90,7 @@ class Question(models.TextChoices):
     FRONTIER = "frontier"
     REGIONS = "regions"
     SIMULATION = "simulation"
+    DRILLS = "drills"
 
 
 class Inquiry(Worked):

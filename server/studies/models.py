@@ -33,6 +33,7 @@ class Study(models.Model):
     journeys = models.JSONField(default=list)
     dependencies = models.JSONField(default=list)
     failures = models.JSONField(default=dict)
+    drills = models.JSONField(default=list)
     running = models.ForeignKey(Listing, on_delete=models.PROTECT, null=True, related_name="+")
 
 

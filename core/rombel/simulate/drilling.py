@@ -48,6 +48,16 @@ class JourneyReadout:
 
 
 @dataclass(frozen=True, slots=True)
+class PlayedNode:
+    """A node that stood, or came, in a drill."""
+
+    name: str
+    instance_type: str
+    purchase: str
+    zone: str
+
+
+@dataclass(frozen=True, slots=True)
 class DrillResult:
     """What a drill showed.
 
@@ -59,8 +69,8 @@ class DrillResult:
         See ``Mark``; the first reason for it, empty where it held.
     steps
         What was done, in words.
-    events
-        In the order of time.
+    events, nodes
+        What happened, in the order of time, and the nodes that it happened to by their number.
     workloads, journeys
         Those that anything happened to; all journeys.
     free
@@ -87,7 +97,7 @@ class DrillResult:
     reason: str
     steps: tuple[str, ...]
     events: tuple[Event, ...]
-    nodes: tuple[str, ...]
+    nodes: tuple[PlayedNode, ...]
     workloads: tuple[WorkloadReadout, ...]
     journeys: tuple[JourneyReadout, ...]
     free: Mapping[str, float]
@@ -108,6 +118,14 @@ def drill_faults(
     drill: Drill, problem: FitProblem, solution: FitSolution, book: DrillBook, path: str
 ) -> Iterator[Fault]:
     """Yield what keeps a drill from being played on this fit, with its place under ``path``."""
+    yield from order_faults(drill, path)
+    for number, step in enumerate(drill.steps):
+        for field, reason, fix in KINDS[step.kind].faults(step, problem, solution, book):
+            yield Fault(f"drill.{field}", f"{path}.steps[{number}].{field}", reason, fix)
+
+
+def order_faults(drill: Drill, path: str) -> Iterator[Fault]:
+    """Yield what is wrong with the times and the order of a drill's steps, whatever fit it is played on."""
     named = {step.name: number for number, step in enumerate(drill.steps) if step.name}
     for number, step in enumerate(drill.steps):
         place = f"{path}.steps[{number}]"
@@ -133,8 +151,6 @@ def drill_faults(
                 "The step waits, through others, for itself.",
                 "Let one of them wait for none.",
             )
-        for field, reason, fix in KINDS[step.kind].faults(step, problem, solution, book):
-            yield Fault(f"drill.{field}", f"{place}.{field}", reason, fix)
 
 
 def _waits_for_itself(steps: Sequence[DrillStep], number: int, named: Mapping[str, int]) -> bool:
@@ -275,7 +291,7 @@ def _played(problem: FitProblem, solution: FitSolution, book: DrillBook, drill: 
         reason=reason,
         steps=tuple(KINDS[step.kind].title(step) for step in drill.steps),
         events=tuple(play.events),
-        nodes=tuple(node.name for node in cluster.nodes),
+        nodes=tuple(PlayedNode(node.name, *map(str, cluster.key_of(n))) for n, node in enumerate(cluster.nodes)),
         workloads=workloads,
         journeys=journeys,
         free=cluster.free_share(),

@@ -1,6 +1,6 @@
 """The questions that can be asked of a variant beside its fit; one a file, found by its name."""
 
-from runs.questions import conflict, frontier, levels, promises, regions, simulation, sizing, steps
+from runs.questions import conflict, drills, frontier, levels, promises, regions, simulation, sizing, steps
 from runs.questions.asking import QUESTIONS, CostOfChange, Occasion, QuestionKind
 
 __all__ = [
@@ -9,6 +9,7 @@ __all__ = [
     "QuestionKind",
     "CostOfChange",
     "conflict",
+    "drills",
     "frontier",
     "levels",
     "promises",

@@ -1100,6 +1100,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/inquiries/{inquiry_id}/drills/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Drill
+         * @description Return everything that happened in one drill of a book that was played.
+         */
+        get: operations["getDrill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/drills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Drills
+         * @description Return the drills of one's own that are kept with a study.
+         */
+        get: operations["getDrills"];
+        /**
+         * Keep Drills
+         * @description Keep these drills of one's own with a study, in place of those that it has.
+         */
+        put: operations["keepDrills"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/inquiries/{inquiry_id}/limits.csv": {
         parameters: {
             query?: never;
@@ -5379,7 +5423,7 @@ export interface components {
          * @description What can be handed over.
          * @enum {string}
          */
-        HandoverFile: "problem.json" | "solution.json" | "problem.schema.json" | "solution.schema.json" | "pools.csv" | "placement.csv" | "about.json";
+        HandoverFile: "problem.json" | "solution.json" | "problem.schema.json" | "solution.schema.json" | "drill-book.json" | "drill-book.schema.json" | "pools.csv" | "placement.csv" | "about.json";
         /**
          * AcrossOut
          * @description A journey over regions: minutes a month and a year, switches and seconds of data lost a year.
@@ -5557,6 +5601,239 @@ export interface components {
             limits: components["schemas"]["PoolLimitOut"][];
         };
         /**
+         * DrillOut
+         * @description A drill with its steps; promised: the plan promises to survive it.
+         */
+        DrillOut: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Promised
+             * @description Whether the plan promises to survive it.
+             * @default false
+             */
+            promised?: boolean;
+            /**
+             * Steps
+             * @description Steps, one after another.
+             */
+            steps: components["schemas"]["DrillStepOut"][];
+        };
+        /**
+         * DrillResultOut
+         * @description What a drill showed.
+         */
+        DrillResultOut: {
+            /** @description The drill as it was played. */
+            drill: components["schemas"]["DrillOut"];
+            /**
+             * Mark
+             * @description held, strained or broken.
+             * @enum {string}
+             */
+            mark: "held" | "strained" | "broken";
+            /**
+             * Reason
+             * @description What is wrong.
+             */
+            reason: string;
+            /**
+             * Steps
+             * @description What was done, in words.
+             */
+            steps: string[];
+            /**
+             * Workloads
+             * @description Workloads: how many, or each of them.
+             */
+            workloads: components["schemas"]["WorkloadReadoutOut"][];
+            /**
+             * Journeys
+             * @description Journeys, with what is told of each.
+             */
+            journeys: components["schemas"]["JourneyReadoutOut"][];
+            /**
+             * Free
+             * @description By resource, the share of the room of the nodes that stand which nobody requests at the end.
+             */
+            free: {
+                [key: string]: number;
+            };
+            /**
+             * Quorum
+             * @description Whether the control plane has a majority at the end.
+             */
+            quorum: boolean;
+            /**
+             * No Quorum S
+             * @description Seconds without a majority of the control plane.
+             */
+            no_quorum_s: number;
+            /**
+             * Serving S
+             * @description Until everything served again what it must, seconds.
+             */
+            serving_s: number;
+            /**
+             * Whole S
+             * @description Until copies were whole again, seconds.
+             */
+            whole_s: number;
+            /**
+             * Ends S
+             * @description Until nothing more happened, seconds.
+             */
+            ends_s: number;
+            /**
+             * Extra Nodes
+             * @description Nodes ordered beyond those that stood.
+             */
+            extra_nodes: number;
+            /**
+             * Spent
+             * @description Seconds by what a change waits for, added up over its nodes.
+             */
+            spent: {
+                [key: string]: number;
+            };
+            /**
+             * Checklist
+             * @description Steps for the operator, those outside the cluster included.
+             */
+            checklist: string[];
+            /**
+             * Warnings
+             * @description What to mind.
+             */
+            warnings: string[];
+            /**
+             * Searched
+             * @description How the nodes that are lost were found; empty: none were searched.
+             */
+            searched: string;
+            /** @description The same loss with nobody telling the scheduler where to place; null: nothing has to land. */
+            unguided: components["schemas"]["UnguidedOut"] | null;
+        };
+        /**
+         * DrillStepOut
+         * @description One step of a drill.
+         */
+        DrillStepOut: {
+            /**
+             * Kind
+             * @description What kind it is.
+             * @enum {string}
+             */
+            kind: "nodes" | "zone" | "region" | "members" | "dependency" | "stock" | "interruption" | "shrink" | "grow" | "version" | "retype" | "retire";
+            /**
+             * At S
+             * @description When it happens or happened, seconds from the start.
+             * @default 0
+             */
+            at_s?: number;
+            /**
+             * Name
+             * @description Name.
+             * @default
+             */
+            name?: string;
+            /**
+             * After
+             * @description The step that it waits for, by name.
+             * @default
+             */
+            after?: string;
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             * @default
+             */
+            zone?: string;
+            /**
+             * Dependency
+             * @description The dependency that goes down.
+             * @default
+             */
+            dependency?: string;
+            /**
+             * Count
+             * @description Nodes or members lost; nodes that a pool has afterwards.
+             * @default 1
+             */
+            count?: number;
+            /**
+             * Instance Type
+             * @description Name of the instance type.
+             * @default
+             */
+            instance_type?: string;
+            /**
+             * Purchase
+             * @description How nodes are bought: on-demand, interruptible or committed.
+             * @default on-demand
+             */
+            purchase?: string;
+            /**
+             * To Type
+             * @description The instance type that the nodes get.
+             * @default
+             */
+            to_type?: string;
+            /**
+             * Share
+             * @description Part of the interruptible nodes that is taken back, 0 to 1.
+             * @default 1
+             */
+            share?: number;
+            /**
+             * Minors
+             * @description Minor versions that a roll goes up.
+             * @default 1
+             */
+            minors?: number;
+            /**
+             * Lasts S
+             * @description After how many seconds it is over; null: not while the drill is played.
+             */
+            lasts_s?: number | null;
+            /**
+             * Worst
+             * @description Whether the nodes lost are those whose loss hurts most.
+             * @default true
+             */
+            worst?: boolean;
+            /**
+             * Chosen
+             * @description Numbers of the nodes that are lost; empty: as worst says.
+             * @default []
+             */
+            chosen?: number[];
+        };
+        /**
+         * DrillsOut
+         * @description What each drill of the book showed so far, of how many.
+         */
+        DrillsOut: {
+            /**
+             * Whole
+             * @description How many there are in all.
+             */
+            whole: number;
+            /**
+             * Results
+             * @description What each drill showed so far.
+             */
+            results: components["schemas"]["DrillResultOut"][];
+            /**
+             * Unplayable
+             * @description Drills of one's own that do not fit what was fitted.
+             */
+            unplayable: components["schemas"]["UnplayableOut"][];
+        };
+        /**
          * EvennessOut
          * @description How full nodes are, as shares: emptiest, mean, fullest, standard deviation.
          */
@@ -5696,7 +5973,7 @@ export interface components {
              * @description What is asked.
              * @enum {string}
              */
-            question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation";
+            question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills";
             /**
              * Status
              * @description Where it stands.
@@ -5759,6 +6036,34 @@ export interface components {
             regions: components["schemas"]["RegionsOut"] | null;
             /** @description What played years show; null: another question. */
             simulation: components["schemas"]["SimulationOut"] | null;
+            /** @description Drills, or the book of them as it was played. */
+            drills: components["schemas"]["DrillsOut"] | null;
+        };
+        /**
+         * JourneyReadoutOut
+         * @description Minutes that a journey was down in a drill, of those that its target allows in a month of 30 days.
+         */
+        JourneyReadoutOut: {
+            /**
+             * Journey
+             * @description Name of the journey.
+             */
+            journey: string;
+            /**
+             * Minutes
+             * @description Minutes that it was down.
+             */
+            minutes: number;
+            /**
+             * Allowed
+             * @description Minutes that its target allows in a month of 30 days.
+             */
+            allowed: number;
+            /**
+             * Down
+             * @description Whether it is still down at the end.
+             */
+            down: boolean;
         };
         /**
          * LeadOut
@@ -6302,6 +6607,60 @@ export interface components {
             reasons: string[];
         };
         /**
+         * UnguidedOut
+         * @description The same loss with nobody telling the scheduler where to place.
+         */
+        UnguidedOut: {
+            /**
+             * Runs
+             * @description How many runs were played.
+             */
+            runs: number;
+            /**
+             * Landed
+             * @description Runs in which everything found a node.
+             */
+            landed: number;
+            /**
+             * Waited
+             * @description By workload, the most replicas that found no node in a run.
+             */
+            waited: {
+                [key: string]: number;
+            };
+            /**
+             * Sufficed Percent
+             * @description The least of the percents tried of further room on every node with which every run landed; null: none did, or none was needed.
+             */
+            sufficed_percent: number | null;
+            /**
+             * Warnings
+             * @description What to mind.
+             */
+            warnings: string[];
+        };
+        /**
+         * UnplayableOut
+         * @description A drill of one's own that does not fit what was fitted.
+         */
+        UnplayableOut: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Reason
+             * @description What is wrong.
+             */
+            reason: string;
+            /**
+             * Fix
+             * @description What would fix it.
+             */
+            fix: string;
+        };
+        /**
          * UnreachableOut
          * @description Why a journey's target is out of reach, and the ways out.
          */
@@ -6333,6 +6692,62 @@ export interface components {
             remedies: components["schemas"]["RemedyOut"][];
         };
         /**
+         * WorkloadReadoutOut
+         * @description What happened to a workload in a drill.
+         */
+        WorkloadReadoutOut: {
+            /**
+             * Workload
+             * @description The workload, namespace/name.
+             */
+            workload: string;
+            /**
+             * Wished
+             * @description Replicas asked for.
+             */
+            wished: number;
+            /**
+             * Needed
+             * @description Replicas that must serve.
+             */
+            needed: number;
+            /**
+             * Lost
+             * @description Replicas on nodes that were lost.
+             */
+            lost: number;
+            /**
+             * Moved
+             * @description Replicas that moved by choice, or gave way to a higher priority.
+             */
+            moved: number;
+            /**
+             * Waiting
+             * @description Replicas that find no node in the end.
+             */
+            waiting: number;
+            /**
+             * Least
+             * @description Fewest replicas that served.
+             */
+            least: number;
+            /**
+             * Serving
+             * @description Replicas that serve, or how many more do.
+             */
+            serving: number;
+            /**
+             * Short S
+             * @description Seconds with fewer replicas serving than are needed.
+             */
+            short_s: number;
+            /**
+             * Waited S
+             * @description Longest wait for a node, seconds.
+             */
+            waited_s: number;
+        };
+        /**
          * QuestionIn
          * @description What is asked; of steps also what each must save a month for a replica moved and for a node brought.
          */
@@ -6342,7 +6757,7 @@ export interface components {
              * @description What is asked.
              * @enum {string}
              */
-            question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation";
+            question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills";
             /**
              * Per Move
              * @description What a step must save a month for each replica moved, decimal text, in the study's currency.
@@ -6355,6 +6770,249 @@ export interface components {
              * @default 20
              */
             per_node?: number | string;
+        };
+        /**
+         * DrillEventOut
+         * @description Something that happened, at seconds from the start.
+         */
+        DrillEventOut: {
+            /**
+             * At S
+             * @description When it happens or happened, seconds from the start.
+             */
+            at_s: number;
+            /**
+             * Kind
+             * @description What kind it is.
+             */
+            kind: string;
+            /**
+             * Words
+             * @description In words.
+             */
+            words: string;
+            /**
+             * Changes
+             * @description What changed on nodes.
+             */
+            changes: components["schemas"]["ReplicaChangeOut"][];
+            /**
+             * Nodes
+             * @description Nodes that stand otherwise from then on.
+             */
+            nodes: components["schemas"]["NodeStateOut"][];
+            /**
+             * Waiting
+             * @description Replicas that wait for a node then.
+             */
+            waiting: number;
+        };
+        /**
+         * DrillNodeOut
+         * @description A node that stood, or came, in a drill.
+         */
+        DrillNodeOut: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Instance Type
+             * @description Name of the instance type.
+             */
+            instance_type: string;
+            /**
+             * Purchase
+             * @description How nodes are bought: on-demand, interruptible or committed.
+             */
+            purchase: string;
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
+            zone: string;
+        };
+        /**
+         * DrillPlayOut
+         * @description Everything that happened in one drill, from what stood at its start.
+         */
+        DrillPlayOut: {
+            /**
+             * Nodes
+             * @description Nodes: how many, or each of them.
+             */
+            nodes: components["schemas"]["DrillNodeOut"][];
+            /**
+             * Standing
+             * @description Replicas that stood at the start, by node.
+             */
+            standing: components["schemas"]["ReplicaChangeOut"][];
+            /**
+             * Events
+             * @description What happened, in the order of time.
+             */
+            events: components["schemas"]["DrillEventOut"][];
+        };
+        /**
+         * NodeStateOut
+         * @description How a node stands from then on.
+         */
+        NodeStateOut: {
+            /**
+             * Node
+             * @description Number of the node.
+             */
+            node: number;
+            /**
+             * State
+             * @description How the node stands: up, cordoned, dark or gone.
+             * @enum {string}
+             */
+            state: "up" | "cordoned" | "dark" | "gone";
+        };
+        /**
+         * ReplicaChangeOut
+         * @description How many more replicas of a workload are bound to a node, and how many more serve there.
+         */
+        ReplicaChangeOut: {
+            /**
+             * Node
+             * @description Number of the node.
+             */
+            node: number;
+            /**
+             * Workload
+             * @description The workload, namespace/name.
+             */
+            workload: string;
+            /**
+             * Bound
+             * @description Replicas more on the node, those that start or are lost included; at the start: all.
+             */
+            bound: number;
+            /**
+             * Serving
+             * @description Replicas that serve, or how many more do.
+             */
+            serving: number;
+        };
+        /**
+         * DrillIn
+         * @description A drill of one's own.
+         */
+        DrillIn: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Steps
+             * @description Steps, one after another.
+             */
+            steps: components["schemas"]["DrillStepIn"][];
+        };
+        /**
+         * DrillStepIn
+         * @description One step of a drill; what its kind has no use for is left out.
+         */
+        DrillStepIn: {
+            /**
+             * Kind
+             * @description What kind it is.
+             * @enum {string}
+             */
+            kind: "nodes" | "zone" | "region" | "members" | "dependency" | "stock" | "interruption" | "shrink" | "grow" | "version" | "retype" | "retire";
+            /**
+             * At S
+             * @description When it happens or happened, seconds from the start.
+             * @default 0
+             */
+            at_s?: number;
+            /**
+             * Name
+             * @description Name.
+             * @default
+             */
+            name?: string;
+            /**
+             * After
+             * @description The step that it waits for, by name.
+             * @default
+             */
+            after?: string;
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             * @default
+             */
+            zone?: string;
+            /**
+             * Dependency
+             * @description The dependency that goes down.
+             * @default
+             */
+            dependency?: string;
+            /**
+             * Count
+             * @description Nodes or members lost; nodes that a pool has afterwards.
+             * @default 1
+             */
+            count?: number;
+            /**
+             * Instance Type
+             * @description Name of the instance type.
+             * @default
+             */
+            instance_type?: string;
+            /**
+             * Purchase
+             * @description How nodes are bought: on-demand, interruptible or committed.
+             * @default on-demand
+             * @enum {string}
+             */
+            purchase?: "on-demand" | "interruptible" | "committed";
+            /**
+             * To Type
+             * @description The instance type that the nodes get.
+             * @default
+             */
+            to_type?: string;
+            /**
+             * Share
+             * @description Part of the interruptible nodes that is taken back, 0 to 1.
+             * @default 1
+             */
+            share?: number;
+            /**
+             * Minors
+             * @description Minor versions that a roll goes up.
+             * @default 1
+             */
+            minors?: number;
+            /**
+             * Lasts S
+             * @description After how many seconds it is over; null: not while the drill is played.
+             */
+            lasts_s?: number | null;
+            /**
+             * Worst
+             * @description Whether the nodes lost are those whose loss hurts most; else the first ones.
+             * @default true
+             */
+            worst?: boolean;
+        };
+        /**
+         * DrillsIn
+         * @description All drills of one's own that a study keeps.
+         */
+        DrillsIn: {
+            /**
+             * Drills
+             * @description Drills, or the book of them as it was played.
+             */
+            drills: components["schemas"]["DrillIn"][];
         };
         /**
          * AvailabilityOut
@@ -15555,7 +16213,7 @@ export interface operations {
                 /** @description The fit. */
                 fit_id: number;
                 /** @description What can be handed over. */
-                name: "problem.json" | "solution.json" | "problem.schema.json" | "solution.schema.json" | "pools.csv" | "placement.csv" | "about.json";
+                name: "problem.json" | "solution.json" | "problem.schema.json" | "solution.schema.json" | "drill-book.json" | "drill-book.schema.json" | "pools.csv" | "placement.csv" | "about.json";
             };
             cookie?: never;
         };
@@ -15865,7 +16523,7 @@ export interface operations {
                 /** @description The variant. */
                 variant_id: number;
                 /** @description The question. */
-                question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation";
+                question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills";
             };
             cookie?: never;
         };
@@ -16031,6 +16689,457 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["InquiryOut"];
                 };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getDrill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The inquiry. */
+                inquiry_id: number;
+                /** @description Number of the first node of a group of equal ones, from 0. */
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillPlayOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getDrills: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The study. */
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillOut"][];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    keepDrills: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The study. */
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrillsIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request is cut off, or its address or key is none. */
             400: {
