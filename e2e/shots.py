@@ -68,6 +68,10 @@ def main(address: str, folder: Path, only: list[str]) -> None:
                 page.get_by_role("button", name="Compute anew").wait_for(timeout=900_000)
             page.wait_for_load_state("networkidle")
             shot(page, f"targets-{view}")
+        page.goto(bench.replace("/fit", "/drills?drill=lose+zone+birch&moment=3"))
+        page.get_by_text("birch lost").wait_for(timeout=300_000)
+        page.get_by_role("img", name="Replicas by zone and node").wait_for()
+        shot(page, "drills")
         for place in ("targets", "demand", "handover"):
             page.goto(bench.replace("/fit", f"/{place}"))
             page.get_by_role("navigation", name="places of the study").wait_for()

@@ -44,7 +44,7 @@ from studies.models import Variant
 expect.set_options(timeout=20_000)
 DEMAND = tuple(f"demand?show={view}" for view in ("levels", "use", "growth", "running", "intake"))
 TARGETS = tuple(f"targets?show={view}" for view in ("journeys", "cost", "regions", "figures"))
-PLACES = ("targets", *TARGETS, "demand", "fit", "fit?view=steps", "handover")
+PLACES = ("targets", *TARGETS, "demand", "fit", "fit?view=steps", "drills", "handover")
 AXE = Path(__file__).parent.parent / "web" / "node_modules" / "axe-core" / "axe.min.js"
 
 
@@ -541,6 +541,43 @@ class TestJourneys(BrowserCase):
         self.assertEqual((self.serious(page), self.outside, self.errors), ([], [], []))
 
 
+class TestDrills(BrowserCase):
+    def test_a_planner_steps_through_a_loss_and_keeps_a_drill_of_her_own(self) -> None:
+        Variant.objects.update(control_plane_members=3)
+        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
+        self.work()
+        self.do(Inquiry.objects.get(question="drills"))
+        page = self.open("planner")
+        self.go(page, "fit")
+        page.keyboard.press("7")
+        page.get_by_role("button", name="lose zone birch").click()
+        expect(page).to_have_url(re.compile("drill=lose(%20|\\+)zone(%20|\\+)birch"))
+        slider = page.get_by_label("moment of the drill")
+        last = int(slider.get_attribute("max") or 0)
+        self.assertGreater(last, 2)
+        page.keyboard.press("ArrowLeft")
+        expect(page).to_have_url(re.compile(f"moment={last - 1}"))
+        slider.fill("2")
+        expect(page.get_by_text("birch lost")).to_be_visible()
+        shown = page.url
+        page.goto(shown)
+        expect(page.get_by_text("birch lost")).to_be_visible()
+        expect(page.get_by_role("img", name="Replicas by zone and node")).to_be_visible()
+        expect(page.get_by_text("Take birch out of the load balancers")).to_be_visible()
+        page.get_by_role("button", name="Compose").click()
+        page.get_by_role("button", name="and then").click()
+        page.get_by_role("button", name="Keep and play").click()
+        expect(page.get_by_role("button", name="stop", exact=True)).to_be_visible()
+        self.do(Inquiry.objects.filter(question="drills").latest("pk"))
+        own = page.get_by_role("button", name="lose zone amber, then lose any node")
+        expect(own.first).to_be_visible()
+        page.get_by_role("button", name="leave out: lose zone amber").click()
+        expect(page.get_by_role("button", name="stop", exact=True)).to_be_visible()
+        self.do(Inquiry.objects.filter(question="drills").latest("pk"))
+        expect(own).to_have_count(0)
+        self.assertEqual((self.serious(page), self.outside, self.errors), ([], [], []))
+
+
 class TestAccessible(BrowserCase):
     def measure(self) -> None:
         """Give the study what its views of demand show: use, a running cluster, a request."""
@@ -556,6 +593,7 @@ class TestAccessible(BrowserCase):
     def test_axe_finds_nothing_serious_on_any_view_light_or_dark(self) -> None:
         self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
         self.work()
+        self.do(Inquiry.objects.get(question="drills"))
         self.measure()
         for dark in (False, True):
             page = self.open("planner", dark)

@@ -84,3 +84,15 @@ EDGE_WORKLOADS = frozenset(
     {"positions/ingest", "positions/map-tiles", "berths/board", "notices/screens", "identity/login", "cafes/till-sync"}
 )
 """What runs on the island, of the summer's demand."""
+
+DRILLS = [
+    {
+        "name": "a node goes while a version is rolled",
+        "steps": [{"kind": "version"}, {"kind": "nodes", "at_s": 3000.0}],
+    },
+    {
+        "name": "two nodes less under the position history",
+        "steps": [{"kind": "shrink", "instance_type": "tern-16", "purchase": "on-demand", "count": 6}],
+    },
+]
+"""Drills of Mareel Line's own: the first strains the plan, the second moves partitioned data whose copies have to be made again."""

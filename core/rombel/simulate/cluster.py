@@ -21,6 +21,11 @@ Ints = NDArray[np.int64]
 MANY = 10**9
 
 
+def counted(count: int, one: str) -> str:
+    """Return a count with its noun."""
+    return f"{count} {one}" if count == 1 else f"{count} {one}s"
+
+
 class NodeState(StrEnum):
     """Where a node stands; only an *up* one takes replicas."""
 

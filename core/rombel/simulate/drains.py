@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from rombel.simulate.cluster import NodeState
+from rombel.simulate.cluster import NodeState, counted
 from rombel.simulate.scheduler import choose
 
 if TYPE_CHECKING:
@@ -55,7 +55,7 @@ class Drains:
         for drain in list(self._open):
             moved = self._move_from(drain.node)
             if moved:
-                self.play.tell("moved", f"{moved} replicas leave {self.cluster.nodes[drain.node].name}")
+                self.play.tell("moved", f"{counted(moved, 'replica')} moved from {self.cluster.nodes[drain.node].name}")
             if not self.cluster.bound[drain.node].any() and drain in self._open:
                 self._open.remove(drain)
                 self.play.spent["replicas moving inside their budgets"] += self.play.engine.now - drain.began

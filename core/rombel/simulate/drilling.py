@@ -7,11 +7,16 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
+import numpy as np
+
 from rombel.errors import Fault, InputRefused
+from rombel.model.demand import parted_name
 from rombel.model.drill import Drill, DrillBook, DrillKind, DrillStep, Mark
 from rombel.model.failure import budget_minutes
 from rombel.model.fit_problem import FitProblem, Survival
 from rombel.model.fit_solution import FitSolution
+from rombel.model.journey import blocks_of
+from rombel.simulate.cluster import counted
 from rombel.simulate.drills import KINDS
 from rombel.simulate.play import Event, Play
 from rombel.simulate.unguided import Unguided, play_unguided
@@ -219,7 +224,11 @@ def play_drill(
         unguided = play_unguided(
             problem, solution, book, lambda play: begin_steps(play, worst.drill.steps), allowed, seed=seed
         )
-        worst = replace(worst, warnings=tuple(dict.fromkeys((*worst.warnings, *unguided.warnings))))
+        worst = replace(
+            worst,
+            warnings=tuple(dict.fromkeys((*worst.warnings, *unguided.warnings))),
+            checklist=tuple(dict.fromkeys((*worst.checklist, *unguided.steps))),
+        )
     return replace(worst, searched=searched, unguided=unguided)
 
 
@@ -314,11 +323,12 @@ def _judge(
     journeys: Sequence[JourneyReadout],
     left: Sequence[DrillStep],
 ) -> tuple[Mark, str]:
-    """Return the mark and the first reason for it."""
+    """Return the mark and the first reason for it; a journey without a target is told and does not count."""
+    journeys = [entry for entry in journeys if entry.allowed < budget_minutes(1.0)]
     broken = _broken(play, drill, workloads, journeys, left)
     if reason := next(broken, ""):
         return Mark.BROKEN, reason
-    strained = _strained(play, workloads, journeys)
+    strained = _strained(play, drill, workloads, journeys)
     if reason := next(strained, ""):
         return Mark.STRAINED, reason
     return Mark.HELD, ""
@@ -339,29 +349,48 @@ def _broken(
         if asked is None:
             continue
         if entry.serving < min(entry.needed, asked):
-            yield f"{entry.workload}: {entry.serving} replicas serve in the end, {entry.needed} are needed."
+            yield f"{entry.workload}: {entry.serving} serving in the end, {entry.needed} needed."
         if entry.serving < asked:
-            yield f"{entry.workload}: {entry.waiting} replicas find no node."
+            yield f"{entry.workload}: {counted(entry.waiting, 'replica')} without a node."
     for journey in journeys:
         if journey.down:
-            yield f"{journey.journey} is down as long as what is lost is."
+            yield f"{journey.journey} stays down with {_culprits(play, journey.journey)}."
         elif journey.minutes > journey.allowed:
             yield f"{journey.journey} is down {journey.minutes:.1f} min, more than the {journey.allowed:.1f} of its month."
     if left:
         yield f"It never ends: {KINDS[left[0].kind].title(left[0])}."
 
 
-def _strained(play: Play, workloads: Sequence[WorkloadReadout], journeys: Sequence[JourneyReadout]) -> Iterator[str]:
+def _strained(
+    play: Play, drill: Drill, workloads: Sequence[WorkloadReadout], journeys: Sequence[JourneyReadout]
+) -> Iterator[str]:
+    # What nobody asks back, as enough others stand, strains nothing while it waits.
+    asked = {entry.workload: _asked(play, drill, entry.workload) for entry in workloads}
+    enough = {
+        entry.workload
+        for entry in workloads
+        if entry.least >= (asked[entry.workload] or 0) and asked[entry.workload] is not None
+    }
     for name in play.watch.found_no_room:
-        yield f"{name}: replicas waited for a node."
+        if name not in enough and asked.get(name) is not None:
+            yield f"{name}: replicas waited for a node."
     for entry in workloads:
-        if entry.waiting:
-            yield f"{entry.workload}: {entry.waiting} replicas find no node; nothing is promised for them."
+        if entry.waiting and entry.workload not in enough:
+            yield f"{entry.workload}: {counted(entry.waiting, 'replica')} without a node; nothing is promised for them."
     if play.watch.no_quorum.total and not play.retired:
         yield f"The control plane had no majority for {play.watch.no_quorum.total / 60:.0f} min."
     for journey in journeys:
         if journey.minutes:
             yield f"{journey.journey} is down {journey.minutes:.1f} min of the {journey.allowed:.1f} of its month."
+
+
+def _culprits(play: Play, name: str) -> str:
+    """Return what a journey that is down needs and does not have."""
+    journey = next(entry for entry in play.book.journeys if entry.name == name)
+    served, needed = play.cluster.served(), play.watch.needed
+    short = [play.cluster.workloads[int(i)].name for i in np.flatnonzero(served < needed)]
+    down = play.watch.down | {member for unit in short for member, _ in parted_name(unit)}
+    return ", ".join(block for block in blocks_of(journey.chain) if block in down)
 
 
 def _asked(play: Play, drill: Drill, name: str) -> int | None:

@@ -21,21 +21,34 @@ class Landings:
     def __init__(self, play: Play) -> None:
         self.play, self.cluster = play, play.cluster
         self._plan: dict[int, deque[int]] = defaultdict(deque)
+        self._kept: dict[int, Ints] = {}
+        """By node, the room that is kept for replicas which are meant for it and have not come yet."""
 
     def expect(self, i: int, node: int, count: int) -> None:
         """Mean a node for so many replicas of a workload."""
         if self.play.guided:
             self._plan[i].extend([node] * count)
+            self._kept[node] = self._kept.get(node, 0) + count * self.cluster.request[i]
 
     def take(self, i: int, home: int) -> int:
         """Return the node that the next replica is meant for; -1 where there is no plan, or it does not hold any more."""
         plan = self._plan[i]
         while plan:
             node = plan.popleft()
+            self._kept[node] = self._kept[node] - self.cluster.request[i]
             room = self.cluster.takes[node] and (self.cluster.free[node] >= self.cluster.request[i]).all()
             if room and (home < 0 or self.cluster.zone_of(node) == home):
                 return node
         return -1
+
+    def kept(self) -> Ints | None:
+        """Return (N, R) the room that others leave free; None: none is kept."""
+        if not any(room.any() for room in self._kept.values()):
+            return None
+        kept = np.zeros_like(self.cluster.free)
+        for node, room in self._kept.items():
+            kept[node] = room
+        return kept
 
     def for_zone(self, zone: int) -> None:
         """Follow the landings that the fit lists for the loss of a zone."""

@@ -17,7 +17,7 @@ import numpy as np
 from rombel.model.drill import DrillBook
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
-from rombel.simulate.cluster import Cluster, NodeState
+from rombel.simulate.cluster import Cluster, NodeState, counted
 from rombel.simulate.drains import Drains
 from rombel.simulate.engine import Engine
 from rombel.simulate.landings import Landings
@@ -48,6 +48,11 @@ class Event:
     changes: tuple[Change, ...] = ()
     nodes: tuple[tuple[int, str], ...] = ()
     waiting: int = 0
+
+
+def _some(names: list[str]) -> str:
+    """Return a few of many names, and how many more there are."""
+    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
 
 
 class Play:
@@ -160,7 +165,7 @@ class Play:
                 self.take_off(node, i, count)
                 given += count
         if given:
-            self.tell("waiting", f"{given} replicas are given up and wait for a node")
+            self.tell("waiting", f"{counted(given, 'replica')} given up, waiting for a node")
             self.place_soon()
 
     def come_back(self, nodes: Iterable[int], words: str) -> None:
@@ -203,7 +208,7 @@ class Play:
         for node in dark:
             self.set_state(node, NodeState.GONE)
         zones = sorted({self.cluster.zones[self.cluster.zone_of(node)] for node in dark})
-        names = ", ".join(sorted({workload.name for workload in stuck}))
+        names = _some(sorted({workload.name for workload in stuck}))
         self.warnings.append(
             f"{names}: the hard spread over zones counts {', '.join(zones)} as an empty zone while its dark nodes are listed, and "
             "keeps replicas waiting."
@@ -242,10 +247,10 @@ class Play:
                 self.start(spots, i)
         self.cluster.waiting = +self.cluster.waiting
         if placed:
-            self.tell("starting", f"{placed} replicas are placed and start")
+            self.tell("starting", f"{counted(placed, 'replica')} placed, starting")
         if self.cluster.waiting:
             self.watch.found_no_room += [self.cluster.workloads[i].name for i, _ in sorted(self.cluster.waiting)]
-            self.tell("no room", f"{self.cluster.waiting.total()} replicas find no node")
+            self.tell("no room", f"{counted(self.cluster.waiting.total(), 'replica')} without a node")
             self.supply.ask()
         self.drains.look()
 
@@ -258,7 +263,7 @@ class Play:
         """Return the node for one replica: the one it is meant for, the scheduler's, or one where lower priorities give way; -1: none."""
         node = self.landings.take(i, home)
         if node < 0:
-            node = choose(self.cluster, i, home, self.score, self.rng)
+            node = choose(self.cluster, i, home, self.score, self.rng, self.landings.kept())
         if node < 0 and (found := displaced(self.cluster, self.book, i, home)) is not None:
             node, gone = found
             for k, count in gone.items():
@@ -289,6 +294,6 @@ class Play:
                 total += started
         if total:
             workload = self.cluster.workloads[i].name
-            self.tell("serving", f"{total} × {workload} serve")
+            self.tell("serving", f"{total} × {workload} serving")
             self.whole_at = max(self.whole_at, self.engine.now + self.book.behaviour_of(workload).resync_s)
             self.drains.look()

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rombel.model.drill import DrillBook
-from rombel.simulate.cluster import Cluster
+from rombel.simulate.cluster import Cluster, Ints
 
 Flags = NDArray[np.bool_]
 
@@ -28,11 +28,15 @@ class Score(StrEnum):
     LEAST_ALLOCATED = "least allocated"
 
 
-def passing(cluster: Cluster, i: int, home: int) -> Flags:
-    """Return (N,) which nodes a replica of a workload may be placed on now; ``home`` is the zone it is bound to, -1: none."""
+def passing(cluster: Cluster, i: int, home: int, kept: Ints | None = None) -> Flags:
+    """Return (N,) which nodes a replica of a workload may be placed on now; ``home`` is the zone it is bound to, -1: none.
+
+    ``kept`` (N, R) is room that is meant for others.
+    """
     workload = cluster.workloads[i]
     most = cluster.most[cluster.offer, i]
-    mask: Flags = cluster.takes & (cluster.bound[:, i] < most) & (cluster.free >= cluster.request[i]).all(axis=1)
+    free = cluster.free if kept is None else cluster.free - kept
+    mask: Flags = cluster.takes & (cluster.bound[:, i] < most) & (free >= cluster.request[i]).all(axis=1)
     if home >= 0:
         mask &= cluster.zone_of_offer[cluster.offer] == home
     for name in workload.apart | {w.name for w in cluster.workloads if workload.name in w.apart}:
@@ -57,9 +61,9 @@ def passing(cluster: Cluster, i: int, home: int) -> Flags:
     return mask
 
 
-def choose(cluster: Cluster, i: int, home: int, score: Score, rng: Random) -> int:
+def choose(cluster: Cluster, i: int, home: int, score: Score, rng: Random, kept: Ints | None = None) -> int:
     """Return the node for a replica of a workload; -1 where none passes."""
-    found = np.flatnonzero(passing(cluster, i, home))
+    found = np.flatnonzero(passing(cluster, i, home, kept))
     if not len(found):
         return -1
     room = np.maximum(cluster.room[cluster.offer[found]], 1)

@@ -34,8 +34,8 @@ class Unguided:
         By workload, the most replicas that found none in a run.
     sufficed_percent
         The least of the percents tried of further room on every node with which every run landed; None: none did, or none was needed.
-    warnings
-        What kept replicas waiting although there was room.
+    warnings, steps
+        What kept replicas waiting although there was room, and what the operator does about it.
 
     """
 
@@ -44,6 +44,7 @@ class Unguided:
     waited: Mapping[str, int]
     sufficed_percent: int | None
     warnings: tuple[str, ...]
+    steps: tuple[str, ...]
 
 
 def play_unguided(
@@ -90,7 +91,8 @@ def play_unguided(
             (extra for extra in ROOMS if all(not _waiting(run(n, extra)) - allowed for n in range(runs))), None
         )
     warnings = tuple(dict.fromkeys(line for play in plays for line in play.warnings))
-    return Unguided(runs, landed, dict(waited), sufficed, warnings)
+    steps = tuple(dict.fromkeys(line for play in plays for line in play.checklist))
+    return Unguided(runs, landed, dict(waited), sufficed, warnings, steps)
 
 
 def _waiting(play: Play) -> Counter[str]:

@@ -12,7 +12,7 @@ from rombel.model.demand import Budget
 from rombel.model.drill import Behaviour, Drill, DrillBook, DrillKind, DrillStep, Mark, Timing
 from rombel.model.failure import Failure
 from rombel.model.fit_problem import FitProblem, InstanceType, NodeLoss, Offer, Purchase, Quota, Survival, Workload
-from rombel.model.fit_solution import FitSolution, FitStatus, NodeBatch
+from rombel.model.fit_solution import FitSolution, FitStatus, Landing, NodeBatch
 from rombel.model.journey import Dependency, Journey, Reach, read_chain
 from rombel.simulate.cluster import Cluster
 from rombel.simulate.drilling import play_book, play_drill
@@ -202,9 +202,12 @@ class TestLosses(unittest.TestCase):
     def test_unguided_replicas_wait_where_a_hard_spread_counts_a_dark_zone(self) -> None:
         nodes = [(zone, {"w/a": 2}) for zone in ZONES[:3]]
         problem, solution = fleet(9, nodes, Workload("w/a", 6, (1,), zone_skew=1, survive_zone=Survival.LANDING))
+        landing = {"amber": (Landing(1, {"w/a": 1}), Landing(2, {"w/a": 1}))}
+        solution = replace(solution, landing=landing)
         result = play_drill(
             problem, solution, DrillBook(), Drill("zone", (DrillStep(DrillKind.ZONE, zone="amber"),), True)
         )
+        self.assertIs(result.mark, Mark.HELD)
         self.assertTrue(any("hard spread" in line and "amber" in line for line in result.warnings))
         self.assertTrue(any("Delete the dark nodes" in line for line in result.checklist))
 

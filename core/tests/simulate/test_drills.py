@@ -12,7 +12,7 @@ from rombel.fit import fit
 from rombel.formats import read_problem
 from rombel.model.demand import Budget
 from rombel.model.drill import Behaviour, Drill, DrillBook, DrillKind, DrillStep, Mark, Timing
-from rombel.model.fit_problem import FitProblem
+from rombel.model.fit_problem import FitProblem, NodeLoss, Survival
 from rombel.model.fit_solution import FitSolution
 from rombel.simulate.cluster import NodeState
 from rombel.simulate.drilling import begin_steps, drill_faults, play_book
@@ -31,6 +31,10 @@ def fits(
         raw = random_value(seed, survive)
         raw["survive"] = {"zone": survive} | ({"nodes": nodes} if nodes else {})
         problem = read_problem(json.dumps(raw))
+        if seed % 2 and len(problem.workloads) > 1:
+            # One that is promised nothing: it must not take the room that is kept for the others.
+            first = replace(problem.workloads[0], survive_zone=Survival.NONE, survive_nodes=NodeLoss())
+            problem = replace(problem, workloads=(first, *problem.workloads[1:]))
         solution = fit(problem, params=QUICK)
         if solution.found and solution.nodes:
             yield problem, solution

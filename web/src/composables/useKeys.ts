@@ -3,10 +3,11 @@ import { computed } from 'vue'
 
 /** All keys of the bench, in one place. */
 export const KEYS: [string, string][] = [
-  ['1 2 3 4 9', 'go to Supply, Targets, Demand, Fit, Handover'],
+  ['1 2 3 4 7 9', 'go to Supply, Targets, Demand, Fit, Drills, Handover'],
   ['f', 'fit again'],
   ['[  ]', 'previous, next variant'],
   ['z then a zone', 'lose that zone, by its number or its first letters; again to restore'],
+  ['←  →', 'in a drill: the event before, the next one'],
   ['/', 'find a workload'],
   ['Alt with any of these', 'the same from inside the sheet, where a letter types'],
   ['Enter or F2', 'in the sheet: edit the cell; Enter stores, Esc takes back'],

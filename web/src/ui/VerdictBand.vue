@@ -11,7 +11,14 @@ import Reason from './Reason.vue'
 import VariantMenu from './VariantMenu.vue'
 import RombMark from './RombMark.vue'
 
-const props = defineProps<{ bench: Bench; hardest: Journey | null; actions: BenchActions; mayEdit: boolean; busy: boolean }>()
+const props = defineProps<{
+  bench: Bench
+  hardest: Journey | null
+  marks: string[]
+  actions: BenchActions
+  mayEdit: boolean
+  busy: boolean
+}>()
 const emit = defineEmits<{ variant: [id: number]; fit: []; home: []; place: [link: string] }>()
 
 const fit = computed(() => (isPlan(props.bench.fit) ? props.bench.fit : null))
@@ -64,6 +71,15 @@ const counts = computed(() =>
     .map(([count, level]) => plural(count, findingWords[level]))
     .join(', '),
 )
+/** What the drills of the book showed, summed up. */
+const drilled = computed(() =>
+  ['held', 'strained', 'broken']
+    .map((mark) => [props.marks.filter((entry) => entry === mark).length, mark] as const)
+    .filter(([count]) => count)
+    .map(([count, mark]) => `${count} ${mark}`)
+    .join(', '),
+)
+const worst = computed(() => drilled.value.split(', ').at(-1))
 const exceptions = computed(() => fit.value?.left_out.length ?? 0)
 const fees = computed(() => Number(props.bench.fees_per_month))
 const ceiling = computed(() => (props.bench.variant.budget_per_month === null ? null : Number(props.bench.variant.budget_per_month)))
@@ -153,6 +169,7 @@ function step(by: number): void {
               `${ways[fit.survive_zone]}.`,
               ...(exceptions ? [`Left out of it: ${fit.left_out.join(', ')}.`] : []),
               'The independent checker went through the loss of every single zone before this fit was stored.',
+              ...(drilled ? [`Drills: ${drilled}.`] : []),
               ...(fit.lost_nodes
                 ? [`Any ${plural(fit.lost_nodes, 'node')} at once: ${survivalWords[fit.survive_nodes]}; checked for every node.`]
                 : []),
@@ -172,14 +189,16 @@ function step(by: number): void {
               ? 'a zone, in part'
               : 'any one zone'
       }}</span>
-      <span class="word" :class="fit?.survive_zone === 'none' || exceptions ? 'amber' : 'petrol'">{{
+      <span class="word" :class="marks.includes('broken') ? 'madder' : fit?.survive_zone === 'none' || exceptions ? 'amber' : 'petrol'">{{
         !fit
           ? ''
           : fit.survive_zone === 'none'
             ? fit.lost_nodes
               ? `by ${survivalWords[fit.survive_nodes]}; no zone`
               : 'not promised'
-            : `${exceptions ? `${plural(exceptions, 'workload')} left out` : `by ${survivalWords[fit.survive_zone]}`}${fit.lost_nodes ? `; any ${plural(fit.lost_nodes, 'node')} too` : ''}`
+            : drilled
+              ? `drills: ${worst}`
+              : `${exceptions ? `${plural(exceptions, 'workload')} left out` : `by ${survivalWords[fit.survive_zone]}`}${fit.lost_nodes ? `; any ${plural(fit.lost_nodes, 'node')} too` : ''}`
       }}</span>
       <span class="meter"><i :style="{ width: fit && fit.survive_zone !== 'none' ? '100%' : '0' }" /></span>
     </Reason>

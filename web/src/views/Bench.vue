@@ -6,6 +6,7 @@ import { tightest, useAvailability } from '../api/availability'
 import { useBench, useBenchActions } from '../api/bench'
 import { useMatrix } from '../api/catalogue'
 import { underWay, type Problem, isPlan } from '../api/client'
+import { useInquiry } from '../api/inquiries'
 import { KEYS, keyOf, singleKeys, useKeys } from '../composables/useKeys'
 import { useSignedIn } from '../composables/useSignedIn'
 import NextStep from '../ui/NextStep.vue'
@@ -15,6 +16,7 @@ import Thread, { type Place } from '../ui/Thread.vue'
 import VerdictBand from '../ui/VerdictBand.vue'
 import WhyDialog from '../ui/WhyDialog.vue'
 import Demand from './places/Demand.vue'
+import Drills from './places/Drills.vue'
 import FitPlace from './places/Fit.vue'
 import Handover from './places/Handover.vue'
 import Supply from './places/Supply.vue'
@@ -45,6 +47,8 @@ const actions = useBenchActions(
 )
 const mayEdit = computed(() => ['planner', 'lead'].includes(person.data.value?.role ?? ''))
 const running = computed(() => underWay(data.value?.run))
+const drills = useInquiry(variant, 'drills')
+const marks = computed(() => drills.now.value?.drills?.results.map((result) => result.mark) ?? [])
 const lost = ref<string | null>(null)
 /** The letters of a zone typed so far; null: none is asked for. */
 const typedZone = ref<string | null>(null)
@@ -72,6 +76,12 @@ const places = computed<Place[]>(() => {
     },
     { name: 'demand', title: 'Demand', key: '3', state: demand },
     { name: 'fit', title: 'Fit', key: '4', state: fit },
+    {
+      name: 'drills',
+      title: 'Drills',
+      key: '7',
+      state: !marks.value.length ? 'empty' : marks.value.includes('broken') ? 'look' : 'settled',
+    },
     { name: 'handover', title: 'Handover', key: '9', state: fit === 'settled' ? 'settled' : 'empty' },
   ]
 })
@@ -155,6 +165,7 @@ useKeys((event) => {
       :bench="data"
       :actions="actions"
       :hardest="hardest"
+      :marks="marks"
       :may-edit="mayEdit"
       :busy="Boolean(running)"
       @variant="go(here, $event)"
@@ -185,6 +196,14 @@ useKeys((event) => {
       <Targets v-else-if="here === 'targets'" :bench="data" :actions="actions" :may-edit="mayEdit" />
       <Demand v-else-if="here === 'demand'" :bench="data" :actions="actions" :may-edit="mayEdit" />
       <FitPlace v-else-if="here === 'fit'" v-model:lost="lost" :bench="data" :actions="actions" :may-edit="mayEdit" />
+      <Drills
+        v-else-if="here === 'drills'"
+        :bench="data"
+        :inquiry="drills.now.value"
+        :may-edit="mayEdit"
+        @ask="drills.ask.mutate()"
+        @stop="drills.stop.mutate($event)"
+      />
       <Handover v-else :bench="data" />
     </main>
     <WhyDialog :problem="asksWhy" :busy="actions.change.isPending.value" @say="sayWhy" @close="actions.change.reset()" />

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from rombel.model.drill import DrillBook, DrillKind, DrillStep
 from rombel.model.fit_problem import FitProblem, Purchase
 from rombel.model.fit_solution import FitSolution
+from rombel.simulate.cluster import counted
 from rombel.simulate.drills._contract import Done, Fault, StepKind
 from rombel.simulate.play import STANDS, Play
 
@@ -37,7 +38,9 @@ class Interruption(StepKind):
         # Rounded up: a share of a few nodes is at least one of them.
         count = -(-len(risky) * round(step.share * 10_000) // 10_000)
         lost = sorted(risky, key=lambda node: (-int(play.cluster.bound[node].sum()), node))[:count]
-        play.lose(lost, f"{count} interruptible nodes are taken back", warned=True)
+        play.lose(lost, f"{counted(count, 'interruptible node')} taken back", warned=True)
         if step.lasts_s is not None:
-            play.engine.after(step.lasts_s, lambda: play.come_back(lost, f"{count} interruptible nodes are sold again"))
+            play.engine.after(
+                step.lasts_s, lambda: play.come_back(lost, f"{counted(count, 'interruptible node')} sold again")
+            )
         done()

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from rombel.model.drill import DrillBook, DrillKind, DrillStep
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
+from rombel.simulate.cluster import counted
 from rombel.simulate.drills._contract import Done, Fault, StepKind, zone_faults
 from rombel.simulate.play import Play
 
@@ -46,7 +47,7 @@ def lose_members(play: Play, zone: str, count: int, *, replaced: bool) -> None:
     if count == 0:
         return
     play.watch.members[zone] -= count
-    play.tell("member lost", f"{count} control-plane members lost in {zone}")
+    play.tell("member lost", f"{counted(count, 'control-plane member')} lost in {zone}")
     play.todo(
         f"Remove the lost member in {zone} from the member list before a new one joins: a list too long needs a larger majority."
     )
@@ -59,7 +60,7 @@ def lose_members(play: Play, zone: str, count: int, *, replaced: bool) -> None:
         if not play.watch.has_quorum:
             return  # The majority went meanwhile, and with it whoever could have admitted it.
         play.watch.members[zone] += count
-        play.tell("member joined", f"{count} control-plane members joined in {zone}")
+        play.tell("member joined", f"{counted(count, 'control-plane member')} joined in {zone}")
         play.place_soon()
 
     if replaced:

@@ -20,7 +20,7 @@ const props = withDefaults(
   }>(),
   { lost: null, lit: null, chosen: null },
 )
-const emit = defineEmits<{ lose: [zone: string | null]; choose: [node: number | null] }>()
+const emit = defineEmits<{ lose: [zone: string | null]; choose: [node: number | null]; drill: [zone: string] }>()
 
 const lanes = computed(() => layoutLanes(props.fit, props.width, props.height, props.lost, poolHues))
 const arrivals = computed(() => {
@@ -70,11 +70,13 @@ function lossWords(zone: string, replicas: number): string {
         role="button"
         tabindex="0"
         :aria-pressed="lane.lost"
-        :aria-label="`lose ${lane.zone}`"
+        :aria-label="`lose ${lane.zone}; Enter drills it`"
         @mouseenter="emit('lose', lane.zone)"
         @mouseleave="emit('lose', null)"
         @focus="emit('lose', lane.zone)"
         @blur="emit('lose', null)"
+        @click="emit('drill', lane.zone)"
+        @keydown.enter="emit('drill', lane.zone)"
       >
         <rect x="1" :y="lane.y + 1" :width="width - 16" height="26" fill="transparent" />
         <text class="zone" x="14" :y="lane.y + 20">{{ lane.zone }}</text>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { NButton } from 'naive-ui'
 import { computed, ref, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { isPlan, type Bench, lacksPlan } from '../../api/client'
@@ -59,6 +60,11 @@ function show(level: LevelName | null): void {
 function choose(number: number | null): void {
   void router.replace({ query: { ...route.query, node: number === null ? undefined : String(number) } })
 }
+/** Show a drill of the book, or begin to compose one. */
+function drill(query: Record<string, string>): void {
+  lost.value = null
+  void router.push({ path: `/bench/${props.bench.variant.id}/drills`, query })
+}
 function walk(on: boolean, place = -1): void {
   void router.replace({ query: { ...route.query, view: on ? 'steps' : undefined, step: on && place >= 0 ? String(place) : undefined } })
 }
@@ -117,6 +123,7 @@ function walk(on: boolean, place = -1): void {
           :chosen="node?.number ?? null"
           @lose="lost = $event"
           @choose="choose"
+          @drill="drill({ drill: `lose zone ${$event}` })"
         />
         <div v-else class="empty">
           <p v-if="shown" class="quiet">The level’s nodes are fetched.</p>
@@ -136,12 +143,20 @@ function walk(on: boolean, place = -1): void {
         </div>
       </div>
       <p v-if="!walking && fit" class="key quiet">
-        left: CPU requested, right: memory · red: where a lost zone’s replicas land · point at a zone to lose it · click a node
+        left: CPU requested, right: memory · red: where a lost zone’s replicas land · point at a zone to lose it, click to drill it · click
+        a node
       </p>
     </section>
     <aside class="right">
       <MigrationStep v-if="walking && migration" :migration="migration" :bench="bench" :chosen="step" />
-      <NodeStrata v-else-if="node && fit" :node="node" :fit="fit" :workloads="bench.workloads" :lost="lost" @close="choose(null)" />
+      <template v-else-if="node && fit">
+        <NodeStrata :node="node" :fit="fit" :workloads="bench.workloads" :lost="lost" @close="choose(null)" />
+        <p>
+          <NButton size="tiny" @click="drill({ compose: 'shrink', type: node.instance_type, purchase: node.purchase })">
+            Drill this pool
+          </NButton>
+        </p>
+      </template>
       <LevelLimits
         v-else-if="shown && design"
         :design="design"

@@ -19,6 +19,12 @@ const files = [
   ['problem.json', 'what was asked', 'supply, targets and demand exactly as they were computed'],
   ['pools.csv', 'pools', 'nodes and price of every pool and zone'],
   ['placement.csv', 'placement', 'every workload on every node'],
+  [
+    'drill-book.json',
+    'drill book',
+    'losses and changes to play on the fit: ./rombel drill problem.json solution.json --book drill-book.json',
+  ],
+  ['drill-book.schema.json', 'schema of the drill book', 'JSON Schema of drill-book.json'],
   ['about.json', 'where it comes from', 'study, variant, price list with its date, who and when; every line of the tables says it too'],
   ['solution.schema.json', 'schema of the fit', 'JSON Schema of solution.json'],
   ['problem.schema.json', 'schema of the problem', 'JSON Schema of problem.json'],
