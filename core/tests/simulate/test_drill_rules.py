@@ -319,3 +319,52 @@ class TestBadBooks(unittest.TestCase):
         ):
             with self.assertRaises(InputRefused):
                 read_drill_book(json.dumps(broken))
+
+
+class TestSupply(unittest.TestCase):
+    def test_interruptible_nodes_are_taken_back_by_share_and_their_replicas_wait_at_once(self) -> None:
+        offers = tuple(Offer(z, p, Decimal(1)) for z in ZONES[:2] for p in (Purchase.ON_DEMAND, Purchase.INTERRUPTIBLE))
+        work = Workload("w/a", 7, (1,), interruptible_share=1.0)
+        problem = FitProblem("EUR", ZONES[:2], ("x",), (0,), (InstanceType("node", (9,), offers),), (work,))
+        nodes = (
+            NodeBatch("node", Purchase.INTERRUPTIBLE, "amber", 3, {"w/a": 2}),
+            NodeBatch("node", Purchase.ON_DEMAND, "beryl", 1, {"w/a": 1}),
+        )
+        solution = FitSolution(FitStatus.FEASIBLE, "EUR", Decimal(4), Decimal(0), nodes)
+        result = play_drill(
+            problem, solution, DrillBook(), Drill("half", (DrillStep(DrillKind.INTERRUPTION, share=0.5),))
+        )
+        # Half of three rounds up to two nodes, four replicas; nobody waits to see that they are gone.
+        self.assertEqual([(row.lost, row.waiting) for row in result.workloads], [(4, 0)])
+        self.assertEqual([event.at_s for event in result.events if event.kind == "waiting"], [0.0])
+
+    def test_what_is_out_of_stock_or_beyond_a_quota_does_not_come_and_says_why(self) -> None:
+        problem, solution = fleet(9, [(zone, {"w/a": 1}) for zone in ZONES[:3]], Workload("w/a", 3, (1,)))
+        grow = DrillStep(DrillKind.GROW, instance_type="node", count=5)
+        free = play_drill(problem, solution, DrillBook(), Drill("grow", (grow,)))
+        self.assertEqual((free.mark, free.extra_nodes, free.ends_s), (Mark.HELD, 2, 180.0))
+        none = (DrillStep(DrillKind.STOCK, instance_type="node", name="none"), replace(grow, after="none"))
+        sold_out = play_drill(problem, solution, DrillBook(), Drill("grow", none))
+        self.assertEqual((sold_out.mark, sold_out.extra_nodes), (Mark.BROKEN, 0))
+        self.assertIn("out of stock", sold_out.reason)
+        tight = replace(problem, limits=replace(problem.limits, quotas=(Quota("four", 4),)))
+        result = play_drill(tight, solution, DrillBook(), Drill("grow", (grow,)))
+        self.assertEqual((result.mark, result.extra_nodes), (Mark.BROKEN, 1))
+        self.assertIn("quota four", result.reason)
+
+    def test_autoscaling_brings_the_cheapest_node_inside_its_maxima_and_only_while_something_waits(self) -> None:
+        problem, solution = fleet(2, [("amber", {"w/a": 2}), ("beryl", {"w/a": 2})], Workload("w/a", 4, (1,)), zones=2)
+        zone = Drill("zone", (DrillStep(DrillKind.ZONE, zone="amber"),))
+        for most, mark, waiting in ((1, Mark.BROKEN, 2), (2, Mark.STRAINED, 0), (9, Mark.STRAINED, 0)):
+            book = DrillBook(maxima={("node", Purchase.ON_DEMAND, "beryl"): most})
+            result = play_drill(problem, solution, book, zone)
+            self.assertEqual((result.mark, [row.waiting for row in result.workloads]), (mark, [waiting]), most)
+            self.assertEqual(result.extra_nodes, min(most, 2) - 1)
+
+    def test_a_start_drawn_by_chance_has_the_median_and_the_percentile_that_are_stated(self) -> None:
+        problem, solution = fleet(9, [("amber", {"w/a": 1})], Workload("w/a", 1, (1,)))
+        play = Play(problem, solution, DrillBook(timing=Timing(node_start_s=180.0, node_start_p95_s=420.0)), seed=5)
+        drawn = sorted(play.supply.start_s() for _ in range(20_000))
+        # Standard error of the median of a lognormal: about 1.2533 σ m / √n = 0.8 s here; four of them.
+        self.assertAlmostEqual(drawn[10_000], 180.0, delta=4.0)
+        self.assertAlmostEqual(drawn[19_000], 420.0, delta=20.0)

@@ -12,6 +12,7 @@ from rombel.fit import fit
 from rombel.formats import read_problem
 from rombel.model.demand import Budget
 from rombel.model.drill import Behaviour, Drill, DrillBook, DrillKind, DrillStep, Mark, Timing
+from rombel.model.failure import FailureData
 from rombel.model.fit_problem import FitProblem, NodeLoss, Survival
 from rombel.model.fit_solution import FitSolution
 from rombel.simulate.cluster import NodeState
@@ -160,3 +161,20 @@ class TestPlaying(unittest.TestCase):
                 ),
             )
             self.assertEqual([(r.drill.name, r.mark, r.ends_s) for r in play_book(dear, solution, book)], plain)
+
+    def test_what_lands_is_down_as_long_as_the_exact_availability_counts(self) -> None:
+        # Two computations that share no code: the window of the closed form, and a loss played.
+        data, seen = FailureData(), Counter[str]()
+        for how in (Survival.LANDING, Survival.GROWING):
+            for problem, solution in fits(str(how), seeds=range(0, 12, 2)):
+                for result in play_book(problem, solution, with_implied(problem, solution, DrillBook())):
+                    if result.drill.steps[0].kind is not DrillKind.ZONE:
+                        continue
+                    for row in result.workloads:
+                        window = data.window_s(how, 30)
+                        at_once = data.window_s(Survival.LANDING, 30)
+                        # Where nodes grow, some replicas find room that is left and come back sooner.
+                        self.assertIn(row.short_s, {0.0, at_once, window} if how is Survival.GROWING else {window})
+                        seen[str(how)] += 1
+        self.assertEqual(len(seen), 2)
+        self.assertGreater(min(seen.values()), 5)

@@ -7,7 +7,6 @@ export type DrillResult = Schemas['DrillResultOut']
 export type DrillPlay = Schemas['DrillPlayOut']
 export type DrillStep = Schemas['DrillStepIn']
 export type DrillKind = DrillStep['kind']
-export type OwnDrill = Schemas['DrillOut']
 
 /** Everything that happened in one drill of a book; nothing while there is none. */
 export function useDrillPlay(inquiry: Ref<number>, number: Ref<number>) {

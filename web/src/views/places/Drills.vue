@@ -60,6 +60,10 @@ const dependencies = computed(() => [
   ...new Set(results.value.flatMap((entry) => entry.drill.steps.flatMap((step) => step.dependency || []))),
 ])
 
+/** Show what stood at a time: after the last event up to it. */
+function momentAt(seconds: number): void {
+  moment.value = (play.data.value?.events ?? []).filter((event) => event.at_s <= seconds + 1e-6).length
+}
 function choose(name: string): void {
   void router.replace({ query: { drill: name } })
 }
@@ -164,7 +168,9 @@ useKeys((event) => {
       </div>
       <DrillTimeline v-if="play.data.value" v-model="moment" :play="play.data.value" :width="size.width.value" />
     </section>
-    <aside class="right" tabindex="0" aria-label="read-out of the drill"><DrillReadOut v-if="result" :result="result" /></aside>
+    <aside class="right" tabindex="0" aria-label="read-out of the drill">
+      <DrillReadOut v-if="result" :result="result" @moment="momentAt" />
+    </aside>
   </div>
 </template>
 

@@ -7,6 +7,18 @@ import MarkWord from './MarkWord.vue'
 
 /** What a drill showed: times, journeys, workloads, what an unguided scheduler makes of it, and the operator's steps. */
 const props = defineProps<{ result: DrillResult }>()
+const emit = defineEmits<{ moment: [seconds: number] }>()
+const never = computed(() =>
+  props.result.workloads
+    .filter((row) => row.serving < row.needed)
+    .map((row) => row.workload)
+    .join(', '),
+)
+const times = computed<[string, number][]>(() => [
+  ...(never.value ? [] : [['serves again after', props.result.serving_s] as [string, number]]),
+  ['whole again after', props.result.whole_s],
+  ['last event after', props.result.ends_s],
+])
 const MONTH = 30 * 24 * 60
 const spent = computed(() => Object.entries(props.result.spent).filter(([, seconds]) => seconds > 0))
 const journeys = computed(() => props.result.journeys.filter((entry) => entry.minutes > 0 || entry.down))
@@ -24,21 +36,17 @@ const waitingWords = computed(() => {
   <p v-if="result.searched" class="quiet">{{ result.searched }}.</p>
   <table>
     <tbody>
-      <tr>
-        <th scope="row">serves again after</th>
+      <tr v-for="[what, seconds] in times" :key="what">
+        <th scope="row">{{ what }}</th>
         <td>
-          {{
-            result.mark === 'broken' && result.workloads.some((row) => row.serving < row.needed) ? 'not at all' : clock(result.serving_s)
-          }}
+          <button type="button" class="plain-button link" :title="`show the moment ${clock(seconds)}`" @click="emit('moment', seconds)">
+            {{ clock(seconds) }}
+          </button>
         </td>
       </tr>
-      <tr>
-        <th scope="row">whole again after</th>
-        <td>{{ clock(result.whole_s) }}</td>
-      </tr>
-      <tr>
-        <th scope="row">last event after</th>
-        <td>{{ clock(result.ends_s) }}</td>
+      <tr v-if="never">
+        <th scope="row">serves again</th>
+        <td class="madder">not at all: {{ never }}</td>
       </tr>
       <tr v-for="[what, seconds] in spent" :key="what">
         <th scope="row">{{ what }}</th>
@@ -119,6 +127,9 @@ const waitingWords = computed(() => {
 </template>
 
 <style scoped>
+.link {
+  text-decoration: underline dotted;
+}
 p {
   padding: 4px 0;
 }
