@@ -217,6 +217,7 @@ def play_drill(
     """
     searched, tried = candidates(problem, solution, drill)
     results = [_played(problem, solution, book, entry, seed) for entry in tried]
+    # The mark first, then what waits, then how long: what hurts most is the planner's order, and not a sum.
     worst = max(results, key=_severity)
     unguided = None
     if any(step.kind in LOSSES for step in drill.steps) and not any(step.lasts_s for step in drill.steps):
@@ -255,6 +256,7 @@ def begin_steps(play: Play, steps: Sequence[DrillStep]) -> Callable[[], list[Dri
 
         KINDS[step.kind].begin(play, step, done)
 
+    # Those that wait for another are begun by it; the clock only knows the first ones.
     for step in steps:
         if not step.after:
             play.engine.after(step.at_s, partial(begin, step))
@@ -266,33 +268,7 @@ def _played(problem: FitProblem, solution: FitSolution, book: DrillBook, drill: 
     left = begin_steps(play, drill.steps)
     play.run()
     cluster, watch, now = play.cluster, play.watch, play.engine.now
-    waiting = [sum(n for (k, _), n in cluster.waiting.items() if k == i) for i in range(len(cluster.workloads))]
-    served = cluster.served()
-    workloads = tuple(
-        WorkloadReadout(
-            workload=workload.name,
-            wished=int(cluster.wished[i]),
-            needed=int(watch.needed[i]),
-            lost=int(watch.lost[i]),
-            moved=int(watch.moved[i]),
-            waiting=waiting[i],
-            least=int(watch.least[i]),
-            serving=int(served[i]),
-            short_s=watch.short[i].until(now),
-            waited_s=float(watch.waited_s[i]),
-        )
-        for i, workload in enumerate(cluster.workloads)
-        if watch.lost[i] or watch.moved[i] or waiting[i]
-    )
-    journeys = tuple(
-        JourneyReadout(
-            journey.name,
-            watch.journeys[journey.name].until(now) / 60,
-            budget_minutes(journey.allowed),
-            watch.journeys[journey.name].since is not None,
-        )
-        for journey in book.journeys
-    )
+    workloads, journeys = _workloads(play), _journeys(play)
     mark, reason = _judge(play, drill, workloads, journeys, left())
     return DrillResult(
         drill=drill,
@@ -316,6 +292,43 @@ def _played(problem: FitProblem, solution: FitSolution, book: DrillBook, drill: 
     )
 
 
+def _workloads(play: Play) -> tuple[WorkloadReadout, ...]:
+    """Return what happened to every workload that anything happened to."""
+    cluster, watch, now = play.cluster, play.watch, play.engine.now
+    waiting = [sum(n for (k, _), n in cluster.waiting.items() if k == i) for i in range(len(cluster.workloads))]
+    served = cluster.served()
+    return tuple(
+        WorkloadReadout(
+            workload=workload.name,
+            wished=int(cluster.wished[i]),
+            needed=int(watch.needed[i]),
+            lost=int(watch.lost[i]),
+            moved=int(watch.moved[i]),
+            waiting=waiting[i],
+            least=int(watch.least[i]),
+            serving=int(served[i]),
+            short_s=watch.short[i].until(now),
+            waited_s=float(watch.waited_s[i]),
+        )
+        for i, workload in enumerate(cluster.workloads)
+        if watch.lost[i] or watch.moved[i] or waiting[i]
+    )
+
+
+def _journeys(play: Play) -> tuple[JourneyReadout, ...]:
+    """Return how long every journey was down."""
+    watch, now = play.watch, play.engine.now
+    return tuple(
+        JourneyReadout(
+            journey.name,
+            watch.journeys[journey.name].until(now) / 60,
+            budget_minutes(journey.allowed),
+            watch.journeys[journey.name].since is not None,
+        )
+        for journey in play.book.journeys
+    )
+
+
 def _judge(
     play: Play,
     drill: Drill,
@@ -325,6 +338,7 @@ def _judge(
 ) -> tuple[Mark, str]:
     """Return the mark and the first reason for it; a journey without a target is told and does not count."""
     journeys = [entry for entry in journeys if entry.allowed < budget_minutes(1.0)]
+    # Generators: only the first reason is told, and what comes before is graver.
     broken = _broken(play, drill, workloads, journeys, left)
     if reason := next(broken, ""):
         return Mark.BROKEN, reason

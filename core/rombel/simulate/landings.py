@@ -47,6 +47,7 @@ class Landings:
             return None
         kept = np.zeros_like(self.cluster.free)
         for node, room in self._kept.items():
+            # Nodes that came meanwhile have rows too: the array is made anew each time.
             kept[node] = room
         return kept
 
@@ -83,6 +84,7 @@ class Landings:
                 taken.add(host)
                 for i in np.flatnonzero(load).tolist():
                     self.expect(i, host, int(load[i]))
+            # Only for one lost node does the checker count on scattered places.
             elif len(lost) == 1:
                 self._scatter(load, zone)
 

@@ -148,6 +148,7 @@ class Play:
                 self.cluster.serving[node, i] = 0
                 self.watch.lost[i] += int(self.cluster.bound[node, i])
                 waits[0.0 if warned else self._given_up_after(i)].append((node, i))
+        # Told before anything is given up: until then its replicas only do not serve.
         self.tell("lost", words)
         for seconds, pairs in sorted(waits.items()):
             self.engine.after(seconds, partial(self._give_up, pairs))
@@ -183,6 +184,7 @@ class Play:
         before = int(self.cluster.serving[node, i])
         self.cluster.unbind(node, i, count)
         self.changed(node, i, -count, int(self.cluster.serving[node, i]) - before)
+        # A zonal volume keeps its replica waiting for its own zone, wherever room is.
         home = self.cluster.home_of(i, node)
         self.cluster.wait(i, home, count)
         self._since.setdefault((i, home), self.engine.now)
@@ -224,6 +226,7 @@ class Play:
 
     def place_soon(self) -> None:
         """Let what waits be placed once the scheduler has had its time."""
+        # One round of placing for everything that asks meanwhile.
         if not self._placing:
             self._placing = True
             self.engine.after(self.book.timing.place_s, self._place, 1)
@@ -256,6 +259,7 @@ class Play:
 
     def _order(self, waiting: tuple[int, int]) -> tuple[float, float, int, int]:
         i, home = waiting
+        # Large ones first: small ones still fit into what is left, not the other way round.
         largest = float((self.cluster.request[i] / np.maximum(self.cluster.room.max(axis=0), 1)).max())
         return -self.book.behaviour_of(self.cluster.workloads[i].name).priority, -largest, i, home
 

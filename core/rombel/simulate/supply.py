@@ -106,6 +106,7 @@ class Supply:
         """Order nodes for what waits, the cheapest that take a replica, inside the maxima of autoscaling."""
         for (i, home), count in sorted(self.cluster.waiting.items()):
             need = count - self._expected[i]
+            # Node by node, as maxima and quotas fill up with each that is ordered.
             while need > 0 and (offers := [j for j in range(len(self.cluster.offers)) if self._may_grow(j, i, home)]):
                 offer = min(offers, key=lambda j: (self.cluster.offers[j][1].price_per_hour, j))
                 entry, sold = self.cluster.offers[offer]

@@ -86,6 +86,7 @@ def play_unguided(
     for entry in missed:
         waited |= entry
     sufficed = None
+    # What waits with guidance too is not the scheduler's fault and is taken off above.
     if landed < runs:
         sufficed = next(
             (extra for extra in ROOMS if all(not _waiting(run(n, extra)) - allowed for n in range(runs))), None

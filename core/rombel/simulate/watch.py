@@ -76,6 +76,7 @@ class Watch:
     def note(self, now: float) -> None:
         """See who serves less than it must from now on, or enough again."""
         served = self.cluster.served()
+        # The fewest that ever served is asked of every moment, as it may pass within a second.
         np.minimum(self.least, served, out=self.least)
         short = served < self.needed
         for i, span in enumerate(self.short):

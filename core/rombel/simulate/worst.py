@@ -37,6 +37,7 @@ def candidates(problem: FitProblem, solution: FitSolution, drill: Drill) -> tupl
     for node in range(len(cluster.nodes)):
         kinds.setdefault(cluster.offer[node].tobytes() + cluster.bound[node].tobytes(), []).append(node)
     alike = list(kinds.values())
+    # Enough for pairs on hundreds of different nodes; beyond it the words say that only the first were compared.
     losses = list(islice(_losses(alike, step.count), COMPARED))
     found = sorted(losses, key=lambda loss: (-_measure(cluster, loss), loss))[:PLAYED]
     every = "all" if len(losses) < COMPARED else "the first"
