@@ -68,8 +68,8 @@ def main(address: str, folder: Path, only: list[str]) -> None:
                 page.get_by_role("button", name="Compute anew").wait_for(timeout=900_000)
             page.wait_for_load_state("networkidle")
             shot(page, f"targets-{view}")
-        page.goto(bench.replace("/fit", "/drills?drill=lose+zone+birch&moment=3"))
-        page.get_by_text("birch lost").wait_for(timeout=300_000)
+        page.goto(bench.replace("/fit", "/drills?drill=lose+zone+birch&moment=12"))
+        page.get_by_text("The operator’s steps").wait_for(timeout=300_000)
         page.get_by_role("img", name="Replicas by zone and node").wait_for()
         shot(page, "drills")
         for place in ("targets", "demand", "handover"):
@@ -97,7 +97,6 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_text("1 fault:").wait_for()
         shot(page, "demand-import")
         for view, words in (
-            ("levels", "this variant fits it"),
             ("use", "Peaks that do not coincide"),
             ("growth", "Planned events"),
         ):

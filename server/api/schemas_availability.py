@@ -56,7 +56,11 @@ class FailuresIn(Body):
     evict_s: Annotated[float, Field(ge=0, le=86_400)] | None = None
     place_s: Annotated[float, Field(ge=0, le=86_400)] | None = None
     node_start_s: Annotated[float, Field(ge=0, le=86_400)] | None = None
+    node_start_p95_s: Annotated[float, Field(ge=0, le=86_400)] | None = None
     start_up_s: Annotated[float, Field(ge=0, le=86_400)] | None = None
+    control_plane_s: Annotated[float, Field(ge=0, le=86_400)] | None = None
+    new_pool_s: Annotated[float, Field(ge=0, le=86_400)] | None = None
+    new_cluster_s: Annotated[float, Field(ge=0, le=86_400)] | None = None
     serving_percent: Annotated[int, Field(ge=1, le=100)] | None = None
 
 

@@ -19,6 +19,7 @@ DrillKind = Literal[
     "interruption",
     "shrink",
     "grow",
+    "even",
     "version",
     "retype",
     "retire",
@@ -43,6 +44,7 @@ class DrillStepIn(Body):
     to_type: Name = ""
     share: float = 1.0
     minors: int = 1
+    control_plane_only: bool = False
     lasts_s: Seconds | None = None
     worst: bool = True
 
@@ -82,6 +84,7 @@ class DrillStepOut(Schema):
     to_type: str = ""
     share: float = 1.0
     minors: int = 1
+    control_plane_only: bool = False
     lasts_s: float | None = None
     worst: bool = True
     chosen: list[int] = []

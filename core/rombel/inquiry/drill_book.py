@@ -53,7 +53,16 @@ def drill_book(
 
 
 def _timing(data: FailureData) -> Timing:
-    return Timing(data.detect_s, data.evict_s, data.place_s, data.node_start_s)
+    return Timing(
+        data.detect_s,
+        data.evict_s,
+        data.place_s,
+        data.node_start_s,
+        data.node_start_p95_s or None,
+        control_plane_s=data.control_plane_s,
+        new_pool_s=data.new_pool_s,
+        new_cluster_s=data.new_cluster_s,
+    )
 
 
 def _behaviour(unit: Workload, rows: Mapping[str, Demand], data: FailureData) -> Behaviour | None:

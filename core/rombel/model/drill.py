@@ -23,6 +23,7 @@ class DrillKind(StrEnum):
     INTERRUPTION = "interruption"
     SHRINK = "shrink"
     GROW = "grow"
+    EVEN = "even"
     VERSION = "version"
     RETYPE = "retype"
     RETIRE = "retire"
@@ -59,9 +60,11 @@ class DrillStep:
     instance_type, purchase, to_type
         A pool; for *retype* the type that its nodes get.
     share
-        Part of the interruptible nodes that is taken back, 0 to 1.
+        Part of the interruptible nodes that is taken back, 0 to 1; for *even*, how much fuller the fullest node may be than the emptiest.
     minors
         Minor versions that a roll goes up; one at a time.
+    control_plane_only
+        Whether a roll leaves the nodes as they are; a later roll takes them up to the control plane's version at once.
     lasts_s
         After so long what was lost is back; None: it does not come back while the drill is played.
     worst
@@ -83,6 +86,7 @@ class DrillStep:
     to_type: str = ""
     share: float = 1.0
     minors: int = 1
+    control_plane_only: bool = False
     lasts_s: float | None = None
     worst: bool = True
     chosen: tuple[int, ...] = ()
@@ -138,8 +142,9 @@ class Timing:
         Median of a node's start, and the time that one in twenty exceeds (lognormal); None: it is always the median.
     surge
         Nodes that a change of nodes adds to a pool in a zone before it takes one away.
-    control_plane_s
-        A step of the control plane's version, or a new member: about ten minutes (common practice, no source).
+    control_plane_s, new_pool_s, new_cluster_s
+        A step of the control plane's version or a new member (about ten minutes), the first node of a new pool (about seven), a
+        whole cluster (18 to 45): common practice, no source.
 
     """
 
@@ -150,6 +155,8 @@ class Timing:
     node_start_p95_s: float | None = None
     surge: int = 1
     control_plane_s: float = 600.0
+    new_pool_s: float = 420.0
+    new_cluster_s: float = 1800.0
 
 
 @dataclass(frozen=True, slots=True)

@@ -116,8 +116,18 @@ def _defaults() -> Mapping[FailureKind, Failure]:
     )
 
 
-TIMES = ("detect_s", "evict_s", "place_s", "node_start_s", "start_up_s")
-"""The times of failure data, in the order in which they pass."""
+TIMES = (
+    "detect_s",
+    "evict_s",
+    "place_s",
+    "node_start_s",
+    "node_start_p95_s",
+    "start_up_s",
+    "control_plane_s",
+    "new_pool_s",
+    "new_cluster_s",
+)
+"""The times of failure data: those until a lost replica serves again in the order in which they pass, then those of a build."""
 
 ORIGINS: Mapping[str, tuple[Origin, str]] = MappingProxyType(
     {
@@ -127,8 +137,12 @@ ORIGINS: Mapping[str, tuple[Origin, str]] = MappingProxyType(
         "evict_s": (Origin.COMMON, "pods tolerate an unreachable node for five minutes where nobody says otherwise"),
         "place_s": (Origin.COMMON, "the scheduler's own time"),
         "node_start_s": (Origin.COMMON, "from the order of a virtual machine to a ready node"),
+        "node_start_p95_s": (Origin.COMMON, "one start in twenty takes longer; 0: every start takes the time above"),
         "start_up_s": (Origin.COMMON, "image at hand, process starts, probe passes"),
         "serving_percent": (Origin.COMMON, "replicas sized for 70 % load: the rest then run at full load"),
+        "control_plane_s": (Origin.COMMON, "a member of the control plane, or its next version"),
+        "new_pool_s": (Origin.COMMON, "from the order of a pool to its first node"),
+        "new_cluster_s": (Origin.COMMON, "18 to 45 minutes are usual"),
     }
 )
 """Where the defaults of the plain figures come from."""
@@ -148,8 +162,12 @@ class FailureData:
         Until a lost node is noticed, until its replicas are given up, and until new ones are placed.
     node_start_s
         Until a new node takes replicas.
+    node_start_p95_s
+        The time that one start of a node in twenty exceeds (lognormal, with ``node_start_s`` as its median); 0: every start takes that.
     start_up_s
         Until a replica serves, where its workload states nothing.
+    control_plane_s, new_pool_s, new_cluster_s
+        To make a member of the control plane or its next version, a pool, a whole cluster.
     serving_percent
         Share of a workload's replicas that must serve where it states nothing; a stateful one then needs a majority.
     origins
@@ -166,6 +184,10 @@ class FailureData:
     node_start_s: float = 180
     start_up_s: float = 30
     serving_percent: int = 70
+    node_start_p95_s: float = 0
+    control_plane_s: float = 600
+    new_pool_s: float = 420
+    new_cluster_s: float = 1800
     origins: Mapping[str, tuple[Origin, str]] = field(default_factory=lambda: ORIGINS)
 
     def faults(self) -> Iterator[Fault]:

@@ -37,7 +37,7 @@ class NodeState(StrEnum):
 
 @dataclass(slots=True)
 class ClusterNode:
-    """A node: its name, its offer, and where it stands; ``version`` counts the minors it has been rolled up."""
+    """A node: its name, its offer, and where it stands; ``version`` counts minors above the first one."""
 
     name: str
     offer: int

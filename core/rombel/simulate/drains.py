@@ -73,6 +73,20 @@ class Drains:
                 moved += 1
         return moved
 
+    def may_move(self, i: int) -> bool:
+        """Return whether a budget allows a serving replica of a workload to be taken down now."""
+        return self._allows(i, int(self.cluster.served()[i]))
+
+    def move_one(self, node: int, i: int, spot: int) -> None:
+        """Move a replica, which may move, to a node that passes."""
+        before = int(self.cluster.serving[node, i])
+        self.cluster.unbind(node, i, 1)
+        self._bind(node, spot, i, before)
+        names = self.cluster.nodes
+        self.play.tell(
+            "moved", f"1 × {self.cluster.workloads[i].name} moved from {names[node].name} to {names[spot].name}"
+        )
+
     def _allows(self, i: int, served: int) -> bool:
         budget = self.play.book.behaviour_of(self.cluster.workloads[i].name).budget
         return budget is None or budget.allowed(int(self.cluster.wished[i]), served) > 0
@@ -88,12 +102,16 @@ class Drains:
             self.cluster.bind(node, i, 1)
             self.cluster.serving[node, i] = serving
             return False
+        self._bind(node, spot, i, serving)
+        return True
+
+    def _bind(self, node: int, spot: int, i: int, served: int) -> None:
+        """Start on a node a replica that was taken off another, where so many had served."""
         self.cluster.bind(spot, i, 1)
-        self.play.changed(node, i, -1, int(self.cluster.serving[node, i]) - serving)
+        self.play.changed(node, i, -1, int(self.cluster.serving[node, i]) - served)
         self.play.changed(spot, i, 1, 0)
         self.play.watch.moved[i] += 1
         self.play.start({spot: 1}, i, self.play.book.timing.place_s)
-        return True
 
     def say_what_blocks(self) -> bool:
         """Give up the drains that are left when nothing more happens, with the reason of each; return whether there were any."""

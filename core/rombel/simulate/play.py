@@ -92,6 +92,9 @@ class Play:
         self.warnings: list[str] = []
         self.whole_at = 0.0
         self.retired = False
+        self.control_version = 0
+        """Minors that the control plane has been rolled up."""
+
         self.spent: dict[str, float] = defaultdict(float)
         """Seconds by what a change waits for, added up over its nodes."""
 

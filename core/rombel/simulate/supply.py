@@ -52,6 +52,8 @@ class Supply:
         def up() -> None:
             self._pending[offer] -= 1
             node = self.cluster.add(key)
+            # A node that joins runs what the control plane runs: never a newer version, and no older one without need.
+            self.cluster.nodes[node].version = self.play.control_version
             self.play.set_state(node, NodeState.UP)
             self.play.tell("node up", f"a node of {key[0]} is up in {key[2]}")
             if then is not None:

@@ -32,6 +32,8 @@ def candidates(problem: FitProblem, solution: FitSolution, drill: Drill) -> tupl
     if number is None:
         return "", [drill]
     step = drill.steps[number]
+    # Later losses take the nodes that stand first: the worst of them depends on what stands by then.
+    later = [replace(s, worst=False) if s.kind is DrillKind.NODES else s for s in drill.steps[number + 1 :]]
     cluster = Cluster(problem, solution)
     kinds: dict[bytes, list[int]] = {}
     for node in range(len(cluster.nodes)):
@@ -45,7 +47,7 @@ def candidates(problem: FitProblem, solution: FitSolution, drill: Drill) -> tupl
         f"{comb(len(cluster.nodes), step.count)} losses of {step.count} of {len(cluster.nodes)} nodes; {every} {len(losses)} that differ "
         f"compared by what they request against the room left, {len(found)} played, the worst of these told"
     )
-    steps = [(*drill.steps[:number], replace(step, chosen=loss), *drill.steps[number + 1 :]) for loss in found]
+    steps = [(*drill.steps[:number], replace(step, chosen=loss), *later) for loss in found]
     return words, [replace(drill, steps=entry) for entry in steps]
 
 

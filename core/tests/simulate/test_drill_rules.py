@@ -15,7 +15,7 @@ from rombel.model.fit_problem import FitProblem, InstanceType, NodeLoss, Offer, 
 from rombel.model.fit_solution import FitSolution, FitStatus, Landing, NodeBatch
 from rombel.model.journey import Dependency, Journey, Reach, read_chain
 from rombel.simulate.cluster import Cluster
-from rombel.simulate.drilling import play_book, play_drill
+from rombel.simulate.drilling import begin_steps, play_book, play_drill
 from rombel.simulate.implied import with_implied
 from rombel.simulate.play import Play
 from rombel.simulate.scheduler import Score, choose, passing
@@ -133,6 +133,55 @@ class TestDrains(unittest.TestCase):
             book = DrillBook(timing=Timing(node_start_s=60.0 * minutes, surge=surge))
             result = play_drill(problem, solution, book, Drill("roll", (DrillStep(DrillKind.VERSION),)))
             self.assertEqual((result.mark, result.ends_s / 60, result.extra_nodes), (Mark.HELD, expected, count))
+
+    def test_nodes_catch_up_at_once_from_three_minors_behind_and_a_fourth_is_refused(self) -> None:
+        # The published version skew policy, from memory: an agent is at most three minors older; 1.28 to 1.31 is three steps.
+        problem, solution = fleet(9, [(zone, {"w/a": 1}) for zone in ZONES[:3]], Workload("w/a", 3, (1,)))
+        alone = DrillStep(DrillKind.VERSION, control_plane_only=True)
+        steps = [replace(alone, name=f"step {n}", after=f"step {n - 1}" if n else "") for n in range(4)]
+        nodes = DrillStep(DrillKind.VERSION, after="step 1")
+        caught_up = play_drill(problem, solution, DrillBook(), Drill("up", (*steps[:2], nodes)))
+        self.assertEqual((caught_up.mark, caught_up.extra_nodes), (Mark.HELD, 3))
+        play = Play(problem, solution, DrillBook())
+        begin_steps(play, (*steps[:2], nodes))
+        play.run()
+        self.assertEqual((play.control_version, {n.version for n in play.cluster.nodes[3:]}), (3, {3}))
+        ahead = play_drill(problem, solution, DrillBook(), Drill("ahead", tuple(steps)))
+        self.assertEqual(ahead.mark, Mark.BROKEN)
+        self.assertIn("4 minor versions behind", ahead.reason)
+
+    def test_a_node_that_nothing_can_replace_breaks_a_change(self) -> None:
+        offers = (Offer("amber", Purchase.ON_DEMAND, Decimal(1)), Offer("beryl", Purchase.ON_DEMAND, Decimal(1)))
+        types = (InstanceType("node", (9,), offers[:1]), InstanceType("other", (9,), offers[1:]))
+        problem = FitProblem("EUR", ZONES[:2], ("x",), (0,), types, (Workload("w/a", 0, (1,)),))
+        batch = NodeBatch("node", Purchase.ON_DEMAND, "amber", 1, {})
+        solution = FitSolution(FitStatus.FEASIBLE, "EUR", Decimal(1), Decimal(0), (batch,))
+        step = DrillStep(DrillKind.RETYPE, instance_type="node", to_type="other")
+        result = play_drill(problem, solution, DrillBook(), Drill("retype", (step,)))
+        self.assertEqual(result.mark, Mark.BROKEN)
+        self.assertIn("not sold in amber", result.reason)
+
+    def test_evening_out_of_alike_replicas_takes_the_fewest_moves_and_none_that_a_budget_forbids(self) -> None:
+        rng = random.Random(5)
+        for _ in range(25):
+            counts = [rng.randint(0, 8) for _ in range(rng.randint(2, 6))]
+            problem, solution = fleet(
+                8, [("amber", {"w/a": n} if n else {}) for n in counts], Workload("w/a", sum(counts), (1,))
+            )
+            step = DrillStep(DrillKind.EVEN, share=0.13)  # One replica of the eight that a node holds.
+            play = Play(problem, solution, DrillBook())
+            begin_steps(play, (step,))
+            play.run()
+            after = sorted(play.cluster.bound[:, 0].tolist())
+            self.assertLessEqual(after[-1] - after[0], 1)
+            # Of alike replicas the fewest moves are what stands above the even counts, the fullest nodes keeping the larger ones.
+            even = [(sum(counts) + n) // len(counts) for n in range(len(counts))]
+            fewest = sum(max(0, have - keep) for have, keep in zip(sorted(counts), even, strict=True))
+            self.assertEqual(sum(event.kind == "moved" for event in play.events), fewest, counts)
+        problem, solution = fleet(9, [("amber", {"w/a": 6}), ("beryl", {})], Workload("w/a", 6, (1,)))
+        book = DrillBook(behaviours={"w/a": Behaviour(budget=Budget(max_unavailable="0"))})
+        result = play_drill(problem, solution, book, Drill("even", (DrillStep(DrillKind.EVEN, share=0.2),)))
+        self.assertEqual((result.workloads, len(result.warnings)), ((), 1))
 
     def test_the_control_plane_is_rolled_first_and_a_new_node_joins_before_an_old_one_leaves(self) -> None:
         problem, solution = fleet(9, [(zone, {"w/a": 2}) for zone in ZONES[:3]], Workload("w/a", 6, (1,)))
@@ -269,6 +318,7 @@ class TestBadBooks(unittest.TestCase):
             "lasts_s": DrillStep(DrillKind.REGION, lasts_s=0.0),
             "instance_type": DrillStep(DrillKind.SHRINK, instance_type="huge"),
             "count": DrillStep(DrillKind.NODES, count=3),
+            "chosen": DrillStep(DrillKind.NODES, chosen=(0, 7)),
             "minors": DrillStep(DrillKind.VERSION, minors=2),
             "dependency": DrillStep(DrillKind.DEPENDENCY, dependency="mail"),
             "to_type": DrillStep(DrillKind.RETYPE, instance_type="node", to_type="node"),

@@ -2068,14 +2068,34 @@ export interface components {
             place_s?: number | null;
             /**
              * Node Start S
-             * @description Until a new node is ready, seconds.
+             * @description Until a new node is ready, seconds: the median.
              */
             node_start_s?: number | null;
+            /**
+             * Node Start P95 S
+             * @description What one start of a node in twenty exceeds, seconds; 0: every start takes the median.
+             */
+            node_start_p95_s?: number | null;
             /**
              * Start Up S
              * @description Until a placed replica serves, seconds.
              */
             start_up_s?: number | null;
+            /**
+             * Control Plane S
+             * @description Until a control-plane member is made or runs its next version, seconds.
+             */
+            control_plane_s?: number | null;
+            /**
+             * New Pool S
+             * @description Until the first node of a new pool, seconds.
+             */
+            new_pool_s?: number | null;
+            /**
+             * New Cluster S
+             * @description Until a new cluster stands, seconds.
+             */
+            new_cluster_s?: number | null;
             /**
              * Serving Percent
              * @description Share of a workload's replicas that must serve where it states none, percent.
@@ -2196,7 +2216,11 @@ export interface components {
              *       "evict_s": null,
              *       "place_s": null,
              *       "node_start_s": null,
+             *       "node_start_p95_s": null,
              *       "start_up_s": null,
+             *       "control_plane_s": null,
+             *       "new_pool_s": null,
+             *       "new_cluster_s": null,
              *       "serving_percent": null
              *     }
              */
@@ -5727,7 +5751,7 @@ export interface components {
              * @description What kind it is.
              * @enum {string}
              */
-            kind: "nodes" | "zone" | "region" | "members" | "dependency" | "stock" | "interruption" | "shrink" | "grow" | "version" | "retype" | "retire";
+            kind: "nodes" | "zone" | "region" | "members" | "dependency" | "stock" | "interruption" | "shrink" | "grow" | "even" | "version" | "retype" | "retire";
             /**
              * At S
              * @description When it happens or happened, seconds from the start.
@@ -5794,6 +5818,12 @@ export interface components {
              * @default 1
              */
             minors?: number;
+            /**
+             * Control Plane Only
+             * @description Whether a roll leaves the nodes as they are; a later roll takes them to the control plane's version at once.
+             * @default false
+             */
+            control_plane_only?: boolean;
             /**
              * Lasts S
              * @description After how many seconds it is over; null: not while the drill is played.
@@ -6923,7 +6953,7 @@ export interface components {
              * @description What kind it is.
              * @enum {string}
              */
-            kind: "nodes" | "zone" | "region" | "members" | "dependency" | "stock" | "interruption" | "shrink" | "grow" | "version" | "retype" | "retire";
+            kind: "nodes" | "zone" | "region" | "members" | "dependency" | "stock" | "interruption" | "shrink" | "grow" | "even" | "version" | "retype" | "retire";
             /**
              * At S
              * @description When it happens or happened, seconds from the start.
@@ -6991,6 +7021,12 @@ export interface components {
              * @default 1
              */
             minors?: number;
+            /**
+             * Control Plane Only
+             * @description Whether a roll leaves the nodes as they are; a later roll takes them to the control plane's version at once.
+             * @default false
+             */
+            control_plane_only?: boolean;
             /**
              * Lasts S
              * @description After how many seconds it is over; null: not while the drill is played.
@@ -7393,7 +7429,11 @@ export interface components {
              *       "evict_s": null,
              *       "place_s": null,
              *       "node_start_s": null,
+             *       "node_start_p95_s": null,
              *       "start_up_s": null,
+             *       "control_plane_s": null,
+             *       "new_pool_s": null,
+             *       "new_cluster_s": null,
              *       "serving_percent": null
              *     }
              */

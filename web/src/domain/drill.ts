@@ -70,6 +70,18 @@ export function momentOf(play: DrillPlay, events: number): Moment {
   }
 }
 
+/** The most replicas that any node carries at any moment: the scale of the picture stays the same through a drill. */
+export function fullest(play: DrillPlay): number {
+  const bound = new Map<number, number>()
+  let most = 1
+  for (const change of [...play.standing, ...play.events.flatMap((event) => event.changes)]) {
+    const now = (bound.get(change.node) ?? 0) + change.bound
+    bound.set(change.node, now)
+    most = Math.max(most, now)
+  }
+  return most
+}
+
 /** Replicas that do not serve, at the start and after every event: those lost, starting and waiting. */
 export function notServing(play: DrillPlay): number[] {
   let down = 0
@@ -105,7 +117,8 @@ export function stepWords(step: DrillStep): string {
     interruption: `${Math.round(100 * (step.share ?? 1))} % of the interruptible nodes are taken back`,
     shrink: `shrink ${pool} to ${step.count}`,
     grow: `grow ${pool} to ${step.count}`,
-    version: 'roll a version',
+    even: `even out to ${Math.round(100 * (step.share ?? 1))} %`,
+    version: step.control_plane_only ? 'roll the control plane alone' : 'roll a version',
     retype: `replace ${pool} by ${step.to_type}`,
     retire: 'retire the cluster',
   }

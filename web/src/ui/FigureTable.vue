@@ -19,8 +19,12 @@ const words: Record<string, string> = {
   evict_s: 'until its replicas are given up',
   place_s: 'until they are placed',
   node_start_s: 'until a new node takes them',
+  node_start_p95_s: 'which one start in twenty exceeds',
   start_up_s: 'until a replica serves',
   serving_percent: 'must serve, where nothing is stated',
+  control_plane_s: 'until a control-plane member is made or rolled',
+  new_pool_s: 'until a new pool’s first node',
+  new_cluster_s: 'until a new cluster',
 }
 const wrong = ref<string | null>(null)
 

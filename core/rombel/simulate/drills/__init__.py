@@ -8,6 +8,7 @@ from types import MappingProxyType
 from rombel.model.drill import DrillKind
 from rombel.simulate.drills._contract import StepKind
 from rombel.simulate.drills.dependency import LoseDependency
+from rombel.simulate.drills.even import EvenOut
 from rombel.simulate.drills.grow import Grow
 from rombel.simulate.drills.interruption import Interruption
 from rombel.simulate.drills.members import LoseMembers
@@ -33,6 +34,7 @@ KINDS: Mapping[DrillKind, StepKind] = MappingProxyType(
             Interruption(),
             Shrink(),
             Grow(),
+            EvenOut(),
             RollVersion(),
             Retype(),
             Retire(),

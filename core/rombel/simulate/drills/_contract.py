@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator, Sequence
 from typing import ClassVar
 
 from rombel.model.drill import DrillBook, DrillKind, DrillStep
-from rombel.model.fit_problem import FitProblem, Purchase
+from rombel.model.fit_problem import FitProblem, OfferKey, Purchase
 from rombel.model.fit_solution import FitSolution
 from rombel.simulate.cluster import Cluster, NodeState
 from rombel.simulate.play import Play
@@ -80,31 +80,31 @@ def one_by_one(tasks: Sequence[Callable[[Done], None]], done: Done, at_once: int
         waiting.pop(0)(ended)
 
 
-def replace_node(play: Play, node: int, to_type: str, words: str, done: Done, version: int = 0) -> None:
+def replace_node(play: Play, node: int, to_type: str, words: str, done: Done) -> None:
     """Let a new node join before an old one is emptied and leaves; where none may come, the old one goes first."""
     entry_name, purchase, zone = play.cluster.key_of(node)
     key = (to_type or entry_name, purchase, zone)
     name = play.cluster.nodes[node].name
 
-    def late(new: int) -> None:
-        play.cluster.nodes[new].version = version
-        done()
-
     def leave(new: int | None) -> None:
-        if new is not None:
-            play.cluster.nodes[new].version = version
-
         def gone() -> None:
             play.drains.remove(node, f"{name} leaves: {words}")
-            if new is not None or not play.supply.open(key, late):
+            if new is not None:
+                done()
+            elif not play.supply.open(key, lambda _: done()):
+                play.drains.blocked.append(f"{name} leaves and no node takes its place: {_why_not(play, key)}.")
                 done()
 
         play.drains.begin(node, gone)
 
     if not play.supply.open(key, leave):
-        offer = play.cluster.offer_of.get(key)
-        why = play.supply.obstacle(offer) if offer is not None else f"{key[0]} is not sold in {zone}"
         play.todo(
-            f"No node can join before {name} leaves: {why}. Raise it for the change, or accept less room meanwhile."
+            f"No node can join before {name} leaves: {_why_not(play, key)}. Raise it for the change, or accept less room meanwhile."
         )
         leave(None)
+
+
+def _why_not(play: Play, key: OfferKey) -> str:
+    """Return why no node of an offer can come."""
+    offer = play.cluster.offer_of.get(key)
+    return play.supply.obstacle(offer) if offer is not None else f"{key[0]} is not sold in {key[2]}"

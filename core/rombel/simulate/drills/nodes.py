@@ -31,6 +31,9 @@ class LoseNodes(StepKind):
         fleet = sum(batch.count for batch in solution.nodes)
         if not 1 <= step.count <= fleet:
             yield "count", f"{step.count} nodes cannot be lost of {fleet}.", f"State a count from 1 to {fleet}."
+        for number in step.chosen:
+            if not 0 <= number < fleet:
+                yield "chosen", f"There is no node {number}.", f"Nodes are numbered from 0 to {fleet - 1}."
 
     def begin(self, play: Play, step: DrillStep, done: Done) -> None:
         """Lose them, let the promise for lost nodes say where their replicas land, and bring them back in time."""

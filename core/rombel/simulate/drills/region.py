@@ -29,5 +29,7 @@ class LoseRegion(StepKind):
         """Lose all zones."""
         lose_zones(play, list(range(len(play.cluster.zones))), step.lasts_s)
         play.todo("Send users to another region where the same runs, and see that its limits hold for all of them.")
+        minutes = play.book.timing.new_cluster_s / 60
+        play.todo(f"Where it runs in no other region yet, build the cluster there: about {minutes:.0f} min.")
         play.todo("Restore what is kept in no other region from its last backup.")
         done()

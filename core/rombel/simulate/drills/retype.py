@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from rombel.model.drill import DrillBook, DrillKind, DrillStep
-from rombel.model.fit_problem import FitProblem
+from rombel.model.fit_problem import FitProblem, Purchase
 from rombel.model.fit_solution import FitSolution
 from rombel.simulate.drills._contract import Done, Fault, StepKind, one_by_one, pool_faults, pool_of, replace_node
-from rombel.simulate.play import Play
+from rombel.simulate.play import STANDS, Play
 
 
 class Retype(StepKind):
@@ -33,4 +33,17 @@ class Retype(StepKind):
         def task(node: int) -> Callable[[Done], None]:
             return lambda ended: replace_node(play, node, step.to_type, f"{step.to_type} stands in its place", ended)
 
-        one_by_one([task(node) for node in pool_of(play.cluster, step)], done, play.book.timing.surge)
+        def made() -> None:
+            play.tell("pool made", f"the pool of {step.to_type} is there, still empty")
+            one_by_one([task(node) for node in old], done, play.book.timing.surge)
+
+        old, wait = pool_of(play.cluster, step), play.book.timing.new_pool_s
+        if any(key[:2] == (step.to_type, Purchase(step.purchase)) for key in map(play.cluster.key_of, standing(play))):
+            wait = 0.0
+        play.spent["a pool being made"] += wait
+        play.engine.after(wait, made)
+
+
+def standing(play: Play) -> list[int]:
+    """Return the nodes that stand."""
+    return [number for number, node in enumerate(play.cluster.nodes) if node.state in STANDS]

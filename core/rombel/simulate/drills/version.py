@@ -11,6 +11,9 @@ from rombel.simulate.cluster import NodeState
 from rombel.simulate.drills._contract import Done, Fault, StepKind, one_by_one, replace_node
 from rombel.simulate.play import Play
 
+MOST_BEHIND = 3
+"""Minors that a node may be older than its control plane (the published version skew policy, from memory)."""
+
 
 class RollVersion(StepKind):
     """One minor at a time: a control plane skips none, and nodes are never ahead of it (the published version skew policy, from memory)."""
@@ -19,7 +22,7 @@ class RollVersion(StepKind):
 
     def title(self, step: DrillStep) -> str:
         """Return what happens."""
-        return "one minor version is rolled"
+        return "the control plane rolls one minor version" if step.control_plane_only else "one minor version is rolled"
 
     def faults(self, step: DrillStep, problem: FitProblem, solution: FitSolution, book: DrillBook) -> Iterator[Fault]:
         """Yield a step that is not one minor."""
@@ -32,7 +35,12 @@ class RollVersion(StepKind):
 
     def begin(self, play: Play, step: DrillStep, done: Done) -> None:
         """Roll the members, then the nodes."""
-        old = [n for n, node in enumerate(play.cluster.nodes) if node.state is NodeState.UP]
+        if behind := self._left_behind(play):
+            play.drains.blocked.append(
+                f"The control plane cannot go further: {behind} would be {MOST_BEHIND + 1} minor versions behind. Roll the nodes first."
+            )
+            done()
+            return
         play.todo(
             "Before the roll: see that nothing uses an interface that the next version removes, and back the control plane up."
         )
@@ -43,17 +51,30 @@ class RollVersion(StepKind):
             )
 
         def rolled() -> None:
-            play.tell("rolled", "every node runs the next version")
+            play.tell("rolled", "every node runs the control plane's version")
             done()
 
         def nodes() -> None:
-            one_by_one([self._task(play, node) for node in old], rolled, play.book.timing.surge)
+            play.control_version += 1
+            play.tell("control plane rolled", "the control plane runs the next minor version")
+            if step.control_plane_only:
+                done()
+            else:
+                # Listed only now: a node that joined meanwhile has the new version already or is rolled with the others.
+                old = [
+                    n for n, node in enumerate(play.cluster.nodes) if node.state is NodeState.UP and _is_old(play, n)
+                ]
+                one_by_one([self._task(play, node) for node in old], rolled, play.book.timing.surge)
 
         one_by_one([self._member(play, zone) for zone in members], nodes)
 
+    def _left_behind(self, play: Play) -> str:
+        """Return a node that one more minor of the control plane would leave too far behind; empty: there is none."""
+        nodes = (node for node in play.cluster.nodes if node.state is not NodeState.GONE)
+        return next((node.name for node in nodes if play.control_version + 1 - node.version > MOST_BEHIND), "")
+
     def _task(self, play: Play, node: int) -> Callable[[Done], None]:
-        version = play.cluster.nodes[node].version + 1
-        return lambda ended: replace_node(play, node, "", "its version is left behind", ended, version)
+        return lambda ended: replace_node(play, node, "", "its version is left behind", ended)
 
     def _member(self, play: Play, zone: str) -> Callable[[Done], None]:
         def task(ended: Done) -> None:
@@ -74,3 +95,7 @@ class RollVersion(StepKind):
             play.engine.after(play.book.timing.control_plane_s, back)
 
         return task
+
+
+def _is_old(play: Play, node: int) -> bool:
+    return play.cluster.nodes[node].version < play.control_version

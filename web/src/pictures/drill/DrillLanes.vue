@@ -4,9 +4,9 @@ import type { Moment } from '../../domain/drill'
 import { plural } from '../../domain/format'
 import { boxPath, layoutDrill, markPath, perMark } from './layout'
 
-/** What stands where at a moment of a drill: lanes of zones, boxes of nodes, marks of replicas. */
-const props = defineProps<{ moment: Moment; zones: string[]; width: number; height: number }>()
-const each = computed(() => perMark(props.moment.nodes))
+/** What stands where at a moment of a drill: lanes of zones, boxes of nodes, marks of replicas; `fullest`: the most that a node ever carries. */
+const props = defineProps<{ moment: Moment; fullest: number; zones: string[]; width: number; height: number }>()
+const each = computed(() => perMark(props.fullest))
 const lanes = computed(() => layoutDrill(props.zones, props.moment.nodes, props.width, props.height, each.value))
 
 function sum(zone: string): { serving: number; lost: number; starting: number } {

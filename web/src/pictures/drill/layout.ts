@@ -32,8 +32,7 @@ export interface DrillLane {
 }
 
 /** How many replicas one mark stands for, so that the fullest node's marks fit its box. */
-export function perMark(nodes: NodeMoment[]): number {
-  const fullest = Math.max(1, ...nodes.map((node) => ORDER.reduce((sum, key) => sum + node.counts[key], 0)))
+export function perMark(fullest: number): number {
   return Math.max(1, Math.ceil(fullest / (ACROSS * DOWN)))
 }
 

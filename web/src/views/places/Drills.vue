@@ -6,7 +6,7 @@ import { isPlan, underWay, type Bench, type Inquiry, type Problem } from '../../
 import { useDrillPlay, useOwnDrills, type DrillStep } from '../../api/drills'
 import { useKeys } from '../../composables/useKeys'
 import { useSize } from '../../composables/useSize'
-import { momentOf } from '../../domain/drill'
+import { fullest, momentOf } from '../../domain/drill'
 import DrillLanes from '../../pictures/drill/DrillLanes.vue'
 import DrillTimeline from '../../pictures/drill/DrillTimeline.vue'
 import FaultList from '../../ui/FaultList.vue'
@@ -55,6 +55,7 @@ const moment = computed({
   set: (value: number) => void router.replace({ query: { ...route.query, moment: String(value) } }),
 })
 const shown = computed(() => (play.data.value ? momentOf(play.data.value, moment.value) : null))
+const most = computed(() => (play.data.value ? fullest(play.data.value) : 1))
 const names = computed(() => new Set(own.drills.value.map((drill) => drill.name)))
 const dependencies = computed(() => [
   ...new Set(results.value.flatMap((entry) => entry.drill.steps.flatMap((step) => step.dependency || []))),
@@ -160,7 +161,14 @@ useKeys((event) => {
     </aside>
     <section class="middle">
       <div ref="middle" class="canvas">
-        <DrillLanes v-if="shown && fit" :moment="shown" :zones="fit.zones" :width="size.width.value" :height="size.height.value - 26" />
+        <DrillLanes
+          v-if="shown && fit"
+          :moment="shown"
+          :fullest="most"
+          :zones="fit.zones"
+          :width="size.width.value"
+          :height="size.height.value - 26"
+        />
         <p v-else-if="results.length" class="quiet empty">What happened is fetched.</p>
         <p v-else class="quiet empty">
           A plan is believed when it has been broken on purpose. Losses and changes are played here on the fit, moment by moment.

@@ -143,8 +143,7 @@ function walk(on: boolean, place = -1): void {
         </div>
       </div>
       <p v-if="!walking && fit" class="key quiet">
-        left: CPU requested, right: memory · red: where a lost zone’s replicas land · point at a zone to lose it, click to drill it · click
-        a node
+        left: CPU, right: memory requested · red: where lost replicas land · point at a zone to lose it, click to drill it · click a node
       </p>
     </section>
     <aside class="right">

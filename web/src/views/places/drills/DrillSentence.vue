@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NButton, NInputNumber, NSelect } from 'naive-ui'
+import { NButton, NCheckbox, NInputNumber, NSelect } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import type { DrillKind, DrillStep } from '../../../api/drills'
 import { isPlan, type Bench } from '../../../api/client'
@@ -19,6 +19,7 @@ const LEADS: Record<DrillKind, string> = {
   interruption: 'interruptible nodes are taken back',
   shrink: 'shrink a pool',
   grow: 'grow a pool',
+  even: 'even out the nodes',
   version: 'roll a version',
   retype: 'replace a pool’s type',
   retire: 'retire the cluster',
@@ -40,7 +41,17 @@ const kinds = computed(() =>
 )
 const options = (names: Iterable<string>) => [...names].map((name) => ({ value: name, label: name }))
 
-type Draft = { kind: DrillKind; zone: string; pool: string; toType: string; dependency: string; count: number; share: number; wait: number }
+type Draft = {
+  kind: DrillKind
+  zone: string
+  pool: string
+  toType: string
+  dependency: string
+  count: number
+  share: number
+  alone: boolean
+  wait: number
+}
 function draft(from: Partial<DrillStep> = {}): Draft {
   const pool = from.instance_type ? `${from.instance_type} ${from.purchase ?? 'on-demand'}` : ([...pools.value.keys()][0] ?? '')
   const kind = from.kind ?? 'zone'
@@ -51,7 +62,8 @@ function draft(from: Partial<DrillStep> = {}): Draft {
     toType: '',
     dependency: props.dependencies[0] ?? '',
     count: from.count ?? countFor(kind, pool),
-    share: 50,
+    share: kind === 'even' ? 20 : 50,
+    alone: false,
     wait: 10,
   }
 }
@@ -78,7 +90,8 @@ function plain(step: Draft, place: number): DrillStep {
     interruption: { share: step.share / 100 },
     shrink: { ...pool, count: step.count },
     grow: { ...pool, count: step.count },
-    version: {},
+    even: { share: step.share / 100 },
+    version: step.alone ? { control_plane_only: true } : {},
     retype: { ...pool, to_type: step.toType },
     retire: {},
   }
@@ -112,7 +125,7 @@ const types = computed(() => [...new Set([...pools.value.keys()].map((pool) => p
         class="choice"
         :options="kinds"
         :input-props="{ 'aria-label': 'what happens' }"
-        @update:value="step.count = countFor(step.kind, step.pool)"
+        @update:value="((step.count = countFor(step.kind, step.pool)), (step.share = step.kind === 'even' ? 20 : 50))"
       />
       <NSelect
         v-if="step.kind === 'zone' || step.kind === 'stock'"
@@ -153,9 +166,12 @@ const types = computed(() => [...new Set([...pools.value.keys()].map((pool) => p
         {{ step.kind === 'shrink' || step.kind === 'grow' ? 'to' : '' }}
         <NInputNumber v-model:value="step.count" size="small" class="number" :min="0" :precision="0" aria-label="how many" />
       </template>
-      <template v-if="step.kind === 'interruption'">
+      <template v-if="step.kind === 'interruption' || step.kind === 'even'">
+        <template v-if="step.kind === 'even'">until the fullest is at most</template>
         <NInputNumber v-model:value="step.share" size="small" class="number" :min="1" :max="100" aria-label="percent" /> %
+        <template v-if="step.kind === 'even'">fuller than the emptiest</template>
       </template>
+      <NCheckbox v-if="step.kind === 'version'" v-model:checked="step.alone">of the control plane alone</NCheckbox>
       <NButton v-if="place" size="tiny" quaternary :aria-label="`leave step ${place + 1} out`" @click="steps.splice(place, 1)">×</NButton>
     </p>
     <p class="ends">
