@@ -1,0 +1,178 @@
+"""A rehearsal of a study: its demand through time, how its workloads scale, and the limits that are tried."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from rombel.availability.placing import start_up_of
+from rombel.errors import Fault, InputRefused
+from rombel.inquiry.size_then_fit import World
+from rombel.model.demand import Basis, Demand, Level, WorkloadKind, parted_name
+from rombel.model.fit_problem import FitProblem, OfferKey
+from rombel.model.fit_solution import FitSolution
+from rombel.model.levels import levels_of
+from rombel.model.rehearsal import Burst, Load, Outage, PoolRange, Rehearsal, RehearsalParams, ReplicaScaling
+from rombel.usage.events import PlannedEvent
+from rombel.usage.series import Series
+from rombel.usage.shapes import Need, Shape, patterns_without_workload, read_shape
+
+FULL = 1000
+"""What a replica bears at full load, in thousandths of itself: every load is told in replicas' worth."""
+SAMPLES = 700
+"""About as many samples as a screen shows."""
+STEP_S = 300
+
+
+@dataclass(frozen=True, slots=True)
+class Scenario:
+    """What a planner states of a rehearsal.
+
+    Parameters
+    ----------
+    words
+        Demand through time, see ``rombel.usage.shapes``.
+    start_s, days
+        When it begins (seconds since 1970, UTC), and how long it lasts.
+    bursts, outages
+        What is commanded, and what goes wrong.
+
+    """
+
+    words: str
+    start_s: int
+    days: int
+    bursts: tuple[Burst, ...] = ()
+    outages: tuple[Outage, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Around:
+    """What a rehearsal takes from the study beside its scenario: rows and figures, growth, planned events, measured cores by workload."""
+
+    world: World
+    growth_percent: int = 0
+    events: tuple[PlannedEvent, ...] = ()
+    measured: Mapping[str, Series] = field(default_factory=dict)
+
+
+def rehearsal_of(
+    around: Around,
+    problem: FitProblem,
+    solution: FitSolution,
+    scenario: Scenario,
+    ranges: Mapping[OfferKey, PoolRange],
+) -> Rehearsal:
+    """Return what is played.
+
+    Parameters
+    ----------
+    around, problem, solution
+        The study and its fit.
+    scenario
+        What the planner states.
+    ranges
+        Limits by offer; one that is not named keeps the nodes that it has.
+
+    Raises
+    ------
+    InputRefused
+        When the words are not understood, name no workload, or the time is none.
+
+    """
+    if not 1 <= scenario.days <= 92:
+        reason = f"A rehearsal of {scenario.days} days is not played."
+        raise InputRefused([Fault("rehearsal.days", "days", reason, "State 1 to 92 days.")])
+    shape = read_shape(scenario.words, scenario.start_s)
+    rows = {row.full_name: row for row in around.world.rows}
+    if unmet := patterns_without_workload(shape, rows):
+        reason = f"No workload is named like '{unmet[0]}'."
+        raise InputRefused([Fault("shape.pattern", "words", reason, "Name one, such as bookings/api, or bookings/*.")])
+    steps = scenario.days * 86_400 // STEP_S
+    grid = scenario.start_s, STEP_S, steps
+    members = {
+        unit.name: [(rows[n], times) for n, times in parted_name(unit.name) if n in rows] for unit in problem.workloads
+    }
+    scaled = {name: [(row, times) for row, times in parts if scales(row)] for name, parts in members.items()}
+    return Rehearsal(
+        start_s=scenario.start_s,
+        step_s=STEP_S,
+        steps=steps,
+        loads=tuple(load for name, parts in scaled.items() for load in _loads(name, parts, shape, grid, around)),
+        scalings={name: _scaling(parts, around.growth_percent) for name, parts in scaled.items() if parts},
+        ranges=dict(ranges),
+        bursts=scenario.bursts,
+        outages=scenario.outages,
+        start_ups={
+            name: math.ceil(max(start_up_of(r, around.world.data) for r, _ in parts))
+            for name, parts in members.items()
+            if parts
+        },
+        budgets={
+            name: budgets[0] for name, parts in members.items() if (budgets := [r.budget for r, _ in parts if r.budget])
+        },
+        priorities={name: max(r.priority for r, _ in parts) for name, parts in members.items() if parts},
+        params=_params(around, scenario.days),
+    )
+
+
+def scales(row: Demand) -> bool:
+    """Return whether the replicas of a workload follow its load."""
+    return row.sizing.basis is not Basis.FIXED and row.kind is not WorkloadKind.DAEMON and row.partitioned is None
+
+
+def _params(around: Around, days: int) -> RehearsalParams:
+    data = around.world.data
+    sample = -(-days * 86_400 // SAMPLES // 60) * 60
+    return RehearsalParams(
+        node_start_s=max(1, round(data.node_start_s)),
+        node_start_p95_s=round(data.node_start_p95_s) or None,
+        evict_s=round(data.detect_s + data.evict_s),
+        place_s=round(data.place_s),
+        sample_s=sample,
+    )
+
+
+def _loads(
+    name: str, parts: Sequence[tuple[Demand, int]], shape: Shape, grid: tuple[int, int, int], around: Around
+) -> Iterator[Load]:
+    """Yield the load of each member of a unit, in replicas' worth; a unit carries some replicas of a member."""
+    for row, times in parts:
+        counts = levels_of(row, around.growth_percent)
+        need = Need(*(float(counts[level].wanted) for level in (Level.TROUGH, Level.USUAL, Level.PEAK)))
+        aim = row.sizing.target_percent * FULL // 100
+        replicas = shape.replicas(
+            row.full_name, need, grid, _needed(row, around.measured.get(row.full_name)), around.events
+        )
+        values = np.where(np.isnan(replicas), -1, np.rint(np.nan_to_num(replicas) * aim)).astype(np.int64)
+        yield Load(name, FULL * times, aim * times, values, row.full_name)
+
+
+def _needed(row: Demand, cores: Series | None) -> Series | None:
+    """Return how many replicas at their target a measured use of CPU is worth; None where it was not measured."""
+    if cores is None or not row.request.cpu_millicores:
+        return None
+    each = row.request.cpu_millicores * row.sizing.target_percent / 100_000
+    return Series(cores.start_s, cores.step_s, cores.values / each)
+
+
+def _scaling(parts: Sequence[tuple[Demand, int]], growth_percent: int) -> ReplicaScaling:
+    """Return between how many a unit scales: as many as the member needs that needs most; what states no bound may grow tenfold."""
+    least = most = 0
+    for row, times in parts:
+        counts = levels_of(row, growth_percent)
+        low = row.sizing.least if row.sizing.least is not None else 1
+        high = row.sizing.most if row.sizing.most is not None else 10 * max(count.replicas for count in counts.values())
+        least, most = max(least, -(-low // times)), max(most, -(-high // times))
+    return ReplicaScaling(least, max(least, most))
+
+
+def ranges_around(solution: FitSolution, problem: FitProblem) -> dict[OfferKey, PoolRange]:
+    """Return limits around what stands where nobody stated any: as many nodes as stand at least, one more for an upgrade at most."""
+    stood: dict[OfferKey, int] = {}
+    for batch in solution.nodes:
+        stood[batch.offer] = stood.get(batch.offer, 0) + batch.count
+    return {key: PoolRange(count, count + 1) for key, count in stood.items()}
