@@ -1,7 +1,8 @@
-"""The command line: ``python -m rombel fit | check | drill | warm``.
+"""The command line: ``python -m rombel fit | check | drill | rehearse | warm``.
 
 Exit status: 0 fit found (or the solution holds), 1 the solution breaks a rule, 2 infeasible (proved), 3 bad input, 4 nothing
 found and nothing proved, 5 a defect of ours: an answer that breaks a rule, with a file to send.
+``rehearse`` has its own: 0 little enough of the demand was late, 1 more was, 3 bad input.
 ``drill`` has its own: 0 all drills held, 1 one was strained, 2 one was broken, 3 bad input.
 Progress and errors go to standard error.
 """
@@ -21,12 +22,23 @@ from pathlib import Path
 from rombel import __version__
 from rombel.errors import CheckFailed, InputRefused, refuse
 from rombel.fit import FitParams, Progress, check, fit_knowing, proved_floor
-from rombel.formats import read_drill_book, read_problem, read_solution, write_problem, write_solution
+from rombel.formats import (
+    RehearsalSettings,
+    read_drill_book,
+    read_problem,
+    read_rehearsal,
+    read_solution,
+    read_usage_csv,
+    write_problem,
+    write_solution,
+)
+from rombel.inquiry.rehearsing import rehearsal_of_series
 from rombel.model.drill import DrillBook, Mark
 from rombel.model.fit_solution import FitStatus
 from rombel.plan import warm_up
 from rombel.simulate.drilling import play_book
 from rombel.simulate.implied import with_implied
+from rombel.simulate.rehearsal import rehearse
 
 FOUND, BROKEN, INFEASIBLE, BAD_INPUT, NOTHING_FOUND, DEFECT = range(6)
 REPORT = Path("rombel-defect.txt")
@@ -84,6 +96,15 @@ def _parser() -> argparse.ArgumentParser:
     drill.add_argument("--seed", type=int, default=0, help="seed of what is drawn by chance (default 0)")
     drill.add_argument("--json", action="store_true", help="everything that was seen, as JSON")
     drill.set_defaults(run=_drill)
+    play = commands.add_parser("rehearse", help="play demand through time against the limits of a solution")
+    play.add_argument("problem", type=Path)
+    play.add_argument("solution", type=Path)
+    play.add_argument("demand", type=Path, help="series of CPU or rates by workload (CSV)")
+    play.add_argument("--settings", type=Path, help="how workloads and pools scale (JSON, rombel-rehearsal/1)")
+    play.add_argument("--seed", type=int, default=0, help="seed of starts and interruptions (default 0)")
+    play.add_argument("--late", type=float, default=0.1, metavar="PERCENT", help="how much may be late (default 0.1)")
+    play.add_argument("--json", action="store_true", help="everything that was seen, as JSON")
+    play.set_defaults(run=_rehearse)
     warm = commands.add_parser("warm", help="compile what is compiled, ahead of the first use")
     warm.set_defaults(run=_warm)
     return parser
@@ -208,6 +229,29 @@ def _drill(options: argparse.Namespace) -> int:
             print(f"{result.mark}: {result.drill.name}" + (f" - {result.reason}" if result.reason else ""))
     # The worst mark is the exit status, so that a delivery pipeline can gate on it.
     return max((list(Mark).index(result.mark) for result in results), default=0)
+
+
+def _rehearse(options: argparse.Namespace) -> int:
+    problem, solution = read_problem(_read(options.problem)), read_solution(_read(options.solution))
+    settings = read_rehearsal(_read(options.settings)) if options.settings else RehearsalSettings()
+    reading = read_usage_csv(_read(options.demand))
+    if reading.faults:
+        raise InputRefused(reading.faults)
+    found = rehearse(
+        problem, solution, rehearsal_of_series(problem, solution, reading.series, settings), seed=options.seed
+    )
+    late = 100 * found.share("late")
+    if options.json:
+        print(json.dumps(asdict(found), indent=2, ensure_ascii=False, default=str))
+    else:
+        print(f"late: {late:.3f} % of the demand, lost {100 * found.share('lost'):.3f} %")
+        print(f"waiting: {found.waited_min:.1f} pod-minutes, {found.started} nodes started, {found.stopped} stopped")
+        print(
+            f"cost: {found.total:.2f} {problem.currency}, {found.planned:.2f} for the nodes of the solution all the time"
+        )
+        if found.bottleneck:
+            print(found.bottleneck)
+    return FOUND if late <= options.late else BROKEN
 
 
 def _warm(_: argparse.Namespace) -> int:

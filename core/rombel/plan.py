@@ -31,8 +31,10 @@ from rombel.model.fit_solution import FitSolution
 from rombel.model.levels import at_level
 from rombel.model.pod import Amounts
 from rombel.model.quantity import HOURS_PER_MONTH
+from rombel.model.rehearsal import Rehearsal
 from rombel.model.running import Running
 from rombel.model.study import Supply, Targets, compile_problem
+from rombel.simulate.rehearsal import rehearse
 
 __all__ = [
     "Addition",
@@ -206,6 +208,7 @@ def warm_up() -> None:
             for number, batch in enumerate(answer.nodes)
         ]
         stand_on(problem, nodes, params=ChangeParams(tries=2)).change()
+        rehearse(problem, answer, Rehearsal(0, 15, 4))
 
 
 _SMALLEST = """{"format": "rombel-fit-problem/1", "currency": "EUR", "zones": ["a", "b"], "resources": ["x", "y"],

@@ -72,6 +72,32 @@ class TestCommandLine(unittest.TestCase):
         code = "import sys, rombel.cli; sys.exit(any(name.split('.')[0] == 'django' for name in sys.modules))"
         self.assertEqual(subprocess.run([sys.executable, "-c", code], check=False).returncode, 0)
 
+    def test_a_rehearsal_is_played_without_a_server_and_late_demand_is_the_status(self) -> None:
+        self.problem.write_text(json.dumps(GOOD))
+        self.assertEqual(self.run_quietly("fit", str(self.problem), "--out", str(self.solution), "--quiet")[0], 0)
+        name = GOOD["workloads"][0]["name"]
+        demand, settings = self.folder / "demand.csv", self.folder / "settings.json"
+        lines = [
+            f"2026-12-14T{hour:02d}:{minute:02d}:00Z,{name},{2 if hour < 9 else 900}"
+            for hour in range(8, 10)
+            for minute in range(0, 60, 5)
+        ]
+        demand.write_text("time,workload,rate\n" + "\n".join(lines))
+        files = str(self.problem), str(self.solution), str(demand)
+        status, said = self.run_quietly("rehearse", *files)
+        self.assertEqual(status, 3)
+        self.assertIn("State per_replica", said)
+        settings.write_text(json.dumps({"format": "rombel-rehearsal/1", "workloads": {name: {"per_replica": 2}}}))
+        status, said = self.run_quietly("rehearse", *files, "--settings", str(settings), "--json")
+        told = json.loads(said)
+        self.assertEqual((status, told["seed"], told["reached_s"]), (1, 0, 7200))
+        again = self.run_quietly("rehearse", *files, "--settings", str(settings), "--json", "--late", "100")
+        self.assertEqual(again, (0, said))
+        demand.write_text("time,workload,rate\n2026-12-14T08:00:00Z,w/nobody,2")
+        status, said = self.run_quietly("rehearse", *files)
+        self.assertEqual(status, 3)
+        self.assertIn("w/nobody", said)
+
     def test_drills_are_played_without_a_server_and_the_worst_mark_is_the_status(self) -> None:
         self.problem.write_text(json.dumps(GOOD))
         self.assertEqual(self.run_quietly("fit", str(self.problem), "--out", str(self.solution), "--quiet")[0], 0)

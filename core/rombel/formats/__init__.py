@@ -32,6 +32,7 @@ from rombel.formats.price_list_json import (
 from rombel.formats.problem_json import problem_value, read_problem, write_problem
 from rombel.formats.range_query import read_range_query
 from rombel.formats.reading import DemandReading, Ignored, Understood
+from rombel.formats.rehearsal_json import RehearsalSettings, WorkloadSettings, read_rehearsal, write_rehearsal
 from rombel.formats.solution_json import read_solution, solution_of, solution_value, write_solution
 from rombel.formats.tables import write_limits_csv, write_placement_csv, write_pools_csv
 from rombel.formats.usage_csv import read_usage_csv
@@ -71,6 +72,10 @@ __all__ = [
     "read_offers_csv",
     "read_price_list",
     "read_problem",
+    "RehearsalSettings",
+    "WorkloadSettings",
+    "read_rehearsal",
+    "write_rehearsal",
     "read_solution",
     "schema_text",
     "show_labels",

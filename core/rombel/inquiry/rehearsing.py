@@ -4,18 +4,21 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from rombel.availability.placing import start_up_of
 from rombel.errors import Fault, InputRefused
+from rombel.formats import RehearsalSettings, WorkloadSettings
 from rombel.inquiry.size_then_fit import World
 from rombel.model.demand import Basis, Demand, Level, WorkloadKind, parted_name
 from rombel.model.fit_problem import FitProblem, OfferKey
 from rombel.model.fit_solution import FitSolution
 from rombel.model.levels import levels_of
+from rombel.model.measured import Measured
 from rombel.model.rehearsal import Burst, Load, Outage, PoolRange, Rehearsal, RehearsalParams, ReplicaScaling
+from rombel.usage.assembling import assemble
 from rombel.usage.events import PlannedEvent
 from rombel.usage.series import Series
 from rombel.usage.shapes import Need, Shape, patterns_without_workload, read_shape
@@ -170,7 +173,95 @@ def _scaling(parts: Sequence[tuple[Demand, int]], growth_percent: int) -> Replic
     return ReplicaScaling(least, max(least, most))
 
 
-def ranges_around(solution: FitSolution, problem: FitProblem) -> dict[OfferKey, PoolRange]:
+def rehearsal_of_series(
+    problem: FitProblem, solution: FitSolution, series: Sequence[Measured], settings: RehearsalSettings
+) -> Rehearsal:
+    """Return a rehearsal of measured series, without a study.
+
+    Parameters
+    ----------
+    problem, solution
+        What stands at the start.
+    series
+        CPU or rates of workloads of the problem; others are left out only where they name no workload at all.
+    settings
+        How they scale. Without limits every pool may grow to twice its nodes.
+
+    Raises
+    ------
+    InputRefused
+        Where a series belongs to no workload, a rate comes without what a replica bears, or nothing is left to play.
+
+    """
+    found = assemble(series, {w.name: w.replicas for w in problem.workloads})
+    faults = [
+        Fault("rehearsal.series", "demand", f"{why} ({count}).", "Name a workload of the problem.")
+        for why, count in found.left_out.items()
+    ]
+    asked = {key: use.total for key, use in sorted(found.usage.items()) if key[1] != "memory"}
+    bears = {key: _bears(problem, settings, *key) for key in asked}
+    faults += [
+        Fault(
+            "rehearsal.per_replica",
+            name,
+            f"What a replica of {name} bears is not known.",
+            "State per_replica in the settings.",
+        )
+        for (name, _), each in bears.items()
+        if each is None
+    ]
+    if not asked and not faults:
+        faults.append(
+            Fault("rehearsal.empty", "demand", "The series hold no CPU and no rates.", "Give cpu or rate columns.")
+        )
+    if faults:
+        raise InputRefused(faults)
+    grid, params = next(iter(asked.values())), settings.params
+    # Series of odd steps are looked at as often as divides them.
+    period = math.gcd(grid.step_s, params.period_s)
+    sample = params.sample_s if params.sample_s % period == 0 else 60 * period
+    stood = {key: PoolRange(r.least, 2 * r.least) for key, r in ranges_around(solution).items()}
+    named = settings.workloads
+    return Rehearsal(
+        start_s=grid.start_s,
+        step_s=grid.step_s,
+        steps=len(grid.values),
+        loads=tuple(_series_load(key, total, bears[key] or 1.0, settings) for key, total in asked.items()),
+        scalings={name: _series_scaling(problem, name, settings) for name, _ in asked},
+        ranges=dict(settings.ranges) or stood,
+        bursts=settings.bursts,
+        outages=settings.outages,
+        start_ups={name: entry.start_up_s for name, entry in named.items() if entry.start_up_s is not None},
+        budgets={name: entry.budget for name, entry in named.items() if entry.budget is not None},
+        priorities={name: entry.priority for name, entry in named.items()},
+        params=replace(params, period_s=period, sample_s=sample),
+    )
+
+
+def _bears(problem: FitProblem, settings: RehearsalSettings, name: str, resource: str) -> float | None:
+    """Return what one replica bears of a resource a second: what is stated, else its CPU request in cores; None: it is not known."""
+    stated = settings.workloads.get(name, WorkloadSettings()).per_replica
+    cpu = next((place for place, entry in enumerate(problem.resources) if entry.startswith("cpu")), None)
+    if stated is not None or resource != "cpu" or cpu is None:
+        return stated
+    return next(w.request[cpu] for w in problem.workloads if w.name == name) / 1000 or None
+
+
+def _series_load(key: tuple[str, str], total: Series, each: float, settings: RehearsalSettings) -> Load:
+    name, resource = key
+    own = settings.workloads.get(name, WorkloadSettings())
+    values = np.where(np.isnan(total.values), -1, np.rint(np.nan_to_num(total.values) / each * FULL)).astype(np.int64)
+    return Load(name, FULL, own.target_percent * FULL // 100, values, resource)
+
+
+def _series_scaling(problem: FitProblem, name: str, settings: RehearsalSettings) -> ReplicaScaling:
+    own = settings.workloads.get(name, WorkloadSettings())
+    replicas = next(w.replicas for w in problem.workloads if w.name == name)
+    least = 1 if own.least is None else own.least
+    return ReplicaScaling(least, max(least, 10 * replicas) if own.most is None else own.most, own.up, own.down)
+
+
+def ranges_around(solution: FitSolution) -> dict[OfferKey, PoolRange]:
     """Return limits around what stands where nobody stated any: as many nodes as stand at least, one more for an upgrade at most."""
     stood: dict[OfferKey, int] = {}
     for batch in solution.nodes:

@@ -9,6 +9,7 @@ from rombel.usage.levels import LevelLoads, level_loads
 from rombel.usage.percentile import Definition, percentile
 from rombel.usage.rightsizing import Proposal, SizingPolicy, propose
 from rombel.usage.series import Series, increases, regular
+from rombel.usage.shapes import Need, Shape, read_shape
 from rombel.usage.workload_usage import WorkloadUsage, gather
 
 __all__ = [
@@ -21,7 +22,9 @@ __all__ = [
     "GrowthParams",
     "LevelLoads",
     "PlannedEvent",
+    "Need",
     "Proposal",
+    "Shape",
     "Rise",
     "Series",
     "SizingPolicy",
@@ -34,6 +37,7 @@ __all__ = [
     "percentile",
     "propose",
     "reached_on",
+    "read_shape",
     "regular",
     "rise_within",
 ]

@@ -74,7 +74,7 @@ class Shape:
         grid
             First second (since 1970, UTC), seconds of a step, and steps.
         measured
-            Replicas it needed when it was measured; they are laid on by weekday and hour, the last week first. None: *day* stands for it.
+            Replicas it needed when it was measured, whole weeks laid on by weekday and time one after the other. None: *day* stands for it.
         events
             The study's planned events.
 

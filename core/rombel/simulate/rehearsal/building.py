@@ -216,7 +216,6 @@ def _table(rows: Sequence[Sequence[int]], columns: int) -> Ints:
 
 def _timing(problem: FitProblem, rehearsal: Rehearsal) -> Ints:
     params, timing = rehearsal.params, np.zeros(_tables.TIMING, np.int64)
-    names = {name: place for place, name in enumerate(problem.resources)}
     stated = {
         _tables.PERIOD: params.period_s,
         _tables.END: rehearsal.lasts_s,
@@ -232,8 +231,9 @@ def _timing(problem: FitProblem, rehearsal: Rehearsal) -> Ints:
         _tables.PATIENCE: params.patience_s,
         _tables.LATE: params.late_s,
         _tables.SAMPLE: params.sample_s,
-        _tables.CPU: names.get("cpu", 0),
-        _tables.MEMORY: names.get("memory", min(1, len(names) - 1)),
+        # The first two resources are scored, as everywhere: CPU and memory.
+        _tables.CPU: 0,
+        _tables.MEMORY: min(1, len(problem.resources) - 1),
     }
     for place, value in stated.items():
         timing[place] = value
