@@ -9,10 +9,23 @@ from ninja import Field, Schema
 
 from api.schemas import LevelName, LevelReplicas, Survival, WorkloadSize
 from api.schemas_drills import DrillsOut
+from api.schemas_rehearsal import RehearsedOut, SufficingOut
 from api.schemas_supply import Purchase
 from api.strict import Body
 
-Question = Literal["promises", "conflict", "levels", "steps", "sizing", "frontier", "regions", "simulation", "drills"]
+Question = Literal[
+    "promises",
+    "conflict",
+    "levels",
+    "steps",
+    "sizing",
+    "frontier",
+    "regions",
+    "simulation",
+    "drills",
+    "rehearsal",
+    "limits",
+]
 
 
 class QuestionIn(Body):
@@ -323,3 +336,5 @@ class InquiryOut(Schema):
     regions: RegionsOut | None
     simulation: SimulationOut | None
     drills: DrillsOut | None
+    rehearsal: RehearsedOut | None
+    limits: SufficingOut | None

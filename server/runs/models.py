@@ -91,6 +91,8 @@ class Question(models.TextChoices):
     REGIONS = "regions"
     SIMULATION = "simulation"
     DRILLS = "drills"
+    REHEARSAL = "rehearsal"
+    LIMITS = "limits"
 
 
 class Inquiry(Worked):

@@ -34,6 +34,7 @@ class Study(models.Model):
     dependencies = models.JSONField(default=list)
     failures = models.JSONField(default=dict)
     drills = models.JSONField(default=list)
+    rehearsal = models.JSONField(default=dict)
     running = models.ForeignKey(Listing, on_delete=models.PROTECT, null=True, related_name="+")
 
 
@@ -79,6 +80,7 @@ class Variant(models.Model):
     level = models.CharField(max_length=10, default="peak")
     sizes = models.JSONField(default=dict)
     beyond = models.JSONField(default=dict)
+    limits = models.JSONField(default=list)
 
     class Meta:
         """In the order they were made; one reference a study."""

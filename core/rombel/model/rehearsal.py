@@ -103,7 +103,7 @@ class Load:
 
 @dataclass(frozen=True, slots=True)
 class Burst:
-    """Replicas commanded beside what autoscaling wants.
+    """Replicas that are commanded.
 
     Parameters
     ----------
@@ -112,7 +112,8 @@ class Burst:
     workload, count
         Whose, and how many.
     runs_s
-        How long each runs from when it began to serve; None: for good.
+        How long each runs from when it began to serve or, of a workload that scales, how long it has so many more than at ``at_s`` as its
+        least; None: for good.
 
     """
 

@@ -1,6 +1,18 @@
 """The questions that can be asked of a variant beside its fit; one a file, found by its name."""
 
-from runs.questions import conflict, drills, frontier, levels, promises, regions, simulation, sizing, steps
+from runs.questions import (
+    conflict,
+    drills,
+    frontier,
+    levels,
+    limits,
+    promises,
+    regions,
+    rehearsal,
+    simulation,
+    sizing,
+    steps,
+)
 from runs.questions.asking import QUESTIONS, CostOfChange, Occasion, QuestionKind
 
 __all__ = [
@@ -12,8 +24,10 @@ __all__ = [
     "drills",
     "frontier",
     "levels",
+    "limits",
     "promises",
     "regions",
+    "rehearsal",
     "simulation",
     "sizing",
     "steps",

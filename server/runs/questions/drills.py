@@ -12,7 +12,7 @@ from rombel.fit import Progress
 from rombel.formats import drill_of, read_problem, read_solution
 from rombel.inquiry.drill_book import drill_book
 from rombel.model.drill import Drill, DrillBook
-from rombel.model.fit_problem import OfferKey
+from rombel.model.fit_problem import OfferKey, Purchase
 from rombel.simulate.drilling import DrillResult, drill_faults, play_drill
 from runs.availability import PackedWorld, packed, unpacked, world_of
 from runs.models import Fit, Question
@@ -101,7 +101,12 @@ class Drills(QuestionKind[DrillsGiven, PlayedDrills]):
 
 
 def _maxima(variant: Variant) -> tuple[Maximum, ...]:
-    """Return the most nodes that the design of all levels lets autoscaling reach; none where there is no design."""
+    """Return the most nodes that autoscaling may reach: as stated, else by the design of all levels; none where there is neither."""
+    if variant.limits:
+        return tuple(
+            Maximum((entry["instance_type"], Purchase(entry["purchase"]), entry["zone"]), entry["most"])
+            for entry in variant.limits
+        )
     row = variant.inquiries.filter(question=Question.LEVELS).order_by("pk").last()
     design: DesignOfLevels | None = None if row is None else QUESTIONS[Question.LEVELS].answer_of(row)
     if design is None:

@@ -32,7 +32,7 @@ class CreateVariant(Action[Variant]):
         if not title or study.variants.filter(name=title).exists():
             raise refuse("variant.twice", "name", f"'{title}' is empty or in use.", "Choose another name.")
         position = max(study.variants.values_list("position", flat=True)) + 1
-        fields = variant_fields(self.source)
+        fields = {**variant_fields(self.source), "limits": self.source.limits}
         self.made = Variant.objects.create(study=study, name=title, position=position, **fields)
         # Reasons for leaving a rule go along, as the choices do.
         for row in self.source.deviations.all():

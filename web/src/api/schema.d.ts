@@ -1184,6 +1184,114 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/rehearsal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Rehearsal
+         * @description Return what a study rehearses, or what is usual where nothing was stated.
+         */
+        get: operations["getRehearsal"];
+        /**
+         * Keep Rehearsal
+         * @description Keep what a study rehearses.
+         */
+        put: operations["keepRehearsal"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/pool-limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Pool Limits
+         * @description Return the autoscaling limits that hold for a variant.
+         */
+        get: operations["getPoolLimits"];
+        /**
+         * Keep Pool Limits
+         * @description Keep autoscaling limits with a variant.
+         */
+        put: operations["keepPoolLimits"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/rehearsals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Rehearsals
+         * @description Return the newest rehearsals of a variant, the newest first.
+         */
+        get: operations["getRehearsals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/inquiries/{inquiry_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Inquiry
+         * @description Return an inquiry.
+         */
+        get: operations["getInquiry"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/inquiries/{inquiry_id}/moment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Moment
+         * @description Return what stands at a moment of a rehearsal's first seed, seconds from its start.
+         */
+        get: operations["getMoment"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/availability": {
         parameters: {
             query?: never;
@@ -6003,7 +6111,7 @@ export interface components {
              * @description What is asked.
              * @enum {string}
              */
-            question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills";
+            question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills" | "rehearsal" | "limits";
             /**
              * Status
              * @description Where it stands.
@@ -6068,6 +6176,31 @@ export interface components {
             simulation: components["schemas"]["SimulationOut"] | null;
             /** @description Drills, or the book of them as it was played. */
             drills: components["schemas"]["DrillsOut"] | null;
+            /** @description A rehearsal as far as it is known. */
+            rehearsal: components["schemas"]["RehearsedOut"] | null;
+            /** @description Limits that hold, as far as they are known. */
+            limits: components["schemas"]["SufficingOut"] | null;
+        };
+        /**
+         * JourneyPlayedOut
+         * @description The share of a journey's demand that was lost, that of the block that lost most.
+         */
+        JourneyPlayedOut: {
+            /**
+             * Journey
+             * @description Name of the journey.
+             */
+            journey: string;
+            /**
+             * Lost Share
+             * @description Share of the demand that was lost, from 0 to 1.
+             */
+            lost_share: number;
+            /**
+             * Block
+             * @description The workload of the journey that lost most.
+             */
+            block: string;
         };
         /**
          * JourneyReadoutOut
@@ -6152,6 +6285,33 @@ export interface components {
              * @description Nodes: how many, or each of them.
              */
             nodes: number;
+        };
+        /**
+         * LimitFoundOut
+         * @description A limit of a pool in a zone, and which condition set each end.
+         */
+        LimitFoundOut: {
+            /**
+             * Offer
+             * @description Instance type, purchase and zone.
+             */
+            offer: [
+                string,
+                "on-demand" | "interruptible" | "committed",
+                string
+            ];
+            /** @description The limits. */
+            range: components["schemas"]["PoolRangeOut"];
+            /**
+             * Least Because
+             * @description What set the fewest nodes.
+             */
+            least_because: string;
+            /**
+             * Most Because
+             * @description What set the most nodes.
+             */
+            most_because: string;
         };
         /**
          * MigrationPlanOut
@@ -6268,6 +6428,122 @@ export interface components {
             target: string;
         };
         /**
+         * OutcomeOut
+         * @description What a rehearsal showed through time; lists have an entry for each sample.
+         */
+        OutcomeOut: {
+            /**
+             * Seed
+             * @description Seed of the search: the same problem and seed give the same answer.
+             */
+            seed: number;
+            /**
+             * Start S
+             * @description When it started, seconds since 1970, UTC.
+             */
+            start_s: number;
+            /**
+             * Sample S
+             * @description Length of a sample, seconds.
+             */
+            sample_s: number;
+            /**
+             * Reached S
+             * @description How far it was played, seconds from the start.
+             */
+            reached_s: number;
+            /**
+             * Asked
+             * @description Demand in each sample, in replicas' worth.
+             */
+            asked: number[];
+            /**
+             * Served
+             * @description Demand served in each sample, in replicas' worth.
+             */
+            served: number[];
+            /**
+             * Lost
+             * @description Demand lost in each sample, in replicas' worth.
+             */
+            lost: number[];
+            /**
+             * Wished
+             * @description Replicas wished for in each sample, mean.
+             */
+            wished: number[];
+            /**
+             * Serving
+             * @description Replicas that served in each sample, mean.
+             */
+            serving: number[];
+            /**
+             * Waiting
+             * @description Replicas that waited for a node in each sample, mean.
+             */
+            waiting: number[];
+            /**
+             * Cost
+             * @description What each sample cost, in the study's currency.
+             */
+            cost: number[];
+            /**
+             * Pools
+             * @description Pools of nodes.
+             */
+            pools: components["schemas"]["PoolPlayedOut"][];
+            /**
+             * Workloads
+             * @description Workloads: how many, or each of them.
+             */
+            workloads: components["schemas"]["WorkloadPlayedOut"][];
+            /**
+             * Bursts S
+             * @description Seconds from each command until all its replicas ran; null: they did not.
+             */
+            bursts_s: (number | null)[];
+            /**
+             * Started
+             * @description Nodes that were started.
+             */
+            started: number;
+            /**
+             * Stopped
+             * @description Nodes that were let go.
+             */
+            stopped: number;
+            /**
+             * Refused
+             * @description Orders of nodes that the provider refused.
+             */
+            refused: number;
+            /**
+             * Interrupted
+             * @description Failure rate of interruptible nodes: reclaims.
+             */
+            interrupted: number;
+            /**
+             * Total
+             * @description What the nodes cost, decimal text, in the study's currency.
+             */
+            total: string;
+            /**
+             * Planned
+             * @description What the nodes of the fit would have cost in that time, decimal text, in the study's currency.
+             */
+            planned: string;
+            /**
+             * Bottleneck
+             * @description What stood in the way most, in words; empty: nothing waited.
+             */
+            bottleneck: string;
+            /**
+             * Moments
+             * @description Times worth a look, in their order.
+             */
+            moments: components["schemas"]["WorthALookOut"][];
+        };
+        /**
          * PlayedOut
          * @description A journey played by chance beside its exact figure; minutes a month, the half width of the 95 % interval.
          */
@@ -6351,6 +6627,82 @@ export interface components {
              * @description What set the most nodes.
              */
             most_because: string;
+        };
+        /**
+         * PoolPlayedOut
+         * @description How a pool ran in a zone; nodes are means of each sample, the stretch is from when to when it was longest at its most (seconds).
+         */
+        PoolPlayedOut: {
+            /**
+             * Offer
+             * @description Instance type, purchase and zone.
+             */
+            offer: [
+                string,
+                "on-demand" | "interruptible" | "committed",
+                string
+            ];
+            /** @description The limits. */
+            range: components["schemas"]["PoolRangeOut"];
+            /**
+             * Nodes
+             * @description Nodes in each sample, mean.
+             */
+            nodes: number[];
+            /**
+             * Most Seen
+             * @description Most nodes at once.
+             */
+            most_seen: number;
+            /**
+             * Least Seen
+             * @description Fewest nodes in the mean of a sample.
+             */
+            least_seen: number;
+            /**
+             * Node Hours
+             * @description Node-hours that are paid for.
+             */
+            node_hours: number;
+            /**
+             * Cost
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
+             */
+            cost: string;
+            /**
+             * At Most Min
+             * @description Minutes for which a pool stood at its most nodes while replicas waited.
+             */
+            at_most_min: number;
+            /**
+             * Stretch
+             * @description From when to when a pool was longest at its most nodes while replicas waited, seconds from the start; null: never.
+             */
+            stretch: [
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * PoolRangeOut
+         * @description Fewest and most nodes, and how many nodes' room is kept free.
+         */
+        PoolRangeOut: {
+            /**
+             * Least
+             * @description The smallest value.
+             */
+            least: number;
+            /**
+             * Most
+             * @description The largest value.
+             */
+            most: number;
+            /**
+             * Kept Back
+             * @description Nodes' room of a pool in a zone that is kept free for what comes next.
+             */
+            kept_back: number;
         };
         /**
          * PriceOut
@@ -6507,6 +6859,31 @@ export interface components {
             times: components["schemas"]["RegionTimesOut"];
         };
         /**
+         * RehearsedOut
+         * @description What is known of a rehearsal: the first seed in full, every seed in short.
+         */
+        RehearsedOut: {
+            /** @description What the first seed showed; null: it is not played yet. */
+            outcome: components["schemas"]["OutcomeOut"] | null;
+            /**
+             * Seeds
+             * @description By seed, what it showed in short.
+             */
+            seeds: {
+                [key: string]: components["schemas"]["SeedPlayedOut"];
+            };
+            /**
+             * Burst Cost
+             * @description What the period cost more than without the commanded replicas, decimal text, in the study's currency; null: none were commanded, or it is not known yet.
+             */
+            burst_cost: string | null;
+            /**
+             * Journeys
+             * @description Journeys, with what is told of each.
+             */
+            journeys: components["schemas"]["JourneyPlayedOut"][];
+        };
+        /**
          * RemedyOut
          * @description A change in words, the least minutes a month that can then be had, and whether that is enough.
          */
@@ -6526,6 +6903,47 @@ export interface components {
              * @description Whether that is enough.
              */
             suffices: boolean;
+        };
+        /**
+         * SeedPlayedOut
+         * @description What a rehearsal of one seed showed.
+         */
+        SeedPlayedOut: {
+            /**
+             * Seed
+             * @description Seed of the search: the same problem and seed give the same answer.
+             */
+            seed: number;
+            /**
+             * Late Share
+             * @description Share of the demand that waited too long or was lost, from 0 to 1.
+             */
+            late_share: number;
+            /**
+             * Lost Share
+             * @description Share of the demand that was lost, from 0 to 1.
+             */
+            lost_share: number;
+            /**
+             * Waited Min
+             * @description Pod-minutes that replicas waited for a node.
+             */
+            waited_min: number;
+            /**
+             * Longest S
+             * @description The longest wait of a replica for a node, seconds.
+             */
+            longest_s: number;
+            /**
+             * Started
+             * @description Nodes that were started.
+             */
+            started: number;
+            /**
+             * Cost
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
+             */
+            cost: string;
         };
         /**
          * SimulationOut
@@ -6563,6 +6981,52 @@ export interface components {
              * @description Downtime over the sized fit, minutes a month; null: not evaluated.
              */
             downtime: number | null;
+        };
+        /**
+         * SufficingOut
+         * @description Limits under which the promise was kept, or why there are none.
+         */
+        SufficingOut: {
+            /**
+             * Limits
+             * @description Limits of pools.
+             */
+            limits: components["schemas"]["LimitFoundOut"][];
+            /**
+             * Held
+             * @description Rehearsals, each of its own seed, in which the promise held.
+             */
+            held: number;
+            /**
+             * Runs
+             * @description How many runs were played.
+             */
+            runs: number;
+            /**
+             * Sure Percent
+             * @description With 95 percent confidence at least so many percent of all rehearsals keep the promise.
+             */
+            sure_percent: number;
+            /**
+             * Cost
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
+             */
+            cost: string;
+            /**
+             * Before
+             * @description What the period costs under the limits before, decimal text, in the study's currency.
+             */
+            before: string;
+            /**
+             * Trials
+             * @description Limits that were tried and that no others beat in both cost and late demand, the cheapest first.
+             */
+            trials: components["schemas"]["TrialOut"][];
+            /**
+             * Reason
+             * @description Why there are no limits; empty where there are.
+             */
+            reason: string;
         };
         /**
          * TargetSizingOut
@@ -6635,6 +7099,32 @@ export interface components {
              * @description Why, in words.
              */
             reasons: string[];
+        };
+        /**
+         * TrialOut
+         * @description Limits that were tried: what they cost, what was late, and a word on what they are.
+         */
+        TrialOut: {
+            /**
+             * Cost
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
+             */
+            cost: string;
+            /**
+             * Late Share
+             * @description Share of the demand that waited too long or was lost, from 0 to 1.
+             */
+            late_share: number;
+            /**
+             * Waited Min
+             * @description Pod-minutes that replicas waited for a node.
+             */
+            waited_min: number;
+            /**
+             * Words
+             * @description In words.
+             */
+            words: string;
         };
         /**
          * UnguidedOut
@@ -6722,6 +7212,72 @@ export interface components {
             remedies: components["schemas"]["RemedyOut"][];
         };
         /**
+         * WorkloadPlayedOut
+         * @description How a workload fared; demand in replica-hours' worth.
+         */
+        WorkloadPlayedOut: {
+            /**
+             * Workload
+             * @description The workload, namespace/name.
+             */
+            workload: string;
+            /**
+             * Asked
+             * @description Demand, in replica-hours' worth.
+             */
+            asked: number;
+            /**
+             * Served
+             * @description Demand that was served, in replica-hours' worth.
+             */
+            served: number;
+            /**
+             * Lost
+             * @description Demand that was lost, in replica-hours' worth.
+             */
+            lost: number;
+            /**
+             * Late
+             * @description Demand that waited too long, the lost included, in replica-hours' worth.
+             */
+            late: number;
+            /**
+             * Waiting
+             * @description Demand that waits at the end, in replica-hours' worth.
+             */
+            waiting: number;
+            /**
+             * Waited Min
+             * @description Pod-minutes that replicas waited for a node.
+             */
+            waited_min: number;
+            /**
+             * Longest S
+             * @description The longest wait of a replica for a node, seconds.
+             */
+            longest_s: number;
+            /**
+             * Longest At S
+             * @description When the longest wait for a node began, seconds from the start.
+             */
+            longest_at_s: number;
+            /**
+             * Long Waits
+             * @description Replicas that waited for a node longer than counts as late.
+             */
+            long_waits: number;
+            /**
+             * Placed
+             * @description Replicas that found a node after they had waited.
+             */
+            placed: number;
+            /**
+             * Moved
+             * @description Replicas that leave a node for another.
+             */
+            moved: number;
+        };
+        /**
          * WorkloadReadoutOut
          * @description What happened to a workload in a drill.
          */
@@ -6778,6 +7334,22 @@ export interface components {
             waited_s: number;
         };
         /**
+         * WorthALookOut
+         * @description A time with a word on why it is worth a look.
+         */
+        WorthALookOut: {
+            /**
+             * At S
+             * @description When it happens or happened, seconds from the start.
+             */
+            at_s: number;
+            /**
+             * Words
+             * @description In words.
+             */
+            words: string;
+        };
+        /**
          * QuestionIn
          * @description What is asked; of steps also what each must save a month for a replica moved and for a node brought.
          */
@@ -6787,7 +7359,7 @@ export interface components {
              * @description What is asked.
              * @enum {string}
              */
-            question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills";
+            question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills" | "rehearsal" | "limits";
             /**
              * Per Move
              * @description What a step must save a month for each replica moved, decimal text, in the study's currency.
@@ -7049,6 +7621,415 @@ export interface components {
              * @description Drills, or the book of them as it was played.
              */
             drills: components["schemas"]["DrillIn"][];
+        };
+        /**
+         * BurstOut
+         * @description Replicas commanded at a time, for some minutes or for good (null).
+         */
+        BurstOut: {
+            /**
+             * At
+             * @description When.
+             */
+            at: string;
+            /**
+             * Workload
+             * @description The workload, namespace/name.
+             */
+            workload: string;
+            /**
+             * Count
+             * @description How many.
+             */
+            count: number;
+            /**
+             * Minutes
+             * @description How long each runs; null: for good.
+             */
+            minutes?: number | null;
+        };
+        /**
+         * OutageOut
+         * @description Something that goes wrong from a time on, for some minutes.
+         */
+        OutageOut: {
+            /**
+             * Kind
+             * @description What kind it is.
+             * @enum {string}
+             */
+            kind: "zone" | "stock" | "interruptions";
+            /**
+             * At
+             * @description When.
+             */
+            at: string;
+            /**
+             * Minutes
+             * @description How long it lasts.
+             */
+            minutes: number;
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             * @default
+             */
+            zone?: string;
+            /**
+             * Instance Type
+             * @description The type that is out of stock or taken back; empty: all.
+             * @default
+             */
+            instance_type?: string;
+            /**
+             * Per Hour
+             * @description How often an hour each interruptible node is taken back.
+             * @default 0
+             */
+            per_hour?: number;
+        };
+        /**
+         * ScenarioOut
+         * @description What a study rehearses.
+         */
+        ScenarioOut: {
+            /**
+             * Words
+             * @description Demand through time, in words.
+             */
+            words: string;
+            /**
+             * Start
+             * @description When it begins, ISO 8601; without a zone it is UTC.
+             */
+            start: string;
+            /**
+             * Days
+             * @description How many days a rehearsal lasts.
+             */
+            days: number;
+            /**
+             * Most Late Percent
+             * @description How many percent of the demand may be late.
+             */
+            most_late_percent: number;
+            /**
+             * Bursts
+             * @description Replicas commanded beside what autoscaling wants.
+             */
+            bursts: components["schemas"]["BurstOut"][];
+            /**
+             * Outages
+             * @description What goes wrong meanwhile.
+             */
+            outages: components["schemas"]["OutageOut"][];
+        };
+        /**
+         * BurstIn
+         * @description Replicas commanded at a time, for some minutes or (left out) for good.
+         */
+        BurstIn: {
+            /**
+             * At
+             * @description When.
+             */
+            at: string;
+            /**
+             * Workload
+             * @description The workload, namespace/name.
+             */
+            workload: string;
+            /**
+             * Count
+             * @description How many.
+             */
+            count: number;
+            /**
+             * Minutes
+             * @description How long each runs; left out: for good.
+             */
+            minutes?: number | null;
+        };
+        /**
+         * OutageIn
+         * @description Something that goes wrong from a time on, for some minutes.
+         */
+        OutageIn: {
+            /**
+             * Kind
+             * @description What kind it is.
+             * @enum {string}
+             */
+            kind: "zone" | "stock" | "interruptions";
+            /**
+             * At
+             * @description When.
+             */
+            at: string;
+            /**
+             * Minutes
+             * @description How long it lasts.
+             */
+            minutes: number;
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             * @default
+             */
+            zone?: string;
+            /**
+             * Instance Type
+             * @description The type that is out of stock or taken back; empty: all.
+             * @default
+             */
+            instance_type?: string;
+            /**
+             * Per Hour
+             * @description How often an hour each interruptible node is taken back.
+             * @default 0
+             */
+            per_hour?: number;
+        };
+        /**
+         * ScenarioIn
+         * @description What a study rehearses.
+         */
+        ScenarioIn: {
+            /**
+             * Words
+             * @description Demand through time, in words.
+             */
+            words: string;
+            /**
+             * Start
+             * @description When it begins, ISO 8601; without a zone it is UTC.
+             */
+            start: string;
+            /**
+             * Days
+             * @description How many days a rehearsal lasts.
+             */
+            days: number;
+            /**
+             * Most Late Percent
+             * @description How many percent of the demand may be late.
+             */
+            most_late_percent: number;
+            /**
+             * Bursts
+             * @description Replicas commanded beside what autoscaling wants.
+             * @default []
+             */
+            bursts?: components["schemas"]["BurstIn"][];
+            /**
+             * Outages
+             * @description What goes wrong meanwhile.
+             * @default []
+             */
+            outages?: components["schemas"]["OutageIn"][];
+        };
+        /**
+         * StatedLimitOut
+         * @description Between how many nodes a pool runs in a zone, and how many nodes' room of it is kept free.
+         */
+        StatedLimitOut: {
+            /**
+             * Instance Type
+             * @description Name of the instance type.
+             */
+            instance_type: string;
+            /**
+             * Purchase
+             * @description How nodes are bought: on-demand, interruptible or committed.
+             * @enum {string}
+             */
+            purchase: "on-demand" | "interruptible" | "committed";
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
+            zone: string;
+            /**
+             * Least
+             * @description The smallest value.
+             */
+            least: number;
+            /**
+             * Most
+             * @description The largest value.
+             */
+            most: number;
+            /**
+             * Kept Back
+             * @description Nodes' room of a pool in a zone that is kept free for what comes next.
+             */
+            kept_back: number;
+        };
+        /**
+         * StatedLimitsOut
+         * @description The limits that hold for a variant, and where they come from.
+         */
+        StatedLimitsOut: {
+            /**
+             * Origin
+             * @description Where they come from: stated, the design of all levels, or what stands in the fit.
+             * @enum {string}
+             */
+            origin: "stated" | "levels" | "fit";
+            /**
+             * Limits
+             * @description Limits of pools.
+             */
+            limits: components["schemas"]["StatedLimitOut"][];
+        };
+        /**
+         * StatedLimitIn
+         * @description Between how many nodes a pool runs in a zone, and how many nodes' room of it is kept free.
+         */
+        StatedLimitIn: {
+            /**
+             * Instance Type
+             * @description Name of the instance type.
+             */
+            instance_type: string;
+            /**
+             * Purchase
+             * @description How nodes are bought: on-demand, interruptible or committed.
+             * @enum {string}
+             */
+            purchase: "on-demand" | "interruptible" | "committed";
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
+            zone: string;
+            /**
+             * Least
+             * @description The smallest value.
+             */
+            least: number;
+            /**
+             * Most
+             * @description The largest value.
+             */
+            most: number;
+            /**
+             * Kept Back
+             * @description Nodes' room of a pool in a zone that is kept free for what comes next.
+             * @default 0
+             */
+            kept_back?: number;
+        };
+        /**
+         * StatedLimitsIn
+         * @description The limits of all pools of a variant; none: those of its design of all levels hold.
+         */
+        StatedLimitsIn: {
+            /**
+             * Limits
+             * @description Limits of pools.
+             */
+            limits: components["schemas"]["StatedLimitIn"][];
+        };
+        /**
+         * RehearsalRunOut
+         * @description A rehearsal that was asked for: when, what was rehearsed, and what its first seed showed (null: nothing yet).
+         */
+        RehearsalRunOut: {
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
+            id: number;
+            /**
+             * Asked At
+             * @description When it was asked for.
+             */
+            asked_at: string;
+            /**
+             * Status
+             * @description Where it stands.
+             * @enum {string}
+             */
+            status: "queued" | "running" | "done" | "failed";
+            /**
+             * Words
+             * @description Demand through time, in words.
+             */
+            words: string;
+            /**
+             * Days
+             * @description How many days a rehearsal lasts.
+             */
+            days: number;
+            /**
+             * Late Share
+             * @description Share of the demand that waited too long or was lost, from 0 to 1.
+             */
+            late_share: number | null;
+            /**
+             * Cost
+             * @description What the first seed cost, decimal text, in the study's currency; null: it is not played yet.
+             */
+            cost: string | null;
+        };
+        /**
+         * StandingNodeOut
+         * @description A node at a moment, with the replicas bound to it and serving there by workload.
+         */
+        StandingNodeOut: {
+            /**
+             * Offer
+             * @description Instance type, purchase and zone.
+             */
+            offer: [
+                string,
+                "on-demand" | "interruptible" | "committed",
+                string
+            ];
+            /**
+             * State
+             * @description How the node stands: up, cordoned, dark or gone.
+             * @enum {string}
+             */
+            state: "starting" | "up" | "draining" | "dark";
+            /**
+             * Bound
+             * @description Replicas bound to it, by workload.
+             */
+            bound: {
+                [key: string]: number;
+            };
+            /**
+             * Serving
+             * @description Replicas that serve there, by workload.
+             */
+            serving: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * StandingOut
+         * @description What stands at a moment, and the replicas that wait by workload.
+         */
+        StandingOut: {
+            /**
+             * At S
+             * @description When it happens or happened, seconds from the start.
+             */
+            at_s: number;
+            /**
+             * Nodes
+             * @description Nodes: how many, or each of them.
+             */
+            nodes: components["schemas"]["StandingNodeOut"][];
+            /**
+             * Waiting
+             * @description Replicas that wait for a node, by workload.
+             */
+            waiting: {
+                [key: string]: number;
+            };
         };
         /**
          * AvailabilityOut
@@ -16563,7 +17544,7 @@ export interface operations {
                 /** @description The variant. */
                 variant_id: number;
                 /** @description The question. */
-                question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills";
+                question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills" | "rehearsal" | "limits";
             };
             cookie?: never;
         };
@@ -17479,6 +18460,1056 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FitOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getRehearsal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The study. */
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScenarioOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    keepRehearsal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The study. */
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScenarioIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getPoolLimits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The variant. */
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StatedLimitsOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    keepPoolLimits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The variant. */
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StatedLimitsIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getRehearsals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The variant. */
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalRunOut"][];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getInquiry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The inquiry. */
+                inquiry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InquiryOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getMoment: {
+        parameters: {
+            query: {
+                /** @description When it happens or happened, seconds from the start. */
+                at_s: number;
+            };
+            header?: never;
+            path: {
+                /** @description The inquiry. */
+                inquiry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandingOut"];
                 };
             };
             /** @description The request is cut off, or its address or key is none. */

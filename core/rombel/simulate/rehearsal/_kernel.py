@@ -11,6 +11,7 @@ from rombel.simulate.rehearsal._compiled import Heap, inner
 from rombel.simulate.rehearsal._placing import (
     BEGIN_BURST,
     BEGIN_OUTAGE,
+    END_BURST,
     END_OUTAGE,
     GIVE_UP,
     INTERRUPT,
@@ -19,7 +20,8 @@ from rombel.simulate.rehearsal._placing import (
     PLACE_NOW,
     RUN_OUT,
     SERVE,
-    begin_bursts,
+    begin_burst,
+    end_burst,
     enqueue,
     give_back,
     happen,
@@ -45,7 +47,6 @@ from rombel.simulate.rehearsal._tables import (
     ALL_WAITING,
     AT,
     CHANGE,
-    COMMANDED,
     COUNTED,
     DARK,
     END,
@@ -149,8 +150,10 @@ def _do(
     if kind == PLACE_NOW:
         place(world, state, tally, heap, now)
     elif kind == BEGIN_BURST:
-        begin_bursts(world, state, tally, a, now)
+        begin_burst(world, state, tally, heap, a, now)
         place_soon(world, state, heap, now)
+    elif kind == END_BURST:
+        end_burst(world, state, a)
     elif kind == BEGIN_OUTAGE:
         _begin_outage(world, state, tally, heap, a, now)
     elif kind == END_OUTAGE:
@@ -190,7 +193,6 @@ def _run_out(
 ) -> None:
     """Let replicas that have run for their time go, there or, where their node is gone, elsewhere."""
     state.replica[i, WISHED] -= number
-    state.replica[i, COMMANDED] -= number
     if state.node[node, LIFE] == life and state.bound[node, i] >= number:
         unbind(world, state, tally, node, i, number, now)
     else:

@@ -9,6 +9,7 @@ import numpy as np
 from rombel.simulate.rehearsal._compiled import Heap, inner
 from rombel.simulate.rehearsal._tables import (
     ALL_WAITING,
+    AUTO,
     BOUND_ZONE,
     CHANGED,
     COMMANDED,
@@ -33,6 +34,7 @@ from rombel.simulate.rehearsal._tables import (
     NODE_SKEW,
     NODE_STATE,
     NOWHERE,
+    OPEN,
     PLACE,
     PLACED,
     PLACING,
@@ -57,7 +59,19 @@ from rombel.simulate.rehearsal._tables import (
     World,
 )
 
-PLACE_NOW, SERVE, RUN_OUT, NODE_UP, NODE_REFUSED, INTERRUPT, GIVE_UP, BEGIN_BURST, BEGIN_OUTAGE, END_OUTAGE = range(10)
+(
+    PLACE_NOW,
+    SERVE,
+    RUN_OUT,
+    NODE_UP,
+    NODE_REFUSED,
+    INTERRUPT,
+    GIVE_UP,
+    BEGIN_BURST,
+    END_BURST,
+    BEGIN_OUTAGE,
+    END_OUTAGE,
+) = range(11)
 """What can happen."""
 
 
@@ -252,12 +266,25 @@ def start(world: World, state: State, heap: Heap, node: int, i: int, now: int, r
 
 
 @inner
-def begin_bursts(world: World, state: State, tally: Tally, b: int, now: int) -> None:
-    """Let the replicas that a burst commands wait for a node."""
-    i, number = world.burst[b, WHO], world.burst[b, COUNT]
-    state.replica[i, WISHED] += number
-    state.replica[i, COMMANDED] += number
-    enqueue(state, tally, i, state.home.shape[1] - 1, number, world.burst[b, RUNS], now)
+def begin_burst(world: World, state: State, tally: Tally, heap: Heap, b: int, now: int) -> None:
+    """Let the replicas that a burst commands wait for a node; one that scales has so many more than now as its least while that is commanded."""
+    i, number, runs = world.burst[b, WHO], world.burst[b, COUNT], world.burst[b, RUNS]
+    row = state.replica[i]
+    if world.workload[i, AUTO]:
+        row[COMMANDED], row[OPEN] = max(row[COMMANDED], row[WISHED]) + number, row[OPEN] + 1
+        number, runs = row[COMMANDED] - row[WISHED], NOWHERE
+        if world.burst[b, RUNS] >= 0:
+            happen(heap, state, now + world.burst[b, RUNS], END_BURST, b, 0, 0, 0)
+    row[WISHED] += number
+    enqueue(state, tally, i, state.home.shape[1] - 1, number, runs, now)
+
+
+@inner
+def end_burst(world: World, state: State, b: int) -> None:
+    """Let what was commanded of a workload that scales be its least no longer."""
+    row = state.replica[world.burst[b, WHO]]
+    row[OPEN] -= 1
+    row[COMMANDED] = row[COMMANDED] - world.burst[b, COUNT] if row[OPEN] else 0
 
 
 @inner

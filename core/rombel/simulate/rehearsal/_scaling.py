@@ -128,9 +128,9 @@ def wish(
         elif new < current:
             policies = policy[workload[i, DOWN_FROM] : workload[i, DOWN_TO]]
             new = max(new, least_after(policies, workload[i, DOWN_SELECT], change[i], now, current))
-        # Bounds last; what is commanded stands beside what autoscaling may have.
+        # Bounds last; what is commanded is the least there is, whatever the most.
         commanded = count[i, COMMANDED]
-        new = min(max(new - commanded, workload[i, LO]), workload[i, HI]) + commanded
+        new = max(min(max(new, workload[i, LO]), workload[i, HI]), commanded)
         if new != current:
             place = count[i, NEXT_CHANGE] % change.shape[1]
             change[i, place, 0], change[i, place, 1] = now, new - current

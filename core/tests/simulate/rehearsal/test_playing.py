@@ -229,6 +229,17 @@ class TestDelays(unittest.TestCase):
         self.assertEqual((found.bursts_s, found.started), ((1095 + 5 + 30 - 900,), 1))
         self.assertEqual(found.serving[-1], 2.0)
 
+    def test_what_is_commanded_is_the_least_of_a_workload_that_scales_and_only_for_its_time(self) -> None:
+        problem, solution = plan(9, [("amber", {"w/a": 2})], Workload("w/a", 2, (1,)))
+        flat = Rehearsal(
+            START_S, 300, 24, (load([2.0] * 24),), {"w/a": ReplicaScaling(1, 4)}, bursts=(Burst(900, "w/a", 3, 1800), Burst(1800, "w/a", 1, 600)),
+            params=RehearsalParams(sample_s=300),
+        )  # fmt: skip
+        found = rehearse(problem, solution, flat)
+        # Five from 900 s, six from 1800 to 2400, two again from 2700: two were recommended all along, so no window holds it up.
+        self.assertEqual([round(value) for value in found.wished[:11]], [2, 2, 2, 5, 5, 5, 6, 6, 5, 2, 2])
+        self.assertEqual(found.wished[-1], 2.0)
+
     def test_a_budget_that_allows_none_keeps_an_idle_node(self) -> None:
         problem, solution = plan(9, [("amber", {"w/a": 1}), ("birch", {"w/a": 1})], Workload("w/a", 2, (1,)), zones=2)
         for budget, left in ((Budget(max_unavailable="0"), 2.0), (Budget(max_unavailable="1"), 1.0)):

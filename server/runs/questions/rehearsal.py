@@ -1,0 +1,266 @@
+"""A rehearsal of a variant's fit: demand played through time against its limits, a part for each seed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+from jobs.control import Control
+from jobs.kinds import Kind, Needless, register
+from jobs.models import Job
+from measured.adapt import usage_of
+from measured.models import UsageSet
+from rombel.fit import Progress
+from rombel.formats import read_problem, read_solution
+from rombel.inquiry import Around, Scenario, ranges_around, rehearsal_of
+from rombel.model.fit_problem import FitProblem, OfferKey, Purchase
+from rombel.model.fit_solution import FitSolution
+from rombel.model.journey import blocks_of
+from rombel.model.rehearsal import PoolRange, Rehearsal
+from rombel.simulate.rehearsal import RehearsalOutcome, Standing, rehearse, standing_at
+from rombel.usage import PlannedEvent
+from runs.availability import PackedWorld, packed, unpacked, world_of
+from runs.models import Fit, Inquiry, Question
+from runs.questions.asking import QUESTIONS, Asked, Occasion, QuestionKind, question
+from runs.questions.levels import DesignOfLevels
+from studies.actions.change_study import events_of
+from studies.models import Variant
+from studies.scenario import scenario_of
+
+SEEDS = 8
+"""Rehearsals of chance that are played of one question, from seed 0 on; every worker there is may play one."""
+
+
+@dataclass(frozen=True, slots=True)
+class StatedRange:
+    """Limits of an offer: fewest and most nodes, and how many nodes' room is kept back."""
+
+    offer: OfferKey
+    least: int
+    most: int
+    kept_back: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class RehearsalGiven:
+    """What is promised, what is rehearsed, the limits that are tried, and where the measured demand is kept (None: nothing is measured)."""
+
+    world: PackedWorld
+    scenario: Scenario
+    ranges: tuple[StatedRange, ...]
+    growth_percent: int
+    events: tuple[tuple[str, str, str, float], ...]
+    usage_id: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class SeedPlayed:
+    """What one seed showed: shares of the demand that were late and lost, pod-minutes and seconds that replicas waited, nodes, cost."""
+
+    seed: int
+    late_share: float
+    lost_share: float
+    waited_min: float
+    longest_s: int
+    started: int
+    cost: Decimal
+
+
+@dataclass(frozen=True, slots=True)
+class JourneyPlayed:
+    """The share of a journey's demand that was lost: that of the block that lost most."""
+
+    journey: str
+    lost_share: float
+    block: str
+
+
+@dataclass(frozen=True, slots=True)
+class Rehearsed:
+    """What is known so far: the first seed in full, every seed in short, what a command cost more, journeys."""
+
+    outcome: RehearsalOutcome | None = None
+    seeds: Mapping[str, SeedPlayed] = field(default_factory=dict)
+    burst_cost: Decimal | None = None
+    journeys: tuple[JourneyPlayed, ...] = ()
+
+
+@question
+class Rehearsing(QuestionKind[RehearsalGiven, Rehearsed]):
+    """Its parts play it; nobody claims it as a whole."""
+
+    question = Question.REHEARSAL
+    given_type, answer_type = RehearsalGiven, Rehearsed
+    queue = "points"
+    parts = ("rehearsed seed", SEEDS)
+
+    def gather(self, occasion: Occasion) -> RehearsalGiven:
+        """Return what is rehearsed, which has to be understood before anybody waits for it."""
+        given = given_of(occasion)
+        setting(given, read_problem(occasion.the_fit.problem), read_solution(occasion.the_fit.solution))
+        return given
+
+    def answer(
+        self, asked: Asked[RehearsalGiven, Rehearsed], control: Control, keep: Callable[[Rehearsed], None]
+    ) -> Rehearsed:
+        """Return what its parts have found."""
+        return asked.so_far or Rehearsed()
+
+
+@dataclass(frozen=True, slots=True)
+class SeedGiven:
+    """A rehearsal as it was asked, and a seed that is not played yet."""
+
+    asked: Asked[RehearsalGiven, Rehearsed]
+    seed: int
+
+
+@dataclass(frozen=True, slots=True)
+class SeedResult:
+    """What a seed showed, and what the time would have cost without what was commanded (None: nothing was, or the seed is not the first)."""
+
+    outcome: RehearsalOutcome
+    without_bursts: Decimal | None
+
+
+@register
+class RehearsedSeed(Kind[SeedGiven, SeedResult]):
+    """One rehearsal of one seed."""
+
+    name = "rehearsed seed"
+    queue = "points"
+    priority = 4
+    defect = "A rehearsal could not be played ({error})."
+
+    def given(self, job: Job) -> SeedGiven:
+        """Return the rehearsal and the seed."""
+        asked: Asked[RehearsalGiven, Rehearsed] = QUESTIONS[Question.REHEARSAL].asked(job.parent)
+        seed = job.part or 0
+        if asked.so_far is not None and str(seed) in asked.so_far.seeds:
+            raise Needless("")
+        return SeedGiven(asked, seed)
+
+    def compute(self, given: SeedGiven, control: Control) -> SeedResult:
+        """Return what the seed shows."""
+        problem, solution = given.asked.fit
+        rehearsal = setting(given.asked.given, problem, solution)
+
+        def on_progress(share: float) -> bool:
+            return control.on_progress(Progress(f"seed {given.seed + 1}", share, Decimal(0), Decimal(0)))
+
+        found = rehearse(problem, solution, rehearsal, seed=given.seed, on_progress=on_progress)
+        if found.reached_s < rehearsal.lasts_s and given.seed:
+            raise Needless(
+                ""
+            )  # Half a rehearsal says nothing beside whole ones; of the first it is shown how far it came.
+        plain = None
+        if rehearsal.bursts and not given.seed and not control.stops:
+            plain = rehearse(problem, solution, replace(rehearsal, bursts=()), seed=given.seed).total
+        return SeedResult(found, plain)
+
+    def store(self, job: Job, given: SeedGiven, result: SeedResult) -> str:
+        """Put the seed to the others; several workers may come at once, so the row is locked."""
+        kind, found = QUESTIONS[Question.REHEARSAL], result.outcome
+        row = Inquiry.objects.select_for_update(of=("self",)).get(pk=given.asked.row.pk)
+        known: Rehearsed = kind.answer_of(row) or Rehearsed()
+        longest = found.longest
+        played = SeedPlayed(
+            given.seed, found.share("late"), found.share("lost"), found.waited_min, longest.longest_s if longest else 0, found.started, found.total
+        )  # fmt: skip
+        known = replace(known, seeds={**known.seeds, str(given.seed): played})
+        if given.seed == 0:
+            plain = result.without_bursts
+            known = replace(
+                known,
+                outcome=rounded(found),
+                burst_cost=None if plain is None else found.total - plain,
+                journeys=_journeys(given.asked.given, found),
+            )
+        kind.keep(row, known)
+        return ""
+
+
+def given_of(occasion: Occasion) -> RehearsalGiven:
+    """Return what is rehearsed of a variant as it stands."""
+    variant, study = occasion.variant, occasion.variant.study
+    fit = occasion.the_fit
+    return RehearsalGiven(
+        packed(world_of(variant)[0]),
+        scenario_of(study)[0],
+        tuple(StatedRange(key, r.least, r.most, r.kept_back) for key, r in ranges_of(variant, fit).items()),
+        study.growth_percent,
+        tuple((e.name, e.first.isoformat(), e.last.isoformat(), e.factor) for e in events_of(study)),
+        study.usage_id,
+    )
+
+
+def setting(given: RehearsalGiven, problem: FitProblem, solution: FitSolution) -> Rehearsal:
+    """Return what is played."""
+    events = tuple(
+        PlannedEvent(name, date.fromisoformat(first), date.fromisoformat(last), factor)
+        for name, first, last, factor in given.events
+    )
+    measured = {}
+    usage = UsageSet.objects.defer("content").filter(pk=given.usage_id).first() if given.usage_id else None
+    if usage is not None:
+        measured = {name: use.total for (name, resource), use in usage_of(usage).items() if resource == "cpu"}
+    ranges = {entry.offer: PoolRange(entry.least, entry.most, entry.kept_back) for entry in given.ranges}
+    around = Around(unpacked(given.world), given.growth_percent, events, measured)
+    return rehearsal_of(around, problem, solution, given.scenario, ranges)
+
+
+def ranges_of(variant: Variant, fit: Fit | None) -> dict[OfferKey, PoolRange]:
+    """Return the limits that hold for a variant: those stated, else those of its design of all levels, else what stands."""
+    if variant.limits:
+        return {
+            (entry["instance_type"], Purchase(entry["purchase"]), entry["zone"]): PoolRange(
+                entry["least"], entry["most"], entry.get("kept_back", 0)
+            )
+            for entry in variant.limits
+        }
+    design = design_of_levels(variant)
+    if design is not None:
+        return {(e.instance_type, e.purchase, e.zone): PoolRange(e.least, e.most) for e in design.limits}
+    return {} if fit is None else ranges_around(read_solution(fit.solution))
+
+
+def design_of_levels(variant: Variant) -> DesignOfLevels | None:
+    """Return the newest design of all levels; None: there is none, or it found no plan."""
+    row = variant.inquiries.filter(question=Question.LEVELS).order_by("pk").last()
+    found: DesignOfLevels | None = None if row is None else QUESTIONS[Question.LEVELS].answer_of(row)
+    return found if found is not None and found.limits else None
+
+
+def moment_of(row: Inquiry, at_s: int) -> Standing:
+    """Return what stands at a moment of a rehearsal's first seed: it is played again up to there."""
+    kind = QUESTIONS[Question.REHEARSAL]
+    assert row.fit is not None
+    problem, solution = read_problem(row.fit.problem), read_solution(row.fit.solution)
+    return standing_at(problem, solution, setting(kind.given_of(row), problem, solution), at_s)
+
+
+def rounded(found: RehearsalOutcome) -> RehearsalOutcome:
+    """Return an outcome whose samples have four digits: more are not seen, and make what is stored four times as large."""
+    names = ("asked", "served", "lost", "wished", "serving", "waiting", "cost")
+    series: dict[str, Any] = {name: tuple(round(value, 4) for value in getattr(found, name)) for name in names}
+    pools = tuple(replace(pool, nodes=tuple(round(value, 3) for value in pool.nodes)) for pool in found.pools)
+    return replace(found, pools=pools, **series)
+
+
+def _journeys(given: RehearsalGiven, found: RehearsalOutcome) -> tuple[JourneyPlayed, ...]:
+    """Return what share of every journey's demand was lost."""
+    shares = {}
+    for entry in found.workloads:
+        shares[entry.workload] = entry.unserved_share
+    played = []
+    for journey in unpacked(given.world).journeys:
+        blocks = {
+            name: max((s for unit, s in shares.items() if name in unit), default=0.0)
+            for name in blocks_of(journey.chain)
+        }
+        worst = max(blocks, key=lambda name: blocks[name], default="")
+        played.append(JourneyPlayed(journey.name, blocks.get(worst, 0.0), worst))
+    return tuple(played)
