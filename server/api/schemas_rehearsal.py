@@ -126,10 +126,35 @@ class PoolRangeOut(Schema):
     kept_back: int
 
 
-class PoolPlayedOut(Schema):
+class OfferOut(Schema):
+    """What a pool in a zone is of."""
+
+    instance_type: str
+    purchase: Purchase
+    zone: str
+
+
+class StretchOut(Schema):
+    """From when to when, seconds from the start."""
+
+    from_s: int
+    to_s: int
+
+
+class OfOffer(Schema):
+    """Something of an offer, which the core names by three values in a row."""
+
+    offer: OfferOut
+
+    @staticmethod
+    def resolve_offer(value: Any) -> dict[str, str]:
+        """Return the three values by their names."""
+        return dict(zip(("instance_type", "purchase", "zone"), map(str, value.offer), strict=True))
+
+
+class PoolPlayedOut(OfOffer):
     """How a pool ran in a zone; nodes are means of each sample, the stretch is from when to when it was longest at its most (seconds)."""
 
-    offer: tuple[str, Purchase, str]
     range: PoolRangeOut
     nodes: list[float]
     most_seen: int
@@ -137,7 +162,12 @@ class PoolPlayedOut(Schema):
     node_hours: float
     cost: Decimal
     at_most_min: float
-    stretch: tuple[int, int] | None
+    stretch: StretchOut | None
+
+    @staticmethod
+    def resolve_stretch(value: Any) -> dict[str, int] | None:
+        """Return its ends by their names."""
+        return None if value.stretch is None else {"from_s": value.stretch[0], "to_s": value.stretch[1]}
 
 
 class WorkloadPlayedOut(Schema):
@@ -220,10 +250,9 @@ class RehearsedOut(Schema):
     journeys: list[JourneyPlayedOut]
 
 
-class LimitFoundOut(Schema):
+class LimitFoundOut(OfOffer):
     """A limit of a pool in a zone, and which condition set each end."""
 
-    offer: tuple[str, Purchase, str]
     range: PoolRangeOut
     least_because: str
     most_because: str
@@ -251,10 +280,9 @@ class SufficingOut(Schema):
     reason: str
 
 
-class StandingNodeOut(Schema):
+class StandingNodeOut(OfOffer):
     """A node at a moment, with the replicas bound to it and serving there by workload."""
 
-    offer: tuple[str, Purchase, str]
     state: Literal["starting", "up", "draining", "dark"]
     bound: dict[str, int]
     serving: dict[str, int]

@@ -85,6 +85,16 @@ EDGE_WORKLOADS = frozenset(
 )
 """What runs on the island, of the summer's demand."""
 
+REHEARSAL: dict[str, Any] = {
+    "words": "day, week to 80%, burst x3.5 at Fri 09:00 for 3 h on bookings/*, burst x3 at Fri 09:00 for 3 h on identity/*",
+    "start": "2026-12-14T00:00",
+    "days": 7,
+    "most_late_percent": 0.1,
+    "bursts": [],
+    "outages": [],
+}
+"""The week in which the holiday timetable opens, on a Friday at nine."""
+
 DRILLS = [
     {
         "name": "a node goes while a version is rolled",

@@ -13,7 +13,7 @@ from catalogue.adapt import store_edition
 from catalogue.models import Provider, RateSheet, Region
 from demo.cluster import demo_listing
 from demo.demand import summer_demand
-from demo.journeys import DEPENDENCIES, DRILLS, EDGE_DEPENDENCIES, EDGE_JOURNEYS, EDGE_WORKLOADS, JOURNEYS
+from demo.journeys import DEPENDENCIES, DRILLS, EDGE_DEPENDENCIES, EDGE_JOURNEYS, EDGE_WORKLOADS, JOURNEYS, REHEARSAL
 from demo.samples import ZONES
 from demo.supply import POUND, demo_price_list
 from demo.usage import demo_usage
@@ -92,6 +92,7 @@ def _summer(planner: User) -> None:
         rates=RateSheet.objects.first(),
         journeys=JOURNEYS,
         drills=DRILLS,
+        rehearsal=REHEARSAL,
         dependencies=DEPENDENCIES,
     )
     Workload.objects.bulk_create(

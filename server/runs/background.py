@@ -118,7 +118,9 @@ class Fitting(Kind[FitGiven, Computed]):
         # The one who asked may have lost the role meanwhile.
         if job.asked_by is None or job.asked_by.role not in Ask.roles:
             return
-        planned = (Question.PROMISES, Question.DRILLS)
+        planned = [Question.PROMISES, Question.DRILLS]
+        # A study that says what it rehearses wants to know with every plan whether its limits hold.
+        planned += [Question.REHEARSAL] if made.variant.study.rehearsal else []
         for wanted in (Question.CONFLICT,) if made.status in WITHOUT_ANSWER else planned:
             with contextlib.suppress(InputRefused):  # Edited meanwhile: the next fit asks.
                 Ask(job.asked_by, made.variant, wanted).run()

@@ -6291,15 +6291,8 @@ export interface components {
          * @description A limit of a pool in a zone, and which condition set each end.
          */
         LimitFoundOut: {
-            /**
-             * Offer
-             * @description Instance type, purchase and zone.
-             */
-            offer: [
-                string,
-                "on-demand" | "interruptible" | "committed",
-                string
-            ];
+            /** @description Instance type, purchase and zone. */
+            offer: components["schemas"]["OfferOut"];
             /** @description The limits. */
             range: components["schemas"]["PoolRangeOut"];
             /**
@@ -6426,6 +6419,28 @@ export interface components {
              * @description Availability target, percent as decimal text; of a move, the node that replicas go to.
              */
             target: string;
+        };
+        /**
+         * OfferOut
+         * @description What a pool in a zone is of.
+         */
+        OfferOut: {
+            /**
+             * Instance Type
+             * @description Name of the instance type.
+             */
+            instance_type: string;
+            /**
+             * Purchase
+             * @description How nodes are bought: on-demand, interruptible or committed.
+             * @enum {string}
+             */
+            purchase: "on-demand" | "interruptible" | "committed";
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
+            zone: string;
         };
         /**
          * OutcomeOut
@@ -6633,15 +6648,8 @@ export interface components {
          * @description How a pool ran in a zone; nodes are means of each sample, the stretch is from when to when it was longest at its most (seconds).
          */
         PoolPlayedOut: {
-            /**
-             * Offer
-             * @description Instance type, purchase and zone.
-             */
-            offer: [
-                string,
-                "on-demand" | "interruptible" | "committed",
-                string
-            ];
+            /** @description Instance type, purchase and zone. */
+            offer: components["schemas"]["OfferOut"];
             /** @description The limits. */
             range: components["schemas"]["PoolRangeOut"];
             /**
@@ -6674,14 +6682,8 @@ export interface components {
              * @description Minutes for which a pool stood at its most nodes while replicas waited.
              */
             at_most_min: number;
-            /**
-             * Stretch
-             * @description From when to when a pool was longest at its most nodes while replicas waited, seconds from the start; null: never.
-             */
-            stretch: [
-                number,
-                number
-            ] | null;
+            /** @description From when to when a pool was longest at its most nodes while replicas waited, seconds from the start; null: never. */
+            stretch: components["schemas"]["StretchOut"] | null;
         };
         /**
          * PoolRangeOut
@@ -6981,6 +6983,22 @@ export interface components {
              * @description Downtime over the sized fit, minutes a month; null: not evaluated.
              */
             downtime: number | null;
+        };
+        /**
+         * StretchOut
+         * @description From when to when, seconds from the start.
+         */
+        StretchOut: {
+            /**
+             * From S
+             * @description From when, seconds from the start.
+             */
+            from_s: number;
+            /**
+             * To S
+             * @description To when, seconds from the start.
+             */
+            to_s: number;
         };
         /**
          * SufficingOut
@@ -7978,15 +7996,8 @@ export interface components {
          * @description A node at a moment, with the replicas bound to it and serving there by workload.
          */
         StandingNodeOut: {
-            /**
-             * Offer
-             * @description Instance type, purchase and zone.
-             */
-            offer: [
-                string,
-                "on-demand" | "interruptible" | "committed",
-                string
-            ];
+            /** @description Instance type, purchase and zone. */
+            offer: components["schemas"]["OfferOut"];
             /**
              * State
              * @description How the node stands: up, cordoned, dark or gone.

@@ -19,6 +19,7 @@ import Demand from './places/Demand.vue'
 import Drills from './places/Drills.vue'
 import FitPlace from './places/Fit.vue'
 import Handover from './places/Handover.vue'
+import Rehearsal from './places/Rehearsal.vue'
 import Supply from './places/Supply.vue'
 import Targets from './places/Targets.vue'
 
@@ -48,6 +49,7 @@ const actions = useBenchActions(
 const mayEdit = computed(() => ['planner', 'lead'].includes(person.data.value?.role ?? ''))
 const running = computed(() => underWay(data.value?.run))
 const drills = useInquiry(variant, 'drills')
+const rehearsal = useInquiry(variant, 'rehearsal')
 const marks = computed(() => drills.now.value?.drills?.results.map((result) => result.mark) ?? [])
 const lost = ref<string | null>(null)
 /** The letters of a zone typed so far; null: none is asked for. */
@@ -81,6 +83,12 @@ const places = computed<Place[]>(() => {
       title: 'Drills',
       key: '7',
       state: !marks.value.length ? 'empty' : marks.value.includes('broken') ? 'look' : 'settled',
+    },
+    {
+      name: 'rehearsal',
+      title: 'Rehearsal',
+      key: '8',
+      state: !rehearsal.now.value?.rehearsal?.outcome ? 'empty' : rehearsal.now.value.is_current ? 'settled' : 'look',
     },
     { name: 'handover', title: 'Handover', key: '9', state: fit === 'settled' ? 'settled' : 'empty' },
   ]
@@ -203,6 +211,14 @@ useKeys((event) => {
         :may-edit="mayEdit"
         @ask="drills.ask.mutate()"
         @stop="drills.stop.mutate($event)"
+      />
+      <Rehearsal
+        v-else-if="here === 'rehearsal'"
+        :bench="data"
+        :inquiry="rehearsal.now.value"
+        :may-edit="mayEdit"
+        @ask="rehearsal.ask.mutate()"
+        @stop="rehearsal.stop.mutate($event)"
       />
       <Handover v-else :bench="data" />
     </main>
