@@ -89,7 +89,7 @@ REHEARSAL: dict[str, Any] = {
     "words": "day, week to 80%, burst x3.5 at Fri 09:00 for 3 h on bookings/*, burst x3 at Fri 09:00 for 3 h on identity/*",
     "start": "2026-12-14T00:00",
     "days": 7,
-    "most_late_percent": 0.1,
+    "most_late_percent": 0.7,
     "bursts": [],
     "outages": [],
 }

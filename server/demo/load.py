@@ -93,6 +93,7 @@ def _summer(planner: User) -> None:
         journeys=JOURNEYS,
         drills=DRILLS,
         rehearsal=REHEARSAL,
+        failures={"node_start_p95_s": 330},
         dependencies=DEPENDENCIES,
     )
     Workload.objects.bulk_create(

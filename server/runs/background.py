@@ -20,8 +20,9 @@ from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution, FitStatus
 from runs.actions.ask import Ask
 from runs.choosing import chosen
-from runs.models import Fit, Question, Run
+from runs.models import Fit, Inquiry, Question, Run
 from runs.queries import WITHOUT_ANSWER, near_answers, other_answers
+from runs.questions.asking import FOLLOW_UPS
 
 log = logging.getLogger("rombel.runs")
 
@@ -119,11 +120,25 @@ class Fitting(Kind[FitGiven, Computed]):
         if job.asked_by is None or job.asked_by.role not in Ask.roles:
             return
         planned = [Question.PROMISES, Question.DRILLS]
-        # A study that says what it rehearses wants to know with every plan whether its limits hold.
-        planned += [Question.REHEARSAL] if made.variant.study.rehearsal else []
+        # A study that says what it rehearses wants to know with every plan whether its limits hold; where none are stated, the design
+        # of all levels has them, and its end asks for the rehearsal.
+        if made.variant.study.rehearsal:
+            planned.append(Question.REHEARSAL if made.variant.limits else Question.LEVELS)
         for wanted in (Question.CONFLICT,) if made.status in WITHOUT_ANSWER else planned:
             with contextlib.suppress(InputRefused):  # Edited meanwhile: the next fit asks.
                 Ask(job.asked_by, made.variant, wanted).run()
+
+
+def rehearse_again(design: Inquiry) -> None:
+    """Rehearse a variant anew once its design of all levels has limits, where none are stated and the study says what it rehearses."""
+    variant, asked_by = design.variant, design.job.asked_by
+    if variant.limits or not variant.study.rehearsal or asked_by is None or asked_by.role not in Ask.roles:
+        return
+    with contextlib.suppress(InputRefused):  # No fit stands yet: the next one asks.
+        Ask(asked_by, variant, Question.REHEARSAL).run()
+
+
+FOLLOW_UPS[Question.LEVELS] = rehearse_again
 
 
 def is_superseded(run: Run) -> bool:

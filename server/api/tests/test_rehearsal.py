@@ -11,7 +11,7 @@ from rombel.formats import read_problem, read_solution
 from rombel.simulate.rehearsal import rehearse
 from runs.models import Fit, Inquiry, Question
 from runs.questions import QUESTIONS
-from runs.questions.rehearsal import SEEDS, rounded, setting
+from runs.questions.rehearsal import SEEDS, Rehearsed, rounded, setting
 from studies.models import Workload
 
 SCENARIO: dict[str, Any] = {
@@ -64,7 +64,12 @@ class TestRehearsal(WorkerCase):
         kind = QUESTIONS[Question.REHEARSAL]
         rehearsal = setting(kind.given_of(row), problem, solution)
         played = rehearse(problem, solution, rehearsal)
-        self.assertEqual(kind.answer_of(row).outcome, rounded(played))
+        answer: Rehearsed | None = kind.answer_of(row)
+        assert answer is not None and answer.outcome is not None
+        hours = Decimal(played.reached_s) / 3600
+        self.assertEqual(
+            answer.outcome, replace(rounded(played), planned=(solution.cost_per_hour * hours).quantize(played.total))
+        )
         self.assertEqual(
             (found["outcome"]["serving"], found["outcome"]["bursts_s"]),
             (list(rounded(played).serving), list(played.bursts_s)),
@@ -122,7 +127,7 @@ class TestRehearsal(WorkerCase):
         self.assertEqual(self.client.get(address).json()["origin"], "fit")
 
     def test_bad_input_is_refused_with_its_place_and_nothing_is_kept(self) -> None:
-        bad: list[tuple[dict[str, object], str]] = [
+        bad: list[tuple[dict[str, Any], str]] = [
             ({"words": "day, brust x3"}, "words"),
             ({"start": "tomorrow"}, "start"),
             ({"bursts": [{"at": "2026-12-20T00:00", "workload": self.name, "count": 1}]}, "bursts[0].at"),

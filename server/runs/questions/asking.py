@@ -145,11 +145,20 @@ class QuestionKind(Kind[Asked[Given, Answer], Answer]):
             keep(answer)
         return answer
 
+    def on_done(self, job: Job) -> None:
+        """Follow up on the answer."""
+        follow, row = FOLLOW_UPS.get(self.question), Inquiry.objects.filter(job=job).first()
+        if follow is not None and row is not None:
+            follow(row)
+
     def store(self, job: Job, given: Asked[Given, Answer], result: Answer) -> str:
         """Store the answer."""
         self.keep(given.row, result)
         return ""
 
+
+FOLLOW_UPS: dict[Question, Callable[[Inquiry], None]] = {}
+"""What is done once a question is answered for good; filled where asking and computing are both known."""
 
 QUESTIONS: dict[Question, QuestionKind[Any, Any]] = {}
 """Every question, by its name; each module of this package adds its own."""

@@ -11,7 +11,7 @@ from rombel.fit import Progress
 from rombel.simulate.rehearsal import Planned, Promise, Sufficing, ceilings_of, limits_that_hold
 from runs.models import Question
 from runs.questions.asking import Asked, Occasion, QuestionKind, question
-from runs.questions.rehearsal import RehearsalGiven, StatedRange, design_of_levels, given_of, setting
+from runs.questions.rehearsal import RehearsalGiven, StatedRange, design_of_levels, given_of, setting, stands_at_start
 from studies.scenario import scenario_of
 
 RUNS = 20
@@ -58,7 +58,7 @@ class Limits(QuestionKind[LimitsGiven, Sufficing]):
         self, asked: Asked[LimitsGiven, Sufficing], control: Control, keep: Callable[[Sufficing], None]
     ) -> Sufficing:
         """Return the limits."""
-        (problem, solution), given = asked.fit, asked.given
+        problem, solution, given = asked.fit[0], stands_at_start(asked), asked.given
         rehearsal = setting(given.rehearsal, problem, solution)
         planned = {e.range.offer: Planned(e.range.least, e.range.most, e.most_because) for e in given.planned}
         most = {key: pool.most for key, pool in rehearsal.ranges.items()} | {

@@ -16,6 +16,7 @@ from measured.models import UsageSet
 from rombel.fit import Progress
 from rombel.formats import read_problem, read_solution
 from rombel.inquiry import Around, Scenario, ranges_around, rehearsal_of
+from rombel.model.demand import Level
 from rombel.model.fit_problem import FitProblem, OfferKey, Purchase
 from rombel.model.fit_solution import FitSolution
 from rombel.model.journey import blocks_of
@@ -46,11 +47,16 @@ class StatedRange:
 
 @dataclass(frozen=True, slots=True)
 class RehearsalGiven:
-    """What is promised, what is rehearsed, the limits that are tried, and where the measured demand is kept (None: nothing is measured)."""
+    """What is promised, what is rehearsed, and the limits that are tried.
+
+    ``stands`` is the text of the solution that stands at the start, empty: the fit's; ``usage_id`` is where the measured demand is kept
+    (None: nothing is measured).
+    """
 
     world: PackedWorld
     scenario: Scenario
     ranges: tuple[StatedRange, ...]
+    stands: str
     growth_percent: int
     events: tuple[tuple[str, str, str, float], ...]
     usage_id: int | None
@@ -145,7 +151,7 @@ class RehearsedSeed(Kind[SeedGiven, SeedResult]):
 
     def compute(self, given: SeedGiven, control: Control) -> SeedResult:
         """Return what the seed shows."""
-        problem, solution = given.asked.fit
+        (problem, fitted), solution = given.asked.fit, stands_at_start(given.asked)
         rehearsal = setting(given.asked.given, problem, solution)
 
         def on_progress(share: float) -> bool:
@@ -159,7 +165,9 @@ class RehearsedSeed(Kind[SeedGiven, SeedResult]):
         plain = None
         if rehearsal.bursts and not given.seed and not control.stops:
             plain = rehearse(problem, solution, replace(rehearsal, bursts=()), seed=given.seed).total
-        return SeedResult(found, plain)
+        # Compared with the nodes of the fit all the time, whatever stands at the start.
+        hours = Decimal(found.reached_s) / 3600
+        return SeedResult(replace(found, planned=(fitted.cost_per_hour * hours).quantize(found.total)), plain)
 
     def store(self, job: Job, given: SeedGiven, result: SeedResult) -> str:
         """Put the seed to the others; several workers may come at once, so the row is locked."""
@@ -191,10 +199,23 @@ def given_of(occasion: Occasion) -> RehearsalGiven:
         packed(world_of(variant)[0]),
         scenario_of(study)[0],
         tuple(StatedRange(key, r.least, r.most, r.kept_back) for key, r in ranges_of(variant, fit).items()),
+        _usual(variant),
         study.growth_percent,
         tuple((e.name, e.first.isoformat(), e.last.isoformat(), e.factor) for e in events_of(study)),
         study.usage_id,
     )
+
+
+def _usual(variant: Variant) -> str:
+    """Return what stands at usual demand by the design of all levels: limits go with the plan they are of; empty: there is no design."""
+    design = design_of_levels(variant)
+    return "" if design is None else design.solutions.get(str(Level.USUAL), "")
+
+
+def stands_at_start(asked: Asked[Any, Any]) -> FitSolution:
+    """Return the solution that stands when a rehearsal, or a search over rehearsals, begins."""
+    given = asked.given if isinstance(asked.given, RehearsalGiven) else asked.given.rehearsal
+    return read_solution(given.stands) if given.stands else asked.fit[1]
 
 
 def setting(given: RehearsalGiven, problem: FitProblem, solution: FitSolution) -> Rehearsal:
@@ -238,7 +259,7 @@ def moment_of(row: Inquiry, at_s: int) -> Standing:
     """Return what stands at a moment of a rehearsal's first seed: it is played again up to there."""
     kind = QUESTIONS[Question.REHEARSAL]
     assert row.fit is not None
-    problem, solution = read_problem(row.fit.problem), read_solution(row.fit.solution)
+    problem, solution = read_problem(row.fit.problem), stands_at_start(kind.asked(row.job))
     return standing_at(problem, solution, setting(kind.given_of(row), problem, solution), at_s)
 
 

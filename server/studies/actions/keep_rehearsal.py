@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from rombel.errors import Fault, InputRefused
-from rombel.model.rehearsal import Burst, Outage
 from rombel.usage import read_shape
 from studies.actions.of_study import OfStudy, Recording
 from studies.edits import Change, record
@@ -46,14 +45,10 @@ class KeepRehearsal(Recording, OfStudy[None]):
             read_shape(scenario.words, scenario.start_s)
         except InputRefused as refused:
             yield from refused.faults
-        lasts = 86_400 * scenario.days
-        happening: dict[str, tuple[Burst, ...] | tuple[Outage, ...]] = {
-            "bursts": scenario.bursts,
-            "outages": scenario.outages,
-        }
-        for name, entries in happening.items():
-            for number, entry in enumerate(entries):
-                if not 0 <= entry.at_s < lasts:
+        times = {"bursts": [e.at_s for e in scenario.bursts], "outages": [e.at_s for e in scenario.outages]}
+        for name, places in times.items():
+            for number, at_s in enumerate(places):
+                if not 0 <= at_s < 86_400 * scenario.days:
                     fix = f"Choose a time within the {scenario.days} days."
                     yield Fault("rehearsal.outside", f"{name}[{number}].at", "It is outside the rehearsal.", fix)
 

@@ -18,6 +18,7 @@ from rombel.simulate.rehearsal._tables import (
     DARK,
     DRAINING,
     FIRST,
+    FIRST_LONG,
     FOR_S,
     GONE,
     HOW_MANY,
@@ -217,7 +218,10 @@ def _first_waited(world: World, state: State, tally: Tally, i: int, now: int) ->
     waited = now - entry[SINCE_S]
     if waited > tally.workload[i, LONGEST]:
         tally.workload[i, LONGEST], tally.workload[i, LONGEST_AT] = waited, entry[SINCE_S]
-    tally.workload[i, LONG_WAITS] += waited > world.timing[LATE]
+    if waited > world.timing[LATE]:
+        if tally.workload[i, LONG_WAITS] == 0:
+            tally.workload[i, FIRST_LONG] = entry[SINCE_S]
+        tally.workload[i, LONG_WAITS] += 1
     entry[HOW_MANY] -= 1
     runs = entry[FOR_S]
     if entry[HOW_MANY] == 0:

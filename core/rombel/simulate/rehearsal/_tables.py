@@ -64,7 +64,7 @@ FIRST, LAST = 0, 1
 (WORTH_ASKED, WORTH_SERVED, WORTH_LOST, SERVING_S, WISHED_S, THROUGH) = range(6)
 """Columns of ``Tally.through``: what replicas are worth, in replica-seconds of a sample."""
 
-(WAITED_S, LONGEST, LONGEST_AT, LONG_WAITS, PLACED, MOVED, WORKLOAD_SUMS) = range(7)
+(WAITED_S, LONGEST, LONGEST_AT, LONG_WAITS, FIRST_LONG, PLACED, MOVED, WORKLOAD_SUMS) = range(8)
 """Columns of ``Tally.workload``."""
 
 (STARTED, STOPPED, REFUSED, INTERRUPTED, CHURN) = range(5)

@@ -273,24 +273,23 @@ def _moments(
 ) -> Iterator[MomentWorthALook]:
     """Yield what is worth a look, in the order of time; of a stretch its beginning."""
     found: list[MomentWorthALook] = []
-    busy = np.flatnonzero(waiting)
-    if len(busy):
-        found.append(MomentWorthALook(int(busy[0]) * sample, "the first replica waits"))
+    long = [i for i, row in enumerate(tally.workload) if row[_tables.LONG_WAITS]]
+    if long:
+        first = min(long, key=lambda i: int(tally.workload[i, _tables.FIRST_LONG]))
+        at = int(tally.workload[first, _tables.FIRST_LONG])
+        found.append(MomentWorthALook(at, f"the first long wait: {stage.workloads[first].name}"))
         most = int(waiting.argmax())
-        found.append(
-            MomentWorthALook(most * sample, f"{waiting[most] / sample:.1f} replicas wait on average: the most")
-        )
+        found.append(MomentWorthALook(most * sample, f"most replicas wait: {waiting[most] / sample:.1f} on average"))
+        longest = int(tally.workload[:, _tables.LONGEST].argmax())
+        at, seconds = (int(tally.workload[longest, column]) for column in (_tables.LONGEST_AT, _tables.LONGEST))
+        found.append(MomentWorthALook(at, f"the longest wait: {stage.workloads[longest].name}, {seconds} s"))
     lost = tally.through[:, _tables.WORTH_LOST]
     if lost.any():
-        worst = int(lost.argmax())
-        found.append(MomentWorthALook(worst * sample, "most demand is lost"))
-    longest = int(tally.workload[:, _tables.LONGEST].argmax()) if len(tally.workload) else 0
-    if len(tally.workload) and tally.workload[longest, _tables.LONGEST]:
-        at, seconds = (int(tally.workload[longest, column]) for column in (_tables.LONGEST_AT, _tables.LONGEST))
-        found.append(MomentWorthALook(at, f"the longest wait begins: {stage.workloads[longest].name}, {seconds} s"))
-    for pool in pools:
-        if pool.stretch is not None:
-            found.append(MomentWorthALook(pool.stretch[0], f"{pool.offer[0]} in {pool.offer[2]} is at its maximum"))
+        found.append(MomentWorthALook(int(lost.argmax()) * sample, "most demand is lost"))
+    # The pool that stood there longest: others mostly stand at their most at the same time.
+    limit = max(pools, key=lambda pool: pool.at_most_min, default=None)
+    if limit is not None and limit.stretch is not None:
+        found.append(MomentWorthALook(limit.stretch[0], f"{limit.offer[0]} in {limit.offer[2]} is at its maximum"))
     yield from sorted(found, key=lambda entry: entry.at_s)
 
 

@@ -82,6 +82,11 @@ function nudge(event: KeyboardEvent, limit: Limit): void {
   event.stopPropagation()
   emit('limit', limit.name, Math.max(0, limit.at + by))
 }
+/** Steps of a panel's scale; nodes are whole. */
+function stepsOf(entry: Drawn): number[] {
+  const steps = ticks(0, entry.y.domain()[1] ?? 1, entry.height > 80 ? 4 : 2)
+  return entry.panel.limits.length ? steps.filter(Number.isInteger) : steps
+}
 const levelOf = (entry: Drawn, limit: Limit) => entry.y(pulled.value?.name === limit.name ? pulled.value.at : limit.at)
 </script>
 
@@ -99,7 +104,7 @@ const levelOf = (entry: Drawn, limit: Limit) => entry.y(pulled.value?.name === l
     <g v-for="entry in drawn" :key="entry.panel.title">
       <rect class="ground" :x="LEFT" :y="entry.top" :width="width - LEFT - RIGHT" :height="entry.height" />
       <g class="axes">
-        <template v-for="step in ticks(0, entry.y.domain()[1] ?? 1, entry.height > 80 ? 4 : 2)" :key="step">
+        <template v-for="step in stepsOf(entry)" :key="step">
           <line :x1="LEFT" :x2="width - RIGHT" :y1="entry.y(step)" :y2="entry.y(step)" />
           <text :x="LEFT - 5" :y="entry.y(step) + 4" text-anchor="end">{{ Number(step.toPrecision(3)) }}</text>
         </template>

@@ -78,12 +78,13 @@ export function layoutPanels(
 }
 
 /** Times that are worth a tick: whole hours or days, about eight. */
-export function timeTicks(startS: number, from: number, to: number): { at: number; text: string }[] {
+export function timeTicks(startS: number, from: number, to: number, edge = (to - from) / 30): { at: number; text: string }[] {
   const sizes = [900, 1800, 3600, 7200, 14400, 21600, 43200, 86400, 172800, 604800]
   const size = sizes.find((entry) => (to - from) / entry <= 9) ?? 1209600
   const first = Math.ceil((startS + from) / size) * size - startS
   const ticks: { at: number; text: string }[] = []
-  for (let at = first; at <= to; at += size) {
+  // None so near the end that its words would be cut.
+  for (let at = first; at <= to - edge; at += size) {
     const time = new Date((startS + at) * 1000)
     const day = time.toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', timeZone: 'UTC' })
     const hour = time.toISOString().slice(11, 16)

@@ -139,17 +139,19 @@ useKeys((event) => {
     <section class="middle">
       <div class="moments" role="group" aria-label="moments worth a look">
         <template v-if="outcome">
-          <button
-            v-for="entry in outcome.moments"
-            :key="`${entry.at_s} ${entry.words}`"
-            type="button"
-            class="plain-button chip"
-            :title="`${timeWords(outcome.start_s, entry.at_s)}: ${entry.words}`"
-            @click="show(entry.at_s)"
-          >
-            {{ timeWords(outcome.start_s, entry.at_s) }} <span class="quiet">{{ entry.words }}</span>
-          </button>
-          <span v-if="!outcome.moments.length" class="quiet">Nothing waited and nothing was lost.</span>
+          <span class="chips">
+            <button
+              v-for="entry in outcome.moments"
+              :key="`${entry.at_s} ${entry.words}`"
+              type="button"
+              class="plain-button chip"
+              :title="`${timeWords(outcome.start_s, entry.at_s)}: ${entry.words}`"
+              @click="show(entry.at_s)"
+            >
+              {{ entry.words }}
+            </button>
+            <span v-if="!outcome.moments.length" class="quiet">No replica waited long and nothing was lost.</span>
+          </span>
           <NSelect
             size="tiny"
             class="pool"
@@ -229,7 +231,7 @@ useKeys((event) => {
 <style scoped>
 .rehearsal {
   display: grid;
-  grid-template-columns: minmax(250px, 290px) minmax(430px, 1fr) minmax(260px, 310px);
+  grid-template-columns: minmax(250px, 280px) minmax(0, 1fr) minmax(250px, 290px);
   height: 100%;
 }
 .left,
@@ -240,7 +242,9 @@ useKeys((event) => {
 .middle {
   display: grid;
   grid-template-rows: auto minmax(180px, 1fr) auto auto;
+  grid-template-columns: minmax(0, 1fr);
   min-height: 0;
+  min-width: 0;
   padding: 6px 8px;
   border-left: 1px solid var(--line);
   border-right: 1px solid var(--line);
@@ -252,21 +256,27 @@ useKeys((event) => {
   padding-bottom: 4px;
   min-height: 28px;
 }
+.chips {
+  display: flex;
+  flex: 1;
+  gap: 5px;
+  min-width: 0;
+}
 .chip {
   border: 1px solid var(--line);
-  padding: 1px 7px;
+  padding: 1px 6px;
   font-size: 12px;
   white-space: nowrap;
   overflow: hidden;
   text-overflow: ellipsis;
-  min-width: 86px;
+  min-width: 0;
 }
 .chip:hover {
   background: var(--wash);
 }
 .pool {
-  min-width: 170px;
-  margin-left: auto;
+  width: 150px;
+  flex: none;
 }
 .canvas {
   min-height: 0;

@@ -18,10 +18,12 @@ const props = defineProps<{
   mayEdit: boolean
 }>()
 const emit = defineEmits<{ play: [scenario: Scenario]; stop: [id: number]; before: [run: number] }>()
-const draft = ref<Scenario>(structuredClone(props.scenario))
+/** A copy that may be typed into; what the server gave is read only. */
+const copied = () => JSON.parse(JSON.stringify(props.scenario)) as Scenario
+const draft = ref<Scenario>(copied())
 watch(
   () => props.scenario,
-  (now) => (draft.value = structuredClone(JSON.parse(JSON.stringify(now)) as Scenario)),
+  () => (draft.value = copied()),
 )
 const faults = computed(() => (props.error && 'faults' in props.error ? (props.error as Problem).faults : []))
 const zones = computed(() => (isPlan(props.bench.fit) ? props.bench.fit.zones : []))
