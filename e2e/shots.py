@@ -60,6 +60,8 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_text("looking for").wait_for(state="hidden", timeout=300_000)
         shot(page, "fit-steps")
         for view, words in (("journeys", "what would help"), ("cost", "Size to the targets")):
+            if only and f"targets-{view}" not in only:
+                continue  # The frontier takes minutes.
             page.goto(bench.replace("/fit", f"/targets?show={view}&journey=where+is+my+ferry"))
             page.get_by_text(words).first.wait_for()
             if view == "cost" and page.get_by_role("button", name="Compute the frontier").is_visible():
@@ -72,6 +74,11 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_text("The operator’s steps").wait_for(timeout=300_000)
         page.get_by_role("img", name="Replicas by zone and node").wait_for()
         shot(page, "drills")
+        page.goto(bench.replace("/fit", "/rehearsal"))
+        page.get_by_role("heading", name="What it showed").wait_for(timeout=300_000)
+        page.get_by_role("button", name="most lost").click()
+        page.get_by_role("img", name="Replicas by zone and node").wait_for(timeout=60_000)
+        shot(page, "rehearsal")
         for place in ("targets", "demand", "handover"):
             page.goto(bench.replace("/fit", f"/{place}"))
             page.get_by_role("navigation", name="places of the study").wait_for()
@@ -96,10 +103,7 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_role("button", name="Read it").click()
         page.get_by_text("1 fault:").wait_for()
         shot(page, "demand-import")
-        for view, words in (
-            ("use", "Peaks that do not coincide"),
-            ("growth", "Planned events"),
-        ):
+        for view, words in (("use", "Peaks that do not coincide"),):
             page.goto(bench.replace("/fit", f"/demand?show={view}"))
             page.get_by_text(words).wait_for()
             shot(page, f"demand-{view}")

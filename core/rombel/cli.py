@@ -25,7 +25,9 @@ from rombel.fit import FitParams, Progress, check, fit_knowing, proved_floor
 from rombel.formats import (
     RehearsalSettings,
     read_drill_book,
+    read_openmetrics,
     read_problem,
+    read_range_query,
     read_rehearsal,
     read_solution,
     read_usage_csv,
@@ -99,7 +101,9 @@ def _parser() -> argparse.ArgumentParser:
     play = commands.add_parser("rehearse", help="play demand through time against the limits of a solution")
     play.add_argument("problem", type=Path)
     play.add_argument("solution", type=Path)
-    play.add_argument("demand", type=Path, help="series of CPU or rates by workload (CSV)")
+    play.add_argument(
+        "demand", type=Path, help="series of CPU or rates by workload (CSV, range-query JSON, OpenMetrics)"
+    )
     play.add_argument("--settings", type=Path, help="how workloads and pools scale (JSON, rombel-rehearsal/1)")
     play.add_argument("--seed", type=int, default=0, help="seed of starts and interruptions (default 0)")
     play.add_argument("--late", type=float, default=0.1, metavar="PERCENT", help="how much may be late (default 0.1)")
@@ -234,7 +238,16 @@ def _drill(options: argparse.Namespace) -> int:
 def _rehearse(options: argparse.Namespace) -> int:
     problem, solution = read_problem(_read(options.problem)), read_solution(_read(options.solution))
     settings = read_rehearsal(_read(options.settings)) if options.settings else RehearsalSettings()
-    reading = read_usage_csv(_read(options.demand))
+    text = _read(options.demand)
+    # A range query is JSON, and OpenMetrics ends as nothing else does.
+    read = (
+        read_range_query
+        if text.lstrip().startswith("{")
+        else read_openmetrics
+        if "# EOF" in text[-20:]
+        else read_usage_csv
+    )
+    reading = read(text)
     if reading.faults:
         raise InputRefused(reading.faults)
     found = rehearse(

@@ -93,10 +93,18 @@ class TestCommandLine(unittest.TestCase):
         self.assertEqual((status, told["seed"], told["reached_s"]), (1, 0, 7200))
         again = self.run_quietly("rehearse", *files, "--settings", str(settings), "--json", "--late", "100")
         self.assertEqual(again, (0, said))
-        demand.write_text("time,workload,rate\n2026-12-14T08:00:00Z,w/nobody,2")
-        status, said = self.run_quietly("rehearse", *files)
-        self.assertEqual(status, 3)
-        self.assertIn("w/nobody", said)
+        eight, nine = "2026-12-14T08:00:00Z", "2026-12-14T09:00:00Z"
+        bad = {
+            f"{eight},w/nobody,2": "w/nobody",
+            f"{nine},{name},2\n{eight},{name},3": "do not rise",
+            f"{eight},{name},2\n{eight},{name},3": "stands twice",
+            f"{eight},{name},-2\n{nine},{name},3": "below 0",
+        }
+        for rows, words in bad.items():
+            demand.write_text(f"time,workload,rate\n{rows}")
+            status, said = self.run_quietly("rehearse", *files, "--settings", str(settings))
+            self.assertEqual(status, 3, said)
+            self.assertIn(words, said)
 
     def test_drills_are_played_without_a_server_and_the_worst_mark_is_the_status(self) -> None:
         self.problem.write_text(json.dumps(GOOD))

@@ -5,12 +5,14 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from datetime import UTC, datetime
 
 import numpy as np
 
 from rombel.availability.placing import start_up_of
 from rombel.errors import Fault, InputRefused
 from rombel.formats import RehearsalSettings, WorkloadSettings
+from rombel.formats.usage_text import value_faults
 from rombel.inquiry.size_then_fit import World
 from rombel.model.demand import Basis, Demand, Level, WorkloadKind, parted_name
 from rombel.model.fit_problem import FitProblem, OfferKey
@@ -193,6 +195,8 @@ def rehearsal_of_series(
         Where a series belongs to no workload, a rate comes without what a replica bears, or nothing is left to play.
 
     """
+    if wrong := [*value_faults(series), *_order_faults(series)]:
+        raise InputRefused(wrong)
     found = assemble(series, {w.name: w.replicas for w in problem.workloads})
     faults = [
         Fault("rehearsal.series", "demand", f"{why} ({count}).", "Name a workload of the problem.")
@@ -236,6 +240,18 @@ def rehearsal_of_series(
         priorities={name: entry.priority for name, entry in named.items()},
         params=replace(params, period_s=period, sample_s=sample),
     )
+
+
+def _order_faults(series: Sequence[Measured]) -> Iterator[Fault]:
+    """Yield the series whose times do not rise: which of two values of one moment is meant cannot be told."""
+    for entry in series:
+        steps = np.diff(entry.times_s)
+        if len(steps) and steps.min() <= 0:
+            place = int(np.argmax(steps <= 0)) + 1
+            when = datetime.fromtimestamp(float(entry.times_s[place]), UTC).isoformat()
+            name = "/".join(entry.labels.get(key, "") for key in ("namespace", "workload"))
+            reason = f"The times of {name} do not rise: {when} stands twice, or after a later one."
+            yield Fault("rehearsal.order", "time", reason, "Sort the lines by time, and keep one value of each moment.")
 
 
 def _bears(problem: FitProblem, settings: RehearsalSettings, name: str, resource: str) -> float | None:

@@ -24,6 +24,12 @@ export interface DayRow {
   cost: number
 }
 
+/** A time in a few letters: weekday and minute, UTC. */
+export function shortTime(startS: number, atS: number): string {
+  const time = new Date((startS + atS) * 1000)
+  return `${time.toLocaleDateString('en-GB', { weekday: 'short', timeZone: 'UTC' })} ${time.toISOString().slice(11, 16)}`
+}
+
 /** A row a day: peak of what was asked, replica-hours' worth lost, most waiting, most nodes, cost. */
 export function daysOf(outcome: Outcome): DayRow[] {
   const perDay = Math.max(1, Math.round(86400 / outcome.sample_s))
@@ -51,7 +57,8 @@ export function withLimit(limits: PoolLimit[], pool: PoolPlayed, change: Partial
 
 /** Which pool is shown first: the one that stood longest at its most, else the one with most nodes. */
 export function firstPool(outcome: Outcome): number {
-  const rank = (pool: PoolPlayed) => pool.at_most_min * 1e6 + pool.most_seen
+  const limited = outcome.pools.some((pool) => pool.at_most_min > 0)
+  const rank = (pool: PoolPlayed) => (limited ? pool.at_most_min : pool.most_seen)
   let best = 0
   outcome.pools.forEach((pool, place) => {
     const now = outcome.pools[best]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from decimal import Decimal
 
 import numpy as np
@@ -182,7 +183,7 @@ def outcome(
         interrupted=int(tally.churn[_tables.INTERRUPTED]),
         total=sum((pool.cost for pool in pools), Decimal(0)),
         planned=(solution.cost_per_hour * hours).quantize(Decimal("0.000001")),
-        bottleneck=_bottleneck(pools, waiting),
+        bottleneck=_bottleneck(pools, waiting, rehearsal.start_s),
         moments=tuple(_moments(stage, tally, waiting, sample, pools)),
     )
 
@@ -257,7 +258,7 @@ def _workloads(stage: Stage, world: World, state: State, tally: Tally) -> Iterat
         )
 
 
-def _bottleneck(pools: tuple[PoolOutcome, ...], waiting: Ints) -> str:
+def _bottleneck(pools: tuple[PoolOutcome, ...], waiting: Ints, start_s: int) -> str:
     """Return what stood in the way: the pool that was longest at its most while replicas waited, or the time that nodes take."""
     if not waiting.any():
         return ""
@@ -265,7 +266,11 @@ def _bottleneck(pools: tuple[PoolOutcome, ...], waiting: Ints) -> str:
     if worst is None or worst.at_most_min == 0:
         return "Replicas waited for nodes to start; no pool stood at its maximum."
     name, _, zone = worst.offer
-    return f"{name} in {zone} stood at its maximum of {counted(worst.range.most, 'node')} for {worst.at_most_min:.0f} min while replicas waited."
+    when = datetime.fromtimestamp(start_s + (worst.stretch[0] if worst.stretch else 0), UTC)
+    return (
+        f"{name} in {zone} stood at its maximum of {counted(worst.range.most, 'node')} for {worst.at_most_min:.0f} min while replicas waited, "
+        f"longest on {when:%A}, {when.day} {when:%B}."
+    )
 
 
 def _moments(
@@ -277,19 +282,19 @@ def _moments(
     if long:
         first = min(long, key=lambda i: int(tally.workload[i, _tables.FIRST_LONG]))
         at = int(tally.workload[first, _tables.FIRST_LONG])
-        found.append(MomentWorthALook(at, f"the first long wait: {stage.workloads[first].name}"))
+        found.append(MomentWorthALook(at, f"first long wait: {stage.workloads[first].name}"))
         most = int(waiting.argmax())
-        found.append(MomentWorthALook(most * sample, f"most replicas wait: {waiting[most] / sample:.1f} on average"))
+        found.append(MomentWorthALook(most * sample, f"most waiting: {waiting[most] / sample:.1f} on average"))
         longest = int(tally.workload[:, _tables.LONGEST].argmax())
         at, seconds = (int(tally.workload[longest, column]) for column in (_tables.LONGEST_AT, _tables.LONGEST))
-        found.append(MomentWorthALook(at, f"the longest wait: {stage.workloads[longest].name}, {seconds} s"))
+        found.append(MomentWorthALook(at, f"longest wait: {stage.workloads[longest].name}, {seconds} s"))
     lost = tally.through[:, _tables.WORTH_LOST]
     if lost.any():
-        found.append(MomentWorthALook(int(lost.argmax()) * sample, "most demand is lost"))
+        found.append(MomentWorthALook(int(lost.argmax()) * sample, "most lost"))
     # The pool that stood there longest: others mostly stand at their most at the same time.
     limit = max(pools, key=lambda pool: pool.at_most_min, default=None)
     if limit is not None and limit.stretch is not None:
-        found.append(MomentWorthALook(limit.stretch[0], f"{limit.offer[0]} in {limit.offer[2]} is at its maximum"))
+        found.append(MomentWorthALook(limit.stretch[0], f"at maximum: {limit.offer[0]} in {limit.offer[2]}"))
     yield from sorted(found, key=lambda entry: entry.at_s)
 
 

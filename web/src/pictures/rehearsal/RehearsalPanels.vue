@@ -134,7 +134,11 @@ const levelOf = (entry: Drawn, limit: Limit) => entry.y(pulled.value?.name === l
           @pointerdown="pull($event, entry, limit)"
           @keydown="nudge($event, limit)"
         />
-        <text :x="width - RIGHT - 4" :y="levelOf(entry, limit) + (limit.name === 'most' ? -4 : 12)" text-anchor="end">
+        <text
+          :x="width - RIGHT - 4"
+          :y="levelOf(entry, limit) + (limit.name === 'most' || levelOf(entry, limit) > entry.top + entry.height - 14 ? -4 : 12)"
+          text-anchor="end"
+        >
           {{ limit.name }} {{ pulled?.name === limit.name ? pulled.at : limit.at }}
         </text>
       </g>

@@ -7,7 +7,7 @@ import { useInquiry } from '../../api/inquiries'
 import { useMoment, usePoolLimits, useRehearsalRun, useRehearsals, useScenario, type PoolLimit, type Scenario } from '../../api/rehearsal'
 import { useKeys } from '../../composables/useKeys'
 import { useSize } from '../../composables/useSize'
-import { firstPool, fullestAt, momentAsLanes, offerName, timeWords, withLimit } from '../../domain/rehearsal'
+import { firstPool, fullestAt, momentAsLanes, offerName, shortTime, timeWords, withLimit } from '../../domain/rehearsal'
 import DrillLanes from '../../pictures/drill/DrillLanes.vue'
 import type { Limit } from '../../pictures/rehearsal/layout'
 import { panelsOf } from '../../pictures/rehearsal/panels'
@@ -148,7 +148,7 @@ useKeys((event) => {
               :title="`${timeWords(outcome.start_s, entry.at_s)}: ${entry.words}`"
               @click="show(entry.at_s)"
             >
-              {{ entry.words }}
+              <span class="quiet when">{{ shortTime(outcome.start_s, entry.at_s) }}</span> {{ entry.words }}
             </button>
             <span v-if="!outcome.moments.length" class="quiet">No replica waited long and nothing was lost.</span>
           </span>
@@ -197,7 +197,7 @@ useKeys((event) => {
           :fullest="fullestAt(lanes)"
           :zones="fit.zones"
           :width="size.width.value"
-          :height="270"
+          :height="288"
         />
         <p v-else class="quiet">It is played again up to this moment.</p>
       </div>
@@ -269,7 +269,13 @@ useKeys((event) => {
   white-space: nowrap;
   overflow: hidden;
   text-overflow: ellipsis;
-  min-width: 0;
+  text-align: left;
+  flex: 0 1 auto;
+  min-width: 70px;
+}
+.when {
+  display: block;
+  font-size: 11px;
 }
 .chip:hover {
   background: var(--wash);
