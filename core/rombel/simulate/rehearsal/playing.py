@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor, wait
 
 import numpy as np
 
@@ -11,6 +11,7 @@ from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
 from rombel.model.rehearsal import Rehearsal
 from rombel.simulate.rehearsal._kernel import play_until
+from rombel.simulate.rehearsal._tables import Ints
 from rombel.simulate.rehearsal.building import stage
 from rombel.simulate.rehearsal.outcome import RehearsalOutcome, Standing, outcome, standing
 
@@ -54,16 +55,19 @@ def rehearse(
     return outcome(named, world, state, tally, rehearsal, solution, seed=seed, reached_s=reached)
 
 
-def _with_progress(run: Callable[[], int], told: np.ndarray, whole: int, on_progress: Callable[[float], bool]) -> int:
+def _with_progress(run: Callable[[], int], told: Ints, whole: int, on_progress: Callable[[float], bool]) -> int:
     """Run compiled code beside this thread, which tells how far it is and passes a wish to stop on."""
-    reached: list[int] = []
-    worker = threading.Thread(target=lambda: reached.append(run()), name="rehearsal", daemon=True)
-    worker.start()
-    while worker.is_alive():
-        worker.join(LOOK_S)
-        if on_progress(min(1.0, int(told[0]) / whole)):
+    with ThreadPoolExecutor(1, "rehearsal") as pool:
+        running = pool.submit(run)
+        try:
+            while not running.done():
+                wait([running], LOOK_S)
+                if on_progress(min(1.0, int(told[0]) / whole)):
+                    told[1] = 1
+        finally:
+            # Whoever is told may fail: nothing is left to play on then.
             told[1] = 1
-    return reached[0]
+        return running.result()
 
 
 def standing_at(

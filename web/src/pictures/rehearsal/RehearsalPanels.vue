@@ -14,7 +14,7 @@ const props = defineProps<{
   width: number
   height: number
 }>()
-const emit = defineEmits<{ moment: [at: number]; limit: [name: Limit['name'], at: number] }>()
+const emit = defineEmits<{ moment: [at: number | null]; limit: [name: Limit['name'], at: number] }>()
 /** The time that is shown, seconds from the start: from and to. */
 const span = defineModel<[number, number]>('span', { required: true })
 
@@ -52,6 +52,8 @@ function end(): void {
 }
 function whole(): void {
   span.value = [0, props.samples * props.sampleS]
+  // Its first click chose a moment that nobody asked for.
+  emit('moment', null)
 }
 
 /** A limit that is dragged: its panel, and where it would stand. */
@@ -101,6 +103,7 @@ const levelOf = (entry: Drawn, limit: Limit) => entry.y(pulled.value?.name === l
     @pointerup="end"
     @dblclick="whole"
   >
+    <clipPath id="rehearsed-time"><rect :x="LEFT" y="0" :width="Math.max(0, width - LEFT - RIGHT)" :height="props.height" /></clipPath>
     <g v-for="entry in drawn" :key="entry.panel.title">
       <rect class="ground" :x="LEFT" :y="entry.top" :width="width - LEFT - RIGHT" :height="entry.height" />
       <g class="axes">
@@ -113,10 +116,11 @@ const levelOf = (entry: Drawn, limit: Limit) => entry.y(pulled.value?.name === l
         <path
           v-if="shape.line.kind === 'waiting' || shape.line.kind === 'served'"
           :d="shape.filled"
+          clip-path="url(#rehearsed-time)"
           class="fill"
           :class="shape.line.kind"
         />
-        <path :d="shape.d" class="line" :class="shape.line.kind" />
+        <path :d="shape.d" clip-path="url(#rehearsed-time)" class="line" :class="shape.line.kind" />
       </template>
       <g v-for="limit in entry.panel.limits" :key="limit.name" class="limit" :class="{ free: mayEdit }">
         <line :x1="LEFT" :x2="width - RIGHT" :y1="levelOf(entry, limit)" :y2="levelOf(entry, limit)" />
