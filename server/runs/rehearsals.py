@@ -9,7 +9,8 @@ from rombel.simulate.rehearsal import Standing
 from runs.models import Inquiry, Question
 from runs.queries import latest_fit
 from runs.questions import QUESTIONS
-from runs.questions.rehearsal import RehearsalGiven, Rehearsed, design_of_levels, moment_of, ranges_of
+from runs.questions.pool_limits import pool_limits
+from runs.questions.rehearsal import RehearsalGiven, Rehearsed, moment_of
 from studies.models import Variant
 
 MOST_RUNS = 20
@@ -50,12 +51,11 @@ def moment(row: Inquiry, at_s: int) -> Standing:
 
 def limits_in_force(variant: Variant) -> dict[str, Any]:
     """Return the limits that hold for a variant, and where they come from."""
-    ranges = ranges_of(variant, latest_fit(variant))
-    origin = "stated" if variant.limits else "levels" if design_of_levels(variant) is not None else "fit"
+    held = pool_limits(variant, latest_fit(variant))
     return {
-        "origin": origin,
+        "origin": held.origin,
         "limits": [
             {"instance_type": name, "purchase": str(purchase), "zone": zone, "least": r.least, "most": r.most, "kept_back": r.kept_back}
-            for (name, purchase, zone), r in ranges.items()
+            for (name, purchase, zone), r in held.ranges.items()
         ],
     }  # fmt: skip

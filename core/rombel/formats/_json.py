@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
+from dataclasses import fields
 from functools import cache
 from importlib import resources
 from typing import Any
@@ -71,6 +73,12 @@ def validate(value: Any, schema: str, most: int = 50) -> None:
     faults = [_fault(error) for error, _ in zip(validator(schema).iter_errors(value), range(most), strict=False)]
     if faults:
         raise InputRefused(sorted(faults, key=lambda fault: fault.path))
+
+
+def stated_fields(value: Any, default: Any, plain: Callable[[Any, Any], Any]) -> dict[str, Any]:
+    """Return the fields of a dataclass's value that differ from those of a default; ``plain`` makes a JSON value of one and its default."""
+    pairs = ((name, getattr(value, name), getattr(default, name)) for name in (entry.name for entry in fields(value)))
+    return {name: plain(own, usual) for name, own, usual in pairs if own != usual}
 
 
 def _fault(error: ValidationError) -> Fault:

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator, Mapping
-from dataclasses import fields
 from decimal import Decimal
 from typing import Any
 
 from rombel.errors import Fault, InputRefused
-from rombel.formats._json import load_strict, validate
+from rombel.formats._json import load_strict, stated_fields, validate
 from rombel.model.demand import Budget
 from rombel.model.drill import Behaviour, Drill, DrillBook, DrillKind, DrillStep, Timing
 from rombel.model.failure import Failure
@@ -83,9 +82,7 @@ def drill_value(drill: Drill) -> dict[str, Any]:
 
 
 def _stated(value: Any, default: Any) -> dict[str, Any]:
-    """Return the fields of a value that differ from those of a default, as plain JSON values."""
-    pairs = ((field.name, getattr(value, field.name)) for field in fields(value))
-    return {name: list(own) if isinstance(own, tuple) else own for name, own in pairs if own != getattr(default, name)}
+    return stated_fields(value, default, lambda own, _: list(own) if isinstance(own, tuple) else own)
 
 
 def _behaviour(raw: Mapping[str, Any]) -> Behaviour:

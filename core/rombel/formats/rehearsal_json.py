@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass, field, fields
+from dataclasses import asdict, dataclass, field
 from typing import Any
 
-from rombel.formats._json import load_strict, validate
+from rombel.formats._json import load_strict, stated_fields, validate
 from rombel.model.demand import Budget
 from rombel.model.fit_problem import OfferKey, Purchase
 from rombel.model.rehearsal import (
@@ -103,7 +103,7 @@ def write_rehearsal(settings: RehearsalSettings) -> str:
         "format": FORMAT,
         "workloads": {name: _stated(entry, WorkloadSettings()) for name, entry in settings.workloads.items()},
         "limits": [
-            {"instance_type": name, "purchase": str(purchase), "zone": zone} | _whole(pool)
+            {"instance_type": name, "purchase": str(purchase), "zone": zone} | asdict(pool)
             for (name, purchase, zone), pool in settings.ranges.items()
         ],
         "bursts": [_stated(entry, Burst(-1, "", 0)) for entry in settings.bursts],
@@ -115,17 +115,8 @@ def write_rehearsal(settings: RehearsalSettings) -> str:
     return json.dumps(value, indent=2, ensure_ascii=False)
 
 
-def _whole(value: Any) -> dict[str, Any]:
-    return {entry.name: getattr(value, entry.name) for entry in fields(value)}
-
-
 def _stated(value: Any, default: Any) -> dict[str, Any]:
-    """Return the fields that differ from a default, as plain values."""
-    found = {}
-    for name, own in _whole(value).items():
-        if own != getattr(default, name):
-            found[name] = _plain(own, getattr(default, name))
-    return found
+    return stated_fields(value, default, _plain)
 
 
 def _plain(own: Any, default: Any) -> Any:

@@ -20,6 +20,14 @@ NORMAL_95 = 1.6448536269514722
 """The 95th percentile of the standard normal distribution."""
 
 
+def start_sigma(median_s: float, p95_s: float | None) -> float:
+    """Return the deviation of the logarithm of a node's start; 0 where every start takes the median.
+
+    Lognormal by its median and 95th percentile: start times have a long tail to the right and none to the left.
+    """
+    return math.log(p95_s / median_s) / NORMAL_95 if p95_s is not None and p95_s > median_s else 0.0
+
+
 class Supply:
     """Orders nodes for a drill that is played, inside stock, quotas and the maxima of autoscaling."""
 
@@ -35,10 +43,9 @@ class Supply:
     def start_s(self) -> float:
         """Return how long a node takes to start, drawn where a spread is stated."""
         timing = self.play.book.timing
-        if timing.node_start_p95_s is None or timing.node_start_p95_s <= timing.node_start_s:
+        sigma = start_sigma(timing.node_start_s, timing.node_start_p95_s)
+        if not sigma:
             return timing.node_start_s
-        # Lognormal by its median and 95th percentile: start times have a long tail to the right and none to the left.
-        sigma = math.log(timing.node_start_p95_s / timing.node_start_s) / NORMAL_95
         return self.play.rng.lognormvariate(math.log(timing.node_start_s), sigma)
 
     def open(self, key: OfferKey, then: Callable[[int], None] | None = None) -> bool:

@@ -12,12 +12,12 @@ from rombel.fit import Progress
 from rombel.formats import drill_of, read_problem, read_solution
 from rombel.inquiry.drill_book import drill_book
 from rombel.model.drill import Drill, DrillBook
-from rombel.model.fit_problem import OfferKey, Purchase
+from rombel.model.fit_problem import OfferKey
 from rombel.simulate.drilling import DrillResult, drill_faults, play_drill
 from runs.availability import PackedWorld, packed, unpacked, world_of
 from runs.models import Fit, Question
-from runs.questions.asking import QUESTIONS, Asked, Occasion, QuestionKind, question
-from runs.questions.levels import DesignOfLevels
+from runs.questions.asking import Asked, Occasion, QuestionKind, question
+from runs.questions.pool_limits import pool_limits
 from studies.models import Variant
 
 
@@ -101,17 +101,8 @@ class Drills(QuestionKind[DrillsGiven, PlayedDrills]):
 
 
 def _maxima(variant: Variant) -> tuple[Maximum, ...]:
-    """Return the most nodes that autoscaling may reach: as stated, else by the design of all levels; none where there is neither."""
-    if variant.limits:
-        return tuple(
-            Maximum((entry["instance_type"], Purchase(entry["purchase"]), entry["zone"]), entry["most"])
-            for entry in variant.limits
-        )
-    row = variant.inquiries.filter(question=Question.LEVELS).order_by("pk").last()
-    design: DesignOfLevels | None = None if row is None else QUESTIONS[Question.LEVELS].answer_of(row)
-    if design is None:
-        return ()
-    return tuple(Maximum((entry.instance_type, entry.purchase, entry.zone), entry.most) for entry in design.limits)
+    """Return the most nodes that autoscaling may reach; none where no limits are known."""
+    return tuple(Maximum(offer, limit.most) for offer, limit in pool_limits(variant).ranges.items())
 
 
 def book_of(fit: Fit) -> DrillBook:

@@ -11,7 +11,8 @@ from rombel.fit import Progress
 from rombel.simulate.rehearsal import Planned, Promise, Sufficing, ceilings_of, limits_that_hold
 from runs.models import Question
 from runs.questions.asking import Asked, Occasion, QuestionKind, question
-from runs.questions.rehearsal import RehearsalGiven, StatedRange, design_of_levels, given_of, setting, stands_at_start
+from runs.questions.pool_limits import pool_limits
+from runs.questions.rehearsal import RehearsalGiven, StatedRange, given_of, setting, stands_at_start
 from studies.scenario import scenario_of
 
 RUNS = 20
@@ -43,10 +44,10 @@ class Limits(QuestionKind[LimitsGiven, Sufficing]):
 
     def gather(self, occasion: Occasion) -> LimitsGiven:
         """Return the rehearsal and what limits have to keep."""
-        design = design_of_levels(occasion.variant)
-        planned = () if design is None else design.limits
+        limits = pool_limits(occasion.variant, occasion.the_fit)
+        planned = () if limits.design is None else limits.design.limits
         return LimitsGiven(
-            given_of(occasion),
+            given_of(occasion, limits),
             scenario_of(occasion.variant.study)[1],
             tuple(
                 PlannedRange(StatedRange((e.instance_type, e.purchase, e.zone), e.least, e.most), e.most_because)
@@ -58,7 +59,8 @@ class Limits(QuestionKind[LimitsGiven, Sufficing]):
         self, asked: Asked[LimitsGiven, Sufficing], control: Control, keep: Callable[[Sufficing], None]
     ) -> Sufficing:
         """Return the limits."""
-        problem, solution, given = asked.fit[0], stands_at_start(asked), asked.given
+        (problem, fitted), given = asked.fit, asked.given
+        solution = stands_at_start(given.rehearsal, fitted)
         rehearsal = setting(given.rehearsal, problem, solution)
         planned = {e.range.offer: Planned(e.range.least, e.range.most, e.most_because) for e in given.planned}
         most = {key: pool.most for key, pool in rehearsal.ranges.items()} | {

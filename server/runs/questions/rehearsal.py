@@ -15,20 +15,19 @@ from measured.adapt import usage_of
 from measured.models import UsageSet
 from rombel.fit import Progress
 from rombel.formats import read_problem, read_solution
-from rombel.inquiry import Around, Scenario, ranges_around, rehearsal_of
-from rombel.model.demand import Level
-from rombel.model.fit_problem import FitProblem, OfferKey, Purchase
+from rombel.inquiry import Around, Scenario, rehearsal_of
+from rombel.model.demand import Level, parted_name
+from rombel.model.fit_problem import FitProblem, OfferKey
 from rombel.model.fit_solution import FitSolution
 from rombel.model.journey import blocks_of
 from rombel.model.rehearsal import PoolRange, Rehearsal
 from rombel.simulate.rehearsal import RehearsalOutcome, Standing, rehearse, standing_at
 from rombel.usage import PlannedEvent
 from runs.availability import PackedWorld, packed, unpacked, world_of
-from runs.models import Fit, Inquiry, Question
+from runs.models import Inquiry, Question
 from runs.questions.asking import QUESTIONS, Asked, Occasion, QuestionKind, question
-from runs.questions.levels import DesignOfLevels
+from runs.questions.pool_limits import PoolLimits, pool_limits
 from studies.actions.change_study import events_of
-from studies.models import Variant
 from studies.scenario import scenario_of
 
 SEEDS = 8
@@ -105,7 +104,7 @@ class Rehearsing(QuestionKind[RehearsalGiven, Rehearsed]):
 
     def gather(self, occasion: Occasion) -> RehearsalGiven:
         """Return what is rehearsed, which has to be understood before anybody waits for it."""
-        given = given_of(occasion)
+        given = given_of(occasion, pool_limits(occasion.variant, occasion.the_fit))
         setting(given, read_problem(occasion.the_fit.problem), read_solution(occasion.the_fit.solution))
         return given
 
@@ -151,7 +150,8 @@ class RehearsedSeed(Kind[SeedGiven, SeedResult]):
 
     def compute(self, given: SeedGiven, control: Control) -> SeedResult:
         """Return what the seed shows."""
-        (problem, fitted), solution = given.asked.fit, stands_at_start(given.asked)
+        problem, fitted = given.asked.fit
+        solution = stands_at_start(given.asked.given, fitted)
         rehearsal = setting(given.asked.given, problem, solution)
 
         def on_progress(share: float) -> bool:
@@ -159,9 +159,8 @@ class RehearsedSeed(Kind[SeedGiven, SeedResult]):
 
         found = rehearse(problem, solution, rehearsal, seed=given.seed, on_progress=on_progress)
         if found.reached_s < rehearsal.lasts_s and given.seed:
-            raise Needless(
-                ""
-            )  # Half a rehearsal says nothing beside whole ones; of the first it is shown how far it came.
+            # Half a rehearsal says nothing beside whole ones; of the first it is shown how far it came.
+            raise Needless("")
         plain = None
         if rehearsal.bursts and not given.seed and not control.stops:
             plain = rehearse(problem, solution, replace(rehearsal, bursts=()), seed=given.seed).total
@@ -191,31 +190,26 @@ class RehearsedSeed(Kind[SeedGiven, SeedResult]):
         return ""
 
 
-def given_of(occasion: Occasion) -> RehearsalGiven:
-    """Return what is rehearsed of a variant as it stands."""
-    variant, study = occasion.variant, occasion.variant.study
-    fit = occasion.the_fit
+def given_of(occasion: Occasion, limits: PoolLimits) -> RehearsalGiven:
+    """Return what is rehearsed of a variant as it stands, under these limits.
+
+    Where there is a design of all levels its plan for usual demand stands at the start: limits go with the plan they are of.
+    """
+    variant, study, design = occasion.variant, occasion.variant.study, limits.design
     return RehearsalGiven(
         packed(world_of(variant)[0]),
         scenario_of(study)[0],
-        tuple(StatedRange(key, r.least, r.most, r.kept_back) for key, r in ranges_of(variant, fit).items()),
-        _usual(variant),
+        tuple(StatedRange(key, r.least, r.most, r.kept_back) for key, r in limits.ranges.items()),
+        "" if design is None else design.solutions.get(str(Level.USUAL), ""),
         study.growth_percent,
         tuple((e.name, e.first.isoformat(), e.last.isoformat(), e.factor) for e in events_of(study)),
         study.usage_id,
     )
 
 
-def _usual(variant: Variant) -> str:
-    """Return what stands at usual demand by the design of all levels: limits go with the plan they are of; empty: there is no design."""
-    design = design_of_levels(variant)
-    return "" if design is None else design.solutions.get(str(Level.USUAL), "")
-
-
-def stands_at_start(asked: Asked[Any, Any]) -> FitSolution:
-    """Return the solution that stands when a rehearsal, or a search over rehearsals, begins."""
-    given = asked.given if isinstance(asked.given, RehearsalGiven) else asked.given.rehearsal
-    return read_solution(given.stands) if given.stands else asked.fit[1]
+def stands_at_start(given: RehearsalGiven, fitted: FitSolution) -> FitSolution:
+    """Return the solution that stands when a rehearsal begins."""
+    return read_solution(given.stands) if given.stands else fitted
 
 
 def setting(given: RehearsalGiven, problem: FitProblem, solution: FitSolution) -> Rehearsal:
@@ -233,34 +227,12 @@ def setting(given: RehearsalGiven, problem: FitProblem, solution: FitSolution) -
     return rehearsal_of(around, problem, solution, given.scenario, ranges)
 
 
-def ranges_of(variant: Variant, fit: Fit | None) -> dict[OfferKey, PoolRange]:
-    """Return the limits that hold for a variant: those stated, else those of its design of all levels, else what stands."""
-    if variant.limits:
-        return {
-            (entry["instance_type"], Purchase(entry["purchase"]), entry["zone"]): PoolRange(
-                entry["least"], entry["most"], entry.get("kept_back", 0)
-            )
-            for entry in variant.limits
-        }
-    design = design_of_levels(variant)
-    if design is not None:
-        return {(e.instance_type, e.purchase, e.zone): PoolRange(e.least, e.most) for e in design.limits}
-    return {} if fit is None else ranges_around(read_solution(fit.solution))
-
-
-def design_of_levels(variant: Variant) -> DesignOfLevels | None:
-    """Return the newest design of all levels; None: there is none, or it found no plan."""
-    row = variant.inquiries.filter(question=Question.LEVELS).order_by("pk").last()
-    found: DesignOfLevels | None = None if row is None else QUESTIONS[Question.LEVELS].answer_of(row)
-    return found if found is not None and found.limits else None
-
-
 def moment_of(row: Inquiry, at_s: int) -> Standing:
     """Return what stands at a moment of a rehearsal's first seed: it is played again up to there."""
-    kind = QUESTIONS[Question.REHEARSAL]
-    assert row.fit is not None
-    problem, solution = read_problem(row.fit.problem), stands_at_start(kind.asked(row.job))
-    return standing_at(problem, solution, setting(kind.given_of(row), problem, solution), at_s)
+    asked: Asked[RehearsalGiven, Rehearsed] = QUESTIONS[Question.REHEARSAL].asked(row.job)
+    problem, fitted = asked.fit
+    solution = stands_at_start(asked.given, fitted)
+    return standing_at(problem, solution, setting(asked.given, problem, solution), at_s)
 
 
 def rounded(found: RehearsalOutcome) -> RehearsalOutcome:
@@ -273,15 +245,10 @@ def rounded(found: RehearsalOutcome) -> RehearsalOutcome:
 
 def _journeys(given: RehearsalGiven, found: RehearsalOutcome) -> tuple[JourneyPlayed, ...]:
     """Return what share of every journey's demand was lost."""
-    shares = {}
-    for entry in found.workloads:
-        shares[entry.workload] = entry.unserved_share
+    # Rows that are kept together are one workload of the fit; each of them lost what it lost.
+    shares = {name: entry.unserved_share for entry in found.workloads for name, _ in parted_name(entry.workload)}
     played = []
     for journey in unpacked(given.world).journeys:
-        blocks = {
-            name: max((s for unit, s in shares.items() if name in unit), default=0.0)
-            for name in blocks_of(journey.chain)
-        }
-        worst = max(blocks, key=lambda name: blocks[name], default="")
-        played.append(JourneyPlayed(journey.name, blocks.get(worst, 0.0), worst))
+        worst = max(blocks_of(journey.chain), key=lambda name: shares.get(name, 0.0), default="")
+        played.append(JourneyPlayed(journey.name, shares.get(worst, 0.0), worst))
     return tuple(played)

@@ -10,7 +10,7 @@ from rombel.model.drill import DrillBook, DrillKind, DrillStep
 from rombel.model.fit_problem import FitProblem, OfferKey, Purchase
 from rombel.model.fit_solution import FitSolution
 from rombel.simulate.cluster import Cluster, NodeState
-from rombel.simulate.play import Play
+from rombel.simulate.play import STANDS, Play
 
 Done = Callable[[], None]
 Fault = tuple[str, str, str]
@@ -60,6 +60,11 @@ def pool_of(cluster: Cluster, step: DrillStep) -> list[int]:
         for number, node in enumerate(cluster.nodes)
         if node.state is NodeState.UP and cluster.key_of(number)[:2] == (step.instance_type, Purchase(step.purchase))
     ]
+
+
+def standing(play: Play) -> list[int]:
+    """Return the nodes that stand, those that are being emptied included."""
+    return [number for number, node in enumerate(play.cluster.nodes) if node.state in STANDS]
 
 
 def one_by_one(tasks: Sequence[Callable[[Done], None]], done: Done, at_once: int = 1) -> None:

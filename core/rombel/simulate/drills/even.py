@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from rombel.model.drill import DrillBook, DrillKind, DrillStep
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
-from rombel.simulate.cluster import Cluster, NodeState
+from rombel.simulate.cluster import Cluster, Ints, NodeState
 from rombel.simulate.drills._contract import Done, Fault, StepKind
 from rombel.simulate.play import Play
 from rombel.simulate.scheduler import passing
@@ -78,13 +78,13 @@ def _best(play: Play, share: float) -> tuple[int, int, int] | None:
             # Its own place does not count against the spread of the next.
             cluster.bind(node, i, -1)
             fits = passing(cluster, i, cluster.home_of(i, node))
-            after = _fullness(cluster)
             cluster.bind(node, i, 1)
+            here = _full_with(cluster, node, i, -1)
             for spot in np.flatnonzero(fits).tolist():
                 if spot == node:
                     continue
-                there = _one(cluster, spot, i)
-                gain = fullness[node] ** 2 + fullness[spot] ** 2 - after[node] ** 2 - there**2
+                there = _full_with(cluster, spot, i, 1)
+                gain = fullness[node] ** 2 + fullness[spot] ** 2 - here**2 - there**2
                 if gain > best:
                     best, found = gain, (node, i, spot)
         if found is not None:
@@ -93,18 +93,19 @@ def _best(play: Play, share: float) -> tuple[int, int, int] | None:
 
 
 def _fullness(cluster: Cluster) -> Floats:
-    room = np.maximum(cluster.room[cluster.offer], 1)
-    shares: Floats = 1 - cluster.free / room
+    """Return (N,) how full every node is."""
+    return _full(cluster.room[cluster.offer], cluster.free)
+
+
+def _full_with(cluster: Cluster, node: int, i: int, more: int) -> float:
+    """Return how full a node would be with so many more replicas of a workload."""
+    return float(_full(cluster.room[int(cluster.offer[node])], cluster.free[node] - more * cluster.request[i]))
+
+
+def _full(room: Ints, free: Ints) -> Floats:
     # A resource that a node has none of says nothing about how full it is.
-    fullest: Floats = np.where(cluster.room[cluster.offer] > 0, shares, 0.0).max(axis=1)
+    fullest: Floats = np.where(room > 0, 1 - free / np.maximum(room, 1), 0.0).max(axis=-1)
     return fullest
-
-
-def _one(cluster: Cluster, node: int, i: int) -> float:
-    """Return how full a node would be with one more replica of a workload."""
-    room = cluster.room[int(cluster.offer[node])]
-    shares = 1 - (cluster.free[node] - cluster.request[i]) / np.maximum(room, 1)
-    return float(np.where(room > 0, shares, 0.0).max())
 
 
 def _apart(cluster: Cluster) -> float:

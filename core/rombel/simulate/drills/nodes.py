@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from rombel.model.drill import DrillBook, DrillKind, DrillStep
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
-from rombel.simulate.drills._contract import Done, Fault, StepKind
-from rombel.simulate.play import STANDS, Play
+from rombel.simulate.drills._contract import Done, Fault, StepKind, standing
+from rombel.simulate.play import Play
 
 
 class LoseNodes(StepKind):
@@ -37,8 +37,7 @@ class LoseNodes(StepKind):
 
     def begin(self, play: Play, step: DrillStep, done: Done) -> None:
         """Lose them, let the promise for lost nodes say where their replicas land, and bring them back in time."""
-        standing = [n for n, node in enumerate(play.cluster.nodes) if node.state in STANDS]
-        lost = list(step.chosen or standing[: step.count])
+        lost = list(step.chosen or standing(play)[: step.count])
         names = ", ".join(play.cluster.nodes[node].name for node in lost)
         play.lose(lost, f"{names} lost")
         play.landings.for_nodes(lost)

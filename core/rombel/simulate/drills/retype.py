@@ -7,8 +7,17 @@ from collections.abc import Callable, Iterator
 from rombel.model.drill import DrillBook, DrillKind, DrillStep
 from rombel.model.fit_problem import FitProblem, Purchase
 from rombel.model.fit_solution import FitSolution
-from rombel.simulate.drills._contract import Done, Fault, StepKind, one_by_one, pool_faults, pool_of, replace_node
-from rombel.simulate.play import STANDS, Play
+from rombel.simulate.drills._contract import (
+    Done,
+    Fault,
+    StepKind,
+    one_by_one,
+    pool_faults,
+    pool_of,
+    replace_node,
+    standing,
+)
+from rombel.simulate.play import Play
 
 
 class Retype(StepKind):
@@ -42,8 +51,3 @@ class Retype(StepKind):
             wait = 0.0
         play.spent["a pool being made"] += wait
         play.engine.after(wait, made)
-
-
-def standing(play: Play) -> list[int]:
-    """Return the nodes that stand."""
-    return [number for number, node in enumerate(play.cluster.nodes) if node.state in STANDS]

@@ -27,7 +27,7 @@ from rombel.model.rehearsal import (
 )
 from rombel.simulate.rehearsal import _rules, _tables
 from rombel.simulate.rehearsal._tables import NOWHERE, Floats, Ints, State, Tally, World
-from rombel.simulate.supply import NORMAL_95
+from rombel.simulate.supply import start_sigma
 
 MANY = 10**9
 MILLIONTHS = 1_000_000
@@ -355,10 +355,8 @@ def _outage(outage: Outage, problem: FitProblem, named: Stage) -> Iterable[list[
 def _drawn(rehearsal: Rehearsal, seed: int) -> tuple[Ints, Floats]:
     """Return what chance has drawn: starts of nodes in whole seconds, and lives of unit mean."""
     params, rng = rehearsal.params, np.random.default_rng(seed)
-    median, high = params.node_start_s, params.node_start_p95_s or 0
-    # Lognormal by its median and 95th percentile, as the drills draw it.
-    sigma = math.log(high / median) / NORMAL_95 if high > median else 0.0
-    starts = np.maximum(np.ceil(median * np.exp(sigma * rng.standard_normal(DRAWS))), 1).astype(np.int64)
+    sigma = start_sigma(params.node_start_s, params.node_start_p95_s)
+    starts = np.maximum(np.ceil(params.node_start_s * np.exp(sigma * rng.standard_normal(DRAWS))), 1).astype(np.int64)
     return starts, rng.exponential(1.0, DRAWS)
 
 

@@ -76,21 +76,19 @@ function show(seconds: number | null): void {
     span.value = [Math.max(0, seconds - 3600), Math.min(outcome.value?.reached_s ?? seconds, seconds + 3600)]
   set({ moment: seconds === null ? undefined : String(seconds) })
 }
-function play(): void {
-  set({ run: undefined, moment: undefined })
+/** Play what is stated now; what else the address is to carry goes with it. */
+function play(query: Record<string, string | undefined> = {}): void {
+  set({ run: undefined, moment: undefined, ...query })
   emit('ask')
 }
 function keepScenario(scenario: Scenario): void {
-  stated.keep.mutate(scenario, { onSuccess: play })
+  stated.keep.mutate(scenario, { onSuccess: () => play() })
 }
 function keepLimits(changed: PoolLimit[], again: boolean): void {
   const old = shownId.value
   limits.keep.mutate(changed, {
     onSuccess: () => {
-      if (again) {
-        play()
-        set({ run: undefined, moment: undefined, before: old ? String(old) : undefined })
-      }
+      if (again) play({ before: old ? String(old) : undefined })
     },
   })
 }
