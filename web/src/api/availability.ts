@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { client, taken, type Schemas } from './client'
-import { isOf, keys } from './keys'
+import { inTurn, isOf, keys } from './keys'
 
 export type Availability = Schemas['AvailabilityOut']
 export type Journey = Schemas['JourneyOut']
@@ -37,15 +37,16 @@ export function useWays(variant: Ref<number>, fit: Ref<number>, journey: Ref<str
   })
 }
 
-/** State journeys, dependencies or failure figures; what depends on them is asked again. */
+/** State journeys, dependencies or failure figures, worked out when their turn comes; what depends on them is asked again. */
 export function useStatePromises(study: Ref<number>) {
   const queries = useQueryClient()
   return useMutation({
-    mutationFn: async (body: Promises) =>
+    scope: inTurn,
+    mutationFn: async (stated: () => Promises) =>
       taken(
         await client.PATCH('/api/studies/{study_id}/promises', {
           params: { path: { study_id: study.value } },
-          body: body as Schemas['PromisesIn'],
+          body: stated() as Schemas['PromisesIn'],
         }),
       ),
     onSuccess: () => queries.invalidateQueries({ predicate: isOf('availability', 'improvements', 'bench', 'inquiry') }),

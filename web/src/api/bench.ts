@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, watch, type Ref } from 'vue'
 import { client, taken, underWay, type Bench, type Reading, type Run, type Schemas } from './client'
-import { isOf, keys } from './keys'
+import { inTurn, isOf, keys } from './keys'
 import { followed } from './texts'
 import { paced } from './pace'
 
@@ -54,8 +54,6 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
   const path = computed(() => ({ path: { variant_id: variant.value } }))
   const studyPath = computed(() => ({ path: { study_id: study.value ?? 0 } }))
 
-  /** Edits are sent one after another, as they were made. */
-  const inTurn = { id: 'edits' }
   const fit = useMutation({
     mutationFn: async () => taken(await client.POST('/api/variants/{variant_id}/runs', { params: path.value })),
     onSettled: again,
@@ -88,6 +86,7 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
     },
   })
   const take = useMutation({
+    scope: inTurn,
     mutationFn: async (body: Schemas['ImportIn']): Promise<{ rows: number }> => {
       const found = taken(await client.POST('/api/studies/{study_id}/imports', { params: studyPath.value, body }))
       return 'status' in found ? { rows: (await followed(study.value ?? 0, found)).rows ?? 0 } : found
@@ -107,6 +106,7 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
     onSuccess: refit,
   })
   const useRates = useMutation({
+    scope: inTurn,
     mutationFn: async (sheet: number) =>
       taken(await client.PUT('/api/studies/{study_id}/rates', { params: studyPath.value, body: { sheet_id: sheet } })),
     onSuccess: refit,

@@ -1,7 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { client, taken, underWay, type Schemas } from './client'
-import { isOf, keys } from './keys'
+import { inTurn, isOf, keys } from './keys'
 import { paced } from './pace'
 
 export type Policy = Schemas['PolicyIn']
@@ -113,21 +113,25 @@ export function useDemandActions(study: Ref<number>, then: () => void) {
     then()
   }
   const change = useMutation({
+    scope: inTurn,
     mutationFn: async (body: Partial<Schemas['StudyChange']>) =>
       taken(await client.PATCH('/api/studies/{study_id}', { params: path.value, body: body as Schemas['StudyChange'] })),
     onSuccess,
   })
   const take = useMutation({
+    scope: inTurn,
     mutationFn: async (body: Schemas['SizeIn']) =>
       taken(await client.POST('/api/studies/{study_id}/requests', { params: path.value, body })),
     onSuccess,
   })
   const giveBack = useMutation({
+    scope: inTurn,
     mutationFn: async (keys: string[]) =>
       taken(await client.POST('/api/studies/{study_id}/requests/given-back', { params: path.value, body: { keys } })),
     onSuccess,
   })
   const follow = useMutation({
+    scope: inTurn,
     mutationFn: async (body: Schemas['FollowIn']) =>
       taken(await client.POST('/api/studies/{study_id}/following', { params: path.value, body })),
     onSuccess,
@@ -158,6 +162,7 @@ function useUsageActions(study: Ref<number>, onSuccess: () => Promise<void>) {
       ),
   })
   const takeUsage = useMutation({
+    scope: inTurn,
     mutationFn: async (usage: number) =>
       taken(await client.PUT('/api/studies/{study_id}/usage/{usage_id}', { params: { path: { study_id: study.value, usage_id: usage } } })),
     onSuccess,

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { client, taken, type Schemas } from './client'
-import { keys } from './keys'
+import { inTurn, keys } from './keys'
 
 export type DrillResult = Schemas['DrillResultOut']
 export type DrillPlay = Schemas['DrillPlayOut']
@@ -31,6 +31,7 @@ export function useOwnDrills(study: Ref<number>) {
     queryFn: async () => taken(await client.GET('/api/studies/{study_id}/drills', { params: { path: { study_id: study.value } } })),
   })
   const keep = useMutation({
+    scope: inTurn,
     mutationFn: async (drills: { name: string; steps: DrillStep[] }[]) => {
       taken(await client.PUT('/api/studies/{study_id}/drills', { params: { path: { study_id: study.value } }, body: { drills } }))
     },

@@ -39,6 +39,9 @@ export const keys = {
 }
 type Kind = keyof typeof keys
 
+/** Changes of a study are sent one after another, as they were made: two under way at once could arrive in either order. */
+export const inTurn = { id: 'edits' }
+
 /** Whether a kept answer is of one of these kinds. */
 export function isOf(...kinds: Kind[]): (query: { queryKey: readonly unknown[] }) => boolean {
   const heads = new Set<unknown>(kinds.map((kind) => keys[kind]()[0]))

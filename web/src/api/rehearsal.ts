@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { client, taken, type Schemas } from './client'
-import { keys } from './keys'
+import { inTurn, keys } from './keys'
 
 export type Scenario = Schemas['ScenarioOut']
 export type Outcome = Schemas['OutcomeOut']
@@ -18,6 +18,7 @@ export function useScenario(study: Ref<number>) {
     queryFn: async () => taken(await client.GET('/api/studies/{study_id}/rehearsal', { params: { path: { study_id: study.value } } })),
   })
   const keep = useMutation({
+    scope: inTurn,
     mutationFn: async (scenario: Scenario) => {
       const path = { study_id: study.value }
       taken(await client.PUT('/api/studies/{study_id}/rehearsal', { params: { path }, body: scenario }))
@@ -36,6 +37,7 @@ export function usePoolLimits(variant: Ref<number>, fit: Ref<number>) {
       taken(await client.GET('/api/variants/{variant_id}/pool-limits', { params: { path: { variant_id: variant.value } } })),
   })
   const keep = useMutation({
+    scope: inTurn,
     mutationFn: async (limits: PoolLimit[]) => {
       const path = { variant_id: variant.value }
       taken(await client.PUT('/api/variants/{variant_id}/pool-limits', { params: { path }, body: { limits } }))

@@ -17,9 +17,12 @@ const state = useStatePromises(toRef(() => props.bench.study.id))
 const error = computed(() => state.error.value as Problem | null)
 const figures = computed<Figure[]>(() => answer.data.value?.figures ?? [])
 const rows = ref<Dependency[]>([])
+// What was typed stands until it is kept: an answer that was asked before knows nothing of it, and a refused one is not lost.
 watch(
-  () => answer.data.value?.dependencies,
-  (now) => (rows.value = (now ?? []).map((entry) => ({ ...entry }))),
+  [() => answer.data.value?.dependencies, state.isPending],
+  ([now, sending]) => {
+    if (!sending && !state.isError.value) rows.value = (now ?? []).map((entry) => ({ ...entry }))
+  },
   { immediate: true },
 )
 const stated = computed(() =>
@@ -37,11 +40,14 @@ const reaches = [
 ] as const
 
 function set(change: Record<string, unknown>): void {
-  const kept = Object.entries({ ...stated.value, ...change }).filter(([, value]) => value !== null)
-  state.mutate({ failures: Object.fromEntries(kept) as never })
+  state.mutate(() => {
+    const kept = Object.entries({ ...stated.value, ...change }).filter(([, value]) => value !== null)
+    return { failures: Object.fromEntries(kept) as never }
+  })
 }
 function keep(): void {
-  state.mutate({ dependencies: rows.value })
+  const stated = rows.value
+  state.mutate(() => ({ dependencies: stated }))
 }
 function edit(place: number, field: keyof Dependency, event: Event): void {
   const text = (event.target as HTMLInputElement).value

@@ -22,7 +22,7 @@ function rows(without: boolean) {
   return without ? kept : [...kept, { name: name.value.trim(), target: target.value, chain: chain.value }]
 }
 function save(without = false): void {
-  props.state.mutate({ journeys: rows(without) }, { onSuccess: () => emit('done') })
+  props.state.mutate(() => ({ journeys: rows(without) }), { onSuccess: () => emit('done') })
 }
 </script>
 
