@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Router, Status
 
 from api import schemas_rehearsal as schemas
+from api.download import download
 from api.routers_inquiry import shown
 from api.schemas_inquiry import InquiryOut
 from api.session import user_of
+from handover.files import RehearsalFile, rehearsal_file
 from runs.queries import inquiry_by_id
 from runs.rehearsals import limits_in_force, moment, rehearsal_runs
 from studies.actions.keep_limits import KeepLimits
@@ -59,6 +61,12 @@ def get_rehearsals(request: HttpRequest, variant_id: int) -> Any:
 def get_inquiry(request: HttpRequest, inquiry_id: int) -> Any:
     """Return an inquiry."""
     return shown(inquiry_by_id(inquiry_id))
+
+
+@rehearsals.get("/inquiries/{inquiry_id}/rehearsal-files/{name}", operation_id="getRehearsalFile", response=str)
+def get_rehearsal_file(request: HttpRequest, inquiry_id: int, name: RehearsalFile) -> HttpResponse:
+    """Return a file with which a rehearsal is played again anywhere."""
+    return download(*rehearsal_file(inquiry_by_id(inquiry_id), name))
 
 
 @rehearsals.get("/inquiries/{inquiry_id}/moment", operation_id="getMoment", response=schemas.StandingOut)

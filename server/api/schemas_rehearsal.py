@@ -162,6 +162,7 @@ class PoolPlayedOut(OfOffer):
     node_hours: float
     cost: Decimal
     at_most_min: float
+    at_least_min: float
     stretch: StretchOut | None
 
     @staticmethod
@@ -251,11 +252,20 @@ class RehearsedOut(Schema):
 
 
 class LimitFoundOut(OfOffer):
-    """A limit of a pool in a zone, and which condition set each end."""
+    """A limit of a pool in a zone, and which condition set each end and the room kept free (empty: none is)."""
 
     range: PoolRangeOut
     least_because: str
     most_because: str
+    kept_because: str
+
+
+class RiseOut(Schema):
+    """How far demand rises within so many seconds: the percentile of all such spans, as a share of the most asked."""
+
+    within_s: int
+    percentile: float
+    share: float
 
 
 class TrialOut(Schema):
@@ -277,6 +287,7 @@ class SufficingOut(Schema):
     cost: Decimal
     before: Decimal
     trials: list[TrialOut]
+    rise: RiseOut | None
     reason: str
 
 

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from django.db.models import QuerySet
 
 from accounts.action import Missing
-from catalogue.models import Edition, Provider, RateSheet, Reading, Region
+from catalogue.models import Edition, Offer, Provider, RateSheet, Reading, Region
+from rombel.model.fit_problem import OfferKey, Purchase
 
 
 def all_providers() -> QuerySet[Provider]:
@@ -39,6 +42,16 @@ def newest_regions() -> list[Region]:
     editions = [edition for provider in all_providers() if (edition := newest_edition(provider))]
     rows = Region.objects.filter(edition__in=editions).select_related("edition__provider").prefetch_related("zones")
     return sorted(rows, key=lambda row: (row.edition.provider_id, row.pk))
+
+
+def interruptions(region: Region) -> Iterator[tuple[OfferKey, float]]:
+    """Yield by interruptible offer of a region how often an hour one node is taken back, where the price list says so."""
+    rows = Offer.objects.filter(
+        zone__region=region, purchase=Purchase.INTERRUPTIBLE, interruptions_per_hour__isnull=False
+    )
+    fields = ("instance_type__name", "zone__name", "interruptions_per_hour")
+    for name, zone, rate in rows.order_by("zone__position", "instance_type__name").values_list(*fields):
+        yield (name, Purchase.INTERRUPTIBLE, zone), float(rate)
 
 
 def reading_by_id(reading_id: int) -> Reading:

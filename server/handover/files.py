@@ -8,6 +8,7 @@ from enum import StrEnum
 
 from django.utils.text import slugify
 
+from accounts.action import Missing
 from rombel import __version__
 from rombel.formats import (
     read_problem,
@@ -17,10 +18,16 @@ from rombel.formats import (
     write_limits_csv,
     write_placement_csv,
     write_pools_csv,
+    write_rehearsal,
+    write_solution,
 )
+from rombel.inquiry import demand_csv, settings_of
 from runs.answers import design_of
-from runs.models import Fit, Inquiry, Run
+from runs.models import Fit, Inquiry, Question, Run
+from runs.questions import QUESTIONS
+from runs.questions.asking import Asked
 from runs.questions.drills import book_of
+from runs.questions.rehearsal import RehearsalGiven, Rehearsed, setting, stands_at_start
 from studies.models import Study, Variant
 
 
@@ -36,6 +43,15 @@ class HandoverFile(StrEnum):
     POOLS = "pools.csv"
     PLACEMENT = "placement.csv"
     ABOUT = "about.json"
+
+
+class RehearsalFile(StrEnum):
+    """What a rehearsal is handed over as, to be played again anywhere."""
+
+    SETTINGS = "rehearsal.json"
+    DEMAND = "demand-through-time.csv"
+    START = "start.json"
+    SETTINGS_SCHEMA = "rehearsal.schema.json"
 
 
 CSV = "text/csv; charset=utf-8"
@@ -85,6 +101,24 @@ def limits_file(inquiry: Inquiry) -> tuple[str, str, str]:
         CSV,
         f"{slugify(f'{inquiry.variant.study.name} {inquiry.variant.name}')}-levels-{inquiry.pk}-limits.csv",
     )
+
+
+def rehearsal_file(inquiry: Inquiry, name: RehearsalFile) -> tuple[str, str, str]:
+    """Return a file of a rehearsal as text, its media type and a file name; ``Missing`` where the inquiry is another question."""
+    if inquiry.question != Question.REHEARSAL:
+        raise Missing(f"Inquiry {inquiry.pk} is no rehearsal.")
+    asked: Asked[RehearsalGiven, Rehearsed] = QUESTIONS[Question.REHEARSAL].asked(inquiry.job)
+    (problem, fitted), given = asked.fit, asked.given
+    solution = stands_at_start(given, fitted)
+    texts = {
+        RehearsalFile.SETTINGS: lambda: write_rehearsal(settings_of(setting(given, problem, solution))),
+        RehearsalFile.DEMAND: lambda: demand_csv(setting(given, problem, solution)),
+        RehearsalFile.START: lambda: write_solution(solution),
+        RehearsalFile.SETTINGS_SCHEMA: lambda: json.dumps(json.loads(schema_text("rehearsal-1")), indent=1),
+    }
+    kind = "application/json" if name.value.endswith("json") else CSV
+    called = slugify(f"{inquiry.variant.study.name} {inquiry.variant.name}")
+    return texts[name](), kind, f"{called}-rehearsal-{inquiry.pk}-{name.value}"
 
 
 def demand_file_name(study: Study) -> str:

@@ -47,6 +47,7 @@ class RehearsalSettings:
 
     workloads: Mapping[str, WorkloadSettings] = field(default_factory=dict)
     ranges: Mapping[OfferKey, PoolRange] = field(default_factory=dict)
+    taken_back: Mapping[OfferKey, float] = field(default_factory=dict)
     bursts: tuple[Burst, ...] = ()
     outages: tuple[Outage, ...] = ()
     params: RehearsalParams = field(default_factory=RehearsalParams)
@@ -70,6 +71,10 @@ def read_rehearsal(text: str) -> RehearsalSettings:
                 entry["least"], entry["most"], entry.get("kept_back", 0)
             )
             for entry in raw.get("limits", ())
+        },
+        taken_back={
+            (entry["instance_type"], Purchase.INTERRUPTIBLE, entry["zone"]): entry["per_hour"]
+            for entry in raw.get("interruptions", ())
         },
         bursts=tuple(Burst(**entry) for entry in raw.get("bursts", ())),
         outages=tuple(Outage(**{**entry, "kind": OutageKind(entry["kind"])}) for entry in raw.get("outages", ())),
@@ -105,6 +110,10 @@ def write_rehearsal(settings: RehearsalSettings) -> str:
         "limits": [
             {"instance_type": name, "purchase": str(purchase), "zone": zone} | asdict(pool)
             for (name, purchase, zone), pool in settings.ranges.items()
+        ],
+        "interruptions": [
+            {"instance_type": name, "zone": zone, "per_hour": per_hour}
+            for (name, _, zone), per_hour in settings.taken_back.items()
         ],
         "bursts": [_stated(entry, Burst(-1, "", 0)) for entry in settings.bursts],
         "outages": [

@@ -7,12 +7,15 @@ from rombel.inquiry.levels import Design, PoolLimit, design
 from rombel.inquiry.migration_plan import MigrationPlan, Move, Step, migration_plan
 from rombel.inquiry.promises import PromisePrice, price_promises
 from rombel.inquiry.regions import RegionInput, RegionPlan, region_plans
+from rombel.inquiry.rehearsal_files import demand_csv, settings_of
 from rombel.inquiry.rehearsing import Around, Scenario, ranges_around, rehearsal_of
 from rombel.inquiry.rules import Rule, rules_apart, rules_of
 from rombel.inquiry.size_then_fit import KnownFit, SizedFit, World, candidates_of, size_then_fit
 
 __all__ = [
     "Around",
+    "demand_csv",
+    "settings_of",
     "Scenario",
     "ranges_around",
     "rehearsal_of",

@@ -56,12 +56,16 @@ class Scenario:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Around:
-    """What a rehearsal takes from the study beside its scenario: rows and figures, growth, planned events, measured cores by workload."""
+    """What a rehearsal takes from the study beside its scenario.
+
+    Rows and figures, growth, planned events, measured cores by workload, and by interruptible offer how often an hour a node is taken back.
+    """
 
     world: World
     growth_percent: int = 0
     events: tuple[PlannedEvent, ...] = ()
     measured: Mapping[str, Series] = field(default_factory=dict)
+    taken_back: Mapping[OfferKey, float] = field(default_factory=dict)
 
 
 def rehearsal_of(
@@ -109,6 +113,7 @@ def rehearsal_of(
         loads=tuple(load for name, parts in scaled.items() for load in _loads(name, parts, shape, grid, around)),
         scalings={name: _scaling(parts, around.growth_percent) for name, parts in scaled.items() if parts},
         ranges=dict(ranges),
+        taken_back=around.taken_back,
         bursts=scenario.bursts,
         outages=scenario.outages,
         start_ups={
@@ -233,6 +238,7 @@ def rehearsal_of_series(
         loads=tuple(_series_load(key, total, bears[key] or 1.0, settings) for key, total in asked.items()),
         scalings={name: _series_scaling(problem, name, settings) for name, _ in asked},
         ranges=dict(settings.ranges) or stood,
+        taken_back=settings.taken_back,
         bursts=settings.bursts,
         outages=settings.outages,
         start_ups={name: entry.start_up_s for name, entry in named.items() if entry.start_up_s is not None},

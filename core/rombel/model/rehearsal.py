@@ -212,7 +212,10 @@ class Rehearsal:
     loads, scalings
         What is asked, and which workloads scale how; a workload that does not scale keeps its replicas.
     ranges
-        By offer; an offer that is not named keeps the nodes it has and gets none.
+        By offer; an offer that is not named keeps the nodes it has and gets none. Of a committed offer the least is what is committed to: it is
+        paid for whether it runs or not, and what runs beyond it is paid on demand where that is sold.
+    taken_back
+        By interruptible offer how often an hour one node is taken back in usual times; 0 where nothing is known.
     bursts, outages
         What is commanded, and what goes wrong.
     start_ups, budgets, priorities
@@ -228,6 +231,7 @@ class Rehearsal:
     loads: tuple[Load, ...] = ()
     scalings: Mapping[str, ReplicaScaling] = field(default_factory=dict)
     ranges: Mapping[OfferKey, PoolRange] = field(default_factory=dict)
+    taken_back: Mapping[OfferKey, float] = field(default_factory=dict)
     bursts: tuple[Burst, ...] = ()
     outages: tuple[Outage, ...] = ()
     start_ups: Mapping[str, int] = field(default_factory=dict)

@@ -29,6 +29,7 @@ class TestRehearsalJson(unittest.TestCase):
                 "a/c": WorkloadSettings(),
             },
             ranges={("node", Purchase.INTERRUPTIBLE, "z"): PoolRange(1, 5, 2)},
+            taken_back={("node", Purchase.INTERRUPTIBLE, "z"): 0.02},
             bursts=(Burst(60, "a/b", 3, 600), Burst(90, "a/c", 1)),
             outages=(Outage(OutageKind.ZONE, 10, 20, "z"), Outage(OutageKind.INTERRUPTIONS, 0, 9, per_hour=0.5)),
             params=RehearsalParams(period_s=30, node_start_p95_s=400),

@@ -2,11 +2,19 @@
 
 from __future__ import annotations
 
+import io
+import json
+from contextlib import redirect_stdout
 from dataclasses import replace
 from decimal import Decimal
+from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
+import jsonschema
+
 from api.tests.base import WORK, WorkerCase
+from rombel.cli import main
 from rombel.formats import read_problem, read_solution
 from rombel.simulate.rehearsal import rehearse
 from runs.models import Fit, Inquiry, Question
@@ -87,6 +95,35 @@ class TestRehearsal(WorkerCase):
         self.assertEqual(self.client.get(f"/api/inquiries/{told['id']}/moment?at_s=999999999").status_code, 404)
         (run,) = self.client.get(f"/api/variants/{self.variant.pk}/rehearsals").json()
         self.assertEqual((run["id"], run["late_share"]), (told["id"], found["seeds"]["0"]["late_share"]))
+
+    def test_files_of_a_rehearsal_played_on_the_command_line_show_the_same(self) -> None:
+        burst = {"at": "2026-12-14T06:00", "workload": self.name, "count": 2, "minutes": 60}
+        outage = {"kind": "zone", "at": "2026-12-14T12:00", "minutes": 30, "zone": "birch"}
+        self.keep(bursts=[burst], outages=[outage])
+        fit = self.fitted()
+        told = self.ask("rehearsal")
+        with TemporaryDirectory() as folder:
+            for name in ("start.json", "demand-through-time.csv", "rehearsal.json", "rehearsal.schema.json"):
+                handed = self.client.get(f"/api/inquiries/{told['id']}/rehearsal-files/{name}")
+                self.assertEqual(handed.status_code, 200)
+                (Path(folder) / name).write_text(handed.content.decode(), "utf-8")
+            (Path(folder) / "problem.json").write_text(fit.problem, "utf-8")
+            schema, settings = (
+                json.loads((Path(folder) / f"rehearsal.{end}").read_text("utf-8")) for end in ("schema.json", "json")
+            )
+            jsonschema.validate(settings, schema)
+            paths = [str(Path(folder) / name) for name in ("problem.json", "start.json", "demand-through-time.csv")]
+            out = io.StringIO()
+            with redirect_stdout(out):
+                main(["rehearse", *paths, "--settings", str(Path(folder) / "rehearsal.json"), "--json"])
+        played, shown = json.loads(out.getvalue()), told["rehearsal"]["outcome"]
+        self.assertEqual(Decimal(played["total"]), Decimal(shown["total"]))
+        for kind in ("late", "lost", "waited_min", "asked"):
+            self.assertEqual([w[kind] for w in played["workloads"]], [w[kind] for w in shown["workloads"]], kind)
+        self.assertEqual(played["bursts_s"], shown["bursts_s"])
+        limits = self.send(self.client, "post", f"/variants/{self.variant.pk}/inquiries", {"question": "limits"}).json()
+        address = f"/api/inquiries/{limits['id']}/rehearsal-files/rehearsal.json"
+        self.assertEqual(self.client.get(address).status_code, 404)
 
     def test_a_part_whose_worker_died_is_played_again_and_the_rest_is_not(self) -> None:
         self.keep()

@@ -8,6 +8,7 @@ from datetime import date
 from decimal import Decimal
 from typing import Any
 
+from catalogue.queries import interruptions
 from jobs.control import Control
 from jobs.kinds import Kind, Needless, register
 from jobs.models import Job
@@ -17,7 +18,7 @@ from rombel.fit import Progress
 from rombel.formats import read_problem, read_solution
 from rombel.inquiry import Around, Scenario, rehearsal_of
 from rombel.model.demand import Level, parted_name
-from rombel.model.fit_problem import FitProblem, OfferKey
+from rombel.model.fit_problem import FitProblem, OfferKey, Purchase
 from rombel.model.fit_solution import FitSolution
 from rombel.model.journey import blocks_of
 from rombel.model.rehearsal import PoolRange, Rehearsal
@@ -30,7 +31,7 @@ from runs.questions.pool_limits import PoolLimits, pool_limits
 from studies.actions.change_study import events_of
 from studies.scenario import scenario_of
 
-SEEDS = 8
+SEEDS = 20
 """Rehearsals of chance that are played of one question, from seed 0 on; every worker there is may play one."""
 
 
@@ -49,7 +50,7 @@ class RehearsalGiven:
     """What is promised, what is rehearsed, and the limits that are tried.
 
     ``stands`` is the text of the solution that stands at the start, empty: the fit's; ``usage_id`` is where the measured demand is kept
-    (None: nothing is measured).
+    (None: nothing is measured); ``taken_back`` says by interruptible offer how often an hour a node is taken back.
     """
 
     world: PackedWorld
@@ -59,6 +60,7 @@ class RehearsalGiven:
     growth_percent: int
     events: tuple[tuple[str, str, str, float], ...]
     usage_id: int | None
+    taken_back: tuple[tuple[OfferKey, float], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -204,6 +206,7 @@ def given_of(occasion: Occasion, limits: PoolLimits) -> RehearsalGiven:
         study.growth_percent,
         tuple((e.name, e.first.isoformat(), e.last.isoformat(), e.factor) for e in events_of(study)),
         study.usage_id,
+        tuple(interruptions(variant.region)) if variant.region and Purchase.INTERRUPTIBLE in variant.purchases else (),
     )
 
 
@@ -223,8 +226,14 @@ def setting(given: RehearsalGiven, problem: FitProblem, solution: FitSolution) -
     if usage is not None:
         measured = {name: use.total for (name, resource), use in usage_of(usage).items() if resource == "cpu"}
     ranges = {entry.offer: PoolRange(entry.least, entry.most, entry.kept_back) for entry in given.ranges}
-    around = Around(unpacked(given.world), given.growth_percent, events, measured)
+    around = Around(unpacked(given.world), given.growth_percent, events, measured, _taken_back(given, problem))
     return rehearsal_of(around, problem, solution, given.scenario, ranges)
+
+
+def _taken_back(given: RehearsalGiven, problem: FitProblem) -> dict[OfferKey, float]:
+    """Return the rates of what the problem offers: a study may leave out what its price list holds."""
+    offered = {entry.key(offer) for entry in problem.instance_types for offer in entry.offers}
+    return {key: rate for key, rate in given.taken_back if key in offered}
 
 
 def moment_of(row: Inquiry, at_s: int) -> Standing:

@@ -1,5 +1,6 @@
 """Rehearsals: demand played through time against the limits of a plan, with real delays."""
 
+from rombel.simulate.rehearsal.limits import LimitFound, Planned, Promise, Sufficing, Trial
 from rombel.simulate.rehearsal.outcome import (
     MomentWorthALook,
     PoolOutcome,
@@ -9,15 +10,8 @@ from rombel.simulate.rehearsal.outcome import (
     WorkloadOutcome,
 )
 from rombel.simulate.rehearsal.playing import rehearse, standing_at
-from rombel.simulate.rehearsal.sufficing import (
-    LimitFound,
-    Planned,
-    Promise,
-    Sufficing,
-    Trial,
-    ceilings_of,
-    limits_that_hold,
-)
+from rombel.simulate.rehearsal.rising import Rise, rise_within
+from rombel.simulate.rehearsal.sufficing import ceilings_of, limits_that_hold
 
 __all__ = [
     "LimitFound",
@@ -26,6 +20,7 @@ __all__ = [
     "PoolOutcome",
     "Promise",
     "RehearsalOutcome",
+    "Rise",
     "Standing",
     "StandingNode",
     "Sufficing",
@@ -34,5 +29,6 @@ __all__ = [
     "ceilings_of",
     "limits_that_hold",
     "rehearse",
+    "rise_within",
     "standing_at",
 ]

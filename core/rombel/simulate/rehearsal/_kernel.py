@@ -36,6 +36,7 @@ from rombel.simulate.rehearsal._supply import (
     close,
     drain,
     draw_life,
+    draw_wave,
     keep_least,
     let_go,
     lose,
@@ -53,6 +54,7 @@ from rombel.simulate.rehearsal._tables import (
     EVICT,
     FROM,
     GONE,
+    LEAST,
     LIFE,
     LOOK_DOWN,
     LOST_ZONE,
@@ -104,6 +106,9 @@ def play_until(world: World, state: State, tally: Tally, until: int, told: Ints)
         happen(heap, state, world.outage[x, UNTIL], END_OUTAGE, x, 0, 0, 0)
     if state.flag[ALL_WAITING] > 0:
         place_soon(world, state, heap, 0)
+    for node in range(state.node.shape[0]):
+        if state.node[node, NODE_STATE] == UP:
+            draw_life(world, state, heap, node, 0)
     now, look, last = 0, world.timing[PERIOD], min(until, world.timing[END])
     while now < last and told[1] == 0:
         coming = min(look, last)
@@ -124,11 +129,15 @@ def play_until(world: World, state: State, tally: Tally, until: int, told: Ints)
 @inner
 def _pass_time(world: World, state: State, tally: Tally, now: int, passed: int) -> None:
     """Count the nodes that stand while time passes; looks end samples, so no span lies in two."""
-    s, pool, offer, node_s = now // world.timing[SAMPLE], state.pool, world.offer, tally.node_s
+    s, pool, offer = now // world.timing[SAMPLE], state.pool, world.offer
     waits = state.flag[ALL_WAITING] > 0
     for j in range(offer.shape[0]):
         # From the order on, those that are being refused left out.
-        node_s[s, j] += passed * (pool[j, RUNNING] - pool[j, UNPAID])
+        runs = pool[j, RUNNING] - pool[j, UNPAID]
+        tally.node_s[s, j] += passed * runs
+        tally.short_s[s, j] += passed * max(0, offer[j, LEAST] - runs)
+        if runs <= offer[j, LEAST]:
+            tally.at_least_s[s, j] += passed
         if waits and pool[j, RUNNING] >= offer[j, MOST]:
             tally.at_most_s[s, j] += passed
 
@@ -209,7 +218,7 @@ def _begin_outage(world: World, state: State, tally: Tally, heap: Heap, x: int, 
         if stands == GONE:
             continue
         if what == TAKEN_BACK and stands == UP:
-            draw_life(world, state, heap, node, now)
+            draw_wave(world, state, heap, node, now)
         if what == LOST_ZONE and world.offer[j, ZONE] == world.outage[x, WHERE] and stands not in (STARTING, REFUSING):
             state.node[node, NODE_STATE] = DARK
             for i in range(state.bound.shape[1]):

@@ -33,6 +33,7 @@ from rombel.simulate.rehearsal._tables import (
     DOWN,
     DRAINING,
     DRAWN,
+    END,
     FEWEST,
     FEWEST_PERCENT,
     FIRST,
@@ -71,6 +72,7 @@ from rombel.simulate.rehearsal._tables import (
     STARTED,
     STARTING,
     STOPPED,
+    TAKEN,
     TAKEN_BACK,
     TRIED_AT,
     UNPAID,
@@ -168,19 +170,33 @@ def node_up(world: World, state: State, heap: Heap, node: int, now: int) -> None
     state.pool[j, LISTED] += 1
     state.flag[CHANGED] += 1
     draw_life(world, state, heap, node, now)
+    draw_wave(world, state, heap, node, now)
     place_soon(world, state, heap, now)
 
 
 @inner
 def draw_life(world: World, state: State, heap: Heap, node: int, now: int) -> None:
-    """Let chance say whether an interruptible node is taken back while interruptions are under way."""
+    """Let chance say when a node is taken back in usual times."""
+    _draw(world, state, heap, node, now, world.offer[state.node[node, NODE_OFFER], TAKEN], world.timing[END])
+
+
+@inner
+def draw_wave(world: World, state: State, heap: Heap, node: int, now: int) -> None:
+    """Let chance say whether an interruptible node is taken back while more than the usual are."""
     j = state.node[node, NODE_OFFER]
     x = under_way(world, TAKEN_BACK, j, now) if world.offer[j, RISKY] else NOWHERE
-    if x >= 0 and world.outage[x, RATE] > 0:
-        life = world.lives[state.flag[DRAWN] % world.lives.shape[0]] * MICROSECONDS / world.outage[x, RATE]
-        state.flag[DRAWN] += 1
-        if now + life < world.outage[x, UNTIL]:
-            happen(heap, state, now + int(life) + 1, INTERRUPT, node, 0, 0, state.node[node, LIFE])
+    if x >= 0:
+        _draw(world, state, heap, node, now, world.outage[x, RATE], world.outage[x, UNTIL])
+
+
+@inner
+def _draw(world: World, state: State, heap: Heap, node: int, now: int, rate: int, until: int) -> None:
+    if rate <= 0:
+        return
+    life = world.lives[state.flag[DRAWN] % world.lives.shape[0]] * MICROSECONDS / rate
+    state.flag[DRAWN] += 1
+    if now + life < until:
+        happen(heap, state, now + int(life) + 1, INTERRUPT, node, 0, 0, state.node[node, LIFE])
 
 
 @inner
@@ -307,7 +323,8 @@ def _zone_allows(world: World, state: State, i: int, j: int) -> bool:
             there[world.offer[state.node[node, NODE_OFFER], ZONE]] += state.planned[node, i]
     low = there[zone]
     for k in range(world.offer.shape[0]):
-        if world.most[k, i] > 0 and (state.pool[k, LISTED] > 0 or state.pool[k, RUNNING] > 0):
+        # A listed node is a running one.
+        if world.most[k, i] > 0 and state.pool[k, RUNNING] > 0:
             low = min(low, there[world.offer[k, ZONE]])
     return there[zone] + 1 - low <= skew
 

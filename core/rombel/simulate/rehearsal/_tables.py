@@ -24,8 +24,8 @@ NOWHERE = -1
  DOWN_WINDOW, UP_FROM, UP_TO, DOWN_FROM, DOWN_TO, UP_SELECT, DOWN_SELECT, FIRST_LOAD, LAST_LOAD, WORKLOAD) = range(23)
 """Columns of ``World.workload``."""
 
-(ZONE, RISKY, LEAST, MOST, KEPT, PRICE, OFFER) = range(7)
-"""Columns of ``World.offer``; the price is in millionths an hour."""
+(ZONE, RISKY, LEAST, MOST, KEPT, PRICE, TAKEN, OFFER) = range(8)
+"""Columns of ``World.offer``: the price of one node more, and how often one is taken back at any time, both in millionths an hour."""
 
 (OWNER, CAPACITY, TARGET, LOAD) = range(4)
 """Columns of ``World.load``."""
@@ -128,12 +128,18 @@ class State(NamedTuple):
 
 
 class Tally(NamedTuple):
-    """What has been counted: ``node_s``, ``at_most_s`` (S, J), ``waiting_s`` (S, I), ``burst`` (B,) when all of it ran (-1: not yet), ``peak`` (J,) most nodes at once."""
+    """What has been counted.
+
+    ``node_s``, ``at_most_s``, ``at_least_s`` (S, J), ``short_s`` (S, J) node-seconds that a pool lacked of its least, ``waiting_s`` (S, I),
+    ``burst`` (B,) when all of it ran (-1: not yet), ``peak`` (J,) most nodes at once.
+    """
 
     load: Ints
     through: Floats
     node_s: Ints
     at_most_s: Ints
+    at_least_s: Ints
+    short_s: Ints
     waiting_s: Ints
     workload: Ints
     burst: Ints

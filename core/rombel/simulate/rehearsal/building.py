@@ -6,6 +6,7 @@ import math
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from decimal import Decimal
 
 import numpy as np
 
@@ -72,6 +73,10 @@ def rehearsal_faults(problem: FitProblem, rehearsal: Rehearsal) -> Iterator[Faul
             reason = f"{key[0]} ({key[1]}) is not offered in {key[2]}."
             yield Fault("limits.offer", path, reason, "Name an offer of the problem.")
         yield from range_faults(pool, path)
+    for key, per_hour in rehearsal.taken_back.items():
+        if per_hour < 0:
+            reason = f"{key[0]} is not taken back {per_hour} times an hour."
+            yield Fault("limits.interruptions", f"taken_back[{key[0]}, {key[2]}]", reason, "State 0 or more.")
     for number, burst in enumerate(rehearsal.bursts):
         path = f"bursts[{number}]"
         yield from _known(burst.workload, names, f"{path}.workload")
@@ -188,7 +193,11 @@ def _world(problem: FitProblem, rehearsal: Rehearsal, named: Stage, numbers: Map
         order=_order(named.workloads, rehearsal, request, room),
         policy=_table(policies, 3),
         offer=_table(
-            [_offer(pair, pool, problem) for pair, pool in zip(named.offers, named.ranges, strict=True)], _tables.OFFER
+            [
+                _offer(pair, pool, problem, rehearsal.taken_back.get(key, 0.0))
+                for key, pair, pool in zip(named.keys, named.offers, named.ranges, strict=True)
+            ],
+            _tables.OFFER,
         ),
         room=room,
         most=np.array([[_most(problem, w, *pair) for w in named.workloads] for pair in named.offers], np.int64),
@@ -316,11 +325,20 @@ def _order(workloads: Sequence[Workload], rehearsal: Rehearsal, request: Ints, r
     return np.array([i for _, _, i in sorted(keys)], np.int64)
 
 
-def _offer(pair: tuple[InstanceType, Offer], pool: PoolRange, problem: FitProblem) -> list[int]:
-    _, sold = pair
+def _offer(pair: tuple[InstanceType, Offer], pool: PoolRange, problem: FitProblem, per_hour: float) -> list[int]:
+    entry, sold = pair
     most = pool.most if sold.most_nodes is None else min(pool.most, sold.most_nodes)
-    risky, price = int(sold.purchase is Purchase.INTERRUPTIBLE), int(sold.price_per_hour * MILLIONTHS)
-    return [problem.zones.index(sold.zone), risky, min(pool.least, most), most, pool.kept_back, price]
+    risky = int(sold.purchase is Purchase.INTERRUPTIBLE)
+    price, taken = int(price_beyond(entry, sold) * MILLIONTHS), round(per_hour * MILLIONTHS)
+    return [problem.zones.index(sold.zone), risky, min(pool.least, most), most, pool.kept_back, price, taken]
+
+
+def price_beyond(entry: InstanceType, sold: Offer) -> Decimal:
+    """Return what an hour of a node beyond a pool's least costs: what is not committed to is paid on demand (common practice, no source)."""
+    if sold.purchase is not Purchase.COMMITTED:
+        return sold.price_per_hour
+    on_demand = (o for o in entry.offers if o.zone == sold.zone and o.purchase is Purchase.ON_DEMAND)
+    return next((offer.price_per_hour for offer in on_demand), sold.price_per_hour)
 
 
 def _most(problem: FitProblem, workload: Workload, entry: InstanceType, offer: Offer) -> int:
@@ -419,6 +437,8 @@ def _tally(world: World, state: State, rehearsal: Rehearsal) -> Tally:
         through=np.zeros((samples, _tables.THROUGH), np.float64),
         node_s=np.zeros((samples, offers), np.int64),
         at_most_s=np.zeros((samples, offers), np.int64),
+        at_least_s=np.zeros((samples, offers), np.int64),
+        short_s=np.zeros((samples, offers), np.int64),
         waiting_s=np.zeros((samples, count), np.int64),
         workload=np.zeros((count, _tables.WORKLOAD_SUMS), np.int64),
         burst=np.full(len(world.burst), -1, np.int64),

@@ -9,7 +9,7 @@ from decimal import Decimal
 
 import numpy as np
 
-from rombel.model.fit_problem import OfferKey
+from rombel.model.fit_problem import OfferKey, Purchase
 from rombel.model.fit_solution import FitSolution
 from rombel.model.rehearsal import PoolRange, Rehearsal
 from rombel.simulate.cluster import counted
@@ -50,7 +50,11 @@ class WorkloadOutcome:
 
 @dataclass(frozen=True, slots=True)
 class PoolOutcome:
-    """How a pool ran in a zone: its limits, most nodes, node-hours paid for, minutes at its most while replicas waited, the longest such stretch."""
+    """How a pool ran in a zone.
+
+    Its limits, mean nodes of each sample, most and least seen, node-hours run, what they cost, minutes at its most while replicas waited, the
+    longest such stretch, and minutes at its least. A committed pool's least is paid for whether it runs or not.
+    """
 
     offer: OfferKey
     range: PoolRange
@@ -61,6 +65,7 @@ class PoolOutcome:
     cost: Decimal
     at_most_min: float
     stretch: tuple[int, int] | None
+    at_least_min: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,9 +161,8 @@ def outcome(
     passed = np.clip(reached_s - sample * np.arange(len(tally.through)), 0, sample)
     kept = passed > 0
     spans: Floats = np.maximum(passed, 1).astype(np.float64)
-    price = world.offer[:, _tables.PRICE]
-    paid = tally.node_s * price / MILLIONTHS / HOUR_S
-    pools = tuple(_pools(stage, world, tally, spans, kept))
+    paid = _paid(stage, world, tally, passed)
+    pools = tuple(_pools(stage, tally, paid, spans, kept))
     workloads = tuple(_workloads(stage, world, state, tally))
     mean = {name: _means(tally.through[:, column], spans, kept) for name, column in THROUGH.items()}
     waiting = tally.waiting_s.sum(axis=1)
@@ -170,7 +174,7 @@ def outcome(
         reached_s=reached_s,
         **mean,
         waiting=_means(waiting, spans, kept),
-        cost=tuple(paid.sum(axis=1)[kept].tolist()),
+        cost=tuple((paid.sum(axis=1)[kept] / (MILLIONTHS * HOUR_S)).tolist()),
         pools=pools,
         workloads=workloads,
         bursts_s=tuple(
@@ -202,12 +206,22 @@ def _means(sums: Floats | Ints, spans: Floats, kept: np.ndarray) -> tuple[float,
     return tuple((sums / spans)[kept].tolist())
 
 
-def _pools(stage: Stage, world: World, tally: Tally, spans: Floats, kept: np.ndarray) -> Iterator[PoolOutcome]:
+def _paid(stage: Stage, world: World, tally: Tally, passed: Ints) -> Ints:
+    """Return (S, J) what is paid in each sample: whole seconds times whole millionths an hour."""
+    committed = np.array([offer.purchase is Purchase.COMMITTED for _, offer in stage.offers], bool)
+    own = np.array([int(offer.price_per_hour * MILLIONTHS) for _, offer in stage.offers], np.int64)
+    held = committed * world.offer[:, _tables.LEAST] * np.clip(passed, 0, None)[:, None]
+    beyond = tally.node_s + committed * tally.short_s - held
+    paid: Ints = held * own + beyond * world.offer[:, _tables.PRICE]
+    return paid
+
+
+def _pools(stage: Stage, tally: Tally, paid: Ints, spans: Floats, kept: np.ndarray) -> Iterator[PoolOutcome]:
     for j, (key, pool) in enumerate(zip(stage.keys, stage.ranges, strict=True)):
         seconds = int(tally.node_s[:, j].sum())
         means = (tally.node_s[:, j] / spans)[kept]
         # Exact: whole seconds times whole millionths, divided once.
-        cost = Decimal(seconds * int(world.offer[j, _tables.PRICE])) / (MILLIONTHS * HOUR_S)
+        cost = Decimal(int(paid[:, j].sum())) / (MILLIONTHS * HOUR_S)
         yield PoolOutcome(
             key,
             pool,
@@ -218,6 +232,7 @@ def _pools(stage: Stage, world: World, tally: Tally, spans: Floats, kept: np.nda
             cost.quantize(Decimal("0.000001")),
             int(tally.at_most_s[:, j].sum()) / 60,
             _stretch(tally.at_most_s[:, j], int(spans.max(initial=1.0))),
+            int(tally.at_least_s[:, j].sum()) / 60,
         )
 
 

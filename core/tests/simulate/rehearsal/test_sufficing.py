@@ -2,12 +2,13 @@
 
 import unittest
 from dataclasses import replace
+from decimal import Decimal
 from itertools import product
 
-from rombel.model.fit_problem import Purchase, Workload
+from rombel.model.fit_problem import Offer, Purchase, Workload
 from rombel.model.rehearsal import PoolRange, Rehearsal, ReplicaScaling
-from rombel.simulate.rehearsal import Planned, Promise, limits_that_hold, rehearse
-from rombel.simulate.rehearsal.sufficing import sure_percent
+from rombel.simulate.rehearsal import Planned, Promise, limits_that_hold, rehearse, rise_within
+from rombel.simulate.rehearsal.limits import sure_percent
 from tests.simulate.rehearsal.test_playing import START_S, load, plan, ranges
 
 KEY = ("node", Purchase.ON_DEMAND, "amber")
@@ -42,6 +43,44 @@ class TestLimitsThatHold(unittest.TestCase):
             self.assertEqual((found.held, found.runs), (2, 2))
             late = [trial.late_share for trial in found.trials]
             self.assertEqual(late, sorted(late, reverse=True))
+
+    def test_nodes_that_run_long_enough_are_committed_to_and_no_other_number_of_them_is_cheaper(self) -> None:
+        committed = ("node", Purchase.COMMITTED, "amber")
+        for price, promise in (("0.3", 6.0), ("0.6", 6.0), ("0.95", 6.0)):
+            (entry,) = self.problem.instance_types
+            sold = Offer("amber", Purchase.COMMITTED, Decimal(price))
+            problem = replace(self.problem, instance_types=(replace(entry, offers=(*entry.offers, sold)),))
+            found = limits_that_hold(
+                problem, self.solution, self.rehearsal, Promise(promise), {KEY: Planned(1, 2)}, {KEY: 7}, runs=2
+            )
+            self.assertEqual((found.held, found.runs), (2, 2))
+            for count in range(8):
+                ways = {KEY: PoolRange(1, 7), committed: PoolRange(count, count)}
+                shown = rehearse(problem, self.solution, replace(self.rehearsal, ranges=ways))
+                if promise >= 100 * shown.share("late"):
+                    self.assertLessEqual(found.cost, shown.total + Decimal("0.01"), (price, count))
+
+    def test_interruptible_nodes_are_taken_where_they_are_cheaper_allowed_and_known_to_be_taken_back(self) -> None:
+        (entry,) = self.problem.instance_types
+        sold = Offer("amber", Purchase.INTERRUPTIBLE, Decimal("0.2"))
+        key = entry.key(sold)
+        for share, known in product((0.0, 1.0), (False, True)):
+            workload = replace(self.problem.workloads[0], interruptible_share=share)
+            types = (replace(entry, offers=(*entry.offers, sold)),)
+            problem = replace(self.problem, instance_types=types, workloads=(workload,))
+            rehearsal = replace(self.rehearsal, taken_back={key: 0.001} if known else {})
+            found = limits_that_hold(problem, self.solution, rehearsal, Promise(50.0), {}, {KEY: 7}, runs=2)
+            self.assertEqual(any(limit.offer == key for limit in found.limits), known and share == 1.0)
+
+    def test_demand_rises_by_hand_within_the_start_of_a_node(self) -> None:
+        params = replace(self.rehearsal.params, look_out_s=0, node_start_s=300)
+        rise = rise_within(replace(self.rehearsal, params=params), self.problem, percentile=100)
+        # From 2 to 9 replicas, of 9 at most; two steps of the series are no longer than a node's start of twice as long.
+        self.assertAlmostEqual(rise.share, 7 / 9)
+        climbing = replace(self.rehearsal, params=params, loads=(load([1.0, 3.0, 5.0, 7.0] * 12),))
+        self.assertAlmostEqual(rise_within(climbing, self.problem, 50).share, 2 / 7)
+        longer = replace(climbing, params=replace(params, node_start_s=600))
+        self.assertAlmostEqual(rise_within(longer, self.problem, 50).share, 3 / 7)
 
     def test_where_no_limits_of_pools_help_it_says_so_and_gives_none(self) -> None:
         stuck = replace(self.rehearsal, scalings={"w/a": ReplicaScaling(1, 3)})
