@@ -15,8 +15,10 @@ import json
 import os
 import sys
 from collections.abc import Iterator, Sequence
+from concurrent.futures import ProcessPoolExecutor
 from contextlib import contextmanager
 from dataclasses import asdict
+from multiprocessing import get_context
 from pathlib import Path
 
 from rombel import __version__
@@ -37,7 +39,7 @@ from rombel.formats import (
 from rombel.inquiry.rehearsing import rehearsal_of_series
 from rombel.model.drill import DrillBook, Mark
 from rombel.model.fit_solution import FitStatus
-from rombel.plan import warm_up
+from rombel.plan import warm_fit, warm_rehearsal
 from rombel.simulate.drilling import play_book
 from rombel.simulate.implied import with_implied
 from rombel.simulate.rehearsal import rehearse
@@ -268,5 +270,8 @@ def _rehearse(options: argparse.Namespace) -> int:
 
 
 def _warm(_: argparse.Namespace) -> int:
-    warm_up()
+    with ProcessPoolExecutor(1, get_context("spawn")) as beside:
+        rehearsals = beside.submit(warm_rehearsal)
+        warm_fit()
+        rehearsals.result()
     return FOUND

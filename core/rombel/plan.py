@@ -26,8 +26,8 @@ from rombel.fit import (
 from rombel.fit import fit as cheapest_fit
 from rombel.model.demand import Demand, Level, WorkloadKind
 from rombel.model.existing import ExistingNode
-from rombel.model.fit_problem import FitProblem, Survival
-from rombel.model.fit_solution import FitSolution
+from rombel.model.fit_problem import FitProblem, Purchase, Survival
+from rombel.model.fit_solution import FitSolution, FitStatus, NodeBatch
 from rombel.model.levels import at_level
 from rombel.model.pod import Amounts
 from rombel.model.quantity import HOURS_PER_MONTH
@@ -54,6 +54,8 @@ __all__ = [
     "problem_of_study",
     "problems_by_level",
     "unit_prices",
+    "warm_fit",
+    "warm_rehearsal",
     "warm_up",
 ]
 
@@ -195,6 +197,12 @@ def plan(
 
 def warm_up() -> None:
     """Compile (or load) everything that is compiled, so that no first user waits for it."""
+    warm_fit()
+    warm_rehearsal()
+
+
+def warm_fit() -> None:
+    """Compile (or load) what a fit and steps from what stands call."""
     from rombel.formats import read_problem
 
     # Both modes use different compiled loops, and stepping from what stands uses the rest.
@@ -208,7 +216,15 @@ def warm_up() -> None:
             for number, batch in enumerate(answer.nodes)
         ]
         stand_on(problem, nodes, params=ChangeParams(tries=2)).change()
-        rehearse(problem, answer, Rehearsal(0, 15, 4))
+
+
+def warm_rehearsal() -> None:
+    """Compile (or load) what a rehearsal calls; it shares no loop with a fit, so that both may be compiled at once."""
+    from rombel.formats import read_problem
+
+    problem = read_problem(_SMALLEST.replace("MODE", "none"))
+    stands = (NodeBatch("t", Purchase.ON_DEMAND, "a", 3, {"w": 2}),)
+    rehearse(problem, FitSolution(FitStatus.FEASIBLE, "EUR", Decimal(3), Decimal(0), stands), Rehearsal(0, 15, 4))
 
 
 _SMALLEST = """{"format": "rombel-fit-problem/1", "currency": "EUR", "zones": ["a", "b"], "resources": ["x", "y"],

@@ -1272,6 +1272,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/inquiries/{inquiry_id}/rehearsal-files/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Rehearsal File
+         * @description Return a file with which a rehearsal is played again anywhere.
+         */
+        get: operations["getRehearsalFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/inquiries/{inquiry_id}/moment": {
         parameters: {
             query?: never;
@@ -6288,7 +6308,7 @@ export interface components {
         };
         /**
          * LimitFoundOut
-         * @description A limit of a pool in a zone, and which condition set each end.
+         * @description A limit of a pool in a zone, and which condition set each end and the room kept free (empty: none is).
          */
         LimitFoundOut: {
             /** @description Instance type, purchase and zone. */
@@ -6305,6 +6325,8 @@ export interface components {
              * @description What set the most nodes.
              */
             most_because: string;
+            /** Kept Because */
+            kept_because: string;
         };
         /**
          * MigrationPlanOut
@@ -6682,6 +6704,8 @@ export interface components {
              * @description Minutes for which a pool stood at its most nodes while replicas waited.
              */
             at_most_min: number;
+            /** At Least Min */
+            at_least_min: number;
             /** @description From when to when a pool was longest at its most nodes while replicas waited, seconds from the start; null: never. */
             stretch: components["schemas"]["StretchOut"] | null;
         };
@@ -6907,6 +6931,24 @@ export interface components {
             suffices: boolean;
         };
         /**
+         * RiseOut
+         * @description How far demand rises within so many seconds: the percentile of all such spans, as a share of the most asked.
+         */
+        RiseOut: {
+            /**
+             * Within S
+             * @description Within so many seconds.
+             */
+            within_s: number;
+            /** Percentile */
+            percentile: number;
+            /**
+             * Share
+             * @description A share from 0 to 1: of work done, of loss, of hours.
+             */
+            share: number;
+        };
+        /**
          * SeedPlayedOut
          * @description What a rehearsal of one seed showed.
          */
@@ -7040,6 +7082,7 @@ export interface components {
              * @description Limits that were tried and that no others beat in both cost and late demand, the cheapest first.
              */
             trials: components["schemas"]["TrialOut"][];
+            rise: components["schemas"]["RiseOut"] | null;
             /**
              * Reason
              * @description Why there are no limits; empty where there are.
@@ -7991,6 +8034,12 @@ export interface components {
              */
             cost: string | null;
         };
+        /**
+         * RehearsalFile
+         * @description What a rehearsal is handed over as, to be played again anywhere.
+         * @enum {string}
+         */
+        RehearsalFile: "rehearsal.json" | "demand-through-time.csv" | "start.json" | "rehearsal.schema.json";
         /**
          * StandingNodeOut
          * @description A node at a moment, with the replicas bound to it and serving there by workload.
@@ -19369,6 +19418,157 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InquiryOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getRehearsalFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The inquiry. */
+                inquiry_id: number;
+                /** @description What a rehearsal is handed over as, to be played again anywhere. */
+                name: "rehearsal.json" | "demand-through-time.csv" | "start.json" | "rehearsal.schema.json";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description The request is cut off, or its address or key is none. */

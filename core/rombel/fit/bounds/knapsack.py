@@ -12,6 +12,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from rombel.compiled import inner
+
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
 
@@ -36,7 +38,7 @@ def _order(values: Floats, request: Ints, most: Ints, room_price: Floats) -> Int
     return np.argsort(-rating, kind="mergesort")[:count]
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _gains(values: Floats, request: Ints, most: Ints, room_price: Floats, order: Ints) -> Floats:
     """Return, for each depth, the most that the classes from there on gain over the weights."""
     gains = np.zeros(len(order) + 1)
@@ -50,7 +52,7 @@ def _gains(values: Floats, request: Ints, most: Ints, room_price: Floats, order:
     return gains
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _room_for(request: Ints, room: Ints, most: int) -> int:
     """Return how many more replicas of one class the room takes."""
     count = most
@@ -69,7 +71,7 @@ def _limit(value: float, room: Ints, room_price: Floats, gain: float) -> float:
     return value + gain
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _open_bound(
     values: Floats,
     request: Ints,
@@ -120,7 +122,7 @@ def best_pattern(
     return ordered_pattern(values, request, capacity, most, room_price, order, effort, 1e-9)
 
 
-@njit(cache=True, nogil=True)
+@inner
 def ordered_pattern(
     values: Floats,
     request: Ints,
@@ -177,7 +179,6 @@ def _spread(order: Ints, taken: Ints, size: int) -> Ints:
     return pattern
 
 
-@njit(cache=True, nogil=True)
 def price_patterns(
     values: Floats, request: Ints, capacity: Ints, most: Ints, room_price: Floats, effort: int
 ) -> tuple[Ints, Floats, Floats]:
@@ -185,6 +186,18 @@ def price_patterns(
 
     ``values`` (B, I), ``capacity`` (B, R), ``most`` (B, I), ``room_price`` (B, R); ``request`` (I, R) is shared.
     """
+    # Each order of memory would be compiled for itself.
+    tables = (np.ascontiguousarray(table) for table in (request, capacity, most))
+    found: tuple[Ints, Floats, Floats] = _price_patterns(
+        np.ascontiguousarray(values), *tables, np.ascontiguousarray(room_price), effort
+    )
+    return found
+
+
+@njit(cache=True, nogil=True)
+def _price_patterns(
+    values: Floats, request: Ints, capacity: Ints, most: Ints, room_price: Floats, effort: int
+) -> tuple[Ints, Floats, Floats]:
     patterns = np.zeros(values.shape, np.int64)
     worth, bounds = np.zeros(len(values)), np.zeros(len(values))
     for b in range(len(values)):

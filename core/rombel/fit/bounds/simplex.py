@@ -12,6 +12,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from rombel.compiled import inner
+
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
 
@@ -24,7 +26,7 @@ MOST_PIVOTS = 400
 TINY = 1e-11
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _entering(values: Floats, shares: Floats, room_price: Floats, upper: Flags, basic: Flags, bland: bool) -> int:
     """Return the class whose change gains most (the first that gains, under Bland's rule); SLACK when none does."""
     # Gains are compared as a share of the class's own value, so that the units of money do not matter.
@@ -45,7 +47,7 @@ def _entering(values: Floats, shares: Floats, room_price: Floats, upper: Flags, 
     return best
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _leaving(room: Floats, column: Floats, basis: Ints, limits: Floats, own: float) -> tuple[int, float, bool]:
     """Return the row that blocks first (-1: the entering one's own limit), the step, and whether it stops at its limit."""
     # The ratio test; ties go to the row met first.
@@ -62,7 +64,7 @@ def _leaving(room: Floats, column: Floats, basis: Ints, limits: Floats, own: flo
     return row_out, step, at_limit
 
 
-@njit(cache=True, nogil=True)
+@inner
 def divisible_load(values: Floats, shares: Floats, limits: Floats, basis: Ints) -> Floats:
     """Return (R,) weights of a node's resources, at least 0, under which no class without limit is worth more than its room.
 
@@ -116,7 +118,7 @@ def divisible_load(values: Floats, shares: Floats, limits: Floats, basis: Ints) 
     return _valid(values, shares, limits, room_price)
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _pivot(inverse: Floats, column: Floats, leaving: int) -> None:
     """Bring the column into the basis in place of a row."""
     inverse[leaving] /= column[leaving]
@@ -125,7 +127,7 @@ def _pivot(inverse: Floats, column: Floats, leaving: int) -> None:
             inverse[row] -= column[row] * inverse[leaving]
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _valid(values: Floats, shares: Floats, limits: Floats, room_price: Floats) -> Floats:
     """Return the weights raised until every class without limit is covered in spite of rounding."""
     # Classes with a limit need no cover by room: what they earn on top is paid for by their limit.
@@ -139,13 +141,20 @@ def _valid(values: Floats, shares: Floats, limits: Floats, room_price: Floats) -
     return room_price * factor if factor < 1e100 else np.full(len(room_price), dearest)
 
 
-@njit(cache=True, nogil=True)
 def divisible_loads(values: Floats, limits: Ints, request: Ints, capacity: Ints) -> tuple[Floats, Ints, Floats]:
     """Return weights of the resources of B nodes (B, R), classes of each best load (B, R), and its worth (B,).
 
     ``values`` (B, I), ``limits`` (B, I) most replicas of a class, 0 where it may not run, ``MANY`` and more for no limit;
     ``request`` (I, R), ``capacity`` (B, R). Weights are for whole units of a resource.
     """
+    # Each order of memory would be compiled for itself.
+    tables = (np.ascontiguousarray(table) for table in (limits, request, capacity))
+    found: tuple[Floats, Ints, Floats] = _divisible_loads(np.ascontiguousarray(values), *tables)
+    return found
+
+
+@njit(cache=True, nogil=True)
+def _divisible_loads(values: Floats, limits: Ints, request: Ints, capacity: Ints) -> tuple[Floats, Ints, Floats]:
     count, width = capacity.shape
     room_prices, bases, pays = np.zeros((count, width)), np.zeros((count, width), np.int64), np.zeros(count)
     shares, own, most = np.zeros(request.shape), np.zeros(len(request)), np.zeros(len(request))

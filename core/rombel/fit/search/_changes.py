@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from rombel.compiled import inner
 from rombel.fit.search._kernel import WINDOW, empty_node, open_window, recreate, ruin, tidy
 from rombel.fit.search._opening import put_waiting
 from rombel.fit.search._padding import cost, padding
@@ -79,7 +80,7 @@ def cost_of_change(plan: Plan, per_move: float, per_node: float) -> float:
     return per_move * moved + per_node * bought
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _refill(data: Data, plan: Plan, most: int) -> None:
     """Place what waits; when nodes were emptied, swap and remove others too, else only add what the limits ask for."""
     # Half of the tries fill new nodes by a knapsack, the others place one replica after another.

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from rombel.compiled import inner
 from rombel.fit.search._plan import NOWHERE, SLOTS, Data, Floats, Ints, Plan, base_room, put_base
 
 TARGETS = 24
@@ -29,7 +30,7 @@ def fullness(data: Data, plan: Plan, room_price: Floats) -> Floats:
     return full
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _part(data: Data, offer: int, i: int, room_price: Floats) -> float:
     """Return what one replica of a class adds to the fullness of a node of the offer."""
     part = 0.0
@@ -107,7 +108,7 @@ def even_out(data: Data, plan: Plan, room_price: Floats, most: int) -> int:
     return count
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _relieve(data: Data, plan: Plan, full: Floats, node: int, targets: Ints, mean: float, room_price: Floats) -> int:
     """Move the one replica of a node that evens most; return 1, or 0 when none does."""
     best, chosen, target = FAINT, NOWHERE, NOWHERE

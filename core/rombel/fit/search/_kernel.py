@@ -11,6 +11,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from rombel.compiled import inner
 from rombel.fit.search._opening import best_offer, fill_landings, open_filled, open_for, put_waiting
 from rombel.fit.search._padding import PENALTY, cost, padding
 from rombel.fit.search._plan import (
@@ -68,7 +69,7 @@ def open_window(plan: Plan, most: int) -> None:
         look_at(plan, one if plan.slack[one] > plan.slack[other] else other)
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _best_landing(data: Data, plan: Plan, i: int, scenario: int, noise: float) -> tuple[int, float]:
     """Return the node where a landing wastes least and leaves least room over, and that loss."""
     offer, free, base, land = plan.offer, plan.free, plan.base, plan.land
@@ -97,7 +98,7 @@ def _best_landing(data: Data, plan: Plan, i: int, scenario: int, noise: float) -
     return best, least
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _best_bases(data: Data, plan: Plan, i: int, noise: float) -> tuple[Ints, Floats]:
     """Return, for each zone, the node where a replica wastes least and leaves least room over, and that loss."""
     offer, room, slack, base, window = plan.offer, plan.least, plan.slack, plan.base, plan.window
@@ -122,7 +123,7 @@ def _best_bases(data: Data, plan: Plan, i: int, noise: float) -> tuple[Ints, Flo
     return best, least
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _land_waiting(data: Data, plan: Plan, i: int, scenario: int, order: Ints, noise: float, opening: bool) -> None:
     """Land what waits of one class and scenario; open nodes for it where allowed."""
     while plan.wait_land[scenario, i] > 0 and not plan.top[STOPPED]:
@@ -145,7 +146,7 @@ def _land_waiting(data: Data, plan: Plan, i: int, scenario: int, order: Ints, no
             plan.wait_land[scenario, i] -= step
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _choose_zone(data: Data, plan: Plan, i: int, bases: Ints, rests: Floats, noise: float) -> int:
     """Return the zone whose nodes take a replica, and its landing, with the least loss; NOWHERE if none."""
     best, least = NOWHERE, PENALTY
@@ -162,7 +163,7 @@ def _choose_zone(data: Data, plan: Plan, i: int, bases: Ints, rests: Floats, noi
     return best
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _place_waiting(data: Data, plan: Plan, i: int, order: Ints, noise: float, opening: bool, share: float) -> None:
     """Place what waits of one class; with ``share`` above 0 new nodes are filled at once and landings left for later."""
     # Half of the rebuilds leave the free room of other nodes for later and begin with new ones.
@@ -260,7 +261,7 @@ def spread(data: Data, plan: Plan, nodes: Ints, order: Ints, counts: Ints) -> No
                     count -= step
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _drop_landings(data: Data, plan: Plan, scenario: int, i: int, count: int) -> None:
     """Take away landings of the class in the scenario: those that wait, then those in the window, then wherever they are."""
     step = min(count, plan.wait_land[scenario, i])
@@ -279,7 +280,7 @@ def _drop_landings(data: Data, plan: Plan, scenario: int, i: int, count: int) ->
         count -= _drop_from(data, plan, (start + index) % plan.top[SLOTS], scenario, i, count)
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _drop_from(data: Data, plan: Plan, node: int, scenario: int, i: int, count: int) -> int:
     """Take landings off one node; return how many."""
     if plan.offer[node] == NOWHERE or plan.land[node, scenario, i] == 0:
@@ -289,7 +290,7 @@ def _drop_from(data: Data, plan: Plan, node: int, scenario: int, i: int, count: 
     return step
 
 
-@njit(cache=True, nogil=True)
+@inner
 def empty_node(data: Data, plan: Plan, node: int) -> None:
     """Take everything off a node and remove it; what it carried waits."""
     zone = data.zone[plan.offer[node]]
@@ -310,7 +311,7 @@ def empty_node(data: Data, plan: Plan, node: int) -> None:
     close_node(data, plan, node)
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _draw_node(data: Data, plan: Plan, kind: int, seed: int) -> int:
     """Return a node at random: any, of the seed's pool, of its zone, or the one with most room over among a few."""
     best, most = NOWHERE, -1.0
@@ -351,7 +352,7 @@ def ruin(data: Data, plan: Plan, most: int) -> None:
             empty_node(data, plan, node)
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _carries(data: Data, plan: Plan, node: int, offer: int) -> bool:
     """Return whether another offer of the zone carries all that the node carries."""
     own = plan.offer[node]
@@ -371,7 +372,7 @@ def _carries(data: Data, plan: Plan, node: int, offer: int) -> bool:
     return True
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _cheaper(data: Data, plan: Plan, node: int) -> int:
     """Return the cheapest offer in the node's zone that carries all it carries; its own when none is cheaper."""
     own = plan.offer[node]
@@ -423,7 +424,7 @@ def tidy(data: Data, plan: Plan) -> None:
                 open_node(data, plan, int(offer))
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _merit(data: Data, plan: Plan) -> float:
     """Return what the search minimises: the cost, less a little for room left over in one place."""
     offer, slack, full, crowd = plan.offer, plan.slack, data.full, 0.0

@@ -8,6 +8,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from rombel.compiled import inner
 from rombel.fit.bounds.knapsack import ordered_pattern
 from rombel.fit.search._padding import PENALTY, padding
 from rombel.fit.search._plan import (
@@ -103,7 +104,7 @@ def _filled(data: Data, offer: int, classes: Ints, counts: Ints, room: Ints, loa
     return node_value
 
 
-@njit(cache=True, nogil=True)
+@inner
 def best_offer(data: Data, plan: Plan, i: int, allowed: Flags, order: Ints, noise: float, landing: bool) -> int:
     """Return the offer in an allowed zone that gives most worth for its price, to run there or for a landing; NOWHERE: none may open.
 
@@ -146,7 +147,7 @@ def best_offer(data: Data, plan: Plan, i: int, allowed: Flags, order: Ints, nois
     return best
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _candidates(data: Data, plan: Plan, i: int, allowed: Flags, order: Ints, noise: float) -> Ints:
     """Return a few offers that a knapsack should be tried on, by two estimates of price for worth; NOWHERE fills up.
 
@@ -178,7 +179,7 @@ def _candidates(data: Data, plan: Plan, i: int, allowed: Flags, order: Ints, noi
     return chosen
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _seeming(data: Data, plan: Plan, offer: int, node_value: float, noise: float) -> float:
     """Return price for worth with some noise; a pool that does not run yet seems dearer where pools are limited."""
     rate: float = data.price[offer] / (1e-9 + node_value) * (1.0 + noise * np.random.random())
@@ -187,7 +188,7 @@ def _seeming(data: Data, plan: Plan, offer: int, node_value: float, noise: float
     return rate
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _remember(chosen: Ints, rates: Floats, offer: int, rate: float) -> None:
     """Keep the offer if it is among the best so far."""
     # The worst of the few is replaced; the order of the rest does not matter.
@@ -196,7 +197,7 @@ def _remember(chosen: Ints, rates: Floats, offer: int, rate: float) -> None:
         chosen[worst], rates[worst] = offer, rate
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _knapsack(
     data: Data, offer: int, classes: Ints, most: Ints, room: Ints, room_price: Floats, noise: float
 ) -> tuple[Ints, float]:
@@ -216,7 +217,7 @@ def _knapsack(
     return load, value
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _load_for(data: Data, plan: Plan, offer: int, share: float, part: float, noise: float) -> tuple[Ints, Ints, float]:
     """Return classes, how many of each a new node of the offer would take of what waits, and what they are worth.
 
@@ -315,7 +316,7 @@ def open_filled(data: Data, plan: Plan, i: int, order: Ints, noise: float, share
     return True
 
 
-@njit(cache=True, nogil=True)
+@inner
 def fill_landings(data: Data, plan: Plan, node: int, noise: float) -> None:
     """Let on a new node land, in every scenario in which it stands, the most worthy load of what waits to land."""
     offer = plan.offer[node]
@@ -341,7 +342,7 @@ def fill_landings(data: Data, plan: Plan, node: int, noise: float) -> None:
             plan.wait_land[scenario, i] -= count
 
 
-@njit(cache=True, nogil=True)
+@inner
 def open_for(data: Data, plan: Plan, i: int, order: Ints, noise: float) -> int:
     """Return a new node for a replica that waits; NOWHERE when none may open."""
     allowed = np.zeros(plan.zones.shape[1], np.bool_)

@@ -5,13 +5,14 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from rombel.compiled import inner
 from rombel.fit.search._plan import EMPTY_NODES, EQUAL_ZONES, FEWEST_IN_POOL, FEWEST_IN_ZONE, NOWHERE, Data, Ints, Plan
 
 PENALTY = 1e15
 """More than anything costs."""
 
 
-@njit(cache=True, nogil=True)
+@inner
 def padding(data: Data, plan: Plan) -> Ints:
     """Return (J,) empty nodes to add so that every pool and zone has its fewest nodes, or all zones as many."""
     extra = np.zeros(len(data.price), np.int64)
@@ -43,7 +44,7 @@ def padding(data: Data, plan: Plan) -> Ints:
     return extra
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _cheapest_spare(data: Data, plan: Plan, extra: Ints, pool: int) -> int:
     """Return the cheapest offer of a pool whose quota leaves a node and whose zone needs no further ones for it; NOWHERE: none."""
     cheapest, least = NOWHERE, PENALTY

@@ -19,6 +19,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from rombel.compiled import inner
+
 Ints = NDArray[np.int64]
 Counts = NDArray[np.int16]
 Floats = NDArray[np.float64]
@@ -134,7 +136,7 @@ class Kept(NamedTuple):
     top: Ints
 
 
-@njit(cache=True, nogil=True)
+@inner
 def touch(plan: Plan, node: int) -> None:
     """Write a node to the log before its first change in a step; outside of steps only mark it as changed."""
     step, entries = plan.top[STEP], plan.top[LOGGED]
@@ -154,7 +156,7 @@ def touch(plan: Plan, node: int) -> None:
     plan.top[LOGGED] += 1
 
 
-@njit(cache=True, nogil=True)
+@inner
 def refresh(data: Data, plan: Plan, node: int) -> None:
     """Recompute the least room of a node over the scenarios in which it stands, and the worth of its free room."""
     offer, free, least, room_price = plan.offer[node], plan.free, plan.least, data.room_price
@@ -259,7 +261,7 @@ def open_node(data: Data, plan: Plan, offer: int) -> int:
     return node
 
 
-@njit(cache=True, nogil=True)
+@inner
 def look_at(plan: Plan, node: int) -> None:
     """Add a node to the window of this step."""
     # The step's number marks what is in the window already; nothing has to be cleared between steps.
@@ -269,7 +271,7 @@ def look_at(plan: Plan, node: int) -> None:
         plan.top[LOOKED_AT] += 1
 
 
-@njit(cache=True, nogil=True)
+@inner
 def close_node(data: Data, plan: Plan, node: int) -> None:
     """Remove a node that carries nothing."""
     touch(plan, node)
@@ -281,7 +283,7 @@ def close_node(data: Data, plan: Plan, node: int) -> None:
         plan.top[SLOTS] -= 1
 
 
-@njit(cache=True, nogil=True)
+@inner
 def swap_node(data: Data, plan: Plan, node: int, offer: int) -> None:
     """Turn a node into one of another offer of its zone that carries the same."""
     touch(plan, node)
@@ -307,7 +309,7 @@ def zone_room(data: Data, plan: Plan, i: int, zone: int) -> int:
     return max(0, room)
 
 
-@njit(cache=True, nogil=True)
+@inner
 def kind_room(data: Data, plan: Plan, i: int, offer: int) -> int:
     """Return how many more replicas the share on interruptible nodes allows on this offer."""
     if not data.interruptible[offer]:
@@ -315,7 +317,7 @@ def kind_room(data: Data, plan: Plan, i: int, offer: int) -> int:
     return max(0, data.interruptible_most[i] - plan.on_interruptible[i])
 
 
-@njit(cache=True, nogil=True)
+@inner
 def parted(data: Data, plan: Plan, node: int, i: int, scenario: int) -> bool:
     """Return whether the node carries, or receives in the scenario (NOWHERE: in any), a class that stands apart from i."""
     if data.limits[ANY_APART] == 0:
@@ -348,7 +350,7 @@ def base_room(data: Data, plan: Plan, node: int, i: int) -> int:
     return min(room, kind_room(data, plan, i, offer))
 
 
-@njit(cache=True, nogil=True)
+@inner
 def landing_room(data: Data, plan: Plan, node: int, scenario: int, i: int) -> int:
     """Return how many replicas lost with the zone of this scenario may land on the node."""
     if data.sure_landing[i] and data.interruptible[plan.offer[node]]:
@@ -362,7 +364,7 @@ def landing_room(data: Data, plan: Plan, node: int, scenario: int, i: int) -> in
     return room
 
 
-@njit(cache=True, nogil=True)
+@inner
 def take_sums(source: Kept, target: Kept) -> None:
     """Copy what is counted over all slots."""
     target.zones[:] = source.zones
@@ -422,7 +424,7 @@ def reload(data: Data, plan: Plan, best: Kept) -> None:
             recount(data, plan, node)
 
 
-@njit(cache=True, nogil=True)
+@inner
 def recount(data: Data, plan: Plan, node: int) -> None:
     """Compute a node's free room and what it holds from its replicas and landings."""
     offer, request = plan.offer[node], data.request

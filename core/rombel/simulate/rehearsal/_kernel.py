@@ -7,7 +7,7 @@ from heapq import heappop
 import numpy as np
 from numba import njit
 
-from rombel.simulate.rehearsal._compiled import Heap, inner
+from rombel.compiled import inner
 from rombel.simulate.rehearsal._placing import (
     BEGIN_BURST,
     BEGIN_OUTAGE,
@@ -84,6 +84,7 @@ from rombel.simulate.rehearsal._tables import (
     WISHED_S,
     ZONE,
     Floats,
+    Heap,
     Ints,
     State,
     Tally,

@@ -6,7 +6,7 @@ from heapq import heappush
 
 import numpy as np
 
-from rombel.simulate.rehearsal._compiled import Heap, inner
+from rombel.compiled import inner
 from rombel.simulate.rehearsal._tables import (
     ALL_WAITING,
     AUTO,
@@ -54,6 +54,7 @@ from rombel.simulate.rehearsal._tables import (
     WISHED,
     ZONE,
     ZONE_SKEW,
+    Heap,
     Ints,
     State,
     Tally,

@@ -10,6 +10,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from rombel.compiled import inner
+
 Ints = NDArray[np.int64]
 
 MAX, MIN, DISABLED = 0, 1, 2
@@ -20,7 +22,7 @@ KIND, VALUE, PERIOD = 0, 1, 2
 PERMILLE = 1000
 
 
-@njit(cache=True, nogil=True)
+@inner
 def ceil_div(value: int, by: int) -> int:
     """Return the quotient rounded up."""
     return -(-value // by)
@@ -66,7 +68,7 @@ def recommended(
     return current if (wanted < current) == rising else wanted
 
 
-@njit(cache=True, nogil=True)
+@inner
 def _tolerated(used: int, aim: int, up_permille: int, down_permille: int) -> bool:
     """Return whether use is near enough to what is aimed at: exact, and the edge itself is near enough."""
     return aim * (PERMILLE - down_permille) <= used * PERMILLE <= aim * (PERMILLE + up_permille)
@@ -82,7 +84,7 @@ def stabilised(current: int, lowest: int, highest: int) -> int:
     return min(max(current, lowest), highest)
 
 
-@njit(cache=True, nogil=True)
+@inner
 def changed_within(changes: Ints, now: int, period: int, sign: int) -> int:
     """Return how many replicas came (sign 1) or went (-1) in the period before now; ``changes`` (H, 2) holds times and differences."""
     total = 0

@@ -6,7 +6,7 @@ has patience is lost. Asked = served + waiting + lost, exactly.
 
 from __future__ import annotations
 
-from rombel.simulate.rehearsal._compiled import inner
+from rombel.compiled import inner
 from rombel.simulate.rehearsal._rules import least_after, most_after, recommended, stabilised
 from rombel.simulate.rehearsal._tables import (
     ASKED,

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from rombel.simulate.rehearsal._compiled import Heap, inner
+from rombel.compiled import inner
 from rombel.simulate.rehearsal._placing import (
     INTERRUPT,
     NODE_REFUSED,
@@ -86,6 +86,7 @@ from rombel.simulate.rehearsal._tables import (
     ZONE,
     ZONE_SKEW,
     Floats,
+    Heap,
     Ints,
     State,
     Tally,

@@ -13,6 +13,8 @@ from numpy.typing import NDArray
 
 Ints = NDArray[np.int64]
 Floats = NDArray[np.float64]
+Heap = list[tuple[int, int, int, int, int, int, int]]
+"""What is to come: time, order of asking, kind, and four whole numbers."""
 
 NOWHERE = -1
 

@@ -1,4 +1,4 @@
-"""How the loops of a rehearsal are compiled."""
+"""How inner loops are compiled."""
 
 from __future__ import annotations
 
@@ -8,9 +8,6 @@ from typing import Any, TypeVar
 from numba import njit
 
 F = TypeVar("F", bound=Callable[..., Any])
-Heap = list[tuple[int, int, int, int, int, int, int]]
-"""What is to come: time, order of asking, kind, and four whole numbers."""
-
 _WITHIN: dict[str, Any] = {"cache": True, "nogil": True, "no_cpython_wrapper": True, "no_cfunc_wrapper": True}
 
 inner: Callable[[F], F] = njit(**_WITHIN)
