@@ -44,6 +44,7 @@ def study(row: Study) -> dict[str, Any]:
         "rates_id": row.rates_id,
         "growth_percent": row.growth_percent,
         "measured": row.usage_id is not None,
+        "rehearses": bool(row.rehearsal),
         "listed": row.running_id is not None,
         "workloads": len(workloads),
         "replicas": sum(entry.replicas for entry in workloads),

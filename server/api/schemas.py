@@ -73,6 +73,7 @@ class StudyOut(Schema):
     rates_id: int | None
     growth_percent: int
     measured: bool
+    rehearses: bool
     listed: bool
     workloads: int
     replicas: int

@@ -162,7 +162,7 @@ class PoolPlayedOut(OfOffer):
     node_hours: float
     cost: Decimal
     at_most_min: float
-    at_least_min: float
+    at_least_min: float | None
     stretch: StretchOut | None
 
     @staticmethod
@@ -220,6 +220,7 @@ class OutcomeOut(Schema):
     planned: Decimal
     bottleneck: str
     moments: list[WorthALookOut]
+    stood: int | None
 
 
 class SeedPlayedOut(Schema):

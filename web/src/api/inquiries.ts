@@ -8,8 +8,16 @@ import { paced } from './pace'
 /** What a step must save a month for each replica moved and for each node brought; asked of steps alone. */
 export type CostOfChange = Partial<Record<'per_move' | 'per_node', string>>
 
-/** The newest answer to a question of a variant, asked again while a worker has to do with it; and the ways to ask and stop. */
-export function useInquiry(variant: Ref<number>, question: Question, costOfChange: Ref<CostOfChange> = ref({})) {
+/**
+ * The newest answer to a question of a variant, asked again while a worker has to do with it; and the ways to ask and stop. `awaited` tells
+ * that a worker is about to ask by itself.
+ */
+export function useInquiry(
+  variant: Ref<number>,
+  question: Question,
+  costOfChange: Ref<CostOfChange> = ref({}),
+  awaited: (now: Inquiry | null) => boolean = () => false,
+) {
   const queries = useQueryClient()
   const key = computed(() => keys.inquiry(question, variant.value))
   const query = useQuery({
@@ -18,7 +26,10 @@ export function useInquiry(variant: Ref<number>, question: Question, costOfChang
       taken(
         await client.GET('/api/variants/{variant_id}/inquiries/{question}', { params: { path: { variant_id: variant.value, question } } }),
       ) ?? null,
-    refetchInterval: (query) => paced(query, underWay(query.state.data as Inquiry | null) ? 600 : false),
+    refetchInterval: (query) => {
+      const known = (query.state.data as Inquiry | null | undefined) ?? null
+      return paced(query, underWay(known) ? 600 : awaited(known) ? 2_000 : false)
+    },
   })
   const again = () => queries.invalidateQueries({ queryKey: key.value })
   const ask = useMutation({
@@ -37,6 +48,10 @@ export function useInquiry(variant: Ref<number>, question: Question, costOfChang
     onSettled: again,
   })
   const now = computed(() => query.data.value ?? null)
+  watch(
+    () => awaited(now.value),
+    (begins) => begins && again(),
+  )
   return { now, loaded: computed(() => query.isSuccess.value), ask, stop }
 }
 

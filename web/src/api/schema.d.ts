@@ -4312,6 +4312,8 @@ export interface components {
              * @description What was measured; of a study, whether anything was.
              */
             measured: boolean;
+            /** Rehearses */
+            rehearses: boolean;
             /**
              * Listed
              * @description Whether a running cluster was listed.
@@ -6579,6 +6581,8 @@ export interface components {
              * @description Times worth a look, in their order.
              */
             moments: components["schemas"]["WorthALookOut"][];
+            /** Stood */
+            stood: number | null;
         };
         /**
          * PlayedOut
@@ -6705,7 +6709,7 @@ export interface components {
              */
             at_most_min: number;
             /** At Least Min */
-            at_least_min: number;
+            at_least_min: number | null;
             /** @description From when to when a pool was longest at its most nodes while replicas waited, seconds from the start; null: never. */
             stretch: components["schemas"]["StretchOut"] | null;
         };

@@ -49,7 +49,11 @@ const actions = useBenchActions(
 const mayEdit = computed(() => ['planner', 'lead'].includes(person.data.value?.role ?? ''))
 const running = computed(() => underWay(data.value?.run))
 const drills = useInquiry(variant, 'drills')
-const rehearsal = useInquiry(variant, 'rehearsal')
+/** After a whole fit the study's rehearsal is asked for by itself, once the design whose limits it plays stands. */
+const rehearsal = useInquiry(variant, 'rehearsal', undefined, (known) => {
+  const fit = data.value?.fit
+  return !!data.value?.study.rehearses && data.value.fit_is_current && isPlan(fit) && known?.fit_id !== fit.id
+})
 const marks = computed(() => drills.now.value?.drills?.results.map((result) => result.mark) ?? [])
 const lost = ref<string | null>(null)
 /** The letters of a zone typed so far; null: none is asked for. */

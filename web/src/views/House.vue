@@ -9,6 +9,7 @@ import { survivalWords } from '../domain/words'
 import FaultList from '../ui/FaultList.vue'
 import FigureTable from '../ui/FigureTable.vue'
 import ReservationForm from './house/ReservationForm.vue'
+import OneOf from '../ui/OneOf.vue'
 
 /** The organisation's defaults and limits: a lead states them, everybody sees them. */
 const message = useMessage()
@@ -133,14 +134,14 @@ function save(): void {
         </div>
         <div class="rule">
           <span>control plane members <span class="quiet">at least</span></span>
-          <NSelect
+          <OneOf
             v-model:value="draft.control_plane_members"
             size="small"
             clearable
             placeholder="no rule"
             :options="[1, 3, 5].map((value) => ({ label: String(value), value }))"
             :disabled="!mayState"
-            :input-props="{ 'aria-label': 'control plane members' }"
+            name="control plane members"
           />
           <NCheckbox
             :checked="draft.open_rules.includes('control_plane_members')"
@@ -151,7 +152,7 @@ function save(): void {
         </div>
         <div v-for="entry in lists" :key="entry.name" class="rule">
           <span>{{ entry.title }} <span class="quiet">only</span></span>
-          <NSelect
+          <OneOf
             v-model:value="draft[entry.name]"
             size="small"
             multiple
@@ -159,7 +160,7 @@ function save(): void {
             :placeholder="entry.empty"
             :options="options(entry.known())"
             :disabled="!mayState"
-            :input-props="{ 'aria-label': entry.title }"
+            :name="entry.title"
           />
           <NCheckbox :checked="draft.open_rules.includes(entry.name)" :disabled="!mayState" @update:checked="open(entry.name, $event)"
             >studies may differ</NCheckbox
@@ -168,12 +169,12 @@ function save(): void {
         <h2>Starts with, and asks for</h2>
         <div class="rule">
           <span>survives the loss of a zone</span>
-          <NSelect
+          <OneOf
             v-model:value="draft.survive_zone"
             size="small"
             :options="survivalOptions"
             :disabled="!mayState"
-            :input-props="{ 'aria-label': 'survives the loss of a zone' }"
+            name="survives the loss of a zone"
           />
           <span class="quiet">a start, no limit</span>
         </div>

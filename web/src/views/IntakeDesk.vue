@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NButton, NInput, NRadio, NRadioGroup, NSelect, useMessage } from 'naive-ui'
+import { NButton, NInput, NRadio, NRadioGroup, useMessage } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import { Problem } from '../api/client'
 import { useIntakeDesk, useIntakes, useIntakeStudies } from '../api/demand'
@@ -8,6 +8,7 @@ import { exactMoney } from '../domain/format'
 import PersonMenu from '../ui/PersonMenu.vue'
 import FaultList from '../ui/FaultList.vue'
 import IntakeCard from '../ui/IntakeCard.vue'
+import OneOf from '../ui/OneOf.vue'
 
 /** A service owner's desk: say what is needed in a few words, see what it adds to the bill, hand it in, follow it. */
 const message = useMessage()
@@ -71,11 +72,11 @@ function handIn(): void {
       <section v-else class="form" aria-label="request">
         <label class="field"
           >for the plan
-          <NSelect
+          <OneOf
             v-model:value="study"
             size="small"
             :options="(studies.data.value ?? []).map((row) => ({ value: row.id, label: row.name }))"
-            aria-label="for the plan"
+            name="for the plan"
         /></label>
         <div class="grid">
           <label v-for="[field, title, hint] in fields" :key="field" class="field" :class="{ wrong: fault(field) }"

@@ -53,7 +53,7 @@ class PoolOutcome:
     """How a pool ran in a zone.
 
     Its limits, mean nodes of each sample, most and least seen, node-hours run, what they cost, minutes at its most while replicas waited, the
-    longest such stretch, and minutes at its least. A committed pool's least is paid for whether it runs or not.
+    longest such stretch, and minutes at its least (None: not counted). A committed pool's least is paid for whether it runs or not.
     """
 
     offer: OfferKey
@@ -65,7 +65,7 @@ class PoolOutcome:
     cost: Decimal
     at_most_min: float
     stretch: tuple[int, int] | None
-    at_least_min: float = 0.0
+    at_least_min: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,6 +102,8 @@ class RehearsalOutcome:
         In words what stood in the way most; empty: nothing waited.
     moments
         Worth looking at, in the order of time.
+    stood
+        Replicas of the solution that stands at the start: more of them use what the solution keeps free for losses. None: not counted.
 
     """
 
@@ -127,6 +129,7 @@ class RehearsalOutcome:
     planned: Decimal
     bottleneck: str
     moments: tuple[MomentWorthALook, ...]
+    stood: int | None = None
 
     @property
     def waited_min(self) -> float:
@@ -189,6 +192,7 @@ def outcome(
         planned=(solution.cost_per_hour * hours).quantize(Decimal("0.000001")),
         bottleneck=_bottleneck(pools, waiting, rehearsal.start_s),
         moments=tuple(_moments(stage, tally, waiting, sample, pools)),
+        stood=sum(batch.count * sum(batch.replicas.values()) for batch in solution.nodes),
     )
 
 

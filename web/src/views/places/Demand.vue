@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NButton, NInput, NSelect } from 'naive-ui'
+import { NButton, NInput } from 'naive-ui'
 import { computed, nextTick, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { BenchActions } from '../../api/bench'
@@ -18,6 +18,7 @@ import RowPanel from './demand/RowPanel.vue'
 import RunningView from './demand/RunningView.vue'
 import ScatterPanel from './demand/ScatterPanel.vue'
 import UsageView from './demand/UsageView.vue'
+import OneOf from '../../ui/OneOf.vue'
 
 const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
 const route = useRoute()
@@ -125,13 +126,13 @@ useEscape(
           data-find
           :input-props="{ 'aria-label': 'find a workload' }"
         />
-        <NSelect
+        <OneOf
           v-model:value="grouping"
           size="tiny"
           :options="groupings"
           :consistent-menu-width="false"
           class="groups"
-          aria-label="group the sheet"
+          name="group the sheet"
         />
       </template>
       <template v-if="mayEdit">

@@ -14,6 +14,21 @@ const levels = useInquiry(
   'levels',
 )
 const limits = computed(() => (levels.now.value?.levels?.limits.length ? levels.now.value : null))
+const rehearsal = useInquiry(
+  toRef(() => props.bench.variant.id),
+  'rehearsal',
+)
+const rehearsed = computed(() => (rehearsal.now.value?.rehearsal?.outcome ? rehearsal.now.value : null))
+const rehearsalFiles = [
+  [
+    'rehearsal.json',
+    'rehearsal',
+    'how workloads and pools scale, commands, outages: ./rombel rehearse problem.json start.json demand-through-time.csv --settings rehearsal.json',
+  ],
+  ['demand-through-time.csv', 'what is asked', 'in replicas’ worth, a column a workload, through the whole rehearsal'],
+  ['start.json', 'where it starts', 'the nodes and placement that stand when the rehearsal begins'],
+  ['rehearsal.schema.json', 'schema of the rehearsal', 'JSON Schema of rehearsal.json'],
+] as const
 const files = [
   ['solution.json', 'the fit', 'nodes, placement, landing, cost and floor, in the interchange format'],
   ['problem.json', 'what was asked', 'supply, targets and demand exactly as they were computed'],
@@ -74,6 +89,17 @@ function savePicture(): void {
               >
             </td>
           </tr>
+          <template v-if="rehearsed">
+            <tr v-for="[name, title, text] in rehearsalFiles" :key="name">
+              <th scope="row">
+                <a :href="`/api/inquiries/${rehearsed.id}/rehearsal-files/${name}`" :download="name"
+                  ><strong>{{ name }}</strong></a
+                >
+              </th>
+              <td>{{ title }}</td>
+              <td class="quiet">{{ text }}<template v-if="!rehearsed.is_current">; played before the last change</template></td>
+            </tr>
+          </template>
           <tr>
             <th scope="row"><NButton size="tiny" @click="savePicture">lanes.svg</NButton></th>
             <td>the picture</td>

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { NSelect } from 'naive-ui'
 import { computed, ref, toRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { isPlan, type Bench, type Inquiry } from '../../api/client'
@@ -15,8 +14,10 @@ import RehearsalPanels from '../../pictures/rehearsal/RehearsalPanels.vue'
 import DayTable from './rehearsal/DayTable.vue'
 import FoundLimits from './rehearsal/FoundLimits.vue'
 import LimitsSheet from './rehearsal/LimitsSheet.vue'
+import PoolTable from './rehearsal/PoolTable.vue'
 import RehearsalReadOut from './rehearsal/RehearsalReadOut.vue'
 import ScenarioPanel from './rehearsal/ScenarioPanel.vue'
+import OneOf from '../../ui/OneOf.vue'
 
 /** What is rehearsed and the limits at the left, the run through time in the middle, what it showed at the right; the address carries run and moment. */
 const props = defineProps<{ bench: Bench; inquiry: Inquiry | null; mayEdit: boolean }>()
@@ -150,12 +151,12 @@ useKeys((event) => {
             </button>
             <span v-if="!outcome.moments.length" class="quiet">No replica waited long and nothing was lost.</span>
           </span>
-          <NSelect
+          <OneOf
             size="tiny"
             class="pool"
             :value="pools[pool]?.value"
             :options="pools"
-            :input-props="{ 'aria-label': 'pool whose nodes are shown' }"
+            name="pool whose nodes are shown"
             @update:value="set({ pool: $event })"
           />
         </template>
@@ -199,7 +200,10 @@ useKeys((event) => {
         />
         <p v-else class="quiet">It is played again up to this moment.</p>
       </div>
-      <DayTable v-else-if="outcome" :outcome="outcome" :currency="bench.region?.currency ?? ''" />
+      <template v-else-if="outcome">
+        <DayTable :outcome="outcome" :currency="bench.region?.currency ?? ''" />
+        <PoolTable :outcome="outcome" :currency="bench.region?.currency ?? ''" />
+      </template>
     </section>
     <aside class="right" tabindex="0" aria-label="what the rehearsal showed">
       <RehearsalReadOut
@@ -239,7 +243,7 @@ useKeys((event) => {
 }
 .middle {
   display: grid;
-  grid-template-rows: auto minmax(180px, 1fr) auto auto;
+  grid-template-rows: auto minmax(180px, 1fr) auto auto auto;
   grid-template-columns: minmax(0, 1fr);
   min-height: 0;
   min-width: 0;

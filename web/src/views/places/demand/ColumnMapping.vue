@@ -2,6 +2,7 @@
 import { NInput, NSelect } from 'naive-ui'
 import { computed } from 'vue'
 import type { Schemas } from '../../../api/client'
+import OneOf from '../../../ui/OneOf.vue'
 
 /** Which heading of the file stands for which column, and in which unit plain numbers are. */
 type Mapped = Schemas['ImportIn']['mapped']
@@ -77,12 +78,12 @@ function fix(column: string, event: Event): void {
           />
         </td>
         <td>
-          <NSelect
+          <OneOf
             v-if="line.column && units[line.column]"
             :value="mapped?.units?.[line.column] ?? headings.units[line.column] ?? ''"
             size="tiny"
             :options="units[line.column]"
-            :aria-label="`unit of ${line.column}`"
+            :name="`unit of ${line.column}`"
             @update:value="unit(line.column, $event)"
           />
         </td>

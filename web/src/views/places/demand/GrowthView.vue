@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NButton, NInput, NInputNumber, NSelect } from 'naive-ui'
+import { NButton, NInput, NInputNumber } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import { Problem, type Bench } from '../../../api/client'
 import { useGrowth, type DemandActions, type Growth } from '../../../api/demand'
@@ -7,6 +7,7 @@ import { useSize } from '../../../composables/useSize'
 import { day } from '../../../domain/format'
 import ForecastLine from '../../../pictures/through-time/ForecastLine.vue'
 import FaultList from '../../../ui/FaultList.vue'
+import OneOf from '../../../ui/OneOf.vue'
 
 /** Where demand is heading, what is planned to come, and when limits are met. */
 const props = defineProps<{ bench: Bench; demand: DemandActions; mayEdit: boolean }>()
@@ -65,9 +66,7 @@ function reachedWords(row: Growth['rows'][number]): string {
 <template>
   <div v-if="data && data.rows.length" class="growth">
     <section class="policy" aria-label="how the forecast is made">
-      <label
-        >trend <NSelect v-model:value="query.trend" size="tiny" :options="trends" :consistent-menu-width="false" aria-label="trend"
-      /></label>
+      <label>trend <OneOf v-model:value="query.trend" size="tiny" :options="trends" :consistent-menu-width="false" name="trend" /></label>
       <label
         >days ahead
         <NInputNumber

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NButton, NInputNumber, NSelect } from 'naive-ui'
+import { NButton, NInputNumber } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { Bench } from '../../../api/client'
 import { useProposals, useSeries, type DemandActions, type Policy } from '../../../api/demand'
@@ -7,6 +7,7 @@ import { useSize } from '../../../composables/useSize'
 import { gibibytes, money, percent, plural, vcpus } from '../../../domain/format'
 import UseLine from '../../../pictures/through-time/UseLine.vue'
 import UsageImport from './UsageImport.vue'
+import OneOf from '../../../ui/OneOf.vue'
 
 /** What was measured, what requests would follow from it, what they save and what they risk. */
 const props = defineProps<{ bench: Bench; demand: DemandActions; mayEdit: boolean }>()
@@ -67,12 +68,12 @@ function over(share: number | null): string {
         /></label>
         <label
           >defined as
-          <NSelect
+          <OneOf
             v-model:value="policy.definition"
             size="tiny"
             :options="definitions"
             :consistent-menu-width="false"
-            aria-label="definition of the percentile"
+            name="definition of the percentile"
         /></label>
         <label
           >+

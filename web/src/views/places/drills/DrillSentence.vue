@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import type { DrillKind, DrillStep } from '../../../api/drills'
 import { isPlan, type Bench } from '../../../api/client'
 import { stepWords } from '../../../domain/drill'
+import OneOf from '../../../ui/OneOf.vue'
 
 /** A drill of one's own, composed as a sentence with choices; a further step waits for the one before it. */
 const props = defineProps<{ bench: Bench; dependencies: string[]; taken: string[]; busy: boolean; begin: Partial<DrillStep> | null }>()
@@ -119,29 +120,29 @@ const types = computed(() => [...new Set([...pools.value.keys()].map((pool) => p
         <NInputNumber v-model:value="step.wait" size="small" class="number" :min="0" :show-button="false" aria-label="minutes after" />
         min,
       </template>
-      <NSelect
+      <OneOf
         v-model:value="step.kind"
         size="small"
         class="choice"
         :options="kinds"
-        :input-props="{ 'aria-label': 'what happens' }"
+        name="what happens"
         @update:value="((step.count = countFor(step.kind, step.pool)), (step.share = step.kind === 'even' ? 20 : 50))"
       />
-      <NSelect
+      <OneOf
         v-if="step.kind === 'zone' || step.kind === 'stock'"
         v-model:value="step.zone"
         size="small"
         class="choice"
         :options="options(zones)"
-        :input-props="{ 'aria-label': 'zone' }"
+        name="zone"
       />
-      <NSelect
+      <OneOf
         v-if="needsPool(step.kind)"
         v-model:value="step.pool"
         size="small"
         class="choice"
         :options="options(pools.keys())"
-        :input-props="{ 'aria-label': 'pool' }"
+        name="pool"
         @update:value="step.count = countFor(step.kind, step.pool)"
       />
       <NSelect
@@ -154,13 +155,13 @@ const types = computed(() => [...new Set([...pools.value.keys()].map((pool) => p
         :options="options(types.filter((type) => !step.pool.startsWith(`${type} `)))"
         :input-props="{ 'aria-label': 'new type' }"
       />
-      <NSelect
+      <OneOf
         v-if="step.kind === 'dependency'"
         v-model:value="step.dependency"
         size="small"
         class="choice"
         :options="options(dependencies)"
-        :input-props="{ 'aria-label': 'dependency' }"
+        name="dependency"
       />
       <template v-if="['nodes', 'members', 'shrink', 'grow'].includes(step.kind)">
         {{ step.kind === 'shrink' || step.kind === 'grow' ? 'to' : '' }}

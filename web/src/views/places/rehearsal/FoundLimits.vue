@@ -3,13 +3,19 @@ import { NButton } from 'naive-ui'
 import { computed } from 'vue'
 import { underWay, type Inquiry } from '../../../api/client'
 import type { PoolLimit } from '../../../api/rehearsal'
+import { clock } from '../../../domain/drill'
 import { exactMoney, money, percent } from '../../../domain/format'
+import CostAgainstWaiting from '../../../pictures/sufficing/CostAgainstWaiting.vue'
+import { offerName } from '../../../domain/rehearsal'
 import InquiryLine from '../../../ui/InquiryLine.vue'
 
 /** Limits under which the promise held, with what set each; taking them writes them to the variant. */
 const props = defineProps<{ inquiry: Inquiry | null; promise: number; currency: string; mayEdit: boolean }>()
 const emit = defineEmits<{ ask: []; stop: [id: number]; take: [limits: PoolLimit[]] }>()
 const found = computed(() => props.inquiry?.limits ?? null)
+const tried = computed(() =>
+  (found.value?.trials ?? []).map((trial) => ({ cost: Number(trial.cost), late: trial.late_share, words: trial.words })),
+)
 const trials = computed(() => found.value?.trials.slice(0, 8) ?? [])
 function take(): void {
   emit(
@@ -37,15 +43,33 @@ function take(): void {
         </p>
         <ul class="limits">
           <li v-for="entry in found.limits" :key="`${entry.offer.instance_type} ${entry.offer.purchase} ${entry.offer.zone}`">
-            <strong>{{ entry.offer.instance_type }}</strong> {{ entry.offer.zone }} {{ entry.range.least }}–{{ entry.range.most
+            <strong>{{ offerName(entry.offer) }}</strong> {{ entry.range.least }}–{{ entry.range.most
             }}<template v-if="entry.range.kept_back">, {{ entry.range.kept_back }} kept free</template>
-            <span class="quiet"> least: {{ entry.least_because }}; most: {{ entry.most_because }}</span>
+            <span class="quiet">
+              least: {{ entry.least_because }}; most: {{ entry.most_because
+              }}<template v-if="entry.kept_because">; kept free: {{ entry.kept_because }}</template></span
+            >
           </li>
         </ul>
         <NButton v-if="mayEdit" size="tiny" type="primary" @click="take">Take and play</NButton>
       </template>
+      <p v-if="found.rise" class="quiet">
+        While a node starts ({{ clock(found.rise.within_s) }} with the look-out) what demand asks for rises by up to
+        {{ percent(found.rise.share, 1) }} of its peak, {{ found.rise.percentile }}th percentile: room for that is among what was tried as
+        kept free.
+      </p>
+      <CostAgainstWaiting
+        v-if="tried.length > 1"
+        :tried="tried"
+        :promise="promise / 100"
+        :before="Number(found.before)"
+        :found="found.reason ? null : Number(found.cost)"
+        :currency="currency"
+        :width="250"
+        :height="150"
+      />
       <details v-if="trials.length">
-        <summary>cost against waiting</summary>
+        <summary>cost against waiting, in figures</summary>
         <table>
           <thead>
             <tr>

@@ -40,6 +40,8 @@ const rows = computed(() => {
     [`cost, ${props.currency}`, ...of((run) => money(run.total))],
   ] as [string, string, string][]
 })
+/** What a plan keeps free for a lost zone is used by replicas beyond those it was made for. */
+const beyond = computed(() => Math.ceil(Math.max(0, ...props.outcome.wished)) - (props.outcome.stood ?? 0))
 const saved = computed(() => Number(props.outcome.planned) - Number(props.outcome.total))
 </script>
 
@@ -66,6 +68,10 @@ const saved = computed(() => Number(props.outcome.planned) - Number(props.outcom
     </table>
     <p class="quiet" :title="`${exactMoney(outcome.total)} against ${exactMoney(outcome.planned)} ${currency}`">
       {{ money(Math.abs(saved)) }} {{ currency }} {{ saved >= 0 ? 'less' : 'more' }} than the nodes of the fit all the time.
+    </p>
+    <p v-if="outcome.stood && beyond > 0" class="amber">
+      Up to {{ plural(beyond, 'replica') }} more than the plan at the start was made for are wanted at once: meanwhile they use what it
+      keeps free for a lost zone or node.
     </p>
     <p v-if="longest?.longest_s">
       Longest wait for a node:

@@ -6,6 +6,7 @@ import type { Scenario } from '../../../api/rehearsal'
 import { percent } from '../../../domain/format'
 import FaultList from '../../../ui/FaultList.vue'
 import InquiryLine from '../../../ui/InquiryLine.vue'
+import OneOf from '../../../ui/OneOf.vue'
 
 /** What is asked through time in a few words, what is commanded and what goes wrong; and the run beside which it is shown. */
 const props = defineProps<{
@@ -136,22 +137,22 @@ function addOutage(): void {
       <NButton size="tiny" quaternary aria-label="leave this command out" @click="draft.bursts.splice(place, 1)">×</NButton>
     </div>
     <div v-for="(outage, place) in draft.outages" :key="`o${place}`" class="happening">
-      <NSelect v-model:value="outage.kind" size="tiny" class="name" :options="KINDS" :input-props="{ 'aria-label': 'what goes wrong' }" />
-      <NSelect
+      <OneOf v-model:value="outage.kind" size="tiny" class="name" :options="KINDS" name="what goes wrong" />
+      <OneOf
         v-if="outage.kind !== 'zone'"
         v-model:value="outage.instance_type"
         size="tiny"
         class="name"
         :options="options(types, 'all types')"
-        :input-props="{ 'aria-label': 'instance type' }"
+        name="instance type"
       />
       in
-      <NSelect
+      <OneOf
         v-model:value="outage.zone"
         size="tiny"
         class="name"
         :options="options(zones, outage.kind === 'zone' ? undefined : 'all zones')"
-        :input-props="{ 'aria-label': 'zone' }"
+        name="zone"
       />
       <template v-if="outage.kind === 'interruptions'">
         <NInputNumber
@@ -202,14 +203,14 @@ function addOutage(): void {
     <InquiryLine :inquiry="inquiry" :may-edit="mayEdit" doing="played" @ask="emit('play', draft)" @stop="emit('stop', $event)" />
     <p v-if="others.length > 1" class="line">
       beside
-      <NSelect
+      <OneOf
         size="tiny"
         class="name"
         clearable
         placeholder="an earlier run"
         :value="before || null"
         :options="others"
-        :input-props="{ 'aria-label': 'earlier run shown beside' }"
+        name="earlier run shown beside"
         @update:value="emit('before', $event ?? 0)"
       />
     </p>

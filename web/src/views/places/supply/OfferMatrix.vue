@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NButton, NCheckbox, NInput, NInputNumber, NSelect } from 'naive-ui'
+import { NButton, NCheckbox, NInput, NInputNumber } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useMatrix, useType } from '../../../api/catalogue'
@@ -8,6 +8,7 @@ import { useEscape } from '../../../composables/useKeys'
 import { filtered, kindsOf, noFilter, rowsOf, type Filter } from '../../../domain/matrix'
 import MatrixSheet from './MatrixSheet.vue'
 import TypePanel from './TypePanel.vue'
+import OneOf from '../../../ui/OneOf.vue'
 
 const props = defineProps<{ bench: Bench }>()
 const route = useRoute()
@@ -79,21 +80,14 @@ function choose(name: string | null): void {
           data-find
           :input-props="{ 'aria-label': 'find a type' }"
         />
-        <NSelect
-          v-model:value="filter.family"
-          size="tiny"
-          clearable
-          placeholder="family"
-          :options="options(kinds.families)"
-          :input-props="{ 'aria-label': 'family' }"
-        />
-        <NSelect
+        <OneOf v-model:value="filter.family" size="tiny" clearable placeholder="family" :options="options(kinds.families)" name="family" />
+        <OneOf
           v-model:value="filter.architecture"
           size="tiny"
           clearable
           placeholder="chip"
           :options="options(kinds.architectures)"
-          :input-props="{ 'aria-label': 'architecture' }"
+          name="architecture"
         />
         <NInputNumber
           v-model:value="filter.leastVcpu"
@@ -135,13 +129,13 @@ function choose(name: string | null): void {
           placeholder="per GiB ≤"
           :input-props="{ 'aria-label': 'most a GiB and hour' }"
         />
-        <NSelect
+        <OneOf
           v-model:value="purchase"
           size="tiny"
           :options="matrix.data.value.purchases.map((label, value) => ({ label, value }))"
-          :input-props="{ 'aria-label': 'kind of purchase shown' }"
+          name="kind of purchase shown"
         />
-        <NSelect v-model:value="filter.sort" size="tiny" :options="sorts" :input-props="{ 'aria-label': 'order' }" />
+        <OneOf v-model:value="filter.sort" size="tiny" :options="sorts" name="order" />
         <NCheckbox v-model:checked="filter.onlyEverywhere" size="small">every zone</NCheckbox>
       </div>
       <MatrixSheet

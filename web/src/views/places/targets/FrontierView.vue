@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NButton, NSelect } from 'naive-ui'
+import { NButton } from 'naive-ui'
 import { computed, ref, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { tightest, useAvailability } from '../../../api/availability'
@@ -14,6 +14,7 @@ import FrontierPicture from '../../../pictures/frontier/FrontierPicture.vue'
 import InquiryLine from '../../../ui/InquiryLine.vue'
 import SizesTable from './SizesTable.vue'
 import SizingPart from './SizingPart.vue'
+import OneOf from '../../../ui/OneOf.vue'
 
 /** Cost of availability: the frontier of computed fits, and the sizes that meet every target. */
 const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
@@ -51,13 +52,13 @@ const waits = computed(() => underWay(frontier.now.value))
     <section class="left">
       <div class="head">
         <h2>Cost of availability</h2>
-        <NSelect
+        <OneOf
           v-if="journey"
           size="small"
           class="pick"
           :value="journey.name"
           :options="journeys.map((entry) => ({ value: entry.name, label: entry.name }))"
-          :input-props="{ 'aria-label': 'journey of the picture' }"
+          name="journey of the picture"
           @update:value="router.replace({ query: { ...route.query, journey: $event } })"
         />
         <NButton v-if="mayEdit && journey && bench.fit_is_current && !waits" size="small" @click="frontier.ask.mutate()">{{

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NCheckbox, NInput, NInputNumber, NSelect } from 'naive-ui'
+import { NCheckbox, NInput, NInputNumber } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import type { BenchActions } from '../../../api/bench'
 import { Problem, type Bench, isPlan } from '../../../api/client'
@@ -10,6 +10,7 @@ import FamilyRules from './FamilyRules.vue'
 import HeadroomPart from './HeadroomPart.vue'
 import PlaneTiers from './PlaneTiers.vue'
 import WayPicture from './WayPicture.vue'
+import OneOf from '../../../ui/OneOf.vue'
 
 const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
 const house = useHouse()
@@ -159,12 +160,12 @@ function rule(field: Field): string {
           @keydown.enter="setLost"
         />
         <span>{{ lost === 1 ? 'node' : 'nodes' }}, whichever they are; 0 promises nothing. Kept by</span>
-        <NSelect
+        <OneOf
           :value="bench.variant.survive_nodes"
           size="small"
           :options="nodeWays"
           :disabled="!mayEdit || !bench.variant.lost_nodes"
-          :input-props="{ 'aria-label': 'how lost nodes are survived' }"
+          name="how lost nodes are survived"
           @update:value="actions.change.mutate({ survive_nodes: $event })"
         />
         <span class="quiet">{{ nodeWords }}</span>

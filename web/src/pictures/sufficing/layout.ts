@@ -1,0 +1,60 @@
+import { extent } from 'd3-array'
+import { scaleLinear, scaleSqrt } from 'd3-scale'
+
+/** What limits cost in the time that is played, and the share of demand that is late under them. */
+export interface Tried {
+  cost: number
+  late: number
+}
+
+export interface Placed extends Tried {
+  x: number
+  y: number
+}
+
+/** Cost to the right, late demand upward by its root, so that a tenth of a percent is seen beside ten; the stairs are the cheapest for each share. */
+export interface SufficingLayout {
+  dots: Placed[]
+  stairs: string
+  promise: number
+  before: number
+  found: Placed | null
+  across: { at: number; cost: number }[]
+  up: { at: number; share: number }[]
+}
+
+export const LEFT = 46
+export const BOTTOM = 22
+export const TOP = 10
+const RIGHT = 10
+const SHARES = [0.0001, 0.001, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1]
+
+/** Place what was tried, cheapest first, with the promise as a share and the cost before and of what was found (null: nothing). */
+export function sufficingLayout(
+  tried: Tried[],
+  promise: number,
+  before: number,
+  found: number | null,
+  width: number,
+  height: number,
+): SufficingLayout {
+  const costs = [...tried.map((entry) => entry.cost), before, ...(found === null ? [] : [found])]
+  const [low = 0, high = 1] = extent(costs)
+  const room = 0.06 * Math.max(high - low, 0.01 * high, 0.01)
+  const x = scaleLinear([low - room, high + room], [LEFT, width - RIGHT])
+  const most = Math.max(...tried.map((entry) => entry.late), promise) * 1.1
+  const y = scaleSqrt([0, most || 1], [height - BOTTOM, TOP])
+  const dots = tried.map((entry) => ({ ...entry, x: x(entry.cost), y: y(entry.late) }))
+  // Between two that were tried the cheaper one is what can be had.
+  const stairs = dots.map((dot, place) => (place ? `H${dot.x}V${dot.y}` : `M${dot.x} ${dot.y}`)).join('')
+  const under = dots.filter((dot) => dot.late <= promise + 1e-12)[0]
+  return {
+    dots,
+    stairs: dots.length ? `${stairs}H${width - RIGHT}` : '',
+    promise: y(promise),
+    before: x(before),
+    found: found === null ? null : { cost: found, late: under?.late ?? promise, x: x(found), y: under?.y ?? y(promise) },
+    across: x.ticks(3).map((cost) => ({ at: x(cost), cost })),
+    up: SHARES.filter((share) => share <= most && share >= most / 80).map((share) => ({ at: y(share), share })),
+  }
+}
