@@ -610,6 +610,10 @@ class TestRehearsal(BrowserCase):
         expect(page.get_by_role("row", name=re.compile(f"{lost:.2f}"))).to_be_visible()
         late = 100 * outcome.share("late")
         expect(page.get_by_text(f"{late:.3f}").first).to_be_visible()
+        expect(page.get_by_role("combobox", name="pool whose nodes are shown")).to_be_visible()
+        page.get_by_text("Pool by pool").click()
+        hours = f"{sum(pool.node_hours for pool in outcome.pools[:1]):.0f}"
+        expect(page.get_by_role("group", name="pool by pool").get_by_text(hours, exact=True).first).to_be_visible()
         page.get_by_role("button", name="most lost").click()
         expect(page).to_have_url(re.compile("moment="))
         expect(page.get_by_role("img", name="Replicas by zone and node")).to_be_visible()

@@ -26,11 +26,11 @@ const picture = computed(() => sufficingLayout(props.tried, props.promise, props
   >
     <g v-for="tick in picture.up" :key="tick.share">
       <line :x1="LEFT" :x2="width - 10" :y1="tick.at" :y2="tick.at" class="grid" />
-      <text :x="LEFT - 5" :y="tick.at + 4" class="end">{{ percent(tick.share, 1) }}</text>
+      <text :x="LEFT - 5" :y="tick.at + 4" class="end">{{ percent(tick.share, 2) }}</text>
     </g>
     <text v-for="tick in picture.across" :key="tick.cost" :x="tick.at" :y="height - 6" class="middle">{{ money(tick.cost) }}</text>
     <line :x1="picture.before" :x2="picture.before" :y1="TOP" :y2="height - BOTTOM" class="before" />
-    <text :x="picture.before + 4" :y="TOP + 9" class="quiet">before</text>
+    <text :x="picture.before + 4" :y="height - BOTTOM - 4" class="quiet">before</text>
     <line :x1="LEFT" :x2="width - 10" :y1="picture.promise" :y2="picture.promise" class="promise" />
     <text :x="width - 12" :y="picture.promise - 4" class="end madder">promise</text>
     <path :d="picture.stairs" class="stairs" />

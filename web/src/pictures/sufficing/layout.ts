@@ -1,5 +1,5 @@
 import { extent } from 'd3-array'
-import { scaleLinear, scaleSqrt } from 'd3-scale'
+import { scaleLinear } from 'd3-scale'
 
 /** What limits cost in the time that is played, and the share of demand that is late under them. */
 export interface Tried {
@@ -12,7 +12,7 @@ export interface Placed extends Tried {
   y: number
 }
 
-/** Cost to the right, late demand upward by its root, so that a tenth of a percent is seen beside ten; the stairs are the cheapest for each share. */
+/** Cost to the right, late demand upward, each over what was tried; the stairs are the cheapest for each share. */
 export interface SufficingLayout {
   dots: Placed[]
   stairs: string
@@ -27,7 +27,6 @@ export const LEFT = 46
 export const BOTTOM = 22
 export const TOP = 10
 const RIGHT = 10
-const SHARES = [0.0001, 0.001, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1]
 
 /** Place what was tried, cheapest first, with the promise as a share and the cost before and of what was found (null: nothing). */
 export function sufficingLayout(
@@ -38,12 +37,8 @@ export function sufficingLayout(
   width: number,
   height: number,
 ): SufficingLayout {
-  const costs = [...tried.map((entry) => entry.cost), before, ...(found === null ? [] : [found])]
-  const [low = 0, high = 1] = extent(costs)
-  const room = 0.06 * Math.max(high - low, 0.01 * high, 0.01)
-  const x = scaleLinear([low - room, high + room], [LEFT, width - RIGHT])
-  const most = Math.max(...tried.map((entry) => entry.late), promise) * 1.1
-  const y = scaleSqrt([0, most || 1], [height - BOTTOM, TOP])
+  const x = scaleLinear(spanned([...tried.map((entry) => entry.cost), before, ...(found === null ? [] : [found])]), [LEFT, width - RIGHT])
+  const y = scaleLinear(spanned([...tried.map((entry) => entry.late), promise]), [height - BOTTOM, TOP])
   const dots = tried.map((entry) => ({ ...entry, x: x(entry.cost), y: y(entry.late) }))
   // Between two that were tried the cheaper one is what can be had.
   const stairs = dots.map((dot, place) => (place ? `H${dot.x}V${dot.y}` : `M${dot.x} ${dot.y}`)).join('')
@@ -55,6 +50,13 @@ export function sufficingLayout(
     before: x(before),
     found: found === null ? null : { cost: found, late: under?.late ?? promise, x: x(found), y: under?.y ?? y(promise) },
     across: x.ticks(3).map((cost) => ({ at: x(cost), cost })),
-    up: SHARES.filter((share) => share <= most && share >= most / 80).map((share) => ({ at: y(share), share })),
+    up: y.ticks(4).map((share) => ({ at: y(share), share })),
   }
+}
+
+/** From the least to the largest with some room at both ends; never below nothing, never without any width. */
+function spanned(values: number[]): [number, number] {
+  const [low = 0, high = 1] = extent(values)
+  const room = 0.1 * Math.max(high - low, 0.02 * high, 1e-6)
+  return [Math.max(0, low - room), high + room]
 }

@@ -18,7 +18,7 @@ const emit = defineEmits<{ moment: [at: number] }>()
 const seeds = computed(() => Object.values(props.rehearsed.seeds))
 const late = computed(() => seeds.value.map((seed) => seed.late_share))
 const kept = computed(() => late.value.filter((share) => 100 * share <= (props.scenario?.most_late_percent ?? 100) + 1e-9).length)
-const sum = (of: Outcome, field: 'asked' | 'late' | 'lost' | 'waited_min') => of.workloads.reduce((all, row) => all + row[field], 0)
+const sum = (of: Outcome, field: 'asked' | 'late' | 'lost' | 'waited_min' | 'moved') => of.workloads.reduce((all, row) => all + row[field], 0)
 const share = (of: Outcome, field: 'late' | 'lost') => sum(of, field) / Math.max(1e-9, sum(of, 'asked'))
 const longest = computed(() => [...props.outcome.workloads].sort((one, two) => two.longest_s - one.longest_s)[0])
 const worst = computed(() =>
@@ -35,6 +35,7 @@ const rows = computed(() => {
     ['lost: nobody waits for it', ...of((run) => percent(share(run, 'lost'), 3))],
     ['replicas waited for a node', ...of((run) => `${sum(run, 'waited_min').toFixed(1)} min`)],
     ['nodes started, let go', ...of((run) => `${run.started}, ${run.stopped}`)],
+    ['replicas moved off nodes that go', ...of((run) => String(sum(run, 'moved')))],
     ...(props.outcome.refused ? [['orders refused', ...of((run) => String(run.refused))]] : []),
     ...(props.outcome.interrupted ? [['nodes taken back', ...of((run) => String(run.interrupted))]] : []),
     [`cost, ${props.currency}`, ...of((run) => money(run.total))],
