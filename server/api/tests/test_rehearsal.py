@@ -20,7 +20,7 @@ from rombel.simulate.rehearsal import rehearse
 from runs.models import Fit, Inquiry, Question
 from runs.questions import QUESTIONS
 from runs.questions.rehearsal import SEEDS, Rehearsed, rounded, setting
-from studies.models import Workload
+from studies.models import Variant, Workload
 
 SCENARIO: dict[str, Any] = {
     "words": "steady, burst x6 at day 1 09:00 for 2 h",
@@ -36,6 +36,8 @@ class TestRehearsal(WorkerCase):
     def setUp(self) -> None:
         self.variant = self.make(rows=3)
         self.study = self.variant.study
+        # Of few types a fit is made in a moment.
+        Variant.objects.filter(pk=self.variant.pk).update(families=["auk"])
         # The first workload follows a rate; the others keep their replicas.
         row = self.study.workloads.first()
         assert row is not None
@@ -147,7 +149,7 @@ class TestRehearsal(WorkerCase):
         self.keep(most_late_percent=12.0)
         self.fitted()
         # The design of all levels is asked for with the fit, and its limits are those before.
-        self.work("ask")
+        self.do(Inquiry.objects.get(question="levels"))
         before = self.ask("rehearsal")["rehearsal"]
         self.assertGreater(before["seeds"]["0"]["late_share"], 0.12)
         found = self.ask("limits")["limits"]
