@@ -1,8 +1,9 @@
-"""The command line: ``python -m rombel fit | check | drill | rehearse | warm``.
+"""The command line: ``python -m rombel fit | check | drill | rehearse | bill | warm``.
 
 Exit status: 0 fit found (or the solution holds), 1 the solution breaks a rule, 2 infeasible (proved), 3 bad input, 4 nothing
 found and nothing proved, 5 a defect of ours: an answer that breaks a rule, with a file to send.
 ``rehearse`` has its own: 0 little enough of the demand was late, 1 more was, 3 bad input.
+``bill`` has its own: 0 told, 3 bad input, a solution that breaks a rule among it.
 ``drill`` has its own: 0 all drills held, 1 one was strained, 2 one was broken, 3 bad input.
 Progress and errors go to standard error.
 """
@@ -13,6 +14,7 @@ import argparse
 import ctypes
 import json
 import os
+import re
 import sys
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
@@ -36,7 +38,10 @@ from rombel.formats import (
     write_problem,
     write_solution,
 )
+from rombel.formats.tables import BILL_COLUMNS, write_bill_csv
 from rombel.inquiry.rehearsing import rehearsal_of_series
+from rombel.ledger import bill_of, bill_rows, hours_of_month, rounded, shared_out
+from rombel.ledger.bill import MONTH
 from rombel.model.drill import DrillBook, Mark
 from rombel.model.fit_solution import FitStatus
 from rombel.plan import warm_fit, warm_rehearsal
@@ -111,6 +116,14 @@ def _parser() -> argparse.ArgumentParser:
     play.add_argument("--late", type=float, default=0.1, metavar="PERCENT", help="how much may be late (default 0.1)")
     play.add_argument("--json", action="store_true", help="everything that was seen, as JSON")
     play.set_defaults(run=_rehearse)
+    bill = commands.add_parser("bill", help="say what a solution costs, line by line, and who pays for what")
+    bill.add_argument("problem", type=Path)
+    bill.add_argument("solution", type=Path)
+    bill.add_argument("--month", metavar="YYYY-MM", help="a month of the calendar; left out, one of 730 hours")
+    bill.add_argument(
+        "--json", action="store_true", help="lines and who pays for what, as JSON; left out, lines as CSV"
+    )
+    bill.set_defaults(run=_bill)
     warm = commands.add_parser("warm", help="compile what is compiled, ahead of the first use")
     warm.set_defaults(run=_warm)
     return parser
@@ -267,6 +280,29 @@ def _rehearse(options: argparse.Namespace) -> int:
         if found.bottleneck:
             print(found.bottleneck)
     return FOUND if late <= options.late else BROKEN
+
+
+def _bill(options: argparse.Namespace) -> int:
+    problem, solution = read_problem(_read(options.problem)), read_solution(_read(options.solution))
+    report = check(problem, solution)
+    if not report.holds:
+        fix = "Bill a solution that 'check' finds sound."
+        raise refuse(
+            "ledger.solution", str(options.solution), f"The solution breaks a rule: {report.violations[0]}", fix
+        )
+    month = re.fullmatch(r"(\d{4})-(0[1-9]|1[0-2])", options.month or "")
+    if options.month and not month:
+        raise refuse("ledger.period", "--month", f"'{options.month}' is no month.", "Write a month such as 2028-02.")
+    bill = bill_of(problem, solution, hours=hours_of_month(int(month[1]), int(month[2])) if month else MONTH)
+    amounts = list(rounded({number: charge.amount for number, charge in enumerate(bill.charges)}).values())
+    if options.json:
+        lines = [dict(zip(BILL_COLUMNS, row, strict=True)) for row in bill_rows(bill, amounts)]
+        shares = rounded(shared_out(bill, problem, solution))
+        value = {"currency": bill.currency, "total": sum(amounts), "charges": lines, "shares": shares}
+        print(json.dumps(value, indent=2, ensure_ascii=False, default=str))
+    else:
+        print(write_bill_csv(bill_rows(bill, amounts), {}), end="")
+    return FOUND
 
 
 def _warm(_: argparse.Namespace) -> int:

@@ -264,6 +264,14 @@ def _terms(row: Edition) -> Iterator[dict[str, str]]:
         yield {"kind": "fee", "name": fee.name, "price": format(plain(fee.price), "f"), "unit": fee.unit}
 
 
+def sold_beside(variant: Variant) -> Iterator[dict[str, str]]:
+    """Yield what a variant's price list sells beside nodes: disks on them, and fees."""
+    if variant.region is not None:
+        for entry in _terms(variant.region.edition):
+            if entry["kind"] == "fee" or (entry["kind"] == "disk" and "on the node" in entry["unit"]):
+                yield entry
+
+
 def edition(row: Edition, terms: bool = False) -> dict[str, Any]:
     """Return an edition with what uses it, and what it lists beside the offers."""
     users = Variant.objects.filter(region__edition=row).select_related("study")

@@ -19,6 +19,7 @@ from api import (
     routers_availability,
     routers_demand,
     routers_inquiry,
+    routers_ledger,
     routers_rehearsal,
     routers_supply,
     schemas,
@@ -194,4 +195,5 @@ api.add_router("", studies)
 api.add_router("", runs)
 api.add_router("", routers_inquiry.inquiries)
 api.add_router("", routers_rehearsal.rehearsals)
+api.add_router("", routers_ledger.ledger)
 api.add_router("", routers_availability.availability)

@@ -150,6 +150,21 @@ class BeyondIn(Body):
     first_percent: Annotated[int, Field(ge=1, le=99)] | None = None
 
 
+class FeeCount(Body):
+    """By what a fee of the price list is counted, and how many; of GiB: in a month."""
+
+    per: Literal["vcpu", "node", "zone", "study"]
+    count: Annotated[int, Field(ge=1, le=100_000_000)] = 1
+
+
+class BesideIn(Body):
+    """What is paid beside nodes: a root disk on each (GiB, 0: none is counted), and fees by name."""
+
+    disk: Annotated[str, Field(max_length=80)] = ""
+    disk_gib: Annotated[int, Field(ge=0, le=65_536)] = 0
+    fees: dict[Annotated[str, Field(max_length=80)], FeeCount] = {}
+
+
 class VariantChange(Body):
     """Choices to set; what is left out stays."""
 
@@ -174,6 +189,7 @@ class VariantChange(Body):
     level: LevelName = "peak"
     sizes: Annotated[dict[Annotated[str, Field(max_length=510)], WorkloadSize], Field(max_length=10_000)] = {}
     beyond: BeyondIn = BeyondIn()
+    beside: BesideIn = BesideIn()
     why: Annotated[str, Field(max_length=400)] = ""
 
 
@@ -351,6 +367,7 @@ class VariantOut(Schema):
     level: LevelName
     sizes: dict[str, WorkloadSize]
     beyond: BeyondIn
+    beside: BesideIn
 
 
 class EditState(Schema):

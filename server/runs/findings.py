@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from decimal import Decimal
+from fractions import Fraction
 from functools import cached_property
 
 from catalogue.adapt import listed_offers
@@ -23,6 +24,7 @@ from rombel.model.house_rules import deviations, unlabelled
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.model.row_facts import facts_of
 from rombel.model.study import ARCHITECTURE_LABEL
+from runs.bills import as_decimal, charges_beside
 from runs.models import Fit
 from runs.queries import WITHOUT_ANSWER
 from studies.adapt import choices_of, demand_rows, exchange_for
@@ -62,11 +64,9 @@ class Situation:
 
     @property
     def fees_per_month(self) -> Decimal:
-        """Return the control plane's fee in the study's currency; zero where no tier is chosen."""
-        if self.variant.region is None or self.tier is None:
-            return Decimal(0)
-        convert = exchange_for(self.variant.study, self.variant.region.edition.currency)
-        return convert(self.tier.price_per_hour * HOURS_PER_MONTH)
+        """Return what is paid beside the nodes in the study's currency: the control plane's tier, zones' and the study's fees."""
+        charges = charges_beside(self.variant, [node.zone for node in self.nodes])
+        return as_decimal(sum((charge.amount for charge in charges), Fraction(0)))
 
 
 def findings(at: Situation) -> list[Finding]:

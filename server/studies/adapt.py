@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from decimal import Decimal, InvalidOperation
 from typing import Any
 
@@ -14,6 +14,7 @@ from catalogue.models import InstanceType, Offer, Region
 from house.models import present_rules, rules_of
 from rombel.availability import Plane
 from rombel.errors import refuse
+from rombel.model.beside import BesideCost, with_beside
 from rombel.model.demand import (
     ACCELERATORS,
     LOCAL_DISK,
@@ -37,6 +38,7 @@ from rombel.model.pod import Amounts
 from rombel.model.study import FamilyRule, SoldType, Supply, Targets
 from rombel.model.taints import read_taint
 from rombel.plan import problem_of_study
+from studies.beside import beside_of
 from studies.models import Study, Variant, Workload
 
 FIELDS = (
@@ -151,11 +153,13 @@ def supply_in(variant: Variant, region: Region, zones: tuple[str, ...], families
     offers = Offer.objects.filter(zone__region=region, zone__name__in=zones, in_stock=True)
     if families:
         offers = offers.filter(instance_type__family__in=families)
-    types = tuple(_types(region, offers, convert))
+    types = tuple(_types(region, offers, convert, beside_of(variant, region, convert)))
     return Supply(study.currency, zones, types, rules_of(present_rules()).reservation)
 
 
-def _types(region: Region, offers: QuerySet[Offer], convert: Exchange) -> Iterator[SoldType]:
+def _types(
+    region: Region, offers: QuerySet[Offer], convert: Exchange, beside: Sequence[BesideCost]
+) -> Iterator[SoldType]:
     sold: dict[int, list[CoreOffer]] = {}
     fields = ("instance_type_id", "zone__name", "purchase", "price_per_hour", "most_nodes")
     for key, zone, purchase, price, most in offers.order_by("zone__position", "purchase").values_list(*fields):
@@ -168,7 +172,9 @@ def _types(region: Region, offers: QuerySet[Offer], convert: Exchange) -> Iterat
         if key in sold:
             named = {LOCAL_DISK: disk, ACCELERATORS: accelerators, **others}
             resources = {resource: amount for resource, amount in named.items() if amount}
-            yield SoldType(name, Amounts(vcpu * 1000, memory), pods, chip, tuple(sold[key]), volumes, resources, family)
+            # What is minimised is what is paid: a node's price holds what it brings along.
+            priced = tuple(with_beside(offer, beside, vcpu) for offer in sold[key])
+            yield SoldType(name, Amounts(vcpu * 1000, memory), pods, chip, priced, volumes, resources, family)
 
 
 def targets_of(variant: Variant) -> Targets:

@@ -43,6 +43,7 @@ VARIANT_FIELDS = (
     "level",
     "sizes",
     "beyond",
+    "beside",
 )
 
 

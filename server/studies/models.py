@@ -81,6 +81,7 @@ class Variant(models.Model):
     sizes = models.JSONField(default=dict)
     beyond = models.JSONField(default=dict)
     limits = models.JSONField(default=list)
+    beside = models.JSONField(default=dict)
 
     class Meta:
         """In the order they were made; one reference a study."""

@@ -68,9 +68,18 @@ def _faults(raw: Mapping[str, Any]) -> Iterator[Fault]:
         yield from _twice([f"{offer['zone']} {offer['purchase']}" for offer in entry["offers"]], f"{path}.offers")
         for index, offer in enumerate(entry["offers"]):
             try:
-                parse_price(offer["price_per_hour"], f"{path}.offers[{index}].price_per_hour")
+                price = parse_price(offer["price_per_hour"], f"{path}.offers[{index}].price_per_hour")
+                parts = [
+                    parse_price(part, f"{path}.offers[{index}].beside.{name}")
+                    for name, part in offer.get("beside", {}).items()
+                ]
             except InputRefused as refused:
                 yield from refused.faults
+                continue
+            if sum(parts, Decimal(0)) >= price:
+                reason = f"What stands beside the node's own price is {sum(parts)}, of {price} in all."
+                fix = "The price holds all of it: state the sum of the node's price and what is beside it."
+                yield Fault("offer.beside", f"{path}.offers[{index}].beside", reason, fix)
     for number, entry in enumerate(raw["workloads"]):
         path = f"workloads[{number}]"
         yield from unknown(entry["request"], resources, f"{path}.request", "resource")
@@ -121,6 +130,7 @@ def _instance_type(raw: Mapping[str, Any], resources: Sequence[str]) -> Instance
             parse_price(offer["price_per_hour"]),
             offer.get("most_nodes"),
             offer.get("fewest_nodes", 0),
+            tuple((name, parse_price(price)) for name, price in offer.get("beside", {}).items()),
         )
         for offer in raw["offers"]
     )
@@ -184,6 +194,7 @@ def _type_value(entry: InstanceType, resources: Sequence[str]) -> dict[str, Any]
             "price_per_hour": plain_decimal(offer.price_per_hour),
             "most_nodes": offer.most_nodes,
             **({"fewest_nodes": offer.fewest_nodes} if offer.fewest_nodes else {}),
+            **({"beside": {name: plain_decimal(price) for name, price in offer.beside}} if offer.beside else {}),
         }
         for offer in entry.offers
     ]

@@ -23,6 +23,22 @@ About = Mapping[str, str]
 """Where a file comes from, by the name of the column."""
 
 
+BILL_COLUMNS = (
+    "charge",
+    "for",
+    "purchase",
+    "zone",
+    "quantity",
+    "unit",
+    "price",
+    "times",
+    "amount",
+    "currency",
+    "price_from",
+)
+"""Columns of a bill's lines."""
+
+
 def write_pools_csv(problem: FitProblem, solution: FitSolution, about: About) -> str:
     """Return one line for each pool and zone: nodes, the price of one an hour, of all an hour and a month (730 h), currency."""
     prices = {
@@ -77,6 +93,16 @@ def write_placement_csv(solution: FitSolution, about: About) -> str:
             rows += [[number, group.instance_type, group.purchase, group.zone, *entry] for entry in placed]
             number += 1
     return _csv(["node", "instance_type", "purchase", "zone", "workload", "replicas"], rows, about)
+
+
+def write_bill_csv(rows: Iterable[Sequence[object]], about: About) -> str:
+    """Return one line for each charge of a bill, as ``rombel.ledger.bill_rows`` makes them."""
+    return _csv(BILL_COLUMNS, rows, about)
+
+
+def write_shares_csv(by: str, shares: Iterable[tuple[str, Decimal]], currency: str, about: About) -> str:
+    """Return one line for each part of a bill: whose it is, and its amount."""
+    return _csv([by, "amount", "currency"], ([name, amount, currency] for name, amount in shares), about)
 
 
 def _csv(header: Sequence[str], rows: Iterable[Sequence[object]], about: About) -> str:

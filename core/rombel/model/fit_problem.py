@@ -44,13 +44,17 @@ OfferKey = tuple[str, Purchase, str]
 
 @dataclass(frozen=True, slots=True)
 class Offer:
-    """An instance type for sale in a zone: price per node and hour, most nodes of it (None: no limit), nodes that run in any case."""
+    """An instance type for sale in a zone: price per node and hour, most nodes of it (None: no limit), nodes that run in any case.
+
+    ``beside``: names and amounts of what of the price is not the node's own, such as a licence or a root disk, an hour.
+    """
 
     zone: str
     purchase: Purchase
     price_per_hour: Decimal
     most_nodes: int | None = None
     fewest_nodes: int = 0
+    beside: tuple[tuple[str, Decimal], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,6 +14,7 @@ from rombel.model.fit_problem import Purchase
 from rombel.model.house_rules import Deviation, deviations
 from studies.actions.of_study import OfVariant, Recording
 from studies.adapt import choices_of, demand_rows, family_rule, percent_of, sold_families
+from studies.beside import beside_faults, normal, that_is_sold
 from studies.edits import Change, record, variant_fields
 from studies.models import StatedDeviation, Survive, Variant
 
@@ -64,6 +65,7 @@ class ChangeVariant(Recording, OfVariant[None]):
         sold = sold_families(region) if region else []
         after["families"] = [name for name in after["families"] if name in sold]
         after["family_rules"] = {name: rule for name, rule in after["family_rules"].items() if name in sold}
+        after["beside"] = that_is_sold(after["beside"], region)
         if region and not region.edition.tiers.filter(name=after["tier"]).exists():
             after["tier"] = ""
 
@@ -93,7 +95,8 @@ class ChangeVariant(Recording, OfVariant[None]):
                     Fault("targets.limit", field, "A limit is from 1 to 10000.", "Leave it empty for no limit.")
                 )
         faults += self._family_faults(after, region)
-        faults += self._size_faults(after) + _beyond_faults(after)
+        after["beside"] = normal(after["beside"])
+        faults += self._size_faults(after) + _beyond_faults(after) + list(beside_faults(after["beside"], region))
         return faults + self._purchase_faults(after) + self._plane_faults(after, region)
 
     def _size_faults(self, after: dict[str, Any]) -> list[Fault]:

@@ -1312,6 +1312,69 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/bill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Bill
+         * @description Return the bill of a variant's newest plan.
+         *
+         *     ``period``: ``month`` (730 hours), a calendar month such as ``2028-02``, or the time until which it is. ``spread``: what nobody asks for is
+         *     laid on those who pay, in proportion.
+         */
+        get: operations["getBill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/bill.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Bill File
+         * @description Return the lines of a bill as CSV.
+         */
+        get: operations["getBillFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/showback.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Showback
+         * @description Return who pays what of a bill as CSV.
+         */
+        get: operations["getShowback"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/availability": {
         parameters: {
             query?: never;
@@ -4380,6 +4443,29 @@ export interface components {
             organisation?: string;
         };
         /**
+         * BesideIn
+         * @description What is paid beside nodes: a root disk on each (GiB, 0: none is counted), and fees by name.
+         */
+        BesideIn: {
+            /**
+             * Disk
+             * @default
+             */
+            disk?: string;
+            /**
+             * Disk Gib
+             * @default 0
+             */
+            disk_gib?: number;
+            /**
+             * Fees
+             * @default {}
+             */
+            fees?: {
+                [key: string]: components["schemas"]["FeeCount"];
+            };
+        };
+        /**
          * BeyondIn
          * @description Other regions to look at, and what lies between: the entry's availability in percent, and seconds.
          */
@@ -4441,6 +4527,23 @@ export interface components {
              * @description Most nodes of the family in a zone; null: no limit.
              */
             most_in_zone?: number | null;
+        };
+        /**
+         * FeeCount
+         * @description By what a fee of the price list is counted, and how many; of GiB: in a month.
+         */
+        FeeCount: {
+            /**
+             * Per
+             * @enum {string}
+             */
+            per: "vcpu" | "node" | "zone" | "study";
+            /**
+             * Count
+             * @description How many.
+             * @default 1
+             */
+            count?: number;
         };
         /**
          * VariantChange
@@ -4583,6 +4686,15 @@ export interface components {
              *     }
              */
             beyond?: components["schemas"]["BeyondIn"];
+            /**
+             * @description The type of the fit that it is compared with.
+             * @default {
+             *       "disk": "",
+             *       "disk_gib": 0,
+             *       "fees": {}
+             *     }
+             */
+            beside?: components["schemas"]["BesideIn"];
             /**
              * Why
              * @description Why.
@@ -5375,6 +5487,8 @@ export interface components {
             };
             /** @description Other regions to look at, and what lies between them. */
             beyond: components["schemas"]["BeyondIn"];
+            /** @description The type of the fit that it is compared with. */
+            beside: components["schemas"]["BesideIn"];
         };
         /**
          * WorkloadOut
@@ -8096,6 +8210,176 @@ export interface components {
             };
         };
         /**
+         * By
+         * @description What a bill is divided by.
+         * @enum {string}
+         */
+        By: "kind" | "pool" | "zone" | "workload" | "namespace" | "owner" | "service" | "journey";
+        /**
+         * BillOut
+         * @description A bill: its lines, and its parts by what was asked; lines sum to the total to the last cent, and so do the parts.
+         *
+         *     ``left_out``: what the price list sells and the variant does not count.
+         */
+        BillOut: {
+            /**
+             * Fit Id
+             * @description The fit that it is about; null: none.
+             */
+            fit_id: number;
+            /**
+             * Currency
+             * @description Currency, ISO 4217 code.
+             */
+            currency: string;
+            /**
+             * Words
+             * @description In words.
+             */
+            words: string;
+            /**
+             * Hours
+             * @description Hours of a month of 730 at this level.
+             */
+            hours: string;
+            /**
+             * Total
+             * @description What the nodes cost, decimal text, in the study's currency.
+             */
+            total: string;
+            /** Charges */
+            charges: components["schemas"]["ChargeOut"][];
+            /**
+             * Shares
+             * @description By level, its share of the month's hours, decimal text.
+             */
+            shares: components["schemas"]["ShareOut"][];
+            /**
+             * Left Out
+             * @description What is left out, each with why.
+             */
+            left_out: string[];
+            /** Sold */
+            sold: components["schemas"]["SoldBesideOut"][];
+        };
+        /**
+         * ChargeOut
+         * @description A line of a bill: quantity times price times ``times`` (hours, or months where the unit is no hour), to the cent.
+         */
+        ChargeOut: {
+            /**
+             * Kind
+             * @description What kind it is.
+             */
+            kind: string;
+            /**
+             * What
+             * @description What it is about.
+             */
+            what: string;
+            /**
+             * Purchase
+             * @description How nodes are bought: on-demand, interruptible or committed.
+             */
+            purchase: string;
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
+            zone: string;
+            /** Quantity */
+            quantity: number;
+            /**
+             * Unit
+             * @description The unit that the price is for.
+             */
+            unit: string;
+            /**
+             * Price
+             * @description What it costs, decimal text, in the study's currency.
+             */
+            price: string;
+            /**
+             * Times
+             * @description What lies between regions, seconds and shares.
+             */
+            times: string;
+            /** Amount */
+            amount: string;
+            /**
+             * Source
+             * @description Where it comes from; of a move, the node that replicas leave.
+             */
+            source: string;
+        };
+        /**
+         * PartOut
+         * @description A part of a chain: a link by name, or so many needed of its parts.
+         */
+        PartOut: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string | null;
+            /**
+             * Needed
+             * @description How many of the parts or replicas must serve.
+             */
+            needed: number;
+            /**
+             * Parts
+             * @description Parts of a structure.
+             */
+            parts: components["schemas"]["PartOut"][];
+        };
+        /**
+         * ShareOut
+         * @description A part of a bill: whose it is, whether nobody asks for it (room that is kept, idle, shared), and what it is made of.
+         */
+        ShareOut: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /** Amount */
+            amount: string;
+            /** Unassigned */
+            unassigned: boolean;
+            /**
+             * Parts
+             * @description Parts of a structure.
+             */
+            parts: components["schemas"]["PartOut"][];
+        };
+        /**
+         * SoldBesideOut
+         * @description What the price list sells beside nodes: a node disk by GiB and month, or a fee by its unit.
+         */
+        SoldBesideOut: {
+            /**
+             * Kind
+             * @description What kind it is.
+             */
+            kind: string;
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Unit
+             * @description The unit that the price is for.
+             */
+            unit: string;
+            /**
+             * Price
+             * @description What it costs, decimal text, in the study's currency.
+             */
+            price: string;
+        };
+        /**
          * AvailabilityOut
          * @description Everything of a variant's availability over its latest fit; without a fit the stated figures alone.
          */
@@ -8333,27 +8617,6 @@ export interface components {
              * @description A share from 0 to 1: of work done, of loss, of hours.
              */
             share: number;
-        };
-        /**
-         * PartOut
-         * @description A part of a chain: a link by name, or so many needed of its parts.
-         */
-        PartOut: {
-            /**
-             * Name
-             * @description Name.
-             */
-            name: string | null;
-            /**
-             * Needed
-             * @description How many of the parts or replicas must serve.
-             */
-            needed: number;
-            /**
-             * Parts
-             * @description Parts of a structure.
-             */
-            parts: components["schemas"]["PartOut"][];
         };
         /**
          * PlaneOut
@@ -19725,6 +19988,463 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StandingOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getBill: {
+        parameters: {
+            query?: {
+                period?: string;
+                by?: "kind" | "pool" | "zone" | "workload" | "namespace" | "owner" | "service" | "journey";
+                spread?: boolean;
+            };
+            header?: never;
+            path: {
+                /** @description The variant. */
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BillOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getBillFile: {
+        parameters: {
+            query?: {
+                period?: string;
+            };
+            header?: never;
+            path: {
+                /** @description The variant. */
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getShowback: {
+        parameters: {
+            query?: {
+                period?: string;
+                by?: "kind" | "pool" | "zone" | "workload" | "namespace" | "owner" | "service" | "journey";
+                spread?: boolean;
+            };
+            header?: never;
+            path: {
+                /** @description The variant. */
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             /** @description The request is cut off, or its address or key is none. */

@@ -187,9 +187,9 @@ def price_patterns(
     ``values`` (B, I), ``capacity`` (B, R), ``most`` (B, I), ``room_price`` (B, R); ``request`` (I, R) is shared.
     """
     # Each order of memory would be compiled for itself.
-    tables = (np.ascontiguousarray(table) for table in (request, capacity, most))
+    whole = np.ascontiguousarray
     found: tuple[Ints, Floats, Floats] = _price_patterns(
-        np.ascontiguousarray(values), *tables, np.ascontiguousarray(room_price), effort
+        whole(values), whole(request), whole(capacity), whole(most), whole(room_price), effort
     )
     return found
 

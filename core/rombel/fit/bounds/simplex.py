@@ -148,8 +148,8 @@ def divisible_loads(values: Floats, limits: Ints, request: Ints, capacity: Ints)
     ``request`` (I, R), ``capacity`` (B, R). Weights are for whole units of a resource.
     """
     # Each order of memory would be compiled for itself.
-    tables = (np.ascontiguousarray(table) for table in (limits, request, capacity))
-    found: tuple[Floats, Ints, Floats] = _divisible_loads(np.ascontiguousarray(values), *tables)
+    whole = np.ascontiguousarray
+    found: tuple[Floats, Ints, Floats] = _divisible_loads(whole(values), whole(limits), whole(request), whole(capacity))
     return found
 
 

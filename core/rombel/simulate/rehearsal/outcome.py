@@ -212,7 +212,7 @@ def _means(sums: Floats | Ints, spans: Floats, kept: np.ndarray) -> tuple[float,
 
 def _paid(stage: Stage, world: World, tally: Tally, passed: Ints) -> Ints:
     """Return (S, J) what is paid in each sample: whole seconds times whole millionths an hour."""
-    committed = np.array([offer.purchase is Purchase.COMMITTED for _, offer in stage.offers], bool)
+    committed = np.array([int(offer.purchase is Purchase.COMMITTED) for _, offer in stage.offers], np.int64)
     own = np.array([int(offer.price_per_hour * MILLIONTHS) for _, offer in stage.offers], np.int64)
     held = committed * world.offer[:, _tables.LEAST] * np.clip(passed, 0, None)[:, None]
     beyond = tally.node_s + committed * tally.short_s - held

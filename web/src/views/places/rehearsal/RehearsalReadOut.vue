@@ -18,7 +18,8 @@ const emit = defineEmits<{ moment: [at: number] }>()
 const seeds = computed(() => Object.values(props.rehearsed.seeds))
 const late = computed(() => seeds.value.map((seed) => seed.late_share))
 const kept = computed(() => late.value.filter((share) => 100 * share <= (props.scenario?.most_late_percent ?? 100) + 1e-9).length)
-const sum = (of: Outcome, field: 'asked' | 'late' | 'lost' | 'waited_min' | 'moved') => of.workloads.reduce((all, row) => all + row[field], 0)
+const sum = (of: Outcome, field: 'asked' | 'late' | 'lost' | 'waited_min' | 'moved') =>
+  of.workloads.reduce((all, row) => all + row[field], 0)
 const share = (of: Outcome, field: 'late' | 'lost') => sum(of, field) / Math.max(1e-9, sum(of, 'asked'))
 const longest = computed(() => [...props.outcome.workloads].sort((one, two) => two.longest_s - one.longest_s)[0])
 const worst = computed(() =>

@@ -1,0 +1,154 @@
+"""The lines of a bill: quantity times price times hours, exact, each with where its price is from."""
+
+from __future__ import annotations
+
+from calendar import monthrange
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from decimal import Decimal
+from fractions import Fraction
+
+from rombel.errors import refuse
+from rombel.model.fit_problem import FitProblem, OfferKey
+from rombel.model.fit_solution import FitSolution
+from rombel.model.quantity import HOURS_PER_MONTH
+
+HOUR = "hour"
+MONTH = Fraction(HOURS_PER_MONTH)
+"""Hours of a month that is planned; one of the calendar has 672 to 744."""
+NODE = "node"
+"""The kind of a charge that is a node's own price."""
+
+
+@dataclass(frozen=True, slots=True)
+class Charge:
+    """A line of a bill.
+
+    Parameters
+    ----------
+    kind
+        ``node``, or the name of what is paid beside it, such as ``licence`` or ``gateway``.
+    what, zone
+        What it is for: an instance type, a tier; empty where it is for none.
+    purchase
+        How it is paid for; empty for what is no node.
+    quantity, unit, price, times
+        The amount is quantity times price times ``times``: hours where the unit is one, else months.
+    source
+        Where the price is from.
+
+    """
+
+    kind: str
+    what: str
+    purchase: str
+    zone: str
+    quantity: int
+    unit: str
+    price: Decimal
+    times: Fraction
+    source: str = ""
+
+    @property
+    def amount(self) -> Fraction:
+        """Return the amount, exact."""
+        return self.quantity * Fraction(self.price) * self.times
+
+    @property
+    def offer(self) -> tuple[str, str, str]:
+        """Return what names the offer whose nodes it is for."""
+        return self.what, self.purchase, self.zone
+
+
+@dataclass(frozen=True, slots=True)
+class Bill:
+    """Every charge of a period."""
+
+    currency: str
+    hours: Fraction
+    charges: tuple[Charge, ...]
+
+    @property
+    def total(self) -> Fraction:
+        """Return the sum, exact."""
+        return sum((charge.amount for charge in self.charges), Fraction(0))
+
+
+def bill_of(
+    problem: FitProblem,
+    solution: FitSolution,
+    *,
+    hours: Fraction = MONTH,
+    source: str = "",
+    others: Sequence[Charge] = (),
+) -> Bill:
+    """Return the bill of the nodes of a solution.
+
+    Parameters
+    ----------
+    problem, solution
+        The nodes and their prices; what a price holds beside the node's own (``Offer.beside``) is a charge of its own.
+    hours
+        Length of the period; a month has 730.
+    source
+        Where the nodes' prices are from.
+    others
+        What is paid beside the nodes, for its own hours.
+
+    """
+    counts: dict[OfferKey, int] = {}
+    for batch in solution.nodes:
+        counts[batch.offer] = counts.get(batch.offer, 0) + batch.count
+    charges = []
+    for entry in problem.instance_types:
+        for offer in entry.offers:
+            count = counts.get(entry.key(offer), 0)
+            if not count:
+                continue
+            own = offer.price_per_hour - sum((price for _, price in offer.beside), Decimal(0))
+            for kind, price in ((NODE, own), *offer.beside):
+                charges.append(
+                    Charge(kind, entry.name, str(offer.purchase), offer.zone, count, HOUR, price, hours, source)
+                )
+    return Bill(problem.currency, hours, (*charges, *others))
+
+
+def bill_rows(bill: Bill, amounts: Sequence[Decimal]) -> list[list[object]]:
+    """Return a bill as rows of plain values, with the amounts to which its lines were rounded."""
+    return [
+        [
+            c.kind,
+            c.what,
+            c.purchase,
+            c.zone,
+            c.quantity,
+            c.unit,
+            format(c.price, "f"),
+            float(c.times),
+            amount,
+            bill.currency,
+            c.source,
+        ]
+        for c, amount in zip(bill.charges, amounts, strict=True)
+    ]
+
+
+def hours_of_month(year: int, month: int) -> Fraction:
+    """Return the hours of a calendar month: 672 to 744."""
+    return Fraction(24 * monthrange(year, month)[1])
+
+
+def hours_until(start: datetime, end: datetime) -> Fraction:
+    """Return the hours between two times, to the second.
+
+    Raises
+    ------
+    InputRefused
+        When the end is not after the start.
+
+    """
+    if end <= start:
+        fix = "State an end after the start."
+        raise refuse("ledger.period", "until", f"{end.isoformat()} is not after {start.isoformat()}.", fix)
+    return Fraction(round((end - start).total_seconds()), 3600)

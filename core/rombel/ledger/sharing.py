@@ -1,0 +1,124 @@
+"""Who pays for what: every charge is shared out, and the shares sum to the bill.
+
+A replica pays for the share of its node that its dominant resource takes: the resource of which it requests the largest share of what the node
+offers (Ghodsi et al. 2011, "Dominant Resource Fairness", NSDI, from memory). Where the shares of a node's replicas sum to more than the node,
+because some want CPU and others memory, all are cut alike. What nobody requests is told as what it is for: room for what lands when a zone is
+lost, or idle.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Hashable, Mapping
+from decimal import Decimal
+from enum import StrEnum
+from fractions import Fraction
+from typing import TypeVar
+
+from rombel.ledger.bill import Bill
+from rombel.model.fit_problem import FitProblem, Vector
+from rombel.model.fit_solution import FitSolution
+from rombel.model.study import HEADROOM
+
+K = TypeVar("K", bound=Hashable)
+
+
+class Unassigned(StrEnum):
+    """What no workload requests."""
+
+    KEPT = "kept for a lost zone"
+    STANDING = "extra replicas for a lost zone"
+    HEADROOM = "headroom"
+    IDLE = "idle"
+    SHARED = "shared by all"
+
+
+KEPT, STANDING, HEADROOM_ROOM, IDLE, SHARED = Unassigned
+
+
+def shared_out(bill: Bill, problem: FitProblem, solution: FitSolution) -> dict[str, Fraction]:
+    """Return what each workload of the problem pays, and each of what is unassigned; the sum is the bill's total, exactly."""
+    found: dict[str, Fraction] = {}
+    of_offer: dict[tuple[str, str, str], Fraction] = {}
+    for charge in bill.charges:
+        if charge.purchase:
+            price = Fraction(charge.price) * charge.times
+            of_offer[charge.offer] = of_offer.get(charge.offer, Fraction(0)) + price
+        else:
+            found[SHARED] = found.get(SHARED, Fraction(0)) + charge.amount
+    for count, offer, shares in _node_shares(problem, solution):
+        for payer, share in shares.items():
+            found[payer] = found.get(payer, Fraction(0)) + count * share * of_offer[offer]
+    return {payer: amount for payer, amount in found.items() if amount}
+
+
+def _node_shares(
+    problem: FitProblem, solution: FitSolution
+) -> list[tuple[int, tuple[str, str, str], dict[str, Fraction]]]:
+    """Return by kind of node how many there are, their offer, and who takes which share of one; the shares of a node sum to 1."""
+    usable = {entry.name: problem.usable(entry) for entry in problem.instance_types}
+    requests = {workload.name: workload.request for workload in problem.workloads}
+    placed: dict[str, int] = {}
+    for batch in solution.nodes:
+        for name, number in batch.replicas.items():
+            placed[name] = placed.get(name, 0) + number * batch.count
+    # Of what stands more than is asked for, a loss would take some and leave enough: that part is the promise's.
+    extra = {
+        w.name: Fraction(max(0, placed.get(w.name, 0) - w.replicas), max(1, placed.get(w.name, 0)))
+        for w in problem.workloads
+    }
+    arriving: dict[int, list[Mapping[str, int]]] = {}
+    for part in (solution.landing or {}).values():
+        for entry in part:
+            arriving.setdefault(entry.node, []).append(entry.replicas)
+    rows, first = [], 0
+    for batch in solution.nodes:
+        room, offer = usable[batch.instance_type], (batch.instance_type, str(batch.purchase), batch.zone)
+        own = {name: _dominant(requests[name], number, room) for name, number in batch.replicas.items()}
+        taken = sum(own.values(), Fraction(0))
+        scale = 1 / max(taken, Fraction(1))
+        shares: dict[str, Fraction] = {}
+        for name, share in own.items():
+            payer = HEADROOM_ROOM if name == HEADROOM else name
+            shares[payer] = share * scale * (1 - extra[name])
+            shares[STANDING] = shares.get(STANDING, Fraction(0)) + share * scale * extra[name]
+        left = 1 - taken * scale
+        alike: dict[Fraction, int] = {}
+        for number in range(first, first + batch.count):
+            lands = (
+                sum((_dominant(requests[n], c, room) for n, c in lot.items()), Fraction(0))
+                for lot in arriving.get(number, ())
+            )
+            kept = min(left, max(lands, default=Fraction(0)))
+            alike[kept] = alike.get(kept, 0) + 1
+        first += batch.count
+        rows += [(count, offer, {**shares, KEPT: kept, IDLE: left - kept}) for kept, count in alike.items()]
+    return rows
+
+
+def _dominant(request: Vector, count: int, room: Vector) -> Fraction:
+    """Return the largest share of a node that so many replicas request of any resource."""
+    shares = (Fraction(count * amount, have) for amount, have in zip(request, room, strict=True) if have > 0)
+    return max(shares, default=Fraction(0))
+
+
+def spread(amounts: Mapping[str, Fraction]) -> dict[str, Fraction]:
+    """Return the amounts with what is unassigned laid on the others in proportion to what they pay themselves; the sum stays."""
+    own = {payer: amount for payer, amount in amounts.items() if payer not in set(Unassigned)}
+    paid, whole = sum(own.values(), Fraction(0)), sum(amounts.values(), Fraction(0))
+    return {payer: amount * whole / paid for payer, amount in own.items()} if paid else dict(amounts)
+
+
+def rounded(amounts: Mapping[K, Fraction], digits: int = 2) -> dict[K, Decimal]:
+    """Return the amounts rounded so that they sum to their rounded sum (largest remainder; of equal remainders the first stated).
+
+    The sum is rounded half to even. No amount moves by a whole unit of the last digit.
+    """
+    unit = 10**digits
+    down = {payer: amount * unit // 1 for payer, amount in amounts.items()}
+    whole = sum(amounts.values(), Fraction(0)) * unit
+    # Python rounds fractions half to even.
+    missing = round(whole) - sum(down.values())
+    by_remainder = sorted(amounts, key=lambda payer: -(amounts[payer] * unit - down[payer]))
+    for payer in by_remainder[:missing]:
+        down[payer] += 1
+    return {payer: Decimal(cents).scaleb(-digits) for payer, cents in down.items()}

@@ -1,0 +1,34 @@
+"""Bills as files."""
+
+from __future__ import annotations
+
+from django.utils.text import slugify
+
+from handover.files import CSV, about_of
+from rombel.formats.tables import write_bill_csv, write_shares_csv
+from rombel.ledger import bill_rows
+from runs.bills import BillTold
+
+
+def charges_file(told: BillTold) -> tuple[str, str, str]:
+    """Return the lines of a bill as text, its media type and a file name."""
+    return write_bill_csv(bill_rows(told.bill, told.amounts), _about(told)), CSV, _name(told, "bill")
+
+
+def shares_file(told: BillTold) -> tuple[str, str, str]:
+    """Return who pays what as text, its media type and a file name."""
+    rows = [(share.name, share.amount) for share in told.shares]
+    return (
+        write_shares_csv(str(told.by), rows, told.bill.currency, _about(told)),
+        CSV,
+        _name(told, f"showback-by-{told.by}"),
+    )
+
+
+def _about(told: BillTold) -> dict[str, str]:
+    return about_of(told.fit.variant) | {"fit": str(told.fit.pk), "period": told.words}
+
+
+def _name(told: BillTold, what: str) -> str:
+    variant = told.fit.variant
+    return f"{slugify(f'{variant.study.name} {variant.name}')}-fit-{told.fit.pk}-{what}.csv"

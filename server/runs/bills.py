@@ -1,0 +1,227 @@
+"""The bill of a variant's fit: what it is for, who pays for what, and what it leaves out."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Collection, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from decimal import Decimal
+from enum import StrEnum
+from fractions import Fraction
+
+from accounts.action import Missing
+from rombel.errors import InputRefused, refuse
+from rombel.formats import read_problem, read_solution
+from rombel.ledger import Bill, Charge, Unassigned, bill_of, hours_of_month, hours_until, rounded, shared_out, spread
+from rombel.ledger.bill import HOUR, MONTH, NODE
+from rombel.model.beside import Per
+from rombel.model.demand import Demand, parted_name
+from rombel.model.fit_problem import FitProblem
+from rombel.model.fit_solution import FitSolution
+from runs.models import Fit
+from runs.queries import WITHOUT_ANSWER, latest_fit
+from studies.adapt import demand_rows, exchange_for
+from studies.beside import beside_of, left_out
+from studies.models import Variant
+
+
+class By(StrEnum):
+    """What a bill is divided by."""
+
+    KIND = "kind"
+    POOL = "pool"
+    ZONE = "zone"
+    WORKLOAD = "workload"
+    NAMESPACE = "namespace"
+    OWNER = "owner"
+    SERVICE = "service"
+    JOURNEY = "journey"
+
+
+OF_CHARGES = (By.KIND, By.POOL, By.ZONE)
+"""Divided by what is bought; the others by who asks for it."""
+
+
+@dataclass(frozen=True, slots=True)
+class Share:
+    """A part of a bill to the cent: whose it is, whether nobody asks for it, and by name what it is made of."""
+
+    name: str
+    amount: Decimal
+    unassigned: bool
+    parts: Sequence[tuple[str, Decimal]]
+
+
+@dataclass(frozen=True, slots=True)
+class BillTold:
+    """A bill as it is told: amounts to the cent that sum to its total, however it is divided."""
+
+    fit: Fit
+    bill: Bill
+    words: str
+    total: Decimal
+    amounts: Sequence[Decimal]
+    by: By
+    shares: Sequence[Share]
+    left_out: Sequence[str]
+
+
+def told_bill(variant: Variant, period: str, by: By, spread_out: bool) -> BillTold:
+    """Return the bill of the newest plan of a variant for a period, divided.
+
+    Raises
+    ------
+    InputRefused
+        When the period is none.
+    Missing
+        When there is no plan.
+
+    """
+    fit = latest_fit(variant)
+    if fit is None or fit.status in WITHOUT_ANSWER:
+        raise Missing(f"Variant {variant.pk} has no plan, so there is no bill.")
+    hours, words = hours_of(period, datetime.now(UTC))
+    problem, solution = read_problem(fit.problem), read_solution(fit.solution)
+    zones = [batch.zone for batch in solution.nodes]
+    bill = bill_of(
+        problem, solution, hours=hours, source=source_of(variant), others=tuple(charges_beside(variant, zones, hours))
+    )
+    amounts = rounded({number: charge.amount for number, charge in enumerate(bill.charges)})
+    parts = _divided(bill, by) if by in OF_CHARGES else _paid(variant, bill, (problem, solution), by, spread_out)
+    shares = list(_shares(rounded(parts)))
+    return BillTold(
+        fit,
+        bill,
+        words,
+        sum(amounts.values(), Decimal(0)),
+        list(amounts.values()),
+        by,
+        sorted(shares, key=lambda share: (share.unassigned, -share.amount, share.name)),
+        left_out(variant),
+    )
+
+
+NOBODY = "not stated"
+"""Whose rows name nobody."""
+
+
+def hours_of(period: str, now: datetime) -> tuple[Fraction, str]:
+    """Return the hours of a period and what it is called: ``month``, a calendar month ``2028-02``, or until a time.
+
+    Raises
+    ------
+    InputRefused
+        When it is none of them, or ends before now.
+
+    """
+    if period == "month":
+        return MONTH, "a month of 730 hours"
+    if month := re.fullmatch(r"(\d{4})-(0[1-9]|1[0-2])", period):
+        hours = hours_of_month(int(month[1]), int(month[2]))
+        return hours, f"{datetime(int(month[1]), int(month[2]), 1, tzinfo=UTC):%B %Y}, {hours} hours"
+    try:
+        end = datetime.fromisoformat(period)
+    except ValueError:
+        fix = "Write month, a month such as 2028-02, or the time of the end, such as 2028-02-04T18:00."
+        raise refuse("ledger.period", "period", f"'{period[:40]}' is no period.", fix) from None
+    end = end if end.tzinfo else end.replace(tzinfo=UTC)
+    try:
+        hours = hours_until(now.replace(microsecond=0), end)
+    except InputRefused:
+        reason, fix = f"{end:%Y-%m-%d %H:%M} UTC is over.", "State an end that is still to come."
+        raise refuse("ledger.period", "period", reason, fix) from None
+    return hours, f"from now until {end.day} {end:%B %Y %H:%M} UTC"
+
+
+def source_of(variant: Variant) -> str:
+    """Return which price list the prices are from."""
+    edition = None if variant.region is None else variant.region.edition
+    return "" if edition is None else f"{edition.provider.name}, {edition.dated.isoformat()}"
+
+
+def charges_beside(variant: Variant, zones: Collection[str], hours: Fraction = MONTH) -> Iterator[Charge]:
+    """Yield what is paid that no node brings along: the control plane's tier, fees of each zone that is used, and the study's own."""
+    if variant.region is None:
+        return
+    edition, source = variant.region.edition, source_of(variant)
+    convert = exchange_for(variant.study, edition.currency)
+    tier = edition.tiers.filter(name=variant.tier).first() if variant.tier else None
+    if tier is not None and tier.price_per_hour:
+        yield Charge("control plane", tier.name, "", "", 1, HOUR, convert(tier.price_per_hour), hours, source)
+    for cost in beside_of(variant, variant.region, convert):
+        if cost.per is Per.ZONE:
+            for zone in sorted(set(zones)):
+                yield Charge(cost.name, "", "", zone, cost.count, HOUR, cost.price, hours, source)
+        elif cost.per is Per.STUDY:
+            times = hours if cost.unit == HOUR else hours / MONTH
+            yield Charge(cost.name, "", "", "", cost.count, cost.unit, cost.price, times, source)
+
+
+def as_decimal(amount: Fraction) -> Decimal:
+    """Return an exact amount as a decimal to twelve places."""
+    return rounded({0: amount}, 12)[0]
+
+
+def _shares(cents: Mapping[tuple[str, str], Decimal]) -> Iterator[Share]:
+    """Yield the parts of a bill with what each is made of; rounded at the finest, so that every sum is that of what is shown."""
+    groups: dict[str, list[tuple[str, Decimal]]] = {}
+    for (group, leaf), amount in cents.items():
+        groups.setdefault(group, []).append((leaf, amount))
+    for group, leaves in groups.items():
+        parts = sorted((entry for entry in leaves if entry[0]), key=lambda entry: (-entry[1], entry[0]))
+        total = sum((amount for _, amount in leaves), Decimal(0))
+        yield Share(group or NOBODY, total, group in set(Unassigned), parts if len(parts) > 1 else [])
+
+
+def _divided(bill: Bill, by: By) -> dict[tuple[str, str], Fraction]:
+    parts: dict[tuple[str, str], Fraction] = {}
+    for charge in bill.charges:
+        words = " ".join(part for part in (charge.what, charge.purchase, charge.zone and f"in {charge.zone}") if part)
+        name = _bought(charge, by), words if by is By.KIND else f"{charge.kind}: {words}".removesuffix(": ")
+        parts[name] = parts.get(name, Fraction(0)) + charge.amount
+    return parts
+
+
+def _bought(charge: Charge, by: By) -> str:
+    if by is By.KIND:
+        return f"nodes, {charge.purchase}" if charge.kind == NODE else charge.kind
+    if by is By.POOL:
+        return f"{charge.what} ({charge.purchase})" if charge.purchase else Unassigned.SHARED
+    return charge.zone or Unassigned.SHARED
+
+
+def _paid(
+    variant: Variant, bill: Bill, plan: tuple[FitProblem, FitSolution], by: By, spread_out: bool
+) -> dict[tuple[str, str], Fraction]:
+    rows = {row.full_name: row for row in demand_rows(variant.study)}
+    shares = shared_out(bill, *plan)
+    parts: dict[tuple[str, str], Fraction] = {}
+    for payer, amount in (spread(shares) if spread_out else shares).items():
+        for name, part in _members(payer, amount, rows):
+            group = _group(name, rows, by), "" if by is By.WORKLOAD or name not in rows else name
+            parts[group] = parts.get(group, Fraction(0)) + part
+    return parts
+
+
+def _members(payer: str, amount: Fraction, rows: Mapping[str, Demand]) -> Iterator[tuple[str, Fraction]]:
+    """Yield who pays an amount: of rows that are kept together each in proportion to what it requests, a core weighing as much as 4 GiB."""
+    members = [(name, times) for name, times in parted_name(payer) if name in rows]
+    if payer in set(Unassigned) or not members:
+        yield payer, amount
+        return
+    weights = {
+        name: times
+        * (Fraction(rows[name].request.cpu_millicores, 1000) + Fraction(rows[name].request.memory_bytes, 2**32))
+        for name, times in members
+    }
+    whole = sum(weights.values(), Fraction(0))
+    for name, weight in weights.items():
+        yield name, amount * weight / whole if whole else amount / len(weights)
+
+
+def _group(name: str, rows: Mapping[str, Demand], by: By) -> str:
+    row = rows.get(name)
+    if row is None or by is By.WORKLOAD:
+        return name
+    return {By.NAMESPACE: row.namespace, By.OWNER: row.owner, By.SERVICE: row.service, By.JOURNEY: row.journey}[by]

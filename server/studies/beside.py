@@ -1,0 +1,82 @@
+"""What a variant pays beside its nodes: which disk every node has, and which fees of the price list count, by what."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from decimal import Decimal
+from typing import Any
+
+from catalogue.models import Region
+from rombel.errors import Fault
+from rombel.model.beside import BesideCost, Per, count_faults, root_disk
+from studies.models import Variant
+
+MOST_GIB = 65_536
+NODE = "node"
+
+
+def beside_of(variant: Variant, region: Region, convert: Callable[[Decimal], Decimal]) -> tuple[BesideCost, ...]:
+    """Return what is paid beside nodes in a region, in the study's currency; what its price list does not sell is not paid there."""
+    stated, edition = variant.beside, region.edition
+    found = []
+    disk = edition.disks.filter(scope=NODE, name=stated.get("disk", "")).first() if stated.get("disk_gib") else None
+    if disk is not None:
+        found.append(root_disk(disk.name, stated["disk_gib"], convert(disk.price_per_gib_month)))
+    counted = stated.get("fees", {})
+    for fee in edition.fees.filter(name__in=counted):
+        own = counted[fee.name]
+        found.append(BesideCost(fee.name, fee.unit, convert(fee.price), Per(own["per"]), own["count"]))
+    return tuple(found)
+
+
+def left_out(variant: Variant) -> list[str]:
+    """Return the fees of the price list that the variant does not count, and its node disks where it counts none."""
+    if variant.region is None:
+        return []
+    edition, stated = variant.region.edition, variant.beside
+    fees = [fee.name for fee in edition.fees.all() if fee.name not in stated.get("fees", {})]
+    disk = [] if stated.get("disk_gib") or not edition.disks.filter(scope=NODE).exists() else ["root disks"]
+    return disk + fees
+
+
+def normal(beside: Mapping[str, Any]) -> dict[str, Any]:
+    """Return what is stated with every default filled in; nothing where nothing is counted."""
+    fees = {name: {"per": own["per"], "count": own.get("count", 1)} for name, own in beside.get("fees", {}).items()}
+    disk = {"disk": beside.get("disk", ""), "disk_gib": beside["disk_gib"]} if beside.get("disk_gib") else {}
+    return disk | ({"fees": fees} if fees else {})
+
+
+def beside_faults(beside: Mapping[str, Any], region: Region | None) -> Iterator[Fault]:
+    """Yield what is wrong with what is stated: names that the price list lacks, fees that cannot be counted so."""
+    if not beside:
+        return
+    if region is None:
+        yield Fault("supply.region", "beside", "No region is chosen.", "Choose a region under Supply.")
+        return
+    edition, gib = region.edition, beside.get("disk_gib", 0)
+    disks = [disk.name for disk in edition.disks.filter(scope=NODE)]
+    if gib and beside.get("disk") not in disks:
+        reason = f"There is no node disk '{beside.get('disk', '')}'."
+        yield Fault("ledger.disk", "beside.disk", reason, f"Name one of {', '.join(disks) or 'another provider'}.")
+    if not 0 <= gib <= MOST_GIB:
+        yield Fault("ledger.disk", "beside.disk_gib", f"A root disk has no {gib} GiB.", f"State 0 to {MOST_GIB}.")
+    fees = {fee.name: fee.unit for fee in edition.fees.all()}
+    for name, own in beside.get("fees", {}).items():
+        path = f"beside.fees.{name}"
+        if name not in fees:
+            yield Fault(
+                "ledger.fee", path, f"The price list has no fee '{name[:80]}'.", f"Name one of {', '.join(fees)}."
+            )
+        else:
+            yield from count_faults(name, fees[name], own["per"], own["count"], path)
+
+
+def that_is_sold(beside: Mapping[str, Any], region: Region | None) -> dict[str, Any]:
+    """Return what another region's price list has too of what is stated."""
+    if region is None or not beside:
+        return dict(beside)
+    fees = set(region.edition.fees.values_list("name", flat=True))
+    kept: dict[str, Any] = {"fees": {name: own for name, own in beside.get("fees", {}).items() if name in fees}}
+    if region.edition.disks.filter(scope=NODE, name=beside.get("disk", "")).exists():
+        kept |= {name: beside[name] for name in ("disk", "disk_gib") if name in beside}
+    return kept
