@@ -45,7 +45,7 @@ from studies.models import Variant
 expect.set_options(timeout=20_000)
 DEMAND = tuple(f"demand?show={view}" for view in ("levels", "use", "growth", "running", "intake"))
 TARGETS = tuple(f"targets?show={view}" for view in ("journeys", "cost", "regions", "figures"))
-PLACES = ("targets", *TARGETS, "demand", "fit", "fit?view=steps", "drills", "rehearsal", "handover")
+PLACES = ("targets", *TARGETS, "demand", "fit", "fit?view=steps", "drills", "rehearsal", "ledger", "handover")
 AXE = Path(__file__).parent.parent / "web" / "node_modules" / "axe-core" / "axe.min.js"
 
 
@@ -630,6 +630,35 @@ class TestRehearsal(BrowserCase):
         expect(page.get_by_text("stated for this variant")).to_be_visible()
         expect(page).to_have_url(re.compile(f"before={row.pk}"))
         expect(page.get_by_role("columnheader", name="before")).to_be_visible()
+
+
+class TestLedger(BrowserCase):
+    def test_a_planner_counts_a_licence_sees_who_pays_and_opens_a_part_of_the_bill(self) -> None:
+        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
+        self.work()
+        page = self.open("planner")
+        self.go(page, "fit")
+        page.keyboard.press("9")
+        expect(page.get_by_text("Not counted: root disks")).to_be_visible()
+        page.get_by_text("licence").first.click()
+        expect(page.get_by_label("how many of licence")).to_be_visible()
+        self.work()
+        page.get_by_role("button", name="licence").click()
+        expect(
+            page.get_by_role("list", name="parts of the bill").get_by_text("on-demand in amber").first
+        ).to_be_visible()
+        # What the page says is what the API says.
+        bill = self.signed_in("planner").get(f"/api/variants/{self.variant.pk}/bill?by=owner").json()
+        self.assertIn("licence", {charge["kind"] for charge in bill["charges"]})
+        page.goto(re.sub(r"\?.*|$", "?by=owner", page.url, count=1))
+        for share in bill["shares"]:
+            expect(page.get_by_role("button", name=re.compile(re.escape(share["name"])))).to_be_visible()
+        page.get_by_text("spread what nobody asks for").click()
+        expect(page).to_have_url(re.compile("spread=yes"))
+        expect(page.get_by_role("button", name="idle")).to_have_count(0)
+        page.get_by_text("Every line: quantity").click()
+        expect(page.get_by_role("columnheader", name="price from")).to_be_visible()
+        self.assertEqual((self.serious(page), self.outside, self.errors), ([], [], []))
 
 
 class TestAccessible(BrowserCase):

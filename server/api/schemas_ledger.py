@@ -22,7 +22,7 @@ class ChargeOut(Schema):
     source: str
 
 
-class PartOut(Schema):
+class BillPartOut(Schema):
     """What a part of a bill is made of."""
 
     name: str
@@ -38,13 +38,13 @@ class SoldBesideOut(Schema):
     price: str
 
 
-class ShareOut(Schema):
+class BillShareOut(Schema):
     """A part of a bill: whose it is, whether nobody asks for it (room that is kept, idle, shared), and what it is made of."""
 
     name: str
     amount: Decimal
     unassigned: bool
-    parts: list[PartOut]
+    parts: list[BillPartOut]
 
 
 class BillOut(Schema):
@@ -59,6 +59,6 @@ class BillOut(Schema):
     hours: str
     total: Decimal
     charges: list[ChargeOut]
-    shares: list[ShareOut]
+    shares: list[BillShareOut]
     left_out: list[str]
     sold: list[SoldBesideOut]

@@ -72,6 +72,20 @@ def load_catalogue() -> None:
         store_edition(demo_price_list(name), provider, source="demo", actor=None)
 
 
+BESIDE = {
+    "disk": "node disk",
+    "disk_gib": 50,
+    "fees": {
+        "licence": {"per": "vcpu", "count": 1},
+        "gateway": {"per": "zone", "count": 1},
+        "load balancer": {"per": "study", "count": 2},
+        "traffic between zones": {"per": "study", "count": 9000},
+        "traffic out": {"per": "study", "count": 4000},
+    },
+}
+"""What is paid beside the nodes in the variant that counts it."""
+
+
 def _house(lead: User) -> None:
     RuleSet.objects.create(
         survive_zone="landing",
@@ -107,6 +121,7 @@ def _summer(planner: User) -> None:
         ("no promise", north, "none", None, None),
         ("inner-firth, 5 pools", firth, "landing", 5, 3),
         ("own racks", yard, "landing", None, None),
+        ("with licences and disks", north, "landing", None, None),
     )
     for position, (name, region, survive, most_pools, fewest) in enumerate(choices):
         variant = Variant.objects.create(
@@ -122,7 +137,8 @@ def _summer(planner: User) -> None:
             most_pods_per_node=110,
             control_plane_members=3 if region is not yard else 1,
             tier="tended across zones" if region is not yard else "own, single",
-            budget_per_month="13000.00",
+            budget_per_month="13000.00" if name != "with licences and disks" else "17000.00",
+            beside=BESIDE if name == "with licences and disks" else {},
         )
         StartRun(planner, variant).run()
     _measured(study, planner)

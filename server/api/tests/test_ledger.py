@@ -83,7 +83,9 @@ class TestLedger(WorkerCase):
         lines = list(csv.DictReader(io.StringIO(self.client.get(f"{self.address}/bill.csv").content.decode())))
         self.assertEqual(sum(Decimal(line["amount"]) for line in lines), Decimal(bill["total"]))
         showback = self.client.get(f"{self.address}/showback.csv", {"by": "namespace"}).content.decode()
-        self.assertEqual(sum(Decimal(line["amount"]) for line in csv.DictReader(io.StringIO(showback))), Decimal(bill["total"]))
+        self.assertEqual(
+            sum(Decimal(line["amount"]) for line in csv.DictReader(io.StringIO(showback))), Decimal(bill["total"])
+        )
         february = self.bill(period="2028-02")
         self.assertEqual((february["hours"], february["words"]), ("696", "February 2028, 696 hours"))
         self.assertEqual(self.send(self.client, "post", f"/studies/{self.variant.study_id}/undo").status_code, 204)

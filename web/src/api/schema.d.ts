@@ -8253,7 +8253,7 @@ export interface components {
              * Shares
              * @description By level, its share of the month's hours, decimal text.
              */
-            shares: components["schemas"]["ShareOut"][];
+            shares: components["schemas"]["BillShareOut"][];
             /**
              * Left Out
              * @description What is left out, each with why.
@@ -8261,6 +8261,39 @@ export interface components {
             left_out: string[];
             /** Sold */
             sold: components["schemas"]["SoldBesideOut"][];
+        };
+        /**
+         * BillPartOut
+         * @description What a part of a bill is made of.
+         */
+        BillPartOut: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /** Amount */
+            amount: string;
+        };
+        /**
+         * BillShareOut
+         * @description A part of a bill: whose it is, whether nobody asks for it (room that is kept, idle, shared), and what it is made of.
+         */
+        BillShareOut: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /** Amount */
+            amount: string;
+            /** Unassigned */
+            unassigned: boolean;
+            /**
+             * Parts
+             * @description Parts of a structure.
+             */
+            parts: components["schemas"]["BillPartOut"][];
         };
         /**
          * ChargeOut
@@ -8311,47 +8344,6 @@ export interface components {
              * @description Where it comes from; of a move, the node that replicas leave.
              */
             source: string;
-        };
-        /**
-         * PartOut
-         * @description A part of a chain: a link by name, or so many needed of its parts.
-         */
-        PartOut: {
-            /**
-             * Name
-             * @description Name.
-             */
-            name: string | null;
-            /**
-             * Needed
-             * @description How many of the parts or replicas must serve.
-             */
-            needed: number;
-            /**
-             * Parts
-             * @description Parts of a structure.
-             */
-            parts: components["schemas"]["PartOut"][];
-        };
-        /**
-         * ShareOut
-         * @description A part of a bill: whose it is, whether nobody asks for it (room that is kept, idle, shared), and what it is made of.
-         */
-        ShareOut: {
-            /**
-             * Name
-             * @description Name.
-             */
-            name: string;
-            /** Amount */
-            amount: string;
-            /** Unassigned */
-            unassigned: boolean;
-            /**
-             * Parts
-             * @description Parts of a structure.
-             */
-            parts: components["schemas"]["PartOut"][];
         };
         /**
          * SoldBesideOut
@@ -8617,6 +8609,27 @@ export interface components {
              * @description A share from 0 to 1: of work done, of loss, of hours.
              */
             share: number;
+        };
+        /**
+         * PartOut
+         * @description A part of a chain: a link by name, or so many needed of its parts.
+         */
+        PartOut: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string | null;
+            /**
+             * Needed
+             * @description How many of the parts or replicas must serve.
+             */
+            needed: number;
+            /**
+             * Parts
+             * @description Parts of a structure.
+             */
+            parts: components["schemas"]["PartOut"][];
         };
         /**
          * PlaneOut

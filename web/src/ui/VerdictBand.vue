@@ -82,6 +82,8 @@ const drilled = computed(() =>
 const worst = computed(() => drilled.value.split(', ').at(-1))
 const exceptions = computed(() => fit.value?.left_out.length ?? 0)
 const fees = computed(() => Number(props.bench.fees_per_month))
+/** The whole bill: nodes with what they bring along, and what is paid beside them. */
+const whole = computed(() => Number(fit.value?.cost_per_month ?? 0) + fees.value)
 const ceiling = computed(() => (props.bench.variant.budget_per_month === null ? null : Number(props.bench.variant.budget_per_month)))
 const costLines = computed(() =>
   fit.value
@@ -89,8 +91,10 @@ const costLines = computed(() =>
         `${fit.value.cost_per_hour} ${fit.value.currency} an hour × 730 hours = ${exactMoney(fit.value.cost_per_month)} ${fit.value.currency} a month.`,
         `No answer that keeps these promises costs less than ${exactMoney(fit.value.floor_per_month)} ${fit.value.currency}: the floor. ${proofWords(fit.value)}`,
         `Distance: ${exactMoney(Number(fit.value.cost_per_month) - Number(fit.value.floor_per_month))} ${fit.value.currency}.`,
-        ...(fees.value ? [`The control plane’s tier adds ${exactMoney(fees.value)} ${fit.value.currency}.`] : []),
-        ...(ceiling.value ? [`Ceiling: ${exactMoney(ceiling.value)} ${fit.value.currency}, nodes and control plane.`] : []),
+        ...(fees.value
+          ? [`Control plane, zones and the study’s own fees add ${exactMoney(fees.value)} ${fit.value.currency}: see the ledger.`]
+          : []),
+        ...(ceiling.value ? [`Ceiling: ${exactMoney(ceiling.value)} ${fit.value.currency}, for the whole bill.`] : []),
       ]
     : ['There is no fit yet.'],
 )
@@ -136,12 +140,12 @@ function step(by: number): void {
     </div>
     <Reason class="verdict" title="Monthly cost" :lines="costLines">
       <span class="label">Cost a month</span>
-      <span class="figure" :class="{ late }">{{ fit ? `${money(fit.cost_per_month)} ${fit.currency}` : '—' }}</span>
+      <span class="figure" :class="{ late }">{{ fit ? `${money(whole)} ${fit.currency}` : '—' }}</span>
       <span class="word petrol">{{
         late ? 'before the last edit' : fit && busy && fit.gap > 1e-9 ? 'first answer, improving' : fit ? gapWords(fit.gap) : lacking
       }}</span>
       <span class="meter"
-        ><i :style="{ width: fit ? `${(100 * Number(fit.floor_per_month)) / Number(fit.cost_per_month)}%` : '0' }"
+        ><i :style="{ width: fit ? `${(100 * (Number(fit.floor_per_month) + fees)) / whole}%` : '0' }"
       /></span>
     </Reason>
     <Reason class="verdict" title="Availability against target" :lines="availabilityLines">

@@ -19,6 +19,7 @@ import Demand from './places/Demand.vue'
 import Drills from './places/Drills.vue'
 import FitPlace from './places/Fit.vue'
 import Handover from './places/Handover.vue'
+import Ledger from './places/Ledger.vue'
 import Rehearsal from './places/Rehearsal.vue'
 import Supply from './places/Supply.vue'
 import Targets from './places/Targets.vue'
@@ -94,7 +95,8 @@ const places = computed<Place[]>(() => {
       key: '8',
       state: !rehearsal.now.value?.rehearsal?.outcome ? 'empty' : rehearsal.now.value.is_current ? 'settled' : 'look',
     },
-    { name: 'handover', title: 'Handover', key: '9', state: fit === 'settled' ? 'settled' : 'empty' },
+    { name: 'ledger', title: 'Ledger', key: '9', state: fit },
+    { name: 'handover', title: 'Handover', key: '0', state: fit === 'settled' ? 'settled' : 'empty' },
   ]
 })
 
@@ -224,6 +226,7 @@ useKeys((event) => {
         @ask="rehearsal.ask.mutate()"
         @stop="rehearsal.stop.mutate($event)"
       />
+      <Ledger v-else-if="here === 'ledger'" :bench="data" :actions="actions" :may-edit="mayEdit" />
       <Handover v-else :bench="data" />
     </main>
     <WhyDialog :problem="asksWhy" :busy="actions.change.isPending.value" @say="sayWhy" @close="actions.change.reset()" />

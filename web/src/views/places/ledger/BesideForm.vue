@@ -1,0 +1,126 @@
+<script setup lang="ts">
+import { NCheckbox } from 'naive-ui'
+import { computed } from 'vue'
+import type { BenchActions } from '../../../api/bench'
+import type { Bench, Schemas } from '../../../api/client'
+import type { Bill } from '../../../api/ledger'
+import OneOf from '../../../ui/OneOf.vue'
+
+/** What is paid beside nodes, as the price list sells it; each change is an edit of the variant, and is fitted. */
+const props = defineProps<{ bench: Bench; bill: Bill; actions: BenchActions; mayEdit: boolean }>()
+type Beside = Schemas['BesideIn']
+type Per = Schemas['FeeCount']['per']
+const WAYS: Record<string, [Per, string][]> = {
+  'vCPU-hour': [['vcpu', 'for every vCPU']],
+  hour: [
+    ['node', 'on every node'],
+    ['zone', 'in every zone used'],
+    ['study', 'in all'],
+  ],
+  GiB: [['study', 'a month in all']],
+}
+const stated = computed(() => props.bench.variant.beside)
+const disks = computed(() => props.bill.sold.filter((entry) => entry.kind === 'disk'))
+const fees = computed(() => props.bill.sold.filter((entry) => entry.kind === 'fee' && WAYS[entry.unit]))
+const diskOptions = computed(() => [
+  { value: '', label: 'none is counted' },
+  ...disks.value.map((disk) => ({ value: disk.name, label: disk.name })),
+])
+
+function keep(change: Partial<Beside>): void {
+  props.actions.change.mutate({ beside: { ...stated.value, ...change } })
+}
+function setFee(name: string, own: { per: Per; count: number } | null): void {
+  const kept = Object.entries(stated.value.fees ?? {}).filter(([known]) => known !== name)
+  keep({ fees: Object.fromEntries(own ? [...kept, [name, own]] : kept) })
+}
+function count(event: Event, then: (value: number) => void): void {
+  const value = Number((event.target as HTMLInputElement).value)
+  if (Number.isInteger(value) && value > 0) then(value)
+}
+</script>
+
+<template>
+  <section aria-label="what is counted">
+    <h2>Beside the nodes</h2>
+    <p class="quiet">What every node brings along is in the price that is minimised. Zones’ and the study’s own fees come on top.</p>
+    <div class="line">
+      <span>root disk of every node</span>
+      <OneOf
+        size="tiny"
+        class="pick"
+        name="root disk of every node"
+        :value="stated.disk_gib ? stated.disk : ''"
+        :options="diskOptions"
+        :disabled="!mayEdit"
+        @update:value="keep($event ? { disk: $event, disk_gib: stated.disk_gib || 50 } : { disk: '', disk_gib: 0 })"
+      />
+      <label v-if="stated.disk_gib"
+        ><input
+          :value="stated.disk_gib"
+          inputmode="numeric"
+          :readonly="!mayEdit"
+          aria-label="GiB of the root disk"
+          @change="count($event, (value) => keep({ disk_gib: value }))"
+        />
+        GiB</label
+      >
+    </div>
+    <div v-for="fee in fees" :key="fee.name" class="line">
+      <NCheckbox
+        :checked="!!stated.fees?.[fee.name]"
+        :disabled="!mayEdit"
+        @update:checked="setFee(fee.name, $event ? { per: WAYS[fee.unit]?.[0]?.[0] ?? 'study', count: 1 } : null)"
+        >{{ fee.name }} <span class="quiet">{{ fee.price }} a {{ fee.unit }}</span></NCheckbox
+      >
+      <template v-if="stated.fees?.[fee.name]">
+        <input
+          :value="stated.fees[fee.name]?.count"
+          inputmode="numeric"
+          :readonly="!mayEdit"
+          :aria-label="`how many of ${fee.name}`"
+          @change="count($event, (value) => setFee(fee.name, { per: stated.fees?.[fee.name]?.per ?? 'study', count: value }))"
+        />
+        <OneOf
+          size="tiny"
+          class="pick"
+          :name="`by what ${fee.name} is counted`"
+          :value="stated.fees[fee.name]?.per"
+          :options="(WAYS[fee.unit] ?? []).map(([value, label]) => ({ value, label }))"
+          :disabled="!mayEdit"
+          @update:value="setFee(fee.name, { per: $event, count: stated.fees?.[fee.name]?.count ?? 1 })"
+        />
+      </template>
+    </div>
+    <p v-if="bill.left_out.length" class="amber">Not counted: {{ bill.left_out.join(', ') }}.</p>
+    <p v-else class="quiet">Everything that the price list sells beside nodes is counted.</p>
+  </section>
+</template>
+
+<style scoped>
+.line {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 8px;
+  align-items: center;
+  padding: 4px 0;
+  font-size: 12px;
+  border-bottom: 1px solid var(--line);
+}
+.pick {
+  width: 148px;
+}
+input {
+  width: 58px;
+  font: inherit;
+  color: inherit;
+  background: transparent;
+  border: 0;
+  border-bottom: 1px solid var(--line);
+  text-align: right;
+}
+p {
+  font-size: 12px;
+  padding: 3px 0;
+}
+</style>
