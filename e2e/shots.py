@@ -79,6 +79,9 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_role("button", name="most lost").click()
         page.get_by_role("img", name="Replicas by zone and node").wait_for(timeout=60_000)
         shot(page, "rehearsal")
+        page.goto(bench.replace("/fit", "/ledger?by=owner"))
+        page.get_by_role("button", name="idle").wait_for()
+        shot(page, "ledger")
         for place in ("targets", "demand", "handover"):
             page.goto(bench.replace("/fit", f"/{place}"))
             page.get_by_role("navigation", name="places of the study").wait_for()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from decimal import Decimal
 from typing import Any
 
 from django.db.models import prefetch_related_objects
@@ -21,6 +20,7 @@ from rombel.model.fit_solution import FitSolution
 from rombel.model.levels import levels_of
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.model.study import asked_for
+from runs.bills import month_by_workload, weight
 from runs.models import Fit, Run
 from runs.queries import latest_fit, latest_run, present_digest
 from studies.adapt import demand_of, sold_families
@@ -100,18 +100,6 @@ def run(row: Run) -> dict[str, Any]:
     }
 
 
-def _cost_by_member(summary: FitSummary, workloads: Iterable[Workload]) -> dict[str, str]:
-    """Return each workload's cost a month; a group's is shared by what its members request."""
-    # CPU and memory are weighed as a core beside four GiB, a common proportion.
-    weights = {f"{row.namespace}/{row.name}": row.cpu_millicores / 1000 + row.memory_bytes / 2**32 for row in workloads}
-    shares: dict[str, str] = {}
-    for name, cost in summary.workload_cost_per_month.items():
-        parts = [(own, Decimal(times * weights.get(own, 1.0))) for own, times in parted_name(name)]
-        whole = sum(weight for _, weight in parts) or Decimal(1)
-        shares |= {own: money(cost * weight / whole) for own, weight in parts}
-    return shares
-
-
 def _nodes(summary: FitSummary) -> list[dict[str, Any]]:
     names = ("number", "count", "instance_type", "zone", "usable", "requested")
     return [
@@ -168,6 +156,7 @@ def fit(row: Fit, workloads: Iterable[Workload]) -> dict[str, Any]:
     problem, solution = read_problem(row.problem), read_solution(row.solution)
     summary = summarise(problem, solution)
     limits = problem.limits
+    weights = {f"{w.namespace}/{w.name}": weight(w.cpu_millicores, w.memory_bytes) for w in workloads}
     return {
         "id": row.pk,
         "status": row.status,
@@ -186,7 +175,9 @@ def fit(row: Fit, workloads: Iterable[Workload]) -> dict[str, Any]:
         "nodes": _nodes(summary),
         "pools": _pools(summary),
         "zone_cost_per_month": {zone: money(cost) for zone, cost in summary.zone_cost_per_month.items()},
-        "workload_cost_per_month": _cost_by_member(summary, workloads),
+        "workload_cost_per_month": {
+            name: money(cost) for name, cost in month_by_workload((problem, solution), weights).items()
+        },
         "room_left": dict(summary.room_left),
         "reasons": list(solution.reasons),
         "growth": _growth(summary, solution),

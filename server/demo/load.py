@@ -121,7 +121,7 @@ def _summer(planner: User) -> None:
         ("no promise", north, "none", None, None),
         ("inner-firth, 5 pools", firth, "landing", 5, 3),
         ("own racks", yard, "landing", None, None),
-        ("with licences and disks", north, "landing", None, None),
+        ("whole bill", north, "landing", None, None),
     )
     for position, (name, region, survive, most_pools, fewest) in enumerate(choices):
         variant = Variant.objects.create(
@@ -137,8 +137,8 @@ def _summer(planner: User) -> None:
             most_pods_per_node=110,
             control_plane_members=3 if region is not yard else 1,
             tier="tended across zones" if region is not yard else "own, single",
-            budget_per_month="13000.00" if name != "with licences and disks" else "17000.00",
-            beside=BESIDE if name == "with licences and disks" else {},
+            budget_per_month="13000.00" if name != "whole bill" else "17000.00",
+            beside=BESIDE if name == "whole bill" else {},
         )
         StartRun(planner, variant).run()
     _measured(study, planner)

@@ -195,29 +195,40 @@ def _paid(
     variant: Variant, bill: Bill, plan: tuple[FitProblem, FitSolution], by: By, spread_out: bool
 ) -> dict[tuple[str, str], Fraction]:
     rows = {row.full_name: row for row in demand_rows(variant.study)}
+    weights = {name: weight(row.request.cpu_millicores, row.request.memory_bytes) for name, row in rows.items()}
     shares = shared_out(bill, *plan)
     parts: dict[tuple[str, str], Fraction] = {}
     for payer, amount in (spread(shares) if spread_out else shares).items():
-        for name, part in _members(payer, amount, rows):
+        for name, part in _members(payer, amount, weights):
             group = _group(name, rows, by), "" if by is By.WORKLOAD or name not in rows else name
             parts[group] = parts.get(group, Fraction(0)) + part
     return parts
 
 
-def _members(payer: str, amount: Fraction, rows: Mapping[str, Demand]) -> Iterator[tuple[str, Fraction]]:
-    """Yield who pays an amount: of rows that are kept together each in proportion to what it requests, a core weighing as much as 4 GiB."""
-    members = [(name, times) for name, times in parted_name(payer) if name in rows]
+def month_by_workload(plan: tuple[FitProblem, FitSolution], weights: Mapping[str, Fraction]) -> dict[str, Decimal]:
+    """Return what each workload's replicas cost a month to the cent; what nobody asks for is in none of them.
+
+    ``weights`` says by workload how much of what rows that are kept together cost one replica of it bears.
+    """
+    shares = shared_out(bill_of(*plan), *plan)
+    paid = [part for payer, amount in shares.items() for part in _members(payer, amount, weights)]
+    return rounded({name: amount for name, amount in paid if name in weights})
+
+
+def weight(cpu_millicores: int, memory_bytes: int) -> Fraction:
+    """Return how much a request weighs beside others: a core as much as 4 GiB, a common proportion."""
+    return Fraction(cpu_millicores, 1000) + Fraction(memory_bytes, 2**32)
+
+
+def _members(payer: str, amount: Fraction, weights: Mapping[str, Fraction]) -> Iterator[tuple[str, Fraction]]:
+    """Yield who pays an amount: of rows that are kept together each in proportion to what it requests."""
+    members = {name: times * weights[name] for name, times in parted_name(payer) if name in weights}
     if payer in set(Unassigned) or not members:
         yield payer, amount
         return
-    weights = {
-        name: times
-        * (Fraction(rows[name].request.cpu_millicores, 1000) + Fraction(rows[name].request.memory_bytes, 2**32))
-        for name, times in members
-    }
-    whole = sum(weights.values(), Fraction(0))
-    for name, weight in weights.items():
-        yield name, amount * weight / whole if whole else amount / len(weights)
+    whole = sum(members.values(), Fraction(0))
+    for name, own in members.items():
+        yield name, amount * own / whole if whole else amount / len(members)
 
 
 def _group(name: str, rows: Mapping[str, Demand], by: By) -> str:

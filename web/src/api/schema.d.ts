@@ -4375,7 +4375,10 @@ export interface components {
              * @description What was measured; of a study, whether anything was.
              */
             measured: boolean;
-            /** Rehearses */
+            /**
+             * Rehearses
+             * @description Whether the study says what it rehearses.
+             */
             rehearses: boolean;
             /**
              * Listed
@@ -4449,16 +4452,19 @@ export interface components {
         BesideIn: {
             /**
              * Disk
+             * @description Name of the disk that every node has, as the price list sells it; empty: none is counted.
              * @default
              */
             disk?: string;
             /**
              * Disk Gib
+             * @description GiB of the disk of every node; 0: none is counted.
              * @default 0
              */
             disk_gib?: number;
             /**
              * Fees
+             * @description By name of a fee of the price list, by what it is counted and how many there are.
              * @default {}
              */
             fees?: {
@@ -4535,12 +4541,13 @@ export interface components {
         FeeCount: {
             /**
              * Per
+             * @description By what a fee is counted: vcpu, node, zone or study.
              * @enum {string}
              */
             per: "vcpu" | "node" | "zone" | "study";
             /**
              * Count
-             * @description How many.
+             * @description How many there are by what it is counted by; of GiB in a month.
              * @default 1
              */
             count?: number;
@@ -4687,7 +4694,7 @@ export interface components {
              */
             beyond?: components["schemas"]["BeyondIn"];
             /**
-             * @description The type of the fit that it is compared with.
+             * @description What is paid beside nodes.
              * @default {
              *       "disk": "",
              *       "disk_gib": 0,
@@ -5487,7 +5494,7 @@ export interface components {
             };
             /** @description Other regions to look at, and what lies between them. */
             beyond: components["schemas"]["BeyondIn"];
-            /** @description The type of the fit that it is compared with. */
+            /** @description What is paid beside nodes. */
             beside: components["schemas"]["BesideIn"];
         };
         /**
@@ -6441,7 +6448,10 @@ export interface components {
              * @description What set the most nodes.
              */
             most_because: string;
-            /** Kept Because */
+            /**
+             * Kept Because
+             * @description What set the room that is kept free; empty: none is.
+             */
             kept_because: string;
         };
         /**
@@ -6695,7 +6705,10 @@ export interface components {
              * @description Times worth a look, in their order.
              */
             moments: components["schemas"]["WorthALookOut"][];
-            /** Stood */
+            /**
+             * Stood
+             * @description Replicas of the plan that stood at the start; null: not counted.
+             */
             stood: number | null;
         };
         /**
@@ -6822,7 +6835,10 @@ export interface components {
              * @description Minutes for which a pool stood at its most nodes while replicas waited.
              */
             at_most_min: number;
-            /** At Least Min */
+            /**
+             * At Least Min
+             * @description Minutes for which a pool stood at its least nodes; null: not counted.
+             */
             at_least_min: number | null;
             /** @description From when to when a pool was longest at its most nodes while replicas waited, seconds from the start; null: never. */
             stretch: components["schemas"]["StretchOut"] | null;
@@ -7055,14 +7071,17 @@ export interface components {
         RiseOut: {
             /**
              * Within S
-             * @description Within so many seconds.
+             * @description Length of a span, seconds: look-out and the start of a node.
              */
             within_s: number;
-            /** Percentile */
+            /**
+             * Percentile
+             * @description Percentile of all spans, in percent.
+             */
             percentile: number;
             /**
              * Share
-             * @description A share from 0 to 1: of work done, of loss, of hours.
+             * @description Rise as a share of the most that is asked, 0 to 1.
              */
             share: number;
         };
@@ -7200,6 +7219,7 @@ export interface components {
              * @description Limits that were tried and that no others beat in both cost and late demand, the cheapest first.
              */
             trials: components["schemas"]["TrialOut"][];
+            /** @description How far demand rises within the start of a node; null: not computed. */
             rise: components["schemas"]["RiseOut"] | null;
             /**
              * Reason
@@ -8234,20 +8254,23 @@ export interface components {
             currency: string;
             /**
              * Words
-             * @description In words.
+             * @description The period in words.
              */
             words: string;
             /**
              * Hours
-             * @description Hours of a month of 730 at this level.
+             * @description Hours of the period.
              */
             hours: string;
             /**
              * Total
-             * @description What the nodes cost, decimal text, in the study's currency.
+             * @description Sum of the bill to the cent, decimal text, in the study's currency.
              */
             total: string;
-            /** Charges */
+            /**
+             * Charges
+             * @description Lines of the bill.
+             */
             charges: components["schemas"]["ChargeOut"][];
             /**
              * Shares
@@ -8256,10 +8279,13 @@ export interface components {
             shares: components["schemas"]["BillShareOut"][];
             /**
              * Left Out
-             * @description What is left out, each with why.
+             * @description What the price list sells and the variant does not count.
              */
             left_out: string[];
-            /** Sold */
+            /**
+             * Sold
+             * @description What the price list sells beside nodes.
+             */
             sold: components["schemas"]["SoldBesideOut"][];
         };
         /**
@@ -8269,10 +8295,13 @@ export interface components {
         BillPartOut: {
             /**
              * Name
-             * @description Name.
+             * @description What the part is for.
              */
             name: string;
-            /** Amount */
+            /**
+             * Amount
+             * @description Amount to the cent, decimal text, in the study's currency; all of a bill sum to its total.
+             */
             amount: string;
         };
         /**
@@ -8282,16 +8311,22 @@ export interface components {
         BillShareOut: {
             /**
              * Name
-             * @description Name.
+             * @description Whose part it is, or what it is kept for.
              */
             name: string;
-            /** Amount */
+            /**
+             * Amount
+             * @description Amount to the cent, decimal text, in the study's currency; all of a bill sum to its total.
+             */
             amount: string;
-            /** Unassigned */
+            /**
+             * Unassigned
+             * @description Whether nobody asks for it: kept, idle or shared.
+             */
             unassigned: boolean;
             /**
              * Parts
-             * @description Parts of a structure.
+             * @description What it is made of; none: it is not divided further.
              */
             parts: components["schemas"]["BillPartOut"][];
         };
@@ -8302,46 +8337,52 @@ export interface components {
         ChargeOut: {
             /**
              * Kind
-             * @description What kind it is.
+             * @description What is charged: node, or the name of what is paid beside it.
              */
             kind: string;
             /**
              * What
-             * @description What it is about.
+             * @description Instance type or tier that it is for; empty: neither.
              */
             what: string;
             /**
              * Purchase
-             * @description How nodes are bought: on-demand, interruptible or committed.
+             * @description How the node is paid for; empty: no node.
              */
             purchase: string;
             /**
              * Zone
-             * @description The zone, or its failure rate.
+             * @description Zone; empty: of none.
              */
             zone: string;
-            /** Quantity */
+            /**
+             * Quantity
+             * @description How many, of what has a price.
+             */
             quantity: number;
             /**
              * Unit
-             * @description The unit that the price is for.
+             * @description Unit of the price: hour or GiB.
              */
             unit: string;
             /**
              * Price
-             * @description What it costs, decimal text, in the study's currency.
+             * @description Price of one for a unit, decimal text, in the study's currency.
              */
             price: string;
             /**
              * Times
-             * @description What lies between regions, seconds and shares.
+             * @description Hours, or months where the unit is no hour, by which quantity and price are multiplied.
              */
             times: string;
-            /** Amount */
+            /**
+             * Amount
+             * @description Amount to the cent, decimal text, in the study's currency; all of a bill sum to its total.
+             */
             amount: string;
             /**
              * Source
-             * @description Where it comes from; of a move, the node that replicas leave.
+             * @description Price list that the price is from, with its date.
              */
             source: string;
         };
@@ -8352,7 +8393,7 @@ export interface components {
         SoldBesideOut: {
             /**
              * Kind
-             * @description What kind it is.
+             * @description disk or fee.
              */
             kind: string;
             /**
@@ -8362,12 +8403,12 @@ export interface components {
             name: string;
             /**
              * Unit
-             * @description The unit that the price is for.
+             * @description Unit of the price.
              */
             unit: string;
             /**
              * Price
-             * @description What it costs, decimal text, in the study's currency.
+             * @description Price of a unit, in the price list's currency.
              */
             price: string;
         };
@@ -20134,8 +20175,11 @@ export interface operations {
     getBill: {
         parameters: {
             query?: {
+                /** @description month (730 hours), a month of the calendar such as 2028-02, or the time until which the bill is. */
                 period?: string;
+                /** @description What the bill is divided by. */
                 by?: "kind" | "pool" | "zone" | "workload" | "namespace" | "owner" | "service" | "journey";
+                /** @description Whether what nobody asks for is laid on those who pay, in proportion. */
                 spread?: boolean;
             };
             header?: never;
@@ -20287,6 +20331,7 @@ export interface operations {
     getBillFile: {
         parameters: {
             query?: {
+                /** @description month (730 hours), a month of the calendar such as 2028-02, or the time until which the bill is. */
                 period?: string;
             };
             header?: never;
@@ -20438,8 +20483,11 @@ export interface operations {
     getShowback: {
         parameters: {
             query?: {
+                /** @description month (730 hours), a month of the calendar such as 2028-02, or the time until which the bill is. */
                 period?: string;
+                /** @description What the bill is divided by. */
                 by?: "kind" | "pool" | "zone" | "workload" | "namespace" | "owner" | "service" | "journey";
+                /** @description Whether what nobody asks for is laid on those who pay, in proportion. */
                 spread?: boolean;
             };
             header?: never;

@@ -72,7 +72,7 @@ const replicas = computed(() => props.workloads.reduce((sum, row) => sum + row.r
               class="number"
               :title="
                 row.cost
-                  ? `${exactMoney(row.cost)} a month: each node’s price, shared by what its replicas request`
+                  ? `${exactMoney(row.cost)} a month: its replicas’ part of their nodes; kept and idle room is not in it, see the ledger`
                   : 'a daemon workload’s cost is in every node'
               "
             >

@@ -81,7 +81,9 @@ function count(event: Event, then: (value: number) => void): void {
           :aria-label="`how many of ${fee.name}`"
           @change="count($event, (value) => setFee(fee.name, { per: stated.fees?.[fee.name]?.per ?? 'study', count: value }))"
         />
+        <span v-if="(WAYS[fee.unit] ?? []).length === 1">{{ WAYS[fee.unit]?.[0]?.[1] }}</span>
         <OneOf
+          v-else
           size="tiny"
           class="pick"
           :name="`by what ${fee.name} is counted`"
