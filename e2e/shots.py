@@ -118,11 +118,6 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_role("button", name="What would it cost?").click()
         page.get_by_text("a month more").wait_for()
         shot(page, "intake")
-        page = context(browser, dark=True).new_page()
-        sign_in(page, address)
-        page.goto(bench)
-        page.get_by_text("Why this, and what it costs").wait_for()
-        shot(page, "fit-dark")
         browser.close()
 
 

@@ -1,12 +1,14 @@
 """The command line as another program sees it: exit status, files, and no Django."""
 
 import contextlib
+import csv
 import io
 import json
 import subprocess
 import sys
 import tempfile
 import unittest
+from decimal import Decimal
 from pathlib import Path
 
 from rombel.cli import main
@@ -57,6 +59,30 @@ class TestCommandLine(unittest.TestCase):
         )
         self.assertEqual(self.run_quietly("check", str(self.problem), str(self.solution))[0], 0)
         self.assertEqual(self.run_quietly(*fit, "--known", str(self.problem))[0], 3)
+
+    def test_a_bill_is_told_line_by_line_and_an_unsound_solution_is_not_billed(self) -> None:
+        types = [
+            {**t, "offers": [{**o, "price_per_hour": "1.25", "beside": {"licence": "0.25"}} for o in t["offers"]]}
+            for t in GOOD["instance_types"]
+        ]
+        self.problem.write_text(json.dumps({**GOOD, "instance_types": types}))
+        self.assertEqual(self.run_quietly("fit", str(self.problem), "--quiet", "--out", str(self.solution))[0], 0)
+        nodes = sum(batch["count"] for batch in json.loads(self.solution.read_text())["nodes"])
+        bill = ("bill", str(self.problem), str(self.solution))
+        status, said = self.run_quietly(*bill, "--month", "2028-02")
+        lines = list(csv.DictReader(io.StringIO(said)))
+        self.assertEqual(status, 0)
+        # By hand: 696 hours at 1 and 0.25.
+        sums = {kind: sum(Decimal(x["amount"]) for x in lines if x["charge"] == kind) for kind in ("node", "licence")}
+        self.assertEqual(sums, {"node": 696 * nodes, "licence": 174 * nodes})
+        status, said = self.run_quietly(*bill, "--json")
+        told = json.loads(said)
+        self.assertEqual(sum(map(Decimal, told["shares"].values())), Decimal(told["total"]))
+        self.assertEqual(Decimal(told["total"]), Decimal("912.50") * nodes)
+        self.assertEqual(self.run_quietly(*bill, "--month", "February")[0], 3)
+        raw = json.loads(self.solution.read_text())
+        self.solution.write_text(json.dumps({**raw, "cost_per_hour": "0.5"}))
+        self.assertEqual(self.run_quietly(*bill)[0], 3)
 
     def test_infeasible_is_two_and_bad_input_three(self) -> None:
         self.problem.write_text(json.dumps({**GOOD, "zones": ["a"], "instance_types": []}))
