@@ -290,7 +290,7 @@ def _bill(options: argparse.Namespace) -> int:
         raise refuse(
             "ledger.solution", str(options.solution), f"The solution breaks a rule: {report.violations[0]}", fix
         )
-    month = re.fullmatch(r"(\d{4})-(0[1-9]|1[0-2])", options.month or "")
+    month = re.fullmatch(r"([1-9]\d{3})-(0[1-9]|1[0-2])", options.month or "")
     if options.month and not month:
         raise refuse("ledger.period", "--month", f"'{options.month}' is no month.", "Write a month such as 2028-02.")
     bill = bill_of(problem, solution, hours=hours_of_month(int(month[1]), int(month[2])) if month else MONTH)

@@ -117,15 +117,15 @@ def hours_of(period: str, now: datetime) -> tuple[Fraction, str]:
     """
     if period == "month":
         return MONTH, "a month of 730 hours"
-    if month := re.fullmatch(r"(\d{4})-(0[1-9]|1[0-2])", period):
+    if month := re.fullmatch(r"([1-9]\d{3})-(0[1-9]|1[0-2])", period):
         hours = hours_of_month(int(month[1]), int(month[2]))
         return hours, f"{datetime(int(month[1]), int(month[2]), 1, tzinfo=UTC):%B %Y}, {hours} hours"
     try:
         end = datetime.fromisoformat(period)
-    except ValueError:
+        end = end.astimezone(UTC) if end.tzinfo else end.replace(tzinfo=UTC)
+    except (ValueError, OverflowError):
         fix = "Write month, a month such as 2028-02, or the time of the end, such as 2028-02-04T18:00."
         raise refuse("ledger.period", "period", f"'{period[:40]}' is no period.", fix) from None
-    end = end if end.tzinfo else end.replace(tzinfo=UTC)
     try:
         hours = hours_until(now.replace(microsecond=0), end)
     except InputRefused:
@@ -211,8 +211,12 @@ def month_by_workload(plan: tuple[FitProblem, FitSolution], weights: Mapping[str
     ``weights`` says by workload how much of what rows that are kept together cost one replica of it bears.
     """
     shares = shared_out(bill_of(*plan), *plan)
-    paid = [part for payer, amount in shares.items() for part in _members(payer, amount, weights)]
-    return rounded({name: amount for name, amount in paid if name in weights})
+    paid: dict[str, Fraction] = {}
+    for payer, amount in shares.items():
+        for name, part in _members(payer, amount, weights):
+            if name in weights:
+                paid[name] = paid.get(name, Fraction(0)) + part
+    return rounded(paid)
 
 
 def weight(cpu_millicores: int, memory_bytes: int) -> Fraction:

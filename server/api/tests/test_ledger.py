@@ -107,7 +107,7 @@ class TestLedger(WorkerCase):
         self.variant.refresh_from_db()
         self.assertEqual(self.variant.beside, {})
         self.fitted()
-        for period in ("soon", "2028-13", "2001-01-01"):
+        for period in ("soon", "2028-13", "0000-01", "2001-01-01", "9999-12-31T23:59-23:59"):
             refused = self.client.get(f"{self.address}/bill", {"period": period})
             self.assertEqual((refused.status_code, refused.json()["faults"][0]["path"]), (422, "period"))
         self.assertEqual(self.client.get(f"{self.address}/bill", {"by": "colour"}).status_code, 422)
