@@ -183,7 +183,7 @@ class TestBench(BrowserCase):
         page.get_by_role("button", name="Fit 4").click()
         expect(page.get_by_text("Why this, and what it costs")).to_be_visible()
         self.look_at_the_fit(page)
-        page.get_by_role("button", name="Handover 9").click()
+        page.get_by_role("button", name="Handover 0").click()
         with page.expect_download() as download:
             page.get_by_role("button", name="lanes.svg").click()
         drawn = Path(download.value.path()).read_text()

@@ -144,9 +144,7 @@ function step(by: number): void {
       <span class="word petrol">{{
         late ? 'before the last edit' : fit && busy && fit.gap > 1e-9 ? 'first answer, improving' : fit ? gapWords(fit.gap) : lacking
       }}</span>
-      <span class="meter"
-        ><i :style="{ width: fit ? `${(100 * (Number(fit.floor_per_month) + fees)) / whole}%` : '0' }"
-      /></span>
+      <span class="meter"><i :style="{ width: fit ? `${(100 * (Number(fit.floor_per_month) + fees)) / whole}%` : '0' }" /></span>
     </Reason>
     <Reason class="verdict" title="Availability against target" :lines="availabilityLines">
       <span class="label">Available</span>
