@@ -176,7 +176,7 @@ def fit(row: Fit, workloads: Iterable[Workload]) -> dict[str, Any]:
         "pools": _pools(summary),
         "zone_cost_per_month": {zone: money(cost) for zone, cost in summary.zone_cost_per_month.items()},
         "workload_cost_per_month": {
-            name: money(cost) for name, cost in month_by_workload((problem, solution), weights).items()
+            name: money(cost) for name, cost in month_by_workload(row, (problem, solution), weights).items()
         },
         "room_left": dict(summary.room_left),
         "reasons": list(solution.reasons),

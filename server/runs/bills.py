@@ -205,12 +205,31 @@ def _paid(
     return parts
 
 
-def month_by_workload(plan: tuple[FitProblem, FitSolution], weights: Mapping[str, Fraction]) -> dict[str, Decimal]:
+_MOST_KNOWN = 32
+_known: dict[int, Mapping[str, Fraction]] = {}
+"""Who pays for what of the fits that were looked at last: thousands of nodes take seconds, and a stored fit never changes."""
+
+
+def _month_shares(fit: Fit, plan: tuple[FitProblem, FitSolution]) -> Mapping[str, Fraction]:
+    if fit.pk in _known:
+        return _known[fit.pk]
+    found = shared_out(bill_of(*plan), *plan)
+    # A level's fit is part of a design and has no number of its own.
+    if fit.pk:
+        while len(_known) >= _MOST_KNOWN:
+            _known.pop(next(iter(_known), 0), None)
+        _known[fit.pk] = found
+    return found
+
+
+def month_by_workload(
+    fit: Fit, plan: tuple[FitProblem, FitSolution], weights: Mapping[str, Fraction]
+) -> dict[str, Decimal]:
     """Return what each workload's replicas cost a month to the cent; what nobody asks for is in none of them.
 
     ``weights`` says by workload how much of what rows that are kept together cost one replica of it bears.
     """
-    shares = shared_out(bill_of(*plan), *plan)
+    shares = _month_shares(fit, plan)
     paid: dict[str, Fraction] = {}
     for payer, amount in shares.items():
         for name, part in _members(payer, amount, weights):
