@@ -14,7 +14,6 @@ import argparse
 import ctypes
 import json
 import os
-import re
 import sys
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
@@ -40,10 +39,10 @@ from rombel.formats import (
 )
 from rombel.formats.tables import BILL_COLUMNS, write_bill_csv
 from rombel.inquiry.rehearsing import rehearsal_of_series
-from rombel.ledger import bill_of, bill_rows, hours_of_month, rounded, shared_out
-from rombel.ledger.bill import MONTH
+from rombel.ledger import MONTH, bill_of, bill_rows, hours_of_month, line_amounts, month_of, rounded, shared_out
 from rombel.model.drill import DrillBook, Mark
-from rombel.model.fit_solution import FitStatus
+from rombel.model.fit_problem import FitProblem
+from rombel.model.fit_solution import FitSolution, FitStatus
 from rombel.plan import warm_fit, warm_rehearsal
 from rombel.simulate.drilling import play_book
 from rombel.simulate.implied import with_implied
@@ -232,13 +231,17 @@ def _check(options: argparse.Namespace) -> int:
     return FOUND if report.holds else BROKEN
 
 
-def _drill(options: argparse.Namespace) -> int:
+def _sound(options: argparse.Namespace, code: str, use: str) -> tuple[FitProblem, FitSolution]:
+    """Return the problem and a solution that breaks none of its rules; ``use`` says what it is wanted for."""
     problem, solution = read_problem(_read(options.problem)), read_solution(_read(options.solution))
     if violations := check(problem, solution).violations:
         reason = f"The solution breaks a rule of the problem: {violations[0]}"
-        raise refuse(
-            "drill.solution", str(options.solution), reason, "Play drills on a solution that 'check' finds sound."
-        )
+        raise refuse(code, str(options.solution), reason, f"{use} a solution that 'check' finds sound.")
+    return problem, solution
+
+
+def _drill(options: argparse.Namespace) -> int:
+    problem, solution = _sound(options, "drill.solution", "Play drills on")
     book = read_drill_book(_read(options.book)) if options.book else with_implied(problem, solution, DrillBook())
     results = play_book(problem, solution, book, seed=options.seed)
     if options.json:
@@ -283,25 +286,20 @@ def _rehearse(options: argparse.Namespace) -> int:
 
 
 def _bill(options: argparse.Namespace) -> int:
-    problem, solution = read_problem(_read(options.problem)), read_solution(_read(options.solution))
-    report = check(problem, solution)
-    if not report.holds:
-        fix = "Bill a solution that 'check' finds sound."
-        raise refuse(
-            "ledger.solution", str(options.solution), f"The solution breaks a rule: {report.violations[0]}", fix
-        )
-    month = re.fullmatch(r"([1-9]\d{3})-(0[1-9]|1[0-2])", options.month or "")
+    problem, solution = _sound(options, "ledger.solution", "Bill")
+    month = month_of(options.month or "")
     if options.month and not month:
         raise refuse("ledger.period", "--month", f"'{options.month}' is no month.", "Write a month such as 2028-02.")
-    bill = bill_of(problem, solution, hours=hours_of_month(int(month[1]), int(month[2])) if month else MONTH)
-    amounts = list(rounded({number: charge.amount for number, charge in enumerate(bill.charges)}).values())
+    bill = bill_of(problem, solution, hours=hours_of_month(*month) if month else MONTH)
+    amounts = line_amounts(bill)
+    rows = bill_rows(bill, amounts)
     if options.json:
-        lines = [dict(zip(BILL_COLUMNS, row, strict=True)) for row in bill_rows(bill, amounts)]
+        lines = [dict(zip(BILL_COLUMNS, row, strict=True)) for row in rows]
         shares = rounded(shared_out(bill, problem, solution))
         value = {"currency": bill.currency, "total": sum(amounts), "charges": lines, "shares": shares}
         print(json.dumps(value, indent=2, ensure_ascii=False, default=str))
     else:
-        print(write_bill_csv(bill_rows(bill, amounts), {}), end="")
+        print(write_bill_csv(rows, {}), end="")
     return FOUND
 
 

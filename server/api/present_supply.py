@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from decimal import Decimal
 from typing import Any
 
@@ -12,7 +12,7 @@ from django.core.cache import cache
 from api.money import money
 from api.present_failures import figures
 from catalogue.adapt import plain
-from catalogue.models import OPEN, Edition, InstanceType, Offer, Provider, RateSheet, Reading, Region
+from catalogue.models import OPEN, Disk, Edition, InstanceType, Offer, Provider, RateSheet, Reading, Region
 from catalogue.queries import newest_regions
 from house.models import RULE_FIELDS, RuleSet, present_rules, rules_of
 from rombel.catalogue import Candidate, nearest
@@ -27,6 +27,7 @@ from runs.findings import Situation, SupplyNews, findings, rates_used, supply_ne
 from runs.inputs import digest_of
 from runs.models import Fit
 from studies.adapt import Exchange, demand_rows, exchange_for, sold_families, supply_in, targets_of
+from studies.beside import node_disks
 from studies.models import StatedDeviation, Variant
 
 PURCHASES = ("on-demand", "interruptible", "committed")
@@ -255,11 +256,19 @@ def _outlook(variant: Variant, row: Region, demand: list[Demand], targets: Targe
 
 
 def _terms(row: Edition) -> Iterator[dict[str, str]]:
-    for disk in row.disks.order_by("id"):
-        unit = f"GiB-month, {'on the node' if disk.scope == 'node' else 'zonal'}"
-        yield {"kind": "disk", "name": disk.name, "price": format(plain(disk.price_per_gib_month), "f"), "unit": unit}
+    yield from _disks(row.disks.order_by("id"))
     for tier in row.tiers.all():
         yield {"kind": "tier", "name": tier.name, "price": format(plain(tier.price_per_hour), "f"), "unit": "hour"}
+    yield from _fees(row)
+
+
+def _disks(rows: Iterable[Disk]) -> Iterator[dict[str, str]]:
+    for disk in rows:
+        unit = f"GiB-month, {'on the node' if disk.scope == 'node' else 'zonal'}"
+        yield {"kind": "disk", "name": disk.name, "price": format(plain(disk.price_per_gib_month), "f"), "unit": unit}
+
+
+def _fees(row: Edition) -> Iterator[dict[str, str]]:
     for fee in row.fees.all():
         yield {"kind": "fee", "name": fee.name, "price": format(plain(fee.price), "f"), "unit": fee.unit}
 
@@ -267,9 +276,8 @@ def _terms(row: Edition) -> Iterator[dict[str, str]]:
 def sold_beside(variant: Variant) -> Iterator[dict[str, str]]:
     """Yield what a variant's price list sells beside nodes: disks on them, and fees."""
     if variant.region is not None:
-        for entry in _terms(variant.region.edition):
-            if entry["kind"] == "fee" or (entry["kind"] == "disk" and "on the node" in entry["unit"]):
-                yield entry
+        yield from _disks(node_disks(variant.region.edition))
+        yield from _fees(variant.region.edition)
 
 
 def edition(row: Edition, terms: bool = False) -> dict[str, Any]:

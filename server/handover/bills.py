@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from django.utils.text import slugify
-
-from handover.files import CSV, about_of
+from handover.files import CSV, about_of, named
 from rombel.formats.tables import write_bill_csv, write_shares_csv
 from rombel.ledger import bill_rows
 from runs.bills import BillTold
@@ -30,5 +28,4 @@ def _about(told: BillTold) -> dict[str, str]:
 
 
 def _name(told: BillTold, what: str) -> str:
-    variant = told.fit.variant
-    return f"{slugify(f'{variant.study.name} {variant.name}')}-fit-{told.fit.pk}-{what}.csv"
+    return named(told.fit.variant, f"fit-{told.fit.pk}-{what}.csv")

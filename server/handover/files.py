@@ -70,16 +70,28 @@ def handover_file(fit: Fit, name: HandoverFile) -> tuple[str, str, str]:
     texts = {
         HandoverFile.PROBLEM: lambda: fit.problem,
         HandoverFile.SOLUTION: lambda: fit.solution,
-        HandoverFile.PROBLEM_SCHEMA: lambda: json.dumps(json.loads(schema_text("fit-problem-1")), indent=1),
-        HandoverFile.SOLUTION_SCHEMA: lambda: json.dumps(json.loads(schema_text("fit-solution-1")), indent=1),
+        HandoverFile.PROBLEM_SCHEMA: lambda: _schema("fit-problem-1"),
+        HandoverFile.SOLUTION_SCHEMA: lambda: _schema("fit-solution-1"),
         HandoverFile.DRILL_BOOK: lambda: write_drill_book(book_of(fit)),
-        HandoverFile.DRILL_BOOK_SCHEMA: lambda: json.dumps(json.loads(schema_text("drill-book-1")), indent=1),
+        HandoverFile.DRILL_BOOK_SCHEMA: lambda: _schema("drill-book-1"),
         HandoverFile.POOLS: lambda: write_pools_csv(problem, solution, about),
         HandoverFile.PLACEMENT: lambda: write_placement_csv(solution, about),
         HandoverFile.ABOUT: lambda: json.dumps(about, indent=1, ensure_ascii=False),
     }
-    kind = "application/json" if name.value.endswith("json") else CSV
-    return texts[name](), kind, f"{slugify(f'{fit.variant.study.name} {fit.variant.name}')}-fit-{fit.pk}-{name.value}"
+    return texts[name](), _media_type(name), named(fit.variant, f"fit-{fit.pk}-{name.value}")
+
+
+def named(variant: Variant, what: str) -> str:
+    """Return what a file of a variant is called."""
+    return f"{slugify(f'{variant.study.name} {variant.name}')}-{what}"
+
+
+def _schema(name: str) -> str:
+    return json.dumps(json.loads(schema_text(name)), indent=1)
+
+
+def _media_type(name: str) -> str:
+    return "application/json" if name.endswith("json") else CSV
 
 
 def shown_asker(row: Run | Inquiry) -> str:
@@ -96,11 +108,7 @@ def limits_file(inquiry: Inquiry) -> tuple[str, str, str]:
     }
     found = design_of(inquiry)
     text = write_limits_csv([] if found is None else [asdict(limit) for limit in found.limits], about)
-    return (
-        text,
-        CSV,
-        f"{slugify(f'{inquiry.variant.study.name} {inquiry.variant.name}')}-levels-{inquiry.pk}-limits.csv",
-    )
+    return text, CSV, named(inquiry.variant, f"levels-{inquiry.pk}-limits.csv")
 
 
 def rehearsal_file(inquiry: Inquiry, name: RehearsalFile) -> tuple[str, str, str]:
@@ -114,11 +122,9 @@ def rehearsal_file(inquiry: Inquiry, name: RehearsalFile) -> tuple[str, str, str
         RehearsalFile.SETTINGS: lambda: write_rehearsal(settings_of(setting(given, problem, solution))),
         RehearsalFile.DEMAND: lambda: demand_csv(setting(given, problem, solution)),
         RehearsalFile.START: lambda: write_solution(solution),
-        RehearsalFile.SETTINGS_SCHEMA: lambda: json.dumps(json.loads(schema_text("rehearsal-1")), indent=1),
+        RehearsalFile.SETTINGS_SCHEMA: lambda: _schema("rehearsal-1"),
     }
-    kind = "application/json" if name.value.endswith("json") else CSV
-    called = slugify(f"{inquiry.variant.study.name} {inquiry.variant.name}")
-    return texts[name](), kind, f"{called}-rehearsal-{inquiry.pk}-{name.value}"
+    return texts[name](), _media_type(name), named(inquiry.variant, f"rehearsal-{inquiry.pk}-{name.value}")
 
 
 def demand_file_name(study: Study) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import re
+from collections import defaultdict
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -13,8 +13,23 @@ from fractions import Fraction
 from accounts.action import Missing
 from rombel.errors import InputRefused, refuse
 from rombel.formats import read_problem, read_solution
-from rombel.ledger import Bill, Charge, Unassigned, bill_of, hours_of_month, hours_until, rounded, shared_out, spread
-from rombel.ledger.bill import HOUR, MONTH, NODE
+from rombel.ledger import (
+    HOUR,
+    MONTH,
+    NODE,
+    SHARED,
+    UNASSIGNED,
+    Bill,
+    Charge,
+    bill_of,
+    hours_of_month,
+    hours_until,
+    line_amounts,
+    month_of,
+    rounded,
+    shared_out,
+    spread,
+)
 from rombel.model.beside import Per
 from rombel.model.demand import Demand, parted_name
 from rombel.model.fit_problem import FitProblem
@@ -87,15 +102,15 @@ def told_bill(variant: Variant, period: str, by: By, spread_out: bool) -> BillTo
     bill = bill_of(
         problem, solution, hours=hours, source=source_of(variant), others=tuple(charges_beside(variant, zones, hours))
     )
-    amounts = rounded({number: charge.amount for number, charge in enumerate(bill.charges)})
+    amounts = line_amounts(bill)
     parts = _divided(bill, by) if by in OF_CHARGES else _paid(variant, bill, (problem, solution), by, spread_out)
     shares = list(_shares(rounded(parts)))
     return BillTold(
         fit,
         bill,
         words,
-        sum(amounts.values(), Decimal(0)),
-        list(amounts.values()),
+        sum(amounts, Decimal(0)),
+        amounts,
         by,
         sorted(shares, key=lambda share: (share.unassigned, -share.amount, share.name)),
         left_out(variant),
@@ -117,9 +132,9 @@ def hours_of(period: str, now: datetime) -> tuple[Fraction, str]:
     """
     if period == "month":
         return MONTH, "a month of 730 hours"
-    if month := re.fullmatch(r"([1-9]\d{3})-(0[1-9]|1[0-2])", period):
-        hours = hours_of_month(int(month[1]), int(month[2]))
-        return hours, f"{datetime(int(month[1]), int(month[2]), 1, tzinfo=UTC):%B %Y}, {hours} hours"
+    if month := month_of(period):
+        hours = hours_of_month(*month)
+        return hours, f"{datetime(*month, 1, tzinfo=UTC):%B %Y}, {hours} hours"
     try:
         end = datetime.fromisoformat(period)
         end = end.astimezone(UTC) if end.tzinfo else end.replace(tzinfo=UTC)
@@ -165,21 +180,21 @@ def as_decimal(amount: Fraction) -> Decimal:
 
 def _shares(cents: Mapping[tuple[str, str], Decimal]) -> Iterator[Share]:
     """Yield the parts of a bill with what each is made of; rounded at the finest, so that every sum is that of what is shown."""
-    groups: dict[str, list[tuple[str, Decimal]]] = {}
+    groups: defaultdict[str, list[tuple[str, Decimal]]] = defaultdict(list)
     for (group, leaf), amount in cents.items():
-        groups.setdefault(group, []).append((leaf, amount))
+        groups[group].append((leaf, amount))
     for group, leaves in groups.items():
         parts = sorted((entry for entry in leaves if entry[0]), key=lambda entry: (-entry[1], entry[0]))
         total = sum((amount for _, amount in leaves), Decimal(0))
-        yield Share(group or NOBODY, total, group in set(Unassigned), parts if len(parts) > 1 else [])
+        yield Share(group or NOBODY, total, group in UNASSIGNED, parts if len(parts) > 1 else [])
 
 
 def _divided(bill: Bill, by: By) -> dict[tuple[str, str], Fraction]:
-    parts: dict[tuple[str, str], Fraction] = {}
+    parts: defaultdict[tuple[str, str], Fraction] = defaultdict(Fraction)
     for charge in bill.charges:
         words = " ".join(part for part in (charge.what, charge.purchase, charge.zone and f"in {charge.zone}") if part)
         name = _bought(charge, by), words if by is By.KIND else f"{charge.kind}: {words}".removesuffix(": ")
-        parts[name] = parts.get(name, Fraction(0)) + charge.amount
+        parts[name] += charge.amount
     return parts
 
 
@@ -187,8 +202,8 @@ def _bought(charge: Charge, by: By) -> str:
     if by is By.KIND:
         return f"nodes, {charge.purchase}" if charge.kind == NODE else charge.kind
     if by is By.POOL:
-        return f"{charge.what} ({charge.purchase})" if charge.purchase else Unassigned.SHARED
-    return charge.zone or Unassigned.SHARED
+        return f"{charge.what} ({charge.purchase})" if charge.purchase else SHARED
+    return charge.zone or SHARED
 
 
 def _paid(
@@ -197,11 +212,11 @@ def _paid(
     rows = {row.full_name: row for row in demand_rows(variant.study)}
     weights = {name: weight(row.request.cpu_millicores, row.request.memory_bytes) for name, row in rows.items()}
     shares = shared_out(bill, *plan)
-    parts: dict[tuple[str, str], Fraction] = {}
+    parts: defaultdict[tuple[str, str], Fraction] = defaultdict(Fraction)
     for payer, amount in (spread(shares) if spread_out else shares).items():
         for name, part in _members(payer, amount, weights):
             group = _group(name, rows, by), "" if by is By.WORKLOAD or name not in rows else name
-            parts[group] = parts.get(group, Fraction(0)) + part
+            parts[group] += part
     return parts
 
 
@@ -230,11 +245,11 @@ def month_by_workload(
     ``weights`` says by workload how much of what rows that are kept together cost one replica of it bears.
     """
     shares = _month_shares(fit, plan)
-    paid: dict[str, Fraction] = {}
+    paid: defaultdict[str, Fraction] = defaultdict(Fraction)
     for payer, amount in shares.items():
         for name, part in _members(payer, amount, weights):
             if name in weights:
-                paid[name] = paid.get(name, Fraction(0)) + part
+                paid[name] += part
     return rounded(paid)
 
 
@@ -246,7 +261,7 @@ def weight(cpu_millicores: int, memory_bytes: int) -> Fraction:
 def _members(payer: str, amount: Fraction, weights: Mapping[str, Fraction]) -> Iterator[tuple[str, Fraction]]:
     """Yield who pays an amount: of rows that are kept together each in proportion to what it requests."""
     members = {name: times * weights[name] for name, times in parted_name(payer) if name in weights}
-    if payer in set(Unassigned) or not members:
+    if payer in UNASSIGNED or not members:
         yield payer, amount
         return
     whole = sum(members.values(), Fraction(0))

@@ -62,7 +62,7 @@ class Situation:
         plan = self.fit is not None and self.fit.status not in WITHOUT_ANSWER
         return read_solution(self.fit.solution).nodes if self.fit is not None and plan else ()
 
-    @property
+    @cached_property
     def fees_per_month(self) -> Decimal:
         """Return what is paid beside the nodes in the study's currency: the control plane's tier, zones' and the study's fees."""
         charges = charges_beside(self.variant, [node.zone for node in self.nodes])

@@ -6,20 +6,26 @@ from collections.abc import Callable, Iterator, Mapping
 from decimal import Decimal
 from typing import Any
 
-from catalogue.models import Region
+from django.db.models import QuerySet
+
+from catalogue.models import Disk, Edition, Region
 from rombel.errors import Fault
 from rombel.model.beside import BesideCost, Per, count_faults, root_disk
 from studies.models import Variant
 
 MOST_GIB = 65_536
-NODE = "node"
+
+
+def node_disks(edition: Edition) -> QuerySet[Disk]:
+    """Return the disks of a price list that stand on nodes."""
+    return edition.disks.filter(scope="node").order_by("id")
 
 
 def beside_of(variant: Variant, region: Region, convert: Callable[[Decimal], Decimal]) -> tuple[BesideCost, ...]:
     """Return what is paid beside nodes in a region, in the study's currency; what its price list does not sell is not paid there."""
     stated, edition = variant.beside, region.edition
     found = []
-    disk = edition.disks.filter(scope=NODE, name=stated.get("disk", "")).first() if stated.get("disk_gib") else None
+    disk = node_disks(edition).filter(name=stated.get("disk", "")).first() if stated.get("disk_gib") else None
     if disk is not None:
         found.append(root_disk(disk.name, stated["disk_gib"], convert(disk.price_per_gib_month)))
     counted = stated.get("fees", {})
@@ -35,7 +41,7 @@ def left_out(variant: Variant) -> list[str]:
         return []
     edition, stated = variant.region.edition, variant.beside
     fees = [fee.name for fee in edition.fees.all() if fee.name not in stated.get("fees", {})]
-    disk = [] if stated.get("disk_gib") or not edition.disks.filter(scope=NODE).exists() else ["root disks"]
+    disk = [] if stated.get("disk_gib") or not node_disks(edition).exists() else ["root disks"]
     return disk + fees
 
 
@@ -54,7 +60,7 @@ def beside_faults(beside: Mapping[str, Any], region: Region | None) -> Iterator[
         yield Fault("supply.region", "beside", "No region is chosen.", "Choose a region under Supply.")
         return
     edition, gib = region.edition, beside.get("disk_gib", 0)
-    disks = [disk.name for disk in edition.disks.filter(scope=NODE)]
+    disks = [disk.name for disk in node_disks(edition)]
     if gib and beside.get("disk") not in disks:
         reason = f"There is no node disk '{beside.get('disk', '')}'."
         yield Fault("ledger.disk", "beside.disk", reason, f"Name one of {', '.join(disks) or 'another provider'}.")
@@ -77,6 +83,6 @@ def that_is_sold(beside: Mapping[str, Any], region: Region | None) -> dict[str, 
         return dict(beside)
     fees = set(region.edition.fees.values_list("name", flat=True))
     kept: dict[str, Any] = {"fees": {name: own for name, own in beside.get("fees", {}).items() if name in fees}}
-    if region.edition.disks.filter(scope=NODE, name=beside.get("disk", "")).exists():
+    if node_disks(region.edition).filter(name=beside.get("disk", "")).exists():
         kept |= {name: beside[name] for name in ("disk", "disk_gib") if name in beside}
     return kept

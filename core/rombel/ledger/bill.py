@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from calendar import monthrange
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
@@ -97,13 +99,13 @@ def bill_of(
         What is paid beside the nodes, for its own hours.
 
     """
-    counts: dict[OfferKey, int] = {}
+    counts: Counter[OfferKey] = Counter()
     for batch in solution.nodes:
-        counts[batch.offer] = counts.get(batch.offer, 0) + batch.count
+        counts[batch.offer] += batch.count
     charges = []
     for entry in problem.instance_types:
         for offer in entry.offers:
-            count = counts.get(entry.key(offer), 0)
+            count = counts[entry.key(offer)]
             if not count:
                 continue
             own = offer.price_per_hour - sum((price for _, price in offer.beside), Decimal(0))
@@ -114,7 +116,7 @@ def bill_of(
     return Bill(problem.currency, hours, (*charges, *others))
 
 
-def bill_rows(bill: Bill, amounts: Sequence[Decimal]) -> list[list[object]]:
+def bill_rows(bill: Bill, amounts: Iterable[Decimal]) -> list[list[object]]:
     """Return a bill as rows of plain values, with the amounts to which its lines were rounded."""
     return [
         [
@@ -132,6 +134,12 @@ def bill_rows(bill: Bill, amounts: Sequence[Decimal]) -> list[list[object]]:
         ]
         for c, amount in zip(bill.charges, amounts, strict=True)
     ]
+
+
+def month_of(text: str) -> tuple[int, int] | None:
+    """Return year and month of a text such as ``2028-02``; None: it is none."""
+    found = re.fullmatch(r"([1-9]\d{3})-(0[1-9]|1[0-2])", text)
+    return (int(found[1]), int(found[2])) if found else None
 
 
 def hours_of_month(year: int, month: int) -> Fraction:

@@ -8,6 +8,7 @@ lost, or idle.
 
 from __future__ import annotations
 
+from collections import Counter, defaultdict
 from collections.abc import Hashable, Mapping
 from decimal import Decimal
 from enum import StrEnum
@@ -33,21 +34,21 @@ class Unassigned(StrEnum):
 
 
 KEPT, STANDING, HEADROOM_ROOM, IDLE, SHARED = Unassigned
+UNASSIGNED = frozenset(Unassigned)
 
 
 def shared_out(bill: Bill, problem: FitProblem, solution: FitSolution) -> dict[str, Fraction]:
     """Return what each workload of the problem pays, and each of what is unassigned; the sum is the bill's total, exactly."""
-    found: dict[str, Fraction] = {}
-    of_offer: dict[tuple[str, str, str], Fraction] = {}
+    found: defaultdict[str, Fraction] = defaultdict(Fraction)
+    of_offer: defaultdict[tuple[str, str, str], Fraction] = defaultdict(Fraction)
     for charge in bill.charges:
         if charge.purchase:
-            price = Fraction(charge.price) * charge.times
-            of_offer[charge.offer] = of_offer.get(charge.offer, Fraction(0)) + price
+            of_offer[charge.offer] += Fraction(charge.price) * charge.times
         else:
-            found[SHARED] = found.get(SHARED, Fraction(0)) + charge.amount
+            found[SHARED] += charge.amount
     for count, offer, shares in _node_shares(problem, solution):
         for payer, share in shares.items():
-            found[payer] = found.get(payer, Fraction(0)) + count * share * of_offer[offer]
+            found[payer] += count * share * of_offer[offer]
     return {payer: amount for payer, amount in found.items() if amount}
 
 
@@ -57,15 +58,12 @@ def _node_shares(
     """Return by kind of node how many there are, their offer, and who takes which share of one; the shares of a node sum to 1."""
     usable = {entry.name: problem.usable(entry) for entry in problem.instance_types}
     requests = {workload.name: workload.request for workload in problem.workloads}
-    placed: dict[str, int] = {}
+    placed: Counter[str] = Counter()
     for batch in solution.nodes:
         for name, number in batch.replicas.items():
-            placed[name] = placed.get(name, 0) + number * batch.count
+            placed[name] += number * batch.count
     # Of what stands more than is asked for, a loss would take some and leave enough: that part is the promise's.
-    extra = {
-        w.name: Fraction(max(0, placed.get(w.name, 0) - w.replicas), max(1, placed.get(w.name, 0)))
-        for w in problem.workloads
-    }
+    extra = {w.name: Fraction(max(0, placed[w.name] - w.replicas), max(1, placed[w.name])) for w in problem.workloads}
     arriving: dict[int, list[Mapping[str, int]]] = {}
     for part in (solution.landing or {}).values():
         for entry in part:
@@ -76,20 +74,20 @@ def _node_shares(
         own = {name: _dominant(requests[name], number, room) for name, number in batch.replicas.items()}
         taken = sum(own.values(), Fraction(0))
         scale = 1 / max(taken, Fraction(1))
-        shares: dict[str, Fraction] = {}
+        shares: defaultdict[str, Fraction] = defaultdict(Fraction)
         for name, share in own.items():
             payer = HEADROOM_ROOM if name == HEADROOM else name
             shares[payer] = share * scale * (1 - extra[name])
-            shares[STANDING] = shares.get(STANDING, Fraction(0)) + share * scale * extra[name]
+            shares[STANDING] += share * scale * extra[name]
         left = 1 - taken * scale
-        alike: dict[Fraction, int] = {}
+        alike: Counter[Fraction] = Counter()
         for number in range(first, first + batch.count):
             lands = (
                 sum((_dominant(requests[n], c, room) for n, c in lot.items()), Fraction(0))
                 for lot in arriving.get(number, ())
             )
             kept = min(left, max(lands, default=Fraction(0)))
-            alike[kept] = alike.get(kept, 0) + 1
+            alike[kept] += 1
         first += batch.count
         rows += [(count, offer, {**shares, KEPT: kept, IDLE: left - kept}) for kept, count in alike.items()]
     return rows
@@ -103,9 +101,14 @@ def _dominant(request: Vector, count: int, room: Vector) -> Fraction:
 
 def spread(amounts: Mapping[str, Fraction]) -> dict[str, Fraction]:
     """Return the amounts with what is unassigned laid on the others in proportion to what they pay themselves; the sum stays."""
-    own = {payer: amount for payer, amount in amounts.items() if payer not in set(Unassigned)}
+    own = {payer: amount for payer, amount in amounts.items() if payer not in UNASSIGNED}
     paid, whole = sum(own.values(), Fraction(0)), sum(amounts.values(), Fraction(0))
     return {payer: amount * whole / paid for payer, amount in own.items()} if paid else dict(amounts)
+
+
+def line_amounts(bill: Bill) -> list[Decimal]:
+    """Return the amounts of a bill's lines, rounded so that they sum to the rounded bill."""
+    return list(rounded({number: charge.amount for number, charge in enumerate(bill.charges)}).values())
 
 
 def rounded(amounts: Mapping[K, Fraction], digits: int = 2) -> dict[K, Decimal]:

@@ -17,8 +17,8 @@ from rombel.ledger import (
     KEPT,
     SHARED,
     STANDING,
+    UNASSIGNED,
     Charge,
-    Unassigned,
     bill_of,
     hours_of_month,
     hours_until,
@@ -121,7 +121,7 @@ class TestSharing(unittest.TestCase):
             self.assertEqual(shares[SHARED], Fraction("0.045") * 730)
             self.assertTrue(all(amount > 0 for amount in shares.values()))
             self.assertEqual(sum(spread(shares).values()), bill.total)
-            self.assertFalse(set(spread(shares)) & set(Unassigned))
+            self.assertFalse(set(spread(shares)) & UNASSIGNED)
             for told in (shares, spread(shares)):
                 cents = rounded(told)
                 self.assertEqual(sum(cents.values()), Decimal(round(bill.total * 100)) / 100)

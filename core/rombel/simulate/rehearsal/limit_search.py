@@ -52,6 +52,7 @@ class LimitsSearch:
         self._trials: dict[tuple[tuple[OfferKey, PoolRange], ...], Trial] = {}
         self._keys = sorted(set(rehearsal.ranges) | set(ceilings))
         self._types = {t.name: t for t in problem.instance_types}
+        self._sold = {t.key(o): o for t in problem.instance_types for o in t.offers}
         self.rise = rise_within(rehearsal, problem)
 
     def tell(self, phase: str, share: float) -> None:
@@ -72,6 +73,10 @@ class LimitsSearch:
         """Return whether the promise holds with every one of the first seeds."""
         return all(self.promise.holds(self.play(ranges, seed)) for seed in range(runs))
 
+    def better(self, ranges: Ranges, than: Ranges) -> bool:
+        """Return whether limits cost less than others and keep the promise."""
+        return self.play(ranges, 0).total < self.cost(than) and self.holds(ranges)
+
     def cost(self, ranges: Ranges) -> Decimal:
         """Return what limits cost on average over the seeds of the search."""
         return sum((self.play(ranges, seed).total for seed in range(SOUGHT_WITH)), Decimal(0)) / SOUGHT_WITH
@@ -80,7 +85,7 @@ class LimitsSearch:
         """Return the fewest nodes that the plan keeps of a pool in a zone whatever is shown."""
         return min(self.planned.get(key, Planned()).least, self._ceiling(key))
 
-    def _floor(self, key: OfferKey) -> int:
+    def _floor_of_alike(self, key: OfferKey) -> int:
         """Return how many nodes the plan keeps of all pools that are worth the same: of the type in the zone, and not interruptible."""
         return sum(self.floor(other) for other in _alike(key))
 
@@ -88,7 +93,7 @@ class LimitsSearch:
         """Return whether the plan would still have what it keeps with a node less of the least of a pool."""
         if key[1] is Purchase.INTERRUPTIBLE:
             return ranges[key].least > self.floor(key)
-        return sum(ranges[other].least for other in _alike(key) if other in ranges) > self._floor(key)
+        return sum(ranges[other].least for other in _alike(key) if other in ranges) > self._floor_of_alike(key)
 
     def roomy(self) -> Ranges:
         """Return limits with all nodes there from the start."""
@@ -107,9 +112,7 @@ class LimitsSearch:
             if self.stopped and best is not None:
                 break
             ranges = {key: self._between(key, seen.get(key, 0), share, kept) for key in self._keys}
-            if best is not None and self.play(ranges, 0).total >= self.cost(best):
-                continue
-            if self.holds(ranges):
+            if self.holds(ranges) if best is None else self.better(ranges, best):
                 best = ranges
         return self.roomy() if best is None else best
 
@@ -128,8 +131,7 @@ class LimitsSearch:
             ways = [self._committed(start, self._types[name], *way) for way in product((0, 1), (False, True))]
             for way in [*ways, self._interruptible(start, self._types[name])]:
                 tried = {**found, **way}
-                cheaper = tried != found and not self.stopped and self.play(tried, 0).total < self.cost(found)
-                if cheaper and self.holds(tried):
+                if tried != found and not self.stopped and self.better(tried, found):
                     found = tried
         return found
 
@@ -138,20 +140,20 @@ class LimitsSearch:
         tried: dict[OfferKey, PoolRange] = {}
         nodes = {pool.offer: np.array(pool.nodes) for pool in self.play(ranges, 0).pools}
         for sold in entry.offers:
-            own, kin = entry.key(sold), (entry.name, Purchase.ON_DEMAND, sold.zone)
             beyond = price_beyond(entry, sold)
-            running = sum((nodes[key] for key in (own, kin) if key in nodes), np.zeros(1))
-            if sold.purchase is not Purchase.COMMITTED or not beyond or sold.price_per_hour >= beyond:
+            if sold.purchase is not Purchase.COMMITTED or sold.price_per_hour >= beyond:
                 continue
+            own, kin = entry.key(sold), (entry.name, Purchase.ON_DEMAND, sold.zone)
+            running = sum((nodes[key] for key in (own, kin) if key in nodes), np.zeros(1))
             # A node that runs a larger part of the time than its committed price is of that on demand pays: so many run that often.
             pays = float(np.quantile(running, 1 - float(sold.price_per_hour / beyond)))
             count = min(round(pays) + more, self._ceiling(own))
             before, other = ranges.get(own, PoolRange(0, 0)), ranges.get(kin)
             if other is None:
-                count = max(count, self._floor(own))
+                count = max(count, self._floor_of_alike(own))
             tried[own] = PoolRange(count, max(count, before.most), 0 if bare else before.kept_back)
             if other is not None:
-                least = max(self._floor(kin) - count, other.least - (count - before.least), 0)
+                least = max(self._floor_of_alike(kin) - count, other.least - (count - before.least), 0)
                 tried[kin] = PoolRange(min(least, other.most), other.most, 0 if bare else other.kept_back)
         return tried
 
@@ -167,8 +169,7 @@ class LimitsSearch:
         if key in self.ceilings:
             return self.ceilings[key]
         most = max((n for (name, _, zone), n in self.ceilings.items() if (name, zone) == (key[0], key[2])), default=0)
-        entry = self._types[key[0]]
-        sold = next((offer for offer in entry.offers if entry.key(offer) == key), None)
+        sold = self._sold.get(key)
         if sold is None:
             return 0
         return most if sold.most_nodes is None else min(most, sold.most_nodes)
@@ -176,7 +177,7 @@ class LimitsSearch:
     def lowered(self, ranges: Ranges) -> Ranges:
         """Return limits of which no single least count, and no room kept back, can be lowered by one with the promise kept, as far as was tried."""
         found = dict(ranges)
-        order = sorted(found, key=lambda key: (-self._price(key), key))
+        order = sorted(found, key=lambda key: (-self._sold[key].price_per_hour, key))
         for number, key in enumerate(order):
             self.tell("pool by pool", 0.6 + 0.2 * number / len(order))
             while not self.stopped and (fewer := self._fewer(found, key)) is not None:
@@ -185,18 +186,11 @@ class LimitsSearch:
 
     def _fewer(self, ranges: Mapping[OfferKey, PoolRange], key: OfferKey) -> dict[OfferKey, PoolRange] | None:
         """Return the limits with one node less of an offer, or less of its room kept back, that cost less and hold; None: there are none."""
-        own, now = ranges[key], self.cost(ranges)
+        own = ranges[key]
         tries = [replace(own, kept_back=own.kept_back - 1)] if own.kept_back else []
         tries += [replace(own, least=own.least - 1)] if own.least and self._has_spare(ranges, key) else []
-        for entry in tries:
-            fewer = {**ranges, key: entry}
-            if self.play(fewer, 0).total < now and self.holds(fewer):
-                return fewer
-        return None
-
-    def _price(self, key: OfferKey) -> Decimal:
-        prices = (o.price_per_hour for t in self.problem.instance_types for o in t.offers if t.key(o) == key)
-        return next(prices, Decimal(0))
+        fewer = ({**ranges, key: entry} for entry in tries)
+        return next((tried for tried in fewer if self.better(tried, ranges)), None)
 
     def told(self, ranges: Ranges, before: Decimal, runs: int) -> Sufficing:
         """Return the limits with what set each end, played with every seed."""

@@ -2,6 +2,7 @@ import { extent } from 'd3-array'
 import { scaleLinear, scaleLog } from 'd3-scale'
 import { line } from 'd3-shape'
 import type { FrontierPoint } from '../../api/availability'
+import { widened } from '../widened'
 
 /** A point on the picture. */
 export interface Dot {
@@ -73,12 +74,6 @@ export function frontierLayout(
       words: minutes >= 1 ? `${minutes} min` : `${Math.round(minutes * 60)} s`,
     })),
   }
-}
-
-/** A range with some room at both ends, and never without any width. */
-function widened([low = 0, high = 0]: [number, number] | [undefined, undefined], room: number): [number, number] {
-  const wide = Math.max(high - low, Math.abs(high) * 0.01, 0.1)
-  return [low - room * wide, high + room * wide]
 }
 
 /** The points of which none other is both cheaper and down less, cheapest first. */

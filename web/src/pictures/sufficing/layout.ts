@@ -1,5 +1,6 @@
 import { extent } from 'd3-array'
 import { scaleLinear } from 'd3-scale'
+import { widened } from '../widened'
 
 /** What limits cost in the time that is played, and the share of demand that is late under them. */
 export interface Tried {
@@ -54,9 +55,8 @@ export function sufficingLayout(
   }
 }
 
-/** From the least to the largest with some room at both ends; never below nothing, never without any width. */
+/** From the least to the largest with some room at both ends; never below nothing. */
 function spanned(values: number[]): [number, number] {
-  const [low = 0, high = 1] = extent(values)
-  const room = 0.1 * Math.max(high - low, 0.02 * high, 1e-6)
-  return [Math.max(0, low - room), high + room]
+  const [low, high] = widened(extent(values), 0.1, 0.02, 1e-6)
+  return [Math.max(0, low), high]
 }

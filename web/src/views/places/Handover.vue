@@ -29,6 +29,9 @@ const rehearsalFiles = [
   ['start.json', 'where it starts', 'the nodes and placement that stand when the rehearsal begins'],
   ['rehearsal.schema.json', 'schema of the rehearsal', 'JSON Schema of rehearsal.json'],
 ] as const
+const LIMITS = [
+  ['limits.csv', 'autoscaling limits', 'min and max nodes of every pool and zone with what set them, from the plans of all levels'],
+] as const
 const files = [
   ['solution.json', 'the fit', 'nodes, placement, landing, cost and floor, in the interchange format'],
   ['problem.json', 'what was asked', 'supply, targets and demand exactly as they were computed'],
@@ -44,6 +47,18 @@ const files = [
   ['solution.schema.json', 'schema of the fit', 'JSON Schema of solution.json'],
   ['problem.schema.json', 'schema of the problem', 'JSON Schema of problem.json'],
 ] as const
+
+/** Every file with where it is fetched; what was computed before the last change says so. */
+const rows = computed(() => {
+  const of = (known: readonly (readonly [string, string, string])[], at: string, late = '') =>
+    known.map(([name, title, text]) => ({ name, title, text: text + late, href: `/api/${at}/${name}` }))
+  const before = (answer: { is_current: boolean }) => (answer.is_current ? '' : ', computed before the last change')
+  return [
+    ...of(files, `fits/${fit.value?.id}/files`),
+    ...(limits.value ? of(LIMITS, `inquiries/${limits.value.id}`, before(limits.value)) : []),
+    ...(rehearsed.value ? of(rehearsalFiles, `inquiries/${rehearsed.value.id}/rehearsal-files`, before(rehearsed.value)) : []),
+  ]
+})
 
 function savePicture(): void {
   const drawn = picture.value?.querySelector('svg')
@@ -69,37 +84,15 @@ function savePicture(): void {
       </p>
       <table>
         <tbody>
-          <tr v-for="[name, title, text] in files" :key="name">
+          <tr v-for="row in rows" :key="row.name">
             <th scope="row">
-              <a :href="`/api/fits/${fit.id}/files/${name}`" :download="name"
-                ><strong>{{ name }}</strong></a
+              <a :href="row.href" :download="row.name"
+                ><strong>{{ row.name }}</strong></a
               >
             </th>
-            <td>{{ title }}</td>
-            <td class="quiet">{{ text }}</td>
+            <td>{{ row.title }}</td>
+            <td class="quiet">{{ row.text }}</td>
           </tr>
-          <tr v-if="limits">
-            <th scope="row">
-              <a :href="`/api/inquiries/${limits.id}/limits.csv`" download><strong>limits.csv</strong></a>
-            </th>
-            <td>autoscaling limits</td>
-            <td class="quiet">
-              min and max nodes of every pool and zone with what set them, from the plans of all levels<template v-if="!limits.is_current"
-                >, computed before the last change</template
-              >
-            </td>
-          </tr>
-          <template v-if="rehearsed">
-            <tr v-for="[name, title, text] in rehearsalFiles" :key="name">
-              <th scope="row">
-                <a :href="`/api/inquiries/${rehearsed.id}/rehearsal-files/${name}`" :download="name"
-                  ><strong>{{ name }}</strong></a
-                >
-              </th>
-              <td>{{ title }}</td>
-              <td class="quiet">{{ text }}<template v-if="!rehearsed.is_current">; played before the last change</template></td>
-            </tr>
-          </template>
           <tr>
             <th scope="row"><NButton size="tiny" @click="savePicture">lanes.svg</NButton></th>
             <td>the picture</td>

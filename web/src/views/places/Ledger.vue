@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { NCheckbox } from 'naive-ui'
-import { computed, ref, toRef } from 'vue'
+import { computed, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { BenchActions } from '../../api/bench'
 import { isPlan, type Bench, type Problem } from '../../api/client'
 import { useBill, type By } from '../../api/ledger'
 import { exactMoney, price } from '../../domain/format'
 import FaultList from '../../ui/FaultList.vue'
+import FoldedTable from '../../ui/FoldedTable.vue'
 import OneOf from '../../ui/OneOf.vue'
 import BesideForm from './ledger/BesideForm.vue'
 import BillBars from './ledger/BillBars.vue'
@@ -46,7 +47,6 @@ const periods = [
   { value: 'until', label: 'from now until' },
 ]
 const chosen = computed(() => (asked.value.period === 'month' ? 'month' : /^\d{4}-\d\d$/.test(asked.value.period) ? 'calendar' : 'until'))
-const typedEnd = ref('')
 const file = computed(() => {
   const { period, by, spread } = asked.value
   const parts = new URLSearchParams({ period, ...(BOUGHT.includes(by) ? {} : { by, spread: String(spread) }) })
@@ -58,9 +58,8 @@ function set(change: Record<string, string | undefined>): void {
 }
 function setPeriod(kind: string): void {
   if (kind === 'until') {
-    const friday = new Date(Date.now() + 7 * 86_400_000)
-    typedEnd.value = friday.toISOString().slice(0, 16)
-    set({ period: typedEnd.value })
+    const nextWeek = new Date(Date.now() + 7 * 86_400_000)
+    set({ period: nextWeek.toISOString().slice(0, 16) })
   } else set({ period: kind === 'month' ? undefined : month })
 }
 </script>
@@ -104,37 +103,32 @@ function setPeriod(kind: string): void {
           A replica pays the share of its node that the resource takes of which it requests the largest share. Rows that are kept together
           share by what they request, a core weighing as much as 4 GiB.
         </p>
-        <details class="lines">
-          <summary>Every line: quantity × price × hours</summary>
-          <div class="scroll" tabindex="0" role="group" aria-label="lines of the bill">
-            <table>
-              <thead>
-                <tr>
-                  <th>charge</th>
-                  <th>for</th>
-                  <th>zone</th>
-                  <th class="number">quantity</th>
-                  <th class="number">price</th>
-                  <th class="number">times</th>
-                  <th class="number">{{ bill.currency }}</th>
-                  <th>price from</th>
-                </tr>
-              </thead>
-              <tbody>
-                <tr v-for="(line, place) in bill.charges" :key="place">
-                  <td>{{ line.kind }}</td>
-                  <td>{{ line.what }} {{ line.purchase }}</td>
-                  <td>{{ line.zone }}</td>
-                  <td class="number">{{ line.quantity }}</td>
-                  <td class="number">{{ price(line.price) }}</td>
-                  <td class="number">{{ line.times }} {{ line.unit === 'hour' ? 'h' : 'months' }}</td>
-                  <td class="number">{{ exactMoney(line.amount) }}</td>
-                  <td class="quiet">{{ line.source }}</td>
-                </tr>
-              </tbody>
-            </table>
-          </div>
-        </details>
+        <FoldedTable title="Every line: quantity × price × hours" name="lines of the bill">
+          <thead>
+            <tr>
+              <th>charge</th>
+              <th>for</th>
+              <th>zone</th>
+              <th class="number">quantity</th>
+              <th class="number">price</th>
+              <th class="number">times</th>
+              <th class="number">{{ bill.currency }}</th>
+              <th>price from</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="(line, place) in bill.charges" :key="place">
+              <td>{{ line.kind }}</td>
+              <td>{{ line.what }} {{ line.purchase }}</td>
+              <td>{{ line.zone }}</td>
+              <td class="number">{{ line.quantity }}</td>
+              <td class="number">{{ price(line.price) }}</td>
+              <td class="number">{{ line.times }} {{ line.unit === 'hour' ? 'h' : 'months' }}</td>
+              <td class="number">{{ exactMoney(line.amount) }}</td>
+              <td class="quiet">{{ line.source }}</td>
+            </tr>
+          </tbody>
+        </FoldedTable>
         <p class="quiet">
           What each promise costs stands under Fit; cost against availability under
           <RouterLink :to="{ path: `/bench/${bench.variant.id}/targets`, query: { show: 'cost' } }">Cost of availability</RouterLink>.
@@ -185,27 +179,6 @@ input {
 }
 .total {
   font-size: 15px;
-}
-summary {
-  cursor: pointer;
-  font-size: 12px;
-  font-weight: 560;
-}
-.scroll {
-  overflow: auto;
-}
-table {
-  width: 100%;
-  font-size: 12px;
-}
-th {
-  font-weight: 450;
-  text-align: left;
-}
-th.number,
-td.number {
-  text-align: right;
-  white-space: nowrap;
 }
 .none {
   padding: 40px;

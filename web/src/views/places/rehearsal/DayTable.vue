@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import type { Outcome } from '../../../api/rehearsal'
 import { exactMoney, money } from '../../../domain/format'
 import { daysOf } from '../../../domain/rehearsal'
+import FoldedTable from '../../../ui/FoldedTable.vue'
 
 /** The same as the picture, day by day. */
 const props = defineProps<{ outcome: Outcome; currency: string }>()
@@ -10,59 +11,26 @@ const rows = computed(() => daysOf(props.outcome))
 </script>
 
 <template>
-  <details class="days" open>
-    <summary>Day by day</summary>
-    <div class="scroll" tabindex="0" role="group" aria-label="day by day">
-      <table>
-        <thead>
-          <tr>
-            <th>day</th>
-            <th class="number">peak asked, replicas’ worth</th>
-            <th class="number">lost, replica-hours</th>
-            <th class="number">most waiting, replicas</th>
-            <th class="number">most nodes</th>
-            <th class="number">cost, {{ currency }}</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="row in rows" :key="row.day">
-            <td>{{ row.day }}</td>
-            <td class="number">{{ row.peak.toFixed(1) }}</td>
-            <td class="number" :class="{ madder: row.lost >= 0.005 }">{{ row.lost.toFixed(2) }}</td>
-            <td class="number">{{ row.waiting.toFixed(1) }}</td>
-            <td class="number">{{ Math.ceil(row.nodes - 0.05) }}</td>
-            <td class="number" :title="exactMoney(row.cost)">{{ money(row.cost) }}</td>
-          </tr>
-        </tbody>
-      </table>
-    </div>
-  </details>
+  <FoldedTable title="Day by day" name="day by day" :most="150" open>
+    <thead>
+      <tr>
+        <th>day</th>
+        <th class="number">peak asked, replicas’ worth</th>
+        <th class="number">lost, replica-hours</th>
+        <th class="number">most waiting, replicas</th>
+        <th class="number">most nodes</th>
+        <th class="number">cost, {{ currency }}</th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="row in rows" :key="row.day">
+        <td>{{ row.day }}</td>
+        <td class="number">{{ row.peak.toFixed(1) }}</td>
+        <td class="number" :class="{ madder: row.lost >= 0.005 }">{{ row.lost.toFixed(2) }}</td>
+        <td class="number">{{ row.waiting.toFixed(1) }}</td>
+        <td class="number">{{ Math.ceil(row.nodes - 0.05) }}</td>
+        <td class="number" :title="exactMoney(row.cost)">{{ money(row.cost) }}</td>
+      </tr>
+    </tbody>
+  </FoldedTable>
 </template>
-
-<style scoped>
-.days {
-  border-top: 1px solid var(--line);
-  padding-top: 2px;
-}
-summary {
-  cursor: pointer;
-  font-weight: 560;
-  font-size: 12px;
-}
-.scroll {
-  max-height: 150px;
-  overflow: auto;
-}
-table {
-  width: 100%;
-  font-size: 12px;
-}
-th {
-  font-weight: 450;
-  text-align: left;
-}
-th.number,
-td.number {
-  text-align: right;
-}
-</style>
