@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from decimal import Decimal
@@ -98,9 +98,8 @@ def told_bill(variant: Variant, period: str, by: By, spread_out: bool) -> BillTo
         raise Missing(f"Variant {variant.pk} has no plan, so there is no bill.")
     hours, words = hours_of(period, datetime.now(UTC))
     problem, solution = read_problem(fit.problem), read_solution(fit.solution)
-    zones = [batch.zone for batch in solution.nodes]
     bill = bill_of(
-        problem, solution, hours=hours, source=source_of(variant), others=tuple(charges_beside(variant, zones, hours))
+        problem, solution, hours=hours, source=source_of(variant), others=tuple(charges_beside(variant, hours))
     )
     amounts = line_amounts(bill)
     parts = _divided(bill, by) if by in OF_CHARGES else _paid(variant, bill, (problem, solution), by, spread_out)
@@ -155,8 +154,8 @@ def source_of(variant: Variant) -> str:
     return "" if edition is None else f"{edition.provider.name}, {edition.dated.isoformat()}"
 
 
-def charges_beside(variant: Variant, zones: Collection[str], hours: Fraction = MONTH) -> Iterator[Charge]:
-    """Yield what is paid that no node brings along: the control plane's tier, fees of each zone that is used, and the study's own."""
+def charges_beside(variant: Variant, hours: Fraction = MONTH) -> Iterator[Charge]:
+    """Yield what is paid that no fit decides: the control plane's tier and the study's own fees."""
     if variant.region is None:
         return
     edition, source = variant.region.edition, source_of(variant)
@@ -165,10 +164,7 @@ def charges_beside(variant: Variant, zones: Collection[str], hours: Fraction = M
     if tier is not None and tier.price_per_hour:
         yield Charge("control plane", tier.name, "", "", 1, HOUR, convert(tier.price_per_hour), hours, source)
     for cost in beside_of(variant, variant.region, convert):
-        if cost.per is Per.ZONE:
-            for zone in sorted(set(zones)):
-                yield Charge(cost.name, "", "", zone, cost.count, HOUR, cost.price, hours, source)
-        elif cost.per is Per.STUDY:
+        if cost.per is Per.STUDY:
             times = hours if cost.unit == HOUR else hours / MONTH
             yield Charge(cost.name, "", "", "", cost.count, cost.unit, cost.price, times, source)
 

@@ -64,8 +64,8 @@ class Situation:
 
     @cached_property
     def fees_per_month(self) -> Decimal:
-        """Return what is paid beside the nodes in the study's currency: the control plane's tier, zones' and the study's fees."""
-        charges = charges_beside(self.variant, [node.zone for node in self.nodes])
+        """Return what is paid beside nodes and zones in the study's currency: the control plane's tier and the study's fees."""
+        charges = charges_beside(self.variant)
         return as_decimal(sum((charge.amount for charge in charges), Fraction(0)))
 
 

@@ -14,7 +14,7 @@ from catalogue.models import InstanceType, Offer, Region
 from house.models import present_rules, rules_of
 from rombel.availability import Plane
 from rombel.errors import refuse
-from rombel.model.beside import BesideCost, with_beside
+from rombel.model.beside import BesideCost, on_zones, with_beside
 from rombel.model.demand import (
     ACCELERATORS,
     LOCAL_DISK,
@@ -153,8 +153,10 @@ def supply_in(variant: Variant, region: Region, zones: tuple[str, ...], families
     offers = Offer.objects.filter(zone__region=region, zone__name__in=zones, in_stock=True)
     if families:
         offers = offers.filter(instance_type__family__in=families)
-    types = tuple(_types(region, offers, convert, beside_of(variant, region, convert)))
-    return Supply(study.currency, zones, types, rules_of(present_rules()).reservation)
+    beside = beside_of(variant, region, convert)
+    types = tuple(_types(region, offers, convert, beside))
+    reservation = rules_of(present_rules()).reservation
+    return Supply(study.currency, zones, types, reservation, on_zones(beside, zones))
 
 
 def _types(

@@ -28,6 +28,7 @@ from rombel.fit.problem.reasons import plain_reasons
 from rombel.fit.run import FitParams
 from rombel.fit.search.ruin_and_recreate import Prices, Search, SearchParams
 from rombel.fit.solve import fit
+from rombel.fit.zone_choice import least_charge, with_charges
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import Certificate, FitSolution, FitStatus, best_of
 
@@ -100,6 +101,10 @@ def refit(
         When the answer breaks a rule, which would be a defect of ours.
 
     """
+    if problem.zone_charges:
+        # The prices that steer are those of nodes anywhere; which zones are used is left as it stands but for what waits.
+        found = refit(problem.uncharged(), before, seed=seed, params=params)
+        return None if found is None else _charged(problem, found)
     certificate = before.certificate
     # New nodes after a loss are a problem of their own each, and are not refitted.
     if certificate is None or not before.nodes or growing_workloads(problem) or any(plain_reasons(problem)):
@@ -123,6 +128,14 @@ def refit(
     if not report.holds:
         raise CheckFailed(report.violations)
     return solution
+
+
+def _charged(problem: FitProblem, found: FitSolution) -> FitSolution:
+    """Return an answer with what its zones cost, and the floor with what any answer's cost at least."""
+    whole = with_charges(problem, found)
+    floor = found.floor_per_hour + least_charge(problem)
+    status = FitStatus.OPTIMAL if floor == whole.cost_per_hour else FitStatus.FEASIBLE
+    return replace(whole, floor_per_hour=floor, status=status)
 
 
 def _standing(instance: Instance, before: FitSolution, prices: Divisible, seed: int, params: RefitParams) -> Search:

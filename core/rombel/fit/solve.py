@@ -25,6 +25,7 @@ from rombel.fit.problem.dominance import undominated
 from rombel.fit.problem.one_form import in_one_form
 from rombel.fit.problem.reasons import count_reasons, plain_reasons
 from rombel.fit.run import FitParams, Run, no_answer
+from rombel.fit.zone_choice import least_charge, only_in, over_zones, zones_paid
 from rombel.model.fit_problem import FitProblem, OfferKey, Purchase, Survival
 from rombel.model.fit_solution import Certificate, FitSolution, FitStatus, NodeBatch, best_of
 
@@ -65,15 +66,30 @@ def fit(
     if reasons:
         return no_answer(problem, reasons, proved=True)
     if not any(workload.replicas for workload in problem.workloads):
-        return _as_it_runs(problem)
+        return _as_it_runs(asked)
     try:
-        solution = _planned(asked, problem, seed, params, wish, before)
+        if asked.zone_charges:
+            solution = _over_zones(asked, seed, params, wish, before)
+        else:
+            solution = _planned(asked, problem, seed, params, wish, before)
     finally:
         wish.close()
     report = check(asked, solution)
     if not report.holds:
         raise CheckFailed(report.violations)
     return solution
+
+
+def _over_zones(
+    problem: FitProblem, seed: int, params: FitParams, wish: Wish, before: FitSolution | None
+) -> FitSolution:
+    """Return the answer that costs least with the zones it uses."""
+
+    def solve(inner: FitProblem, observer: FitObserver, seconds: float | None) -> FitSolution:
+        start = None if before is None else only_in(before, inner.zones)
+        return fit(inner, seed=seed, params=replace(params, seconds=seconds), observer=observer, before=start)
+
+    return over_zones(problem, wish, params.seconds, quick_floor, solve)
 
 
 def _as_it_runs(problem: FitProblem) -> FitSolution:
@@ -85,7 +101,7 @@ def _as_it_runs(problem: FitProblem) -> FitSolution:
         if offer.fewest_nodes
     )
     prices = _prices_by_offer(problem)
-    cost = sum((prices[node.offer] * node.count for node in nodes), Decimal(0))
+    cost = sum((prices[node.offer] * node.count for node in nodes), zones_paid(problem, nodes))
     return FitSolution(FitStatus.OPTIMAL, problem.currency, cost, cost, nodes)
 
 
@@ -112,6 +128,9 @@ class QuickFloor:
 
 def quick_floor(problem: FitProblem) -> QuickFloor:
     """Return a lower bound on the cost of every answer, from the divisible relaxation alone."""
+    if problem.zone_charges:
+        nodes = quick_floor(problem.uncharged())
+        return replace(nodes, floor_per_hour=nodes.floor_per_hour + least_charge(problem))
     asked, problem = problem, _narrowed(problem, FitParams())
     reasons = tuple(plain_reasons(problem))
     if reasons:
@@ -234,7 +253,8 @@ def grown(
         return solution
     wish = Wish(observer or SilentObserver(), None)
     try:
-        return _with_growth(problem, solution, seed, params or FitParams(), wish)
+        # What is bought after a loss is bought for hours; what its zones would cost is not counted.
+        return _with_growth(problem.uncharged(), solution, seed, params or FitParams(), wish)
     finally:
         wish.close()
 

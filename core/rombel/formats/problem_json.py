@@ -85,6 +85,14 @@ def _faults(raw: Mapping[str, Any]) -> Iterator[Fault]:
         yield from unknown(entry["request"], resources, f"{path}.request", "resource")
         yield from unknown(entry.get("zones") or (), zones, f"{path}.zones", "zone")
         yield from unknown(entry.get("instance_types") or (), set(types), f"{path}.instance_types", "instance type")
+    charges = raw.get("zone_charges", {})
+    yield from unknown(charges, zones, "zone_charges", "zone")
+    for zone, own in charges.items():
+        for name, price in own.items():
+            try:
+                parse_price(price, f"zone_charges.{zone}.{name}")
+            except InputRefused as refused:
+                yield from refused.faults
     yield from rule_faults(raw)
 
 
@@ -114,6 +122,10 @@ def _problem(raw: Mapping[str, Any]) -> FitProblem:
             headroom=dict(limits.get("headroom", {})),
         ),
         survive_nodes=node_loss_of(raw.get("survive", {})) or NodeLoss(),
+        zone_charges={
+            zone: tuple((name, parse_price(price)) for name, price in own.items())
+            for zone, own in raw.get("zone_charges", {}).items()
+        },
     )
 
 
@@ -161,6 +173,9 @@ def write_problem(problem: FitProblem) -> str:
 
 def problem_value(problem: FitProblem) -> dict[str, Any]:
     """Return the problem as plain JSON values."""
+    charges = {
+        zone: {name: plain_decimal(price) for name, price in own} for zone, own in problem.zone_charges.items() if own
+    }
     return {
         "format": FORMAT,
         "currency": problem.currency,
@@ -171,6 +186,7 @@ def problem_value(problem: FitProblem) -> dict[str, Any]:
         "workloads": [_workload_value(entry, problem.resources) for entry in problem.workloads],
         "survive": survive_value(problem.survive_zone, problem.survive_nodes if problem.survive_nodes.count else None),
         "limits": _limits_value(problem.limits),
+        **({"zone_charges": charges} if charges else {}),
     }
 
 

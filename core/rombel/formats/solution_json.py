@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
+from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 
@@ -48,6 +49,11 @@ def solution_of(raw: Mapping[str, Any]) -> FitSolution:
 def _certificate(raw: Mapping[str, Any] | None) -> Certificate | None:
     if raw is None:
         return None
+    within = {tuple(entry["zones"]): _prices(entry) for entry in raw.get("within", ())}
+    return replace(_prices(raw), within=within)
+
+
+def _prices(raw: Mapping[str, Any]) -> Certificate:
     room = tuple(
         RoomPrice(
             (entry["instance_type"], Purchase(entry["purchase"]), entry["zone"]),
@@ -70,7 +76,9 @@ def _certificate_value(certificate: Certificate) -> dict[str, Any]:
         offer = {"instance_type": instance_type, "purchase": str(purchase), "zone": zone}
         lost = {"lost": price.lost} if price.lost else {}
         room.append(offer | lost | {"prices": _texts(price.prices)})
-    return {"worth": {name: _texts(prices) for name, prices in certificate.worth.items()}, "room": room}
+    value = {"worth": {name: _texts(prices) for name, prices in certificate.worth.items()}, "room": room}
+    within = [{"zones": list(zones)} | _certificate_value(own) for zones, own in certificate.within.items()]
+    return value | ({"within": within} if within else {})
 
 
 def _texts(amounts: Mapping[str, Decimal]) -> dict[str, str]:

@@ -191,7 +191,7 @@ def _broken(
     batches = tuple(NodeBatch(n.instance_type, n.purchase, n.zone, 1, n.replicas) for n in nodes)
     cost = sum((prices[node.key] for node in nodes), start=Decimal(0))
     solution = FitSolution(FitStatus.FEASIBLE, problem.currency, cost, Decimal(0), batches, landing)
-    return check(problem, solution).violations
+    return check(problem.uncharged(), solution).violations
 
 
 def _prices(problem: FitProblem) -> dict[OfferKey, Decimal]:

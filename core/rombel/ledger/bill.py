@@ -85,7 +85,7 @@ def bill_of(
     source: str = "",
     others: Sequence[Charge] = (),
 ) -> Bill:
-    """Return the bill of the nodes of a solution.
+    """Return the bill of the nodes of a solution and of the zones they use.
 
     Parameters
     ----------
@@ -113,7 +113,14 @@ def bill_of(
                 charges.append(
                     Charge(kind, entry.name, str(offer.purchase), offer.zone, count, HOUR, price, hours, source)
                 )
-    return Bill(problem.currency, hours, (*charges, *others))
+    used = {batch.zone for batch in solution.nodes}
+    zones = [
+        Charge(name, "", "", zone, 1, HOUR, price, hours, source)
+        for zone, own in problem.zone_charges.items()
+        if zone in used
+        for name, price in own
+    ]
+    return Bill(problem.currency, hours, (*charges, *zones, *others))
 
 
 def bill_rows(bill: Bill, amounts: Iterable[Decimal]) -> list[list[object]]:

@@ -67,6 +67,12 @@ def with_beside(offer: Offer, costs: Sequence[BesideCost], vcpu: int) -> Offer:
     return replace(offer, price_per_hour=offer.price_per_hour + more, beside=beside) if beside else offer
 
 
+def on_zones(costs: Iterable[BesideCost], zones: Iterable[str]) -> dict[str, tuple[tuple[str, Decimal], ...]]:
+    """Return by zone the names and amounts of what is paid an hour once the zone is used."""
+    own = tuple((cost.name, cost.price * cost.count) for cost in costs if cost.per is Per.ZONE and cost.price)
+    return dict.fromkeys(zones, own) if own else {}
+
+
 def count_faults(name: str, unit: str, per: str, count: int, path: str) -> Iterator[Fault]:
     """Yield why a fee cannot be counted so."""
     allowed = UNITS.get(unit, ())

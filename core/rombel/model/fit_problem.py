@@ -5,8 +5,8 @@ Vectors of amounts are tuples of integers in the order of ``FitProblem.resources
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from enum import StrEnum
 
@@ -201,7 +201,10 @@ class Limits:
 
 @dataclass(frozen=True, slots=True)
 class FitProblem:
-    """The whole question, as the interchange format states it."""
+    """The whole question, as the interchange format states it.
+
+    ``zone_charges``: by zone, names and amounts an hour of what is paid once any node runs there, such as a gateway.
+    """
 
     currency: str
     zones: tuple[str, ...]
@@ -212,6 +215,35 @@ class FitProblem:
     survive_zone: Survival = Survival.NONE
     limits: Limits = field(default_factory=Limits)
     survive_nodes: NodeLoss = NodeLoss()
+    zone_charges: Mapping[str, tuple[tuple[str, Decimal], ...]] = field(default_factory=dict)
+
+    def charge_of(self, zones: Collection[str]) -> Decimal:
+        """Return what is paid an hour for using these zones at all."""
+        own = (price for zone in set(zones) for _, price in self.zone_charges.get(zone, ()))
+        return sum(own, Decimal(0))
+
+    def uncharged(self) -> FitProblem:
+        """Return the problem whose cost is that of its nodes alone."""
+        return replace(self, zone_charges={}) if self.zone_charges else self
+
+    def within(self, zones: Collection[str]) -> FitProblem:
+        """Return the problem with nodes in these zones alone; a spread rule then asks for as much over fewer zones, or for less."""
+        types = tuple(
+            replace(entry, offers=tuple(offer for offer in entry.offers if offer.zone in zones))
+            for entry in self.instance_types
+        )
+        workloads = tuple(
+            replace(
+                workload,
+                zones=None if workload.zones is None else workload.zones & frozenset(zones),
+                stands={zone: count for zone, count in workload.stands.items() if zone in zones},
+            )
+            for workload in self.workloads
+        )
+        kept = tuple(zone for zone in self.zones if zone in zones)
+        return replace(
+            self, zones=kept, instance_types=tuple(e for e in types if e.offers), workloads=workloads, zone_charges={}
+        )
 
     def promise_of(self, workload: Workload) -> Survival:
         """Return how this workload survives the loss of a zone."""

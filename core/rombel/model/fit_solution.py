@@ -66,11 +66,14 @@ class Certificate:
         By workload, and by the zone where it runs or, where replicas land, by the zone that is lost: what one replica is worth.
     room
         Of the nodes of each offer; what is left out is priced at nothing.
+    within
+        Where using a zone costs something of its own: prices that prove floors of the nodes in some of the zones alone.
 
     """
 
     worth: Mapping[str, Mapping[str, Decimal]]
     room: tuple[RoomPrice, ...]
+    within: Mapping[tuple[str, ...], Certificate] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +87,7 @@ class FitSolution:
     currency
         The problem's.
     cost_per_hour, floor_per_hour
-        What the nodes cost, and the proven lower bound no answer can go under. Zero without an answer.
+        What the nodes and the zones they use cost, and the proven lower bound no answer can go under. Zero without an answer.
     nodes
         The nodes in groups.
     landing

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from decimal import Decimal
 
 from rombel.errors import InputRefused, refuse
 from rombel.model.demand import (
@@ -83,12 +84,13 @@ class FamilyRule:
 
 @dataclass(frozen=True, slots=True)
 class Supply:
-    """What a variant may buy: currency, the zones chosen, the types sold there, what a node keeps back."""
+    """What a variant may buy: currency, the zones chosen and what each costs once used, the types sold there, what a node keeps back."""
 
     currency: str
     zones: tuple[str, ...]
     types: tuple[SoldType, ...]
     reservation: ReservationRule = field(default_factory=ReservationRule)
+    zone_charges: Mapping[str, tuple[tuple[str, Decimal], ...]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -210,6 +212,7 @@ def compile_problem(supply: Supply, targets: Targets, demand: Sequence[Demand]) 
             quotas=tuple(_quotas(supply, targets, {entry.name for entry in types})),
             headroom={name: percent for name, percent in targets.headroom.items() if percent},
         ),
+        zone_charges={zone: supply.zone_charges[zone] for zone in supply.zones if zone in supply.zone_charges},
     )
 
 

@@ -9,12 +9,12 @@ from typing import Any
 
 from ortools.sat.python import cp_model
 
-from rombel.fit import ExactParams, SearchParams, fit, proved_floor
+from rombel.fit import ExactParams, SearchParams, fit, proved_floor, refit
 from rombel.fit.check.checker import check
 from rombel.formats import read_problem
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import Certificate, FitStatus
-from tests.fit.whole_model import WholeModel, wild_value
+from tests.fit.whole_model import WholeModel, charged_value, wild_value
 from tests.problems import QUICK, random_value
 
 MOST_NODES = 5
@@ -164,6 +164,20 @@ class TestAgainstCpSat(unittest.TestCase):
             with self.subTest(seed=seed):
                 raw = wild_value(seed)
                 proved.append(self.enclosed(raw, WholeModel(raw).cost()))
+        self.assertGreaterEqual(sum(proved), 39)
+
+    def test_with_charges_of_zones_the_whole_bill_is_the_proved_optimum(self) -> None:
+        """What a zone costs once it is used is minimised with the nodes: cost, floor and certificate against the general solver."""
+        proved = []
+        for seed in range(200, 240):
+            with self.subTest(seed=seed):
+                raw = charged_value(seed)
+                best, problem = WholeModel(raw).cost(), read_problem(json.dumps(raw))
+                proved.append(self.enclosed(raw, best))
+                again = refit(problem, fit(problem, params=QUICK))
+                if again is not None and best is not None:
+                    self.assertLessEqual(float(again.floor_per_hour), best + 1e-9)
+                    self.assertGreaterEqual(float(again.cost_per_hour), best - 1e-9)
         self.assertGreaterEqual(sum(proved), 39)
 
     def test_the_search_alone_never_says_more_than_it_knows(self) -> None:

@@ -164,7 +164,8 @@ class WholeModel:
 
     def cost(self) -> float | None:
         """Return the proved least cost, or None when it is proved that there is no answer."""
-        self.model.Minimize(sum(round(10_000 * float(offer["price_per_hour"])) * used for _, offer, used in self.nodes))
+        nodes = sum(round(10_000 * float(offer["price_per_hour"])) * used for _, offer, used in self.nodes)
+        self.model.Minimize(nodes + sum(self._charge(*entry) for entry in self.raw.get("zone_charges", {}).items()))
         solver = cp_model.CpSolver()
         solver.parameters.num_workers = 2
         solver.parameters.max_time_in_seconds = SECONDS
@@ -174,6 +175,22 @@ class WholeModel:
         if status != cp_model.OPTIMAL:
             raise Unproved
         return solver.ObjectiveValue() / 10_000
+
+    def _charge(self, zone: str, charges: dict[str, str]) -> Any:
+        runs = self.model.NewBoolVar("")
+        for _, offer, used in self.nodes:
+            if offer["zone"] == zone:
+                self.model.AddImplication(used, runs)
+        return sum(round(10_000 * float(price)) for price in charges.values()) * runs
+
+
+def charged_value(seed: int) -> dict[str, Any]:
+    """Return a random tiny problem in which using a zone costs something of its own, about as much as a node."""
+    raw, rng = wild_value(seed), random.Random(seed + 2_000_003)
+    price = max([1.0, *(float(o["price_per_hour"]) for kind in raw["instance_types"] for o in kind["offers"])])
+    charged = [zone for zone in raw["zones"] if rng.random() < 0.8]
+    raw["zone_charges"] = {zone: {"gateway": f"{rng.uniform(0.01, 1.5) * price:.4f}"} for zone in charged}
+    return raw
 
 
 def wild_value(seed: int) -> dict[str, Any]:

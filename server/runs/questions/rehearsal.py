@@ -168,7 +168,9 @@ class RehearsedSeed(Kind[SeedGiven, SeedResult]):
             plain = rehearse(problem, solution, replace(rehearsal, bursts=()), seed=given.seed).total
         # Compared with the nodes of the fit all the time, whatever stands at the start.
         hours = Decimal(found.reached_s) / 3600
-        return SeedResult(replace(found, planned=(fitted.cost_per_hour * hours).quantize(found.total)), plain)
+        zones = problem.charge_of({batch.zone for batch in fitted.nodes})
+        planned = (fitted.cost_per_hour - zones) * hours
+        return SeedResult(replace(found, planned=planned.quantize(found.total)), plain)
 
     def store(self, job: Job, given: SeedGiven, result: SeedResult) -> str:
         """Put the seed to the others; several workers may come at once, so the row is locked."""

@@ -13,7 +13,7 @@ proved is rounded up to a multiple of their common divisor. It shares no code wi
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
 from math import gcd
@@ -43,7 +43,11 @@ def proved_floor(problem: FitProblem, certificate: Certificate) -> Decimal:
     """Return the floor an hour that the certificate proves; it may prove less than somebody states, and never too much.
 
     Time is in proportion to offers times workloads, and for spread and standing rules to the replicas.
+    Where using a zone costs something: whatever set of zones an answer uses, its nodes cost at least what is proved within any set that
+    holds them, and its zones what they cost.
     """
+    if problem.zone_charges:
+        return _with_zones(problem, certificate)
     workloads = [entry for entry in problem.workloads if entry.replicas > 0]
     # What divides every request divides every sum of them, so the rest of a node's room can never be used.
     grains = [gcd(*amounts) or 1 for amounts in zip(*(w.request for w in workloads), strict=True)]
@@ -71,6 +75,40 @@ def proved_floor(problem: FitProblem, certificate: Certificate) -> Decimal:
     # Costs are whole multiples of this step, and the next multiple up from the bound is a bound as well.
     step = gcd(*(offer.price for offer in sold))
     return max(Decimal(0), Decimal(-int(-value // step) * step if step else 0).scaleb(-DIGITS))
+
+
+MOST_SETS = 4096
+"""Sets of zones looked at one by one; where there are more, zones are taken to cost nothing."""
+
+
+def _with_zones(problem: FitProblem, certificate: Certificate) -> Decimal:
+    plain = replace(problem, zone_charges={})
+    proved = {frozenset(problem.zones): proved_floor(plain, certificate)}
+    for names, prices in certificate.within.items():
+        zones = frozenset(names) & frozenset(problem.zones)
+        proved[zones] = max(proved.get(zones, Decimal(0)), proved_floor(problem.within(zones), prices))
+    if 2 ** len(problem.zones) > MOST_SETS:
+        return proved[frozenset(problem.zones)]
+    wholes = []
+    for number in range(1, 2 ** len(problem.zones)):
+        used = frozenset(zone for place, zone in enumerate(problem.zones) if number >> place & 1)
+        if all(_may_keep_to(problem, w, used) for w in problem.workloads if w.replicas):
+            nodes = max(floor for zones, floor in proved.items() if used <= zones)
+            wholes.append(
+                nodes + sum((price for z in used for _, price in problem.zone_charges.get(z, ())), Decimal(0))
+            )
+    return min(wholes, default=Decimal(0))
+
+
+def _may_keep_to(problem: FitProblem, workload: Workload, used: frozenset[str]) -> bool:
+    """Return whether counts let all replicas of a workload stand in these zones."""
+    own = _zones_of(problem, workload)
+    lasting = problem.promise_of(workload) in (Survival.STANDING, Survival.LANDING)
+    if lasting and workload.left and not workload.bound_to_zone and len(own & used) < 2:
+        return False
+    skew = 0 if workload.equal_zones else workload.zone_skew
+    # Beside an empty zone of its own none may hold more than the skew.
+    return bool(own & used) and (skew is None or own <= used or workload.replicas <= skew * len(own & used))
 
 
 def _units(amount: Decimal) -> int:

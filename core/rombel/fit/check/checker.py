@@ -105,6 +105,8 @@ def check(problem: FitProblem, solution: FitSolution) -> CheckReport:
     if known:
         return CheckReport(tuple(known), Decimal(0), "not promised")
     cost = sum((facts.offers[_key(group)].price_per_hour * group.count for group in solution.nodes), start=Decimal(0))
+    # A zone is paid for once, however many nodes use it.
+    cost += sum((price for zone in {g.zone for g in solution.nodes} for _, price in problem.zone_charges.get(zone, ())))
     violations = [*_money_rules(facts, cost), *_node_rules(facts), *_pool_rules(facts), *_count_rules(facts)]
     violations += quota_rules(problem, facts.types, facts.offers, facts.per_offer)
     violations += node_rules(problem, solution.nodes, facts.types)
@@ -138,7 +140,7 @@ def _money_rules(facts: _Facts, cost: Decimal) -> Iterator[str]:
     if facts.solution.currency != facts.problem.currency:
         yield f"The currency is {facts.solution.currency}, the problem's is {facts.problem.currency}."
     if stated != cost:
-        yield f"The stated cost is {stated} an hour; the nodes cost {cost}."
+        yield f"The stated cost is {stated} an hour; the nodes{' and zones' if facts.problem.zone_charges else ''} cost {cost}."
     if floor > cost:
         yield f"The floor {floor} is above the cost {cost}."
     # A cost is called proved only where the floor reaches it, but for a rounding of the ninth digit.

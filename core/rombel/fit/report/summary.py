@@ -76,6 +76,8 @@ def summarise(problem: FitProblem, solution: FitSolution) -> FitSummary:
     zone_cost = dict.fromkeys(problem.zones, Decimal(0))
     for node in nodes:
         zone_cost[node.zone] += _price(node, prices)
+    for zone in {node.zone for node in nodes}:
+        zone_cost[zone] += problem.charge_of([zone]) * HOURS_PER_MONTH
     pools: dict[tuple[str, Purchase], list[NodeSummary]] = {}
     for node in nodes:
         pools.setdefault((node.instance_type, node.purchase), []).append(node)

@@ -189,11 +189,18 @@ def outcome(
         refused=int(tally.churn[_tables.REFUSED]),
         interrupted=int(tally.churn[_tables.INTERRUPTED]),
         total=sum((pool.cost for pool in pools), Decimal(0)),
-        planned=(solution.cost_per_hour * hours).quantize(Decimal("0.000001")),
+        # Zones are paid for whether nodes run there or not, so that they are in neither of the two that are compared.
+        planned=(nodes_per_hour(stage, solution) * hours).quantize(Decimal("0.000001")),
         bottleneck=_bottleneck(pools, waiting, rehearsal.start_s),
         moments=tuple(_moments(stage, tally, waiting, sample, pools)),
         stood=sum(batch.count * sum(batch.replicas.values()) for batch in solution.nodes),
     )
+
+
+def nodes_per_hour(stage: Stage, solution: FitSolution) -> Decimal:
+    """Return what the nodes of a solution cost an hour."""
+    prices = {entry.key(offer): offer.price_per_hour for entry, offer in stage.offers}
+    return sum((prices[batch.offer] * batch.count for batch in solution.nodes), Decimal(0))
 
 
 THROUGH = {

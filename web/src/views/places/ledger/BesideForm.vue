@@ -43,7 +43,9 @@ function count(event: Event, then: (value: number) => void): void {
 <template>
   <section aria-label="what is counted">
     <h2>Beside the nodes</h2>
-    <p class="quiet">What every node brings along is in the price that is minimised. Zones’ and the study’s own fees come on top.</p>
+    <p class="quiet">
+      What nodes bring along and what a zone costs once it is used are minimised with the nodes. The study’s own fees come on top.
+    </p>
     <div class="line">
       <span>root disk of every node</span>
       <OneOf
