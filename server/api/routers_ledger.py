@@ -2,21 +2,27 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
 from fractions import Fraction
-from typing import Any
+from typing import Annotated, Any
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
+from pydantic import Field
 
 from api.download import download
+from api.present_ledger import shown_commitments
 from api.present_supply import sold_beside
-from api.schemas_ledger import BillOut
+from api.schemas_ledger import BillOut, CommitmentsOut
 from catalogue.adapt import plain
 from handover.bills import charges_file, shares_file
 from runs.bills import BillTold, By, told_bill
+from runs.commitments import Source, committing
 from studies.queries import variant_by_id
 
 ledger = Router()
+Rate = Annotated[Decimal, Field(ge=0, le=100, decimal_places=2)]
+"""Percent a year."""
 
 
 @ledger.get("/variants/{variant_id}/bill", operation_id="getBill", response=BillOut)
@@ -43,6 +49,14 @@ def get_showback(
 ) -> HttpResponse:
     """Return who pays what of a bill as CSV."""
     return download(*shares_file(told_bill(variant_by_id(variant_id), period, by, spread)))
+
+
+@ledger.get("/variants/{variant_id}/commitments", operation_id="getCommitments", response=CommitmentsOut)
+def get_commitments(
+    request: HttpRequest, variant_id: int, source: Source | None = None, rate: Rate = Decimal(0)
+) -> Any:
+    """Return what to commit to, from the hours of a source (none stated: the first that is computed), at a yearly rate in percent."""
+    return shown_commitments(committing(variant_by_id(variant_id), source, Fraction(rate) / 100))
 
 
 def shown(told: BillTold) -> dict[str, Any]:

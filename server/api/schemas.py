@@ -158,11 +158,12 @@ class FeeCount(Body):
 
 
 class BesideIn(Body):
-    """What is paid beside nodes: a root disk on each (GiB, 0: none is counted), and fees by name."""
+    """What is paid beside nodes: a root disk on each (GiB, 0: none is counted), fees by name, and nodes committed to already by instance type."""
 
     disk: Annotated[str, Field(max_length=80)] = ""
     disk_gib: Annotated[int, Field(ge=0, le=65_536)] = 0
     fees: dict[Annotated[str, Field(max_length=80)], FeeCount] = {}
+    held: dict[Annotated[str, Field(max_length=80)], Annotated[int, Field(ge=1, le=100_000)]] = {}
 
 
 class VariantChange(Body):

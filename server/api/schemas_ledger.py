@@ -6,6 +6,8 @@ from decimal import Decimal
 
 from ninja import Schema
 
+from runs.commitments import Source
+
 
 class ChargeOut(Schema):
     """A line of a bill: quantity times price times ``times`` (hours, or months where the unit is no hour), to the cent."""
@@ -62,3 +64,76 @@ class BillOut(Schema):
     shares: list[BillShareOut]
     left_out: list[str]
     sold: list[SoldBesideOut]
+
+
+class UseOut(Schema):
+    """How much is in use, and for how many hours of a month."""
+
+    amount: float
+    hours: float
+
+
+class CommittedLevelOut(Schema):
+    """A level that may be committed to: what a month then costs with what is above it on demand, and how much of it is used (0 to 1)."""
+
+    amount: float
+    cost: Decimal
+    used: float
+
+
+class CommitmentOut(Schema):
+    """A commitment at the level that costs least.
+
+    ``target``: an instance type in ``zones`` where it costs the same, a family, or any node. Amounts are nodes where ``in_nodes``, else money an
+    hour on demand. ``best`` to ``up_to``: levels that cost the same. ``after_fall``: what it saves a month when a quarter of the demand is gone.
+    """
+
+    term: str
+    months: int
+    price_share: float
+    upfront_share: float
+    target: str
+    zones: list[str]
+    in_nodes: bool
+    best: float
+    up_to: float
+    on_demand: Decimal
+    saves: Decimal
+    after_fall: Decimal
+    paid_at_once: Decimal
+    net_present_value: Decimal
+    break_even_month: int | None
+    words: str
+    uses: list[UseOut]
+    levels: list[CommittedLevelOut]
+
+
+class InterruptedOut(Schema):
+    """An interruptible pool in a zone: what it saves, and how many interruptions and moved replicas are to be expected, all a month."""
+
+    instance_type: str
+    zone: str
+    nodes: int
+    saves: Decimal | None
+    interruptions: float | None
+    moved: float | None
+    workloads: dict[str, int]
+
+
+class MayBeInterrupted(Schema):
+    """A workload that tolerates interruption, and the largest share of its replicas that may."""
+
+    workload: str
+    share: float
+
+
+class CommitmentsOut(Schema):
+    """What the price list's terms would do for the newest plan; of proposals that bind the same nodes only one can be taken."""
+
+    currency: str
+    source: Source
+    sources: list[Source]
+    held: dict[str, int]
+    proposals: list[CommitmentOut]
+    interruptible: list[InterruptedOut]
+    may_be_interrupted: list[MayBeInterrupted]

@@ -8,7 +8,7 @@ from decimal import Decimal
 from django.db import transaction
 
 from accounts.models import User
-from catalogue.models import Disk, Edition, Fee, InstanceType, Offer, Provider, RateSheet, Region, Tier, Zone
+from catalogue.models import Disk, Edition, Fee, InstanceType, Offer, Provider, RateSheet, Region, Term, Tier, Zone
 from rombel.model.fit_problem import Purchase
 from rombel.model.money import Rates
 from rombel.model.price_list import (
@@ -16,6 +16,7 @@ from rombel.model.price_list import (
     ListedFee,
     ListedOffer,
     ListedRegion,
+    ListedTerm,
     ListedTier,
     ListedType,
     PriceList,
@@ -42,6 +43,7 @@ def price_list_of(edition: Edition) -> PriceList:
         ),
         tiers=tuple(listed_tier(row) for row in edition.tiers.all()),
         fees=tuple(ListedFee(row.name, row.unit, plain(row.price)) for row in edition.fees.all()),
+        terms=tuple(listed_term(row) for row in edition.terms.all()),
     )
 
 
@@ -60,6 +62,12 @@ def listed_tier(row: Tier) -> ListedTier:
     """Return a control-plane tier as the core has it."""
     uptime = None if row.uptime is None else row.uptime.normalize()
     return ListedTier(row.name, row.members, plain(row.price_per_hour), uptime, row.spans_zones)
+
+
+def listed_term(row: Term) -> ListedTerm:
+    """Return a way to commit as the core has it."""
+    share, upfront = plain(row.price_share), plain(row.upfront_share)
+    return ListedTerm(row.name, row.scope, row.months, share, upfront, tuple(row.families))
 
 
 def listed_offers(edition: Edition, types: Collection[str] | None = None) -> Iterator[ListedOffer]:
@@ -123,7 +131,7 @@ def store_edition(
         ],
         BATCH,
     )
-    for model, entries in ((Disk, listed.disks), (Tier, listed.tiers), (Fee, listed.fees)):
+    for model, entries in ((Disk, listed.disks), (Tier, listed.tiers), (Fee, listed.fees), (Term, listed.terms)):
         for entry in entries:
             model.objects.create(edition=edition, **{name: getattr(entry, name) for name in type(entry).__slots__})
     return edition

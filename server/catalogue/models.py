@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
+
 from django.db import models
 
 from accounts.models import User
@@ -135,6 +137,23 @@ class Fee(models.Model):
     name = models.CharField(max_length=80)
     unit = models.CharField(max_length=80)
     price = models.DecimalField(max_digits=18, decimal_places=9)
+
+    class Meta:
+        """In the provider's order."""
+
+        ordering = ("id",)
+
+
+class Term(models.Model):
+    """A way to commit: how long it binds, what is paid at once, and at which share of the price on demand."""
+
+    edition = models.ForeignKey(Edition, on_delete=models.CASCADE, related_name="terms")
+    name = models.CharField(max_length=80)
+    scope = models.CharField(max_length=16)
+    months = models.PositiveSmallIntegerField()
+    price_share = models.DecimalField(max_digits=12, decimal_places=9)
+    upfront_share = models.DecimalField(max_digits=12, decimal_places=9, default=Decimal(0))
+    families = models.JSONField(default=list)
 
     class Meta:
         """In the provider's order."""

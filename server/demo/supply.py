@@ -14,6 +14,7 @@ from rombel.model.price_list import (
     ListedFee,
     ListedOffer,
     ListedRegion,
+    ListedTerm,
     ListedTier,
     ListedType,
     PriceList,
@@ -112,6 +113,19 @@ TIERS = {
         ListedTier("own, three", 3, Decimal("0.06"), None, True),
     ),
 }
+TERMS = {
+    "Skerry Compute": (
+        ListedTerm("a year, monthly", "instance type", 12, Decimal("0.68")),
+        ListedTerm("a year, at once", "instance type", 12, Decimal("0.61"), Decimal(1)),
+        ListedTerm(
+            "three years, half at once", "instance type", 36, Decimal("0.47"), Decimal("0.5"), ("tern", "auk", "eider")
+        ),
+        ListedTerm("family, a year", "family", 12, Decimal("0.74"), families=("tern", "eider")),
+        ListedTerm("any node, a year", "spend", 12, Decimal("0.82")),
+    ),
+    "Holm Metal": (),
+}
+"""Of three years the share is low, and what is bought for the peak alone never earns it back; a year's rarely does at 0.82."""
 FEES = (
     ListedFee("gateway", "hour", Decimal("0.045")),
     ListedFee("public address", "hour", Decimal("0.005")),
@@ -146,6 +160,7 @@ def demo_price_list(provider: str, dated: date = FIRST_EDITION, seed: int = 23) 
         disks=DISKS,
         tiers=TIERS[provider],
         fees=FEES,
+        terms=TERMS[provider],
     )
 
 

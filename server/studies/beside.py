@@ -8,7 +8,7 @@ from typing import Any
 
 from django.db.models import QuerySet
 
-from catalogue.models import Disk, Edition, Region
+from catalogue.models import Disk, Edition, Offer, Region
 from rombel.errors import Fault
 from rombel.model.beside import BesideCost, Per, count_faults, root_disk
 from studies.models import Variant
@@ -49,7 +49,8 @@ def normal(beside: Mapping[str, Any]) -> dict[str, Any]:
     """Return what is stated with every default filled in; nothing where nothing is counted."""
     fees = {name: {"per": own["per"], "count": own.get("count", 1)} for name, own in beside.get("fees", {}).items()}
     disk = {"disk": beside.get("disk", ""), "disk_gib": beside["disk_gib"]} if beside.get("disk_gib") else {}
-    return disk | ({"fees": fees} if fees else {})
+    held = {"held": dict(beside["held"])} if beside.get("held") else {}
+    return disk | ({"fees": fees} if fees else {}) | held
 
 
 def beside_faults(beside: Mapping[str, Any], region: Region | None) -> Iterator[Fault]:
@@ -75,6 +76,19 @@ def beside_faults(beside: Mapping[str, Any], region: Region | None) -> Iterator[
             )
         else:
             yield from count_faults(name, fees[name], own["per"], own["count"], path)
+    yield from _held_faults(beside.get("held", {}), region)
+
+
+def _held_faults(held: Mapping[str, int], region: Region) -> Iterator[Fault]:
+    offered = _offered(region) if held else set()
+    for name in held:
+        if name not in offered:
+            reason = f"'{name[:80]}' is not offered in {region.name}, so nothing can be committed to."
+            yield Fault("ledger.held", f"beside.held.{name}", reason, "Name an instance type that is offered there.")
+
+
+def _offered(region: Region) -> set[str]:
+    return set(Offer.objects.filter(zone__region=region).values_list("instance_type__name", flat=True))
 
 
 def that_is_sold(beside: Mapping[str, Any], region: Region | None) -> dict[str, Any]:
@@ -85,4 +99,6 @@ def that_is_sold(beside: Mapping[str, Any], region: Region | None) -> dict[str, 
     kept: dict[str, Any] = {"fees": {name: own for name, own in beside.get("fees", {}).items() if name in fees}}
     if node_disks(region.edition).filter(name=beside.get("disk", "")).exists():
         kept |= {name: beside[name] for name in ("disk", "disk_gib") if name in beside}
+    offered = _offered(region) if beside.get("held") else set()
+    kept["held"] = {name: count for name, count in beside.get("held", {}).items() if name in offered}
     return kept

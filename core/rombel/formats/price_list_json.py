@@ -15,6 +15,7 @@ from rombel.model.price_list import (
     ListedFee,
     ListedOffer,
     ListedRegion,
+    ListedTerm,
     ListedTier,
     ListedType,
     PriceList,
@@ -62,6 +63,7 @@ def price_list_of(raw: Mapping[str, Any]) -> PriceList:
     offers = [kept(_offer, entry, f"offers[{index}]") for index, entry in enumerate(raw["offers"])]
     disks = [kept(_disk, entry, f"disks[{index}]") for index, entry in enumerate(raw.get("disks", ()))]
     fees = [kept(_fee, entry, f"fees[{index}]") for index, entry in enumerate(raw.get("fees", ()))]
+    terms = [kept(_term, entry, f"terms[{index}]") for index, entry in enumerate(raw.get("terms", ()))]
     if faults:
         raise InputRefused(faults)
     return PriceList(
@@ -74,6 +76,7 @@ def price_list_of(raw: Mapping[str, Any]) -> PriceList:
         disks=tuple(disks),
         tiers=tuple(_tier(entry) for entry in raw.get("tiers", ())),
         fees=tuple(fees),
+        terms=tuple(terms),
     )
 
 
@@ -97,6 +100,12 @@ def _disk(raw: Mapping[str, Any], path: str) -> ListedDisk:
 
 def _fee(raw: Mapping[str, Any], path: str) -> ListedFee:
     return ListedFee(raw["name"], raw["unit"], parse_price(raw["price"], f"{path}.price"))
+
+
+def _term(raw: Mapping[str, Any], path: str) -> ListedTerm:
+    share = parse_price(raw["price_share"], f"{path}.price_share")
+    upfront, families = Decimal(raw.get("upfront_share", "0")), tuple(raw.get("families", ()))
+    return ListedTerm(raw["name"], raw["scope"], raw["months"], share, upfront, families)
 
 
 def _tier(raw: Mapping[str, Any]) -> ListedTier:
@@ -123,6 +132,7 @@ def price_list_value(listed: PriceList) -> dict[str, Any]:
         "currency": listed.currency,
         "dated": listed.dated.isoformat(),
         **{part: _values(getattr(listed, part)) for part in ("regions", "types", "offers", "disks", "tiers", "fees")},
+        **({"terms": _values(listed.terms)} if listed.terms else {}),
     }
 
 

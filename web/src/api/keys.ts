@@ -24,6 +24,7 @@ export const keys = {
   rehearsalRun: (...about: Part[]) => ['rehearsal-run', ...about] as const,
   rehearsalMoment: (...about: Part[]) => ['rehearsal-moment', ...about] as const,
   bill: (...about: Part[]) => ['bill', ...about] as const,
+  commitments: (...about: Part[]) => ['commitments', ...about] as const,
   levelFit: (...about: Part[]) => ['level-fit', ...about] as const,
   matrix: (...about: Part[]) => ['matrix', ...about] as const,
   type: (...about: Part[]) => ['type', ...about] as const,

@@ -1375,6 +1375,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/commitments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Commitments
+         * @description Return what to commit to, from the hours of a source (none stated: the first that is computed), at a yearly rate in percent.
+         */
+        get: operations["getCommitments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/availability": {
         parameters: {
             query?: never;
@@ -4447,7 +4467,7 @@ export interface components {
         };
         /**
          * BesideIn
-         * @description What is paid beside nodes: a root disk on each (GiB, 0: none is counted), and fees by name.
+         * @description What is paid beside nodes: a root disk on each (GiB, 0: none is counted), fees by name, and nodes committed to already by instance type.
          */
         BesideIn: {
             /**
@@ -4469,6 +4489,14 @@ export interface components {
              */
             fees?: {
                 [key: string]: components["schemas"]["FeeCount"];
+            };
+            /**
+             * Held
+             * @description Nodes that are committed to already, by instance type.
+             * @default {}
+             */
+            held?: {
+                [key: string]: number;
             };
         };
         /**
@@ -4698,7 +4726,8 @@ export interface components {
              * @default {
              *       "disk": "",
              *       "disk_gib": 0,
-             *       "fees": {}
+             *       "fees": {},
+             *       "held": {}
              *     }
              */
             beside?: components["schemas"]["BesideIn"];
@@ -8411,6 +8440,247 @@ export interface components {
              * @description Price of a unit, in the price list's currency.
              */
             price: string;
+        };
+        /**
+         * Source
+         * @description Where the hours of use are from.
+         * @enum {string}
+         */
+        Source: "rehearsal" | "levels" | "plan";
+        /**
+         * CommitmentOut
+         * @description A commitment at the level that costs least.
+         *
+         *     ``target``: an instance type in ``zones`` where it costs the same, a family, or any node. Amounts are nodes where ``in_nodes``, else money an
+         *     hour on demand. ``best`` to ``up_to``: levels that cost the same. ``after_fall``: what it saves a month when a quarter of the demand is gone.
+         */
+        CommitmentOut: {
+            /**
+             * Term
+             * @description Name of the term in the price list.
+             */
+            term: string;
+            /**
+             * Months
+             * @description Months of the term.
+             */
+            months: number;
+            /**
+             * Price Share
+             * @description Price as a share of that on demand, 0 to 1.
+             */
+            price_share: number;
+            /**
+             * Upfront Share
+             * @description Share of all of it that is paid at the start, 0 to 1.
+             */
+            upfront_share: number;
+            /**
+             * Target
+             * @description Instance type, family, or any node.
+             */
+            target: string;
+            /**
+             * Zones
+             * @description Names of zones.
+             */
+            zones: string[];
+            /**
+             * In Nodes
+             * @description Whether nodes are bound, and not money an hour.
+             */
+            in_nodes: boolean;
+            /**
+             * Best
+             * @description Level that costs least: nodes, or money an hour on demand.
+             */
+            best: number;
+            /**
+             * Up To
+             * @description Highest level that costs the same.
+             */
+            up_to: number;
+            /**
+             * On Demand
+             * @description What a month costs on demand alone, decimal text, in the study's currency.
+             */
+            on_demand: string;
+            /**
+             * Saves
+             * @description What it saves a month beside on demand alone, decimal text, in the study's currency; negative: it costs more.
+             */
+            saves: string;
+            /**
+             * After Fall
+             * @description What it saves a month when a quarter of the demand is gone, decimal text, in the study's currency; negative: it costs more.
+             */
+            after_fall: string;
+            /**
+             * Paid At Once
+             * @description Paid at the start of the term, decimal text, in the study's currency.
+             */
+            paid_at_once: string;
+            /**
+             * Net Present Value
+             * @description What it saves over the term at the yearly rate, decimal text, in the study's currency of today.
+             */
+            net_present_value: string;
+            /**
+             * Break Even Month
+             * @description First month of the term after which it has paid for itself even if it were never used again; null: none.
+             */
+            break_even_month: number | null;
+            /**
+             * Words
+             * @description In words.
+             */
+            words: string;
+            /**
+             * Uses
+             * @description Amounts in use with their hours of a month, the largest first.
+             */
+            uses: components["schemas"]["UseOut"][];
+            /**
+             * Levels
+             * @description Levels that may be committed to, with what a month then costs.
+             */
+            levels: components["schemas"]["CommittedLevelOut"][];
+        };
+        /**
+         * CommitmentsOut
+         * @description What the price list's terms would do for the newest plan; of proposals that bind the same nodes only one can be taken.
+         */
+        CommitmentsOut: {
+            /**
+             * Currency
+             * @description Currency, ISO 4217 code.
+             */
+            currency: string;
+            /** @description Where the hours of use are from. */
+            source: components["schemas"]["Source"];
+            /**
+             * Sources
+             * @description Sources of hours that are computed for this plan.
+             */
+            sources: components["schemas"]["Source"][];
+            /**
+             * Held
+             * @description Nodes that are committed to already, by instance type.
+             */
+            held: {
+                [key: string]: number;
+            };
+            /**
+             * Proposals
+             * @description Proposals, the largest saving first.
+             */
+            proposals: components["schemas"]["CommitmentOut"][];
+            /**
+             * Interruptible
+             * @description Interruptible pools of the plan.
+             */
+            interruptible: components["schemas"]["InterruptedOut"][];
+            /**
+             * May Be Interrupted
+             * @description Workloads that tolerate interruption.
+             */
+            may_be_interrupted: components["schemas"]["MayBeInterrupted"][];
+        };
+        /**
+         * CommittedLevelOut
+         * @description A level that may be committed to: what a month then costs with what is above it on demand, and how much of it is used (0 to 1).
+         */
+        CommittedLevelOut: {
+            /**
+             * Amount
+             * @description Nodes, or money an hour on demand.
+             */
+            amount: number;
+            /**
+             * Cost
+             * @description What a month costs with what is above it on demand, decimal text, in the study's currency.
+             */
+            cost: string;
+            /**
+             * Used
+             * @description Share of what is committed that is used, 0 to 1.
+             */
+            used: number;
+        };
+        /**
+         * InterruptedOut
+         * @description An interruptible pool in a zone: what it saves, and how many interruptions and moved replicas are to be expected, all a month.
+         */
+        InterruptedOut: {
+            /**
+             * Instance Type
+             * @description Name of the instance type.
+             */
+            instance_type: string;
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
+            zone: string;
+            /**
+             * Nodes
+             * @description Nodes: how many, or each of them.
+             */
+            nodes: number;
+            /**
+             * Saves
+             * @description What it saves a month beside nodes on demand, decimal text, in the study's currency; null: not sold on demand.
+             */
+            saves: string | null;
+            /**
+             * Interruptions
+             * @description Expected interruptions a month; null: the price list does not say.
+             */
+            interruptions: number | null;
+            /**
+             * Moved
+             * @description Replicas that are expected to move a month; null: the price list does not say.
+             */
+            moved: number | null;
+            /**
+             * Workloads
+             * @description Workloads: how many, or each of them.
+             */
+            workloads: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * MayBeInterrupted
+         * @description A workload that tolerates interruption, and the largest share of its replicas that may.
+         */
+        MayBeInterrupted: {
+            /**
+             * Workload
+             * @description The workload, namespace/name.
+             */
+            workload: string;
+            /**
+             * Share
+             * @description Largest share of its replicas that may be interrupted, 0 to 1.
+             */
+            share: number;
+        };
+        /**
+         * UseOut
+         * @description How much is in use, and for how many hours of a month.
+         */
+        UseOut: {
+            /**
+             * Amount
+             * @description Nodes in use, or money an hour on demand.
+             */
+            amount: number;
+            /**
+             * Hours
+             * @description Hours of a month of 730.
+             */
+            hours: number;
         };
         /**
          * AvailabilityOut
@@ -20506,6 +20776,160 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getCommitments: {
+        parameters: {
+            query?: {
+                /** @description Where the hours of use are from: the rehearsal, the levels of demand, or the plan alone; left out: the first that is computed. */
+                source?: components["schemas"]["Source"] | null;
+                /** @description Yearly rate in percent at which later money is worth less. */
+                rate?: number | string;
+            };
+            header?: never;
+            path: {
+                /** @description The variant. */
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CommitmentsOut"];
                 };
             };
             /** @description The request is cut off, or its address or key is none. */

@@ -1,0 +1,167 @@
+"""What a price list's terms would do for the nodes in use: one proposal for each term and each thing that it may bind."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from fractions import Fraction
+
+from rombel.ledger.commitments import Level, Use, Worth, best_levels, in_a_month, level_at, worth_of
+from rombel.model.price_list import ListedTerm
+
+Place = tuple[str, str]
+"""Instance type and zone."""
+MOST_LEVELS = 200
+"""So many levels are told of one proposal; of more amounts every few are left out, never the best one."""
+
+
+@dataclass(frozen=True, slots=True)
+class Sample:
+    """Nodes in use by instance type and zone, for some hours."""
+
+    hours: Fraction
+    nodes: Mapping[Place, Fraction]
+
+
+@dataclass(frozen=True, slots=True)
+class SoldNode:
+    """What a type costs an hour on demand in a zone, and its family."""
+
+    price: Decimal
+    family: str
+
+
+@dataclass(frozen=True, slots=True)
+class Proposal:
+    """A commitment that costs least among all levels of its term.
+
+    Parameters
+    ----------
+    term, target, zones
+        What is bound: an instance type in zones where it costs the same, a family, or any node.
+    price
+        Of one unit an hour on demand: a node, or one unit of money where money is bound.
+    best, up_to
+        The level that costs least; up to which other level the cost is the same.
+    worth, on_demand
+        What it is worth, and what a month costs on demand alone.
+    uses, levels
+        The month that it is computed from, and what other levels cost.
+
+    """
+
+    term: ListedTerm
+    target: str
+    zones: tuple[str, ...]
+    price: Decimal
+    best: Level
+    up_to: Fraction
+    worth: Worth
+    on_demand: Fraction
+    uses: tuple[Use, ...]
+    levels: tuple[Level, ...]
+
+    @property
+    def in_nodes(self) -> bool:
+        """Return whether nodes are bound, and not money."""
+        return self.term.scope == "instance type"
+
+
+def proposals(
+    samples: Sequence[Sample],
+    sold: Mapping[Place, SoldNode],
+    terms: Sequence[ListedTerm],
+    *,
+    held: Mapping[str, int],
+    yearly_rate: Fraction = Fraction(0),
+) -> list[Proposal]:
+    """Return a proposal for every term and everything in use that it may bind, the largest saving first.
+
+    Those that bind the same nodes exclude each other: each is computed as if it were the only one, beside what is held already.
+
+    Parameters
+    ----------
+    samples, sold
+        What is in use, and what it costs on demand; types that are not sold on demand cannot be compared and are left out.
+    terms
+        Of the price list.
+    held
+        By instance type, nodes that are committed to already: they are used first and are nobody's saving.
+    yearly_rate
+        See ``worth_of``.
+
+    """
+    free = [_beyond(sample, sold, held) for sample in samples]
+    found = [
+        _proposal(term, target, zones, price, uses, yearly_rate)
+        for term in terms
+        for target, zones, price, uses in _targets(term, free, sold)
+    ]
+    return sorted(found, key=lambda p: (-p.worth.saves_per_month, p.term.name, p.target, p.zones))
+
+
+def _beyond(sample: Sample, sold: Mapping[Place, SoldNode], held: Mapping[str, int]) -> Sample:
+    """Return what of a sample is on demand once what is held is used, where it is dearest first."""
+    left: Counter[str] = Counter(held)
+    nodes = {}
+    for place in sorted(sample.nodes, key=lambda each: (-sold[each].price if each in sold else Decimal(0), each)):
+        covered = min(Fraction(left[place[0]]), sample.nodes[place])
+        left[place[0]] -= int(covered)
+        if place in sold:
+            nodes[place] = sample.nodes[place] - covered
+    return Sample(sample.hours, nodes)
+
+
+def _targets(
+    term: ListedTerm, samples: Sequence[Sample], sold: Mapping[Place, SoldNode]
+) -> Iterator[tuple[str, tuple[str, ...], Decimal, list[Use]]]:
+    """Yield what a term may bind: its name, zones, price of a unit, and its uses."""
+    places = [
+        place
+        for place in sorted({place for sample in samples for place in sample.nodes})
+        if not term.families or sold[place].family in term.families
+    ]
+    groups: defaultdict[tuple[str, Decimal], list[Place]] = defaultdict(list)
+    for place in places:
+        own = sold[place]
+        # Nodes of a type can cover each other where they cost the same.
+        if term.scope == "instance type":
+            groups[place[0], own.price].append(place)
+        else:
+            groups[own.family if term.scope == "family" else "any node", Decimal(1)].append(place)
+    for (target, price), own_places in groups.items():
+        worth = {place: Fraction(1 if term.scope == "instance type" else sold[place].price) for place in own_places}
+        uses = [
+            Use(sum((sample.nodes.get(p, Fraction(0)) * worth[p] for p in own_places), Fraction(0)), sample.hours)
+            for sample in samples
+        ]
+        if any(use.amount for use in uses):
+            yield target, tuple(sorted({zone for _, zone in own_places})), price, uses
+
+
+def _proposal(
+    term: ListedTerm, target: str, zones: tuple[str, ...], price: Decimal, uses: Sequence[Use], rate: Fraction
+) -> Proposal:
+    share, one = Fraction(term.price_share), Fraction(price)
+    lowest, highest = best_levels(uses, share)
+    month = in_a_month(uses)
+    most = month[0].amount
+    amounts = (
+        [Fraction(n) for n in range(int(most) + 1)] if term.scope == "instance type" else [u.amount for u in month]
+    )
+    step = -(-len(amounts) // MOST_LEVELS)
+    kept = sorted({Fraction(0), lowest, highest, most, *amounts[::step]})
+    return Proposal(
+        term=term,
+        target=target,
+        zones=zones,
+        price=price,
+        best=level_at(lowest, month, one, share),
+        up_to=highest,
+        worth=worth_of(lowest, month, one, term=term, yearly_rate=rate),
+        on_demand=level_at(Fraction(0), month, one, share).cost,
+        uses=tuple(month),
+        levels=tuple(level_at(amount, month, one, share) for amount in kept),
+    )

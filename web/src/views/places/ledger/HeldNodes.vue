@@ -1,0 +1,67 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { BenchActions } from '../../../api/bench'
+import type { Bench, Problem } from '../../../api/client'
+import FaultList from '../../../ui/FaultList.vue'
+
+/** Nodes that are committed to already, by instance type: they are used first and are nobody's saving. */
+const props = defineProps<{ bench: Bench; held: Record<string, number>; actions: BenchActions; mayEdit: boolean }>()
+const written = ref('')
+const wrong = ref('')
+const error = computed(() => props.actions.change.error.value as Problem | null)
+const faults = computed(() => (error.value?.faults ?? []).filter((fault) => fault.path.startsWith('beside.held')))
+const text = computed(() =>
+  Object.entries(props.held)
+    .map(([name, count]) => `${count} ${name}`)
+    .join(', '),
+)
+
+function keep(): void {
+  const held: Record<string, number> = {}
+  for (const part of written.value
+    .split(',')
+    .map((piece) => piece.trim())
+    .filter(Boolean)) {
+    const [, count, name] = /^(\d{1,6})\s*[x×]?\s*(\S+)$/.exec(part) ?? []
+    if (!count || !name || !Number(count)) {
+      wrong.value = `“${part}” is no number of an instance type. Write such as: 4 tern-8, 2 eider-4.`
+      return
+    }
+    held[name] = (held[name] ?? 0) + Number(count)
+  }
+  wrong.value = ''
+  props.actions.change.mutate({ beside: { ...props.bench.variant.beside, held } })
+}
+</script>
+
+<template>
+  <section>
+    <h3>Committed already</h3>
+    <form v-if="mayEdit" @submit.prevent="keep">
+      <input
+        :value="written || text"
+        aria-label="nodes committed already"
+        placeholder="such as 4 tern-8, 2 eider-4"
+        :aria-invalid="!!wrong"
+        @input="written = ($event.target as HTMLInputElement).value"
+        @change="keep"
+      />
+    </form>
+    <p v-else>{{ text || 'Nothing is.' }}</p>
+    <p v-if="wrong" class="madder">{{ wrong }}</p>
+    <FaultList v-if="faults.length" :faults="faults" :title="error?.message ?? ''" />
+    <p class="quiet">These nodes are used first, where a node costs most; what is proposed comes on top of them.</p>
+  </section>
+</template>
+
+<style scoped>
+input {
+  width: 100%;
+  max-width: 340px;
+  font: inherit;
+  color: inherit;
+  background: transparent;
+  border: 0;
+  border-bottom: 1px solid var(--line);
+}
+</style>
