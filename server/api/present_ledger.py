@@ -1,4 +1,4 @@
-"""Commitments as they are sent."""
+"""Commitments and comparisons of bills as they are sent."""
 
 from __future__ import annotations
 
@@ -6,7 +6,9 @@ from decimal import Decimal
 from fractions import Fraction
 from typing import Any
 
-from rombel.ledger import Proposal, rounded
+from rombel.ledger import Compared, Proposal, rounded
+from runs.actual import ActualTold
+from runs.bridges import BridgeTold
 from runs.commitments import Committing, Interrupted, in_words
 
 
@@ -25,6 +27,56 @@ def shown_commitments(found: Committing) -> dict[str, Any]:
         "proposals": [_proposal(entry, found.currency) for entry in found.proposals],
         "interruptible": [_interrupted(entry) for entry in found.interruptible],
         "may_be_interrupted": [{"workload": name, "share": share} for name, share in found.may_be_interrupted],
+    }
+
+
+def shown_bridge(told: BridgeTold) -> dict[str, Any]:
+    """Return a bridge as it is sent; its parts are rounded so that they sum to the difference of the rounded totals."""
+    found = told.bridge
+    before, after = cents(found.before), cents(found.after)
+    parts = rounded({name: getattr(found, name) for name in ("price", "demand", "promises", "choices")})
+    # Each total is rounded by itself, so that a cent may be left over; choices are what is left.
+    parts["choices"] = after - before - parts["price"] - parts["demand"] - parts["promises"]
+    return {
+        "currency": told.after.variant.study.currency,
+        "fit_id": told.before.pk,
+        "before": before,
+        "after": after,
+        **parts,
+        "lines": [{"name": name, "before": cents(one), "after": cents(other)} for name, one, other in found.lines],
+        "others": [{"fit_id": fit.pk, "name": name} for fit, name in told.others],
+    }
+
+
+def shown_actual(told: ActualTold) -> dict[str, Any]:
+    """Return a planned and a billed month as they are sent; lines and totals are rounded so that they sum."""
+    columns = {
+        name: rounded({place: getattr(each, name) or Fraction(0) for place, each in enumerate(told.compared)})
+        for name in ("planned", "billed")
+    }
+    return {
+        "currency": told.bill.currency,
+        "month": told.row.month,
+        "hours": str(told.bill.hours),
+        "planned": sum(columns["planned"].values(), Decimal(0)),
+        "billed": sum(columns["billed"].values(), Decimal(0)),
+        "compared": [
+            _compared(each, columns["planned"][n], columns["billed"][n]) for n, each in enumerate(told.compared)
+        ],
+    }
+
+
+def _compared(each: Compared, planned: Decimal, billed: Decimal) -> dict[str, Any]:
+    by_amount = None if each.by_amount is None else cents(each.by_amount)
+    return {
+        "item": each.item,
+        "purchase": each.purchase,
+        "zone": each.zone,
+        "planned": None if each.planned is None else planned,
+        "billed": None if each.billed is None else billed,
+        "difference": billed - planned,
+        "by_amount": by_amount,
+        "by_price": None if by_amount is None else billed - planned - by_amount,
     }
 
 

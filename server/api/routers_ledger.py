@@ -7,16 +7,20 @@ from fractions import Fraction
 from typing import Annotated, Any
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router
+from ninja import Router, Status
 from pydantic import Field
 
 from api.download import download
-from api.present_ledger import shown_commitments
+from api.present_ledger import shown_actual, shown_bridge, shown_commitments
 from api.present_supply import sold_beside
-from api.schemas_ledger import BillOut, CommitmentsOut
+from api.schemas_ledger import ActualMonthOut, ActualOut, BillOut, BridgeOut, ChargesIn, CommitmentsOut
+from api.session import user_of
 from catalogue.adapt import plain
-from handover.bills import charges_file, shares_file
+from handover.bills import charges_file, cost_data_file, shares_file
+from runs.actions.take_charges import DropCharges, TakeCharges
+from runs.actual import told_actual
 from runs.bills import BillTold, By, told_bill
+from runs.bridges import told_bridge
 from runs.commitments import Source, committing
 from studies.queries import variant_by_id
 
@@ -57,6 +61,46 @@ def get_commitments(
 ) -> Any:
     """Return what to commit to, from the hours of a source (none stated: the first that is computed), at a yearly rate in percent."""
     return shown_commitments(committing(variant_by_id(variant_id), source, Fraction(rate) / 100))
+
+
+@ledger.get("/variants/{variant_id}/bridge", operation_id="getBridge", response=BridgeOut)
+def get_bridge(request: HttpRequest, variant_id: int, before: int | None = None) -> Any:
+    """Return why the newest plan costs what it does beside another plan of the study (none stated: the first of the others)."""
+    return shown_bridge(told_bridge(variant_by_id(variant_id), before))
+
+
+@ledger.get("/variants/{variant_id}/cost-data.csv", operation_id="getCostData", response=str)
+def get_cost_data(request: HttpRequest, variant_id: int, month: str) -> HttpResponse:
+    """Return the planned month as charges by day, CSV of the FinOps Open Cost and Usage Specification 1.0."""
+    return download(*cost_data_file(variant_by_id(variant_id), month))
+
+
+@ledger.get("/variants/{variant_id}/charges", operation_id="getActualMonths", response=list[ActualMonthOut])
+def get_actual_months(request: HttpRequest, variant_id: int) -> Any:
+    """Return the months of which actual charges were taken."""
+    rows = variant_by_id(variant_id).actual_months.select_related("taken_by")
+    return [{"month": r.month, "origin": r.origin, "lines": r.lines, "taken_by": r.taken_by.username} for r in rows]
+
+
+@ledger.post("/variants/{variant_id}/charges", operation_id="takeCharges", response={201: ActualOut})
+def take_charges(request: HttpRequest, variant_id: int, body: ChargesIn) -> Any:
+    """Take a month of actual charges, whole or not at all; a month that was taken before is replaced."""
+    variant = variant_by_id(variant_id)
+    TakeCharges(user_of(request), variant, body.month, body.text, body.origin).run()
+    return Status(201, shown_actual(told_actual(variant, body.month)))
+
+
+@ledger.get("/variants/{variant_id}/charges/{month}", operation_id="getActual", response=ActualOut)
+def get_actual(request: HttpRequest, variant_id: int, month: str) -> Any:
+    """Return what was planned and what was billed in a month."""
+    return shown_actual(told_actual(variant_by_id(variant_id), month))
+
+
+@ledger.delete("/variants/{variant_id}/charges/{month}", operation_id="dropCharges", response={204: None})
+def drop_charges(request: HttpRequest, variant_id: int, month: str) -> Any:
+    """Put a month of actual charges away."""
+    DropCharges(user_of(request), variant_by_id(variant_id), month).run()
+    return Status(204, None)
 
 
 def shown(told: BillTold) -> dict[str, Any]:

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from typing import Annotated
 
 from ninja import Schema
+from pydantic import Field
 
+from api.strict import Body
 from runs.commitments import Source
 
 
@@ -137,3 +140,74 @@ class CommitmentsOut(Schema):
     proposals: list[CommitmentOut]
     interruptible: list[InterruptedOut]
     may_be_interrupted: list[MayBeInterrupted]
+
+
+class OtherPlan(Schema):
+    """A plan that may be compared with."""
+
+    fit_id: int
+    name: str
+
+
+class BridgeLine(Schema):
+    """What is bought, and its amounts in both bills."""
+
+    name: str
+    before: Decimal
+    after: Decimal
+
+
+class BridgeOut(Schema):
+    """What leads from one month's bill to another: price, demand, promises and choices sum to the difference to the last cent."""
+
+    currency: str
+    fit_id: int
+    before: Decimal
+    after: Decimal
+    price: Decimal
+    demand: Decimal
+    promises: Decimal
+    choices: Decimal
+    lines: list[BridgeLine]
+    others: list[OtherPlan]
+
+
+class ChargesIn(Body):
+    """A month of cost data in the FinOps Open Cost and Usage Specification, as CSV."""
+
+    month: Annotated[str, Field(max_length=7)]
+    text: str
+    origin: Annotated[str, Field(max_length=200)] = ""
+
+
+class ActualMonthOut(Schema):
+    """A month of which charges were taken."""
+
+    month: str
+    origin: str
+    lines: int
+    taken_by: str
+
+
+class ComparedOut(Schema):
+    """One thing as it was planned and as it was billed; null: it is in that one not. ``by_amount`` and ``by_price`` sum to the difference."""
+
+    item: str
+    purchase: str
+    zone: str
+    planned: Decimal | None
+    billed: Decimal | None
+    difference: Decimal
+    by_amount: Decimal | None
+    by_price: Decimal | None
+
+
+class ActualOut(Schema):
+    """A month that was billed beside the plan for the hours of that month; the differences sum to that of the totals."""
+
+    currency: str
+    month: str
+    hours: str
+    planned: Decimal
+    billed: Decimal
+    compared: list[ComparedOut]

@@ -11,6 +11,7 @@ from django.db import transaction
 from accounts.models import Role, User
 from catalogue.adapt import store_edition
 from catalogue.models import Provider, RateSheet, Region
+from demo import charges
 from demo.cluster import demo_listing
 from demo.demand import summer_demand
 from demo.journeys import DEPENDENCIES, DRILLS, EDGE_DEPENDENCIES, EDGE_JOURNEYS, EDGE_WORKLOADS, JOURNEYS, REHEARSAL
@@ -28,6 +29,7 @@ from rombel.formats import read_manifests
 from rombel.model.demand import Sizing
 from rombel.usage import assemble
 from runs.actions.start_run import StartRun
+from runs.actions.take_charges import TakeCharges
 from studies.adapt import fields_of
 from studies.models import Study, Variant, Workload
 
@@ -141,6 +143,8 @@ def _summer(planner: User) -> None:
             beside=BESIDE if name == "whole bill" else {},
         )
         StartRun(planner, variant).run()
+        if name == "whole bill":
+            TakeCharges(planner, variant, charges.MONTH, charges.actual_charges(), "charges.csv").run()
     _measured(study, planner)
     _intakes(study)
 

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from handover.files import CSV, about_of, named
+from rombel.formats import write_cost_data
 from rombel.formats.tables import write_bill_csv, write_shares_csv
 from rombel.ledger import bill_rows
+from runs.actual import planned_rows
 from runs.bills import BillTold
+from studies.models import Variant
 
 
 def charges_file(told: BillTold) -> tuple[str, str, str]:
@@ -21,6 +24,11 @@ def shares_file(told: BillTold) -> tuple[str, str, str]:
         CSV,
         _name(told, f"showback-by-{told.by}"),
     )
+
+
+def cost_data_file(variant: Variant, month: str) -> tuple[str, str, str]:
+    """Return a planned month as open cost data, its media type and a file name."""
+    return write_cost_data(planned_rows(variant, month)), CSV, named(variant, f"cost-data-{month}.csv")
 
 
 def _about(told: BillTold) -> dict[str, str]:

@@ -20,6 +20,7 @@ from rombel.ledger import (
     SHARED,
     UNASSIGNED,
     Bill,
+    Billed,
     Charge,
     bill_of,
     hours_of_month,
@@ -97,12 +98,10 @@ def told_bill(variant: Variant, period: str, by: By, spread_out: bool) -> BillTo
     if fit is None or fit.status in WITHOUT_ANSWER:
         raise Missing(f"Variant {variant.pk} has no plan, so there is no bill.")
     hours, words = hours_of(period, datetime.now(UTC))
-    problem, solution = read_problem(fit.problem), read_solution(fit.solution)
-    bill = bill_of(
-        problem, solution, hours=hours, source=source_of(variant), others=tuple(charges_beside(variant, hours))
-    )
+    whole = billed(fit, hours)
+    bill, plan = whole.bill, (whole.problem, whole.solution)
     amounts = line_amounts(bill)
-    parts = _divided(bill, by) if by in OF_CHARGES else _paid(variant, bill, (problem, solution), by, spread_out)
+    parts = _divided(bill, by) if by in OF_CHARGES else _paid(variant, bill, plan, by, spread_out)
     shares = list(_shares(rounded(parts)))
     return BillTold(
         fit,
@@ -113,6 +112,15 @@ def told_bill(variant: Variant, period: str, by: By, spread_out: bool) -> BillTo
         by,
         sorted(shares, key=lambda share: (share.unassigned, -share.amount, share.name)),
         left_out(variant),
+    )
+
+
+def billed(fit: Fit, hours: Fraction = MONTH) -> Billed:
+    """Return a fit's plan with its bill, fees of its variant as they are now."""
+    problem, solution = read_problem(fit.problem), read_solution(fit.solution)
+    others = tuple(charges_beside(fit.variant, hours))
+    return Billed(
+        bill_of(problem, solution, hours=hours, source=source_of(fit.variant), others=others), problem, solution
     )
 
 

@@ -186,5 +186,5 @@ def in_words(proposal: Proposal, currency: str) -> str:
     breaks = (
         "does not break even" if worth.break_even_month is None else f"breaks even in month {worth.break_even_month}"
     )
-    saves = f"saves {float(worth.saves_per_month):,.0f} {currency} a month"
+    saves = f"saves {float(worth.saves_per_month):,.0f} {currency} a month".replace(",", "\u202f")
     return f"Commit to {what} for {term.months} months: {saves}, pays from {term.price_share:.0%} use, {breaks}."

@@ -7,6 +7,7 @@ from decimal import Decimal
 
 from django.db import models
 
+from accounts.models import User
 from jobs.models import Worked
 from studies.models import Variant
 
@@ -112,3 +113,24 @@ class Inquiry(Worked):
         """Oldest first."""
 
         ordering = ("id",)
+
+
+class ActualMonth(models.Model):
+    """What a provider billed in a month for what a variant plans; handed in anew it takes the place of what was there.
+
+    ``charges`` are the sums by what was bought, how, and in which zone; ``lines`` says of how many lines of the file.
+    """
+
+    variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="actual_months")
+    month = models.CharField(max_length=7)
+    origin = models.CharField(max_length=200, blank=True)
+    lines = models.PositiveIntegerField()
+    charges = models.JSONField()
+    taken_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    taken_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        """The newest month first; each once."""
+
+        ordering = ("-month",)
+        constraints = (models.UniqueConstraint(fields=("variant", "month"), name="month_once"),)

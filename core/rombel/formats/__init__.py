@@ -2,6 +2,7 @@
 
 from rombel.formats._json import schema_text
 from rombel.formats.compose import read_compose
+from rombel.formats.cost_data_csv import COST_COLUMNS, read_cost_data, write_cost_data
 from rombel.formats.demand_columns import (
     CSV_COLUMNS,
     cell_as_typed,
@@ -39,6 +40,9 @@ from rombel.formats.usage_csv import read_usage_csv
 from rombel.formats.usage_text import UsageReading, usage_size_fault
 
 __all__ = [
+    "COST_COLUMNS",
+    "read_cost_data",
+    "write_cost_data",
     "CSV_COLUMNS",
     "drill_book_of",
     "drill_book_value",

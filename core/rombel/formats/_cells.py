@@ -53,10 +53,20 @@ class Cells:
         The line, for faults; 0 where the cells come from no file.
     optional
         Columns that may be empty or left out.
+    topic
+        What codes of faults begin with.
 
     """
 
-    def __init__(self, cells: Mapping[str, str], header: Sequence[str], line: int, optional: Collection[str]) -> None:
+    def __init__(
+        self,
+        cells: Mapping[str, str],
+        header: Sequence[str],
+        line: int,
+        optional: Collection[str],
+        topic: str = "demand",
+    ) -> None:
+        self._topic = topic
         self._cells, self._header, self._line, self._optional = cells, header, line, optional
         self.faults: list[Fault] = []
 
@@ -73,7 +83,7 @@ class Cells:
 
     def refuse(self, name: str, reason: str, fix: str) -> None:
         """Keep a fault of a cell that only its neighbours show to be wrong."""
-        self.faults.append(self._fault(name, f"demand.{name}", reason, fix))
+        self.faults.append(self._fault(name, f"{self._topic}.{name}", reason, fix))
 
     def _fault(self, name: str, code: str, reason: str, fix: str) -> Fault:
         """Return the fault of a cell at its line and column; column 0 where the line has no such cell."""

@@ -1,5 +1,6 @@
 """The bill of a fit: every charge, who pays for what, the periods it is for, and what to commit to."""
 
+from rombel.ledger.actual import Compared, compare_with_actual, in_sums
 from rombel.ledger.bill import (
     HOUR,
     MONTH,
@@ -12,7 +13,9 @@ from rombel.ledger.bill import (
     hours_until,
     month_of,
 )
+from rombel.ledger.bridge import Billed, Bridge, bridge
 from rombel.ledger.commitments import Level, Use, Worth, best_levels, in_a_month, level_at, whole_nodes, worth_of
+from rombel.ledger.planned_month import Account, cost_rows
 from rombel.ledger.proposals import Place, Proposal, Sample, SoldNode, proposals
 from rombel.ledger.sharing import (
     HEADROOM_ROOM,
@@ -37,8 +40,12 @@ __all__ = [
     "SHARED",
     "STANDING",
     "UNASSIGNED",
+    "Account",
     "Bill",
+    "Billed",
+    "Bridge",
     "Charge",
+    "Compared",
     "Level",
     "Place",
     "Proposal",
@@ -49,9 +56,13 @@ __all__ = [
     "best_levels",
     "bill_of",
     "bill_rows",
+    "bridge",
+    "compare_with_actual",
+    "cost_rows",
     "hours_of_month",
     "hours_until",
     "in_a_month",
+    "in_sums",
     "level_at",
     "line_amounts",
     "month_of",

@@ -18,8 +18,10 @@ from rombel.ledger import (
     SHARED,
     STANDING,
     UNASSIGNED,
+    Billed,
     Charge,
     bill_of,
+    bridge,
     hours_of_month,
     hours_until,
     rounded,
@@ -198,3 +200,40 @@ class TestBeside(unittest.TestCase):
         )
         self.assertEqual(on_node(costs, 8), (("licence", Decimal("0.088")), ("address", Decimal("0.005"))))
         self.assertEqual(root_disk("plain", 50, Decimal("0.08")).price, Decimal("0.000109589"))
+
+
+class TestBridge(unittest.TestCase):
+    def billed(self, problem: FitProblem, solution: FitSolution) -> Billed:
+        return Billed(bill_of(problem, solution), problem, solution)
+
+    def test_the_parts_of_any_two_bills_sum_to_the_difference_and_nothing_is_told_of_the_same_bill_twice(self) -> None:
+        plans = [self.billed(*case) for case in cases()]
+        for before in plans:
+            for after in plans:
+                found = bridge(before, after)
+                parts = found.price + found.demand + found.promises + found.choices
+                self.assertEqual(parts, after.bill.total - before.bill.total)
+                self.assertEqual(sum(b - a for _, a, b in found.lines), after.bill.total - before.bill.total)
+                if before is after:
+                    self.assertEqual((found.price, found.demand, found.promises, found.choices), (0, 0, 0, 0))
+
+    def test_what_alone_changed_is_told_as_that_alone(self) -> None:
+        for problem, solution in cases():
+            before = self.billed(problem, solution)
+            dearer = tuple(
+                replace(e, offers=tuple(replace(o, price_per_hour=2 * o.price_per_hour, beside=tuple((n, 2 * p) for n, p in o.beside)) for o in e.offers))
+                for e in problem.instance_types
+            )  # fmt: skip
+            found = bridge(before, self.billed(replace(problem, instance_types=dearer), solution))
+            self.assertEqual((found.price, found.demand, found.promises, found.choices), (before.bill.total, 0, 0, 0))
+        # The same workload twice on twice as many nodes of one kind, each full: all of it is demand.
+        types = (InstanceType("t", (4,), (Offer("z", Purchase.ON_DEMAND, Decimal(1)),)),)
+        one, two = (FitProblem("EUR", ("z",), ("x",), (0,), types, (Workload("n/w", n, (2,)),)) for n in (2, 4))
+        found = bridge(*(self.billed(each, cheapest_fit(each)) for each in (one, two)))
+        self.assertEqual((found.price, found.demand, found.promises, found.choices), (0, 730, 0, 0))
+        # Room for a lost zone that was not promised before is the promise's, and what then stays idle is not.
+        for seed in range(4):
+            plain, _, standing = (self.billed(*case) for case in cases()[3 * seed : 3 * seed + 3])
+            found = bridge(plain, standing)
+            self.assertEqual((found.price, found.demand), (0, 0))
+            self.assertGreater(found.promises, 0)

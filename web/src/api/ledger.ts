@@ -1,4 +1,4 @@
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { client, taken, type Schemas } from './client'
 import { keys } from './keys'
@@ -45,4 +45,53 @@ export function useCommitments(
         }),
       ),
   })
+}
+
+/** Why a variant's newest plan costs what it does beside another plan of its study. */
+export function useBridge(variant: Ref<number>, fit: Ref<number>, before: Ref<number | undefined>) {
+  return useQuery({
+    queryKey: keys.bridge(variant, fit, before),
+    enabled: computed(() => fit.value > 0),
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: async () =>
+      taken(
+        await client.GET('/api/variants/{variant_id}/bridge', {
+          params: { path: { variant_id: variant.value }, query: { before: before.value } },
+        }),
+      ),
+  })
+}
+
+/** Months of which actual charges were taken, one of them beside the plan, and what takes or drops one. */
+export function useActual(variant: Ref<number>, fit: Ref<number>, month: Ref<string>) {
+  const cache = useQueryClient()
+  const changed = async () => {
+    await cache.invalidateQueries({ queryKey: keys.actual() })
+  }
+  const path = computed(() => ({ variant_id: variant.value }))
+  const months = useQuery({
+    queryKey: keys.actual('months', variant),
+    queryFn: async () => taken(await client.GET('/api/variants/{variant_id}/charges', { params: { path: path.value } })),
+  })
+  const shown = useQuery({
+    queryKey: keys.actual('month', variant, fit, month),
+    enabled: computed(() => fit.value > 0 && month.value !== ''),
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: async () =>
+      taken(await client.GET('/api/variants/{variant_id}/charges/{month}', { params: { path: { ...path.value, month: month.value } } })),
+  })
+  const take = useMutation({
+    mutationFn: async (body: Schemas['ChargesIn']) =>
+      taken(await client.POST('/api/variants/{variant_id}/charges', { params: { path: path.value }, body })),
+    onSuccess: changed,
+  })
+  const drop = useMutation({
+    mutationFn: async (gone: string) => {
+      await client.DELETE('/api/variants/{variant_id}/charges/{month}', { params: { path: { ...path.value, month: gone } } })
+    },
+    onSuccess: changed,
+  })
+  return { months, shown, take, drop }
 }

@@ -1,0 +1,119 @@
+"""What was planned beside what was billed: the same thing in both, planned and not billed, billed and not planned."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from fractions import Fraction
+
+from rombel.ledger.bill import NODE, Bill
+from rombel.ledger.planned_month import item_of
+from rombel.model.cost_data import ActualCharge
+
+ItemKey = tuple[str, str, str]
+"""What was bought, the kind of purchase (empty for what is no node), the zone (empty: none)."""
+
+
+@dataclass(frozen=True, slots=True)
+class Amounts:
+    """Money and, where every part states one of the same unit, a quantity."""
+
+    cost: Fraction
+    quantity: Fraction | None
+
+
+@dataclass(frozen=True, slots=True)
+class Compared:
+    """One thing in a plan and in a month of charges; None: it is in that one not.
+
+    ``by_amount`` and ``by_price`` part the difference: as much more or less at the planned price, and the rest at another price. None where
+    a quantity is missing on either side.
+    """
+
+    item: str
+    purchase: str
+    zone: str
+    planned: Fraction | None
+    billed: Fraction | None
+    by_amount: Fraction | None
+    by_price: Fraction | None
+
+    @property
+    def difference(self) -> Fraction:
+        """Return what was billed more than planned."""
+        return (self.billed or Fraction(0)) - (self.planned or Fraction(0))
+
+
+def compare_with_actual(bill: Bill, actual: Iterable[ActualCharge]) -> list[Compared]:
+    """Return everything that was planned or billed, what differs most first; the differences sum to that of the totals.
+
+    The bill is for the month of the charges. A zone or a kind of purchase that one side does not state is no difference by itself for
+    what the other has only once.
+    """
+    planned = _planned(bill)
+    billed = _billed(actual, nodes={c.what for c in bill.charges if c.kind == NODE}, known=planned)
+    found = [_compared(key, planned.get(key), billed.get(key)) for key in {**planned, **billed}]
+    return sorted(found, key=lambda each: (-abs(each.difference), each.item, each.zone, each.purchase))
+
+
+def _planned(bill: Bill) -> dict[ItemKey, Amounts]:
+    parts: defaultdict[ItemKey, list[tuple[Fraction, Fraction]]] = defaultdict(list)
+    for charge in bill.charges:
+        purchase = charge.purchase if charge.kind == NODE else ""
+        parts[item_of(charge), purchase, charge.zone].append((charge.amount, charge.quantity * charge.times))
+    return {
+        key: Amounts(*(sum(column, Fraction(0)) for column in zip(*own, strict=True))) for key, own in parts.items()
+    }
+
+
+def _billed(
+    actual: Iterable[ActualCharge], *, nodes: set[str], known: Mapping[ItemKey, Amounts]
+) -> dict[ItemKey, Amounts]:
+    parts: defaultdict[ItemKey, list[ActualCharge]] = defaultdict(list)
+    by_item: defaultdict[str, list[ItemKey]] = defaultdict(list)
+    for key in known:
+        by_item[key[0]].append(key)
+    for charge in actual:
+        key = charge.item, charge.purchase if charge.item in nodes else "", charge.zone
+        # Files leave out zones of what has none of its own; where the plan has it once, it is that.
+        if key not in known and not charge.zone and len(by_item[charge.item]) == 1:
+            key = by_item[charge.item][0]
+        parts[key].append(charge)
+    return {key: _sum(own) for key, own in parts.items()}
+
+
+def in_sums(charges: Iterable[ActualCharge]) -> list[ActualCharge]:
+    """Return charges with those together that differ in time and line alone; what is compared with them does not change."""
+    parts: defaultdict[tuple[str, str, str, str, bool], list[ActualCharge]] = defaultdict(list)
+    for charge in charges:
+        parts[charge.item, charge.purchase, charge.zone, charge.unit, charge.quantity is None].append(charge)
+    return [
+        replace(
+            own[0],
+            end=max(each.end for each in own),
+            quantity=None
+            if own[0].quantity is None
+            else sum((each.quantity or Decimal(0) for each in own), Decimal(0)),
+            cost=sum((each.cost for each in own), Decimal(0)),
+            line=0,
+        )
+        for own in parts.values()
+    ]
+
+
+def _sum(charges: list[ActualCharge]) -> Amounts:
+    cost = sum((Fraction(charge.cost) for charge in charges), Fraction(0))
+    stated = len({charge.unit for charge in charges}) == 1 and all(charge.quantity is not None for charge in charges)
+    return Amounts(cost, sum((Fraction(c.quantity or 0) for c in charges), Fraction(0)) if stated else None)
+
+
+def _compared(key: ItemKey, planned: Amounts | None, billed: Amounts | None) -> Compared:
+    by_amount = by_price = None
+    if planned and billed and planned.quantity and billed.quantity is not None:
+        by_amount = planned.cost / planned.quantity * (billed.quantity - planned.quantity)
+        by_price = billed.cost - planned.cost - by_amount
+    item, purchase, zone = key
+    was = None if planned is None else planned.cost
+    return Compared(item, purchase, zone, was, None if billed is None else billed.cost, by_amount, by_price)

@@ -1,0 +1,102 @@
+<script setup lang="ts">
+import { computed, toRef } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { isPlan, type Bench, type Problem } from '../../../api/client'
+import { useBridge } from '../../../api/ledger'
+import { exactMoney } from '../../../domain/format'
+import BillBridge from '../../../pictures/bridge/BillBridge.vue'
+import FoldedTable from '../../../ui/FoldedTable.vue'
+import OneOf from '../../../ui/OneOf.vue'
+
+/** Why the plan costs what it does beside another: price, demand, promises and choices, whose sum is the difference. */
+const props = defineProps<{ bench: Bench }>()
+const route = useRoute()
+const router = useRouter()
+const asked = computed(() => {
+  const id = Number(route.query.before)
+  return Number.isInteger(id) && id > 0 ? id : undefined
+})
+const query = useBridge(
+  toRef(() => props.bench.variant.id),
+  computed(() => (isPlan(props.bench.fit) ? props.bench.fit.id : 0)),
+  asked,
+)
+const found = computed(() => query.data.value ?? null)
+const error = computed(() => query.error.value as Problem | null)
+const others = computed(() => (found.value?.others ?? []).map((entry) => ({ value: String(entry.fit_id), label: entry.name })))
+const before = computed(() => found.value?.others.find((entry) => entry.fit_id === found.value?.fit_id)?.name ?? '')
+const parts = computed(() =>
+  (['price', 'demand', 'promises', 'choices'] as const).map((name) => ({ name: NAMES[name], amount: Number(found.value?.[name] ?? 0) })),
+)
+const NAMES = { price: 'price', demand: 'amount of demand', promises: 'promises', choices: 'choices' }
+</script>
+
+<template>
+  <section class="changes">
+    <p v-if="error" class="quiet">{{ error.message }}</p>
+    <template v-else-if="found">
+      <label class="tools"
+        >from
+        <OneOf
+          size="tiny"
+          class="pick"
+          name="compared with"
+          :value="String(found.fit_id)"
+          :options="others"
+          @update:value="router.replace({ query: { ...route.query, before: $event } })"
+        />
+        to {{ bench.variant.name }}, a month of 730 hours</label
+      >
+      <BillBridge
+        :before="Number(found.before)"
+        :after="Number(found.after)"
+        :parts="parts"
+        :names="[before, bench.variant.name]"
+        :currency="found.currency"
+      />
+      <p class="quiet">
+        Price: the plan before, paid at the prices after. Demand: what workloads ask more or less, at the cost of a unit before. Promises:
+        room and replicas that are there for losses. Choices: the rest, so types, zones, kinds of purchase, what stays idle, what is counted
+        beside nodes. In this order; the sum is the difference to the last cent.
+      </p>
+      <FoldedTable title="By what is bought" name="bought before and after">
+        <thead>
+          <tr>
+            <th>what</th>
+            <th class="number">before</th>
+            <th class="number">after</th>
+            <th class="number">difference</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="line in found.lines" :key="line.name">
+            <td>{{ line.name }}</td>
+            <td class="number">{{ exactMoney(line.before) }}</td>
+            <td class="number">{{ exactMoney(line.after) }}</td>
+            <td class="number">{{ exactMoney(Number(line.after) - Number(line.before)) }}</td>
+          </tr>
+        </tbody>
+      </FoldedTable>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.changes {
+  overflow: auto;
+  padding: 14px 20px;
+  display: grid;
+  gap: 12px;
+  align-content: start;
+  font-size: 12px;
+  max-width: 980px;
+}
+.tools {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+}
+.pick {
+  width: 230px;
+}
+</style>
