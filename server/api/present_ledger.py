@@ -6,7 +6,7 @@ from decimal import Decimal
 from fractions import Fraction
 from typing import Any
 
-from rombel.ledger import Compared, Proposal, rounded
+from rombel.ledger import Compared, Proposal, rounded, taken_together
 from runs.actual import ActualTold
 from runs.bridges import BridgeTold
 from runs.commitments import Committing, Interrupted, in_words
@@ -24,6 +24,7 @@ def shown_commitments(found: Committing) -> dict[str, Any]:
         "source": found.source,
         "sources": found.sources,
         "held": found.held,
+        "together": {scope: cents(saves) for scope, saves in taken_together(found.proposals).items()},
         "proposals": [_proposal(entry, found.currency) for entry in found.proposals],
         "interruptible": [_interrupted(entry) for entry in found.interruptible],
         "may_be_interrupted": [{"workload": name, "share": share} for name, share in found.may_be_interrupted],

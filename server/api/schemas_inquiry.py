@@ -25,6 +25,7 @@ Question = Literal[
     "drills",
     "rehearsal",
     "limits",
+    "per_use",
 ]
 
 
@@ -313,6 +314,33 @@ class SimulationOut(Schema):
     journeys: list[PlayedOut]
 
 
+class PerUseChoiceOut(Schema):
+    """A workload per use and on nodes; ``share``: of the hours that a replica of the plan runs; ``moved``: replicas per use in the mixture."""
+
+    workload: str
+    offer: str
+    cpu_millicores: int
+    memory_bytes: int
+    price_per_hour: Decimal
+    share: float
+    on_nodes: Decimal
+    per_use: Decimal
+    even_at: float
+    moved: int
+
+
+class PerUseOut(Schema):
+    """What may run per use, where it pays, and the cheaper mixture; ``after`` is null where none was computed, and ``reason`` says why."""
+
+    choices: list[PerUseChoiceOut]
+    left_out: dict[str, str]
+    before: Decimal
+    after: Decimal | None
+    floor_after: Decimal | None
+    reason: str
+    even_at: float
+
+
 class InquiryOut(Schema):
     """Where an inquiry stands, and the answer as far as it is known: the part that belongs to its question."""
 
@@ -338,3 +366,4 @@ class InquiryOut(Schema):
     drills: DrillsOut | None
     rehearsal: RehearsedOut | None
     limits: SufficingOut | None
+    per_use: PerUseOut | None

@@ -137,6 +137,7 @@ class CommitmentsOut(Schema):
     source: Source
     sources: list[Source]
     held: dict[str, int]
+    together: dict[str, Decimal]
     proposals: list[CommitmentOut]
     interruptible: list[InterruptedOut]
     may_be_interrupted: list[MayBeInterrupted]

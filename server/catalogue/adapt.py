@@ -8,13 +8,27 @@ from decimal import Decimal
 from django.db import transaction
 
 from accounts.models import User
-from catalogue.models import Disk, Edition, Fee, InstanceType, Offer, Provider, RateSheet, Region, Term, Tier, Zone
+from catalogue.models import (
+    Disk,
+    Edition,
+    Fee,
+    InstanceType,
+    Offer,
+    PerUse,
+    Provider,
+    RateSheet,
+    Region,
+    Term,
+    Tier,
+    Zone,
+)
 from rombel.model.fit_problem import Purchase
 from rombel.model.money import Rates
 from rombel.model.price_list import (
     ListedDisk,
     ListedFee,
     ListedOffer,
+    ListedPerUse,
     ListedRegion,
     ListedTerm,
     ListedTier,
@@ -44,6 +58,7 @@ def price_list_of(edition: Edition) -> PriceList:
         tiers=tuple(listed_tier(row) for row in edition.tiers.all()),
         fees=tuple(ListedFee(row.name, row.unit, plain(row.price)) for row in edition.fees.all()),
         terms=tuple(listed_term(row) for row in edition.terms.all()),
+        per_use=tuple(listed_per_use(row) for row in edition.per_use.all()),
     )
 
 
@@ -68,6 +83,12 @@ def listed_term(row: Term) -> ListedTerm:
     """Return a way to commit as the core has it."""
     share, upfront = plain(row.price_share), plain(row.upfront_share)
     return ListedTerm(row.name, row.scope, row.months, share, upfront, tuple(row.families))
+
+
+def listed_per_use(row: PerUse) -> ListedPerUse:
+    """Return what is billed by the second as the core has it."""
+    sizes = tuple((cpu, memory) for cpu, memory in row.sizes)
+    return ListedPerUse(row.name, plain(row.vcpu_second), plain(row.gib_second), sizes, row.least_s)
 
 
 def listed_offers(edition: Edition, types: Collection[str] | None = None) -> Iterator[ListedOffer]:
@@ -131,7 +152,13 @@ def store_edition(
         ],
         BATCH,
     )
-    for model, entries in ((Disk, listed.disks), (Tier, listed.tiers), (Fee, listed.fees), (Term, listed.terms)):
+    for model, entries in (
+        (Disk, listed.disks),
+        (Tier, listed.tiers),
+        (Fee, listed.fees),
+        (Term, listed.terms),
+        (PerUse, listed.per_use),
+    ):
         for entry in entries:
             model.objects.create(edition=edition, **{name: getattr(entry, name) for name in type(entry).__slots__})
     return edition

@@ -161,6 +161,22 @@ class Term(models.Model):
         ordering = ("id",)
 
 
+class PerUse(models.Model):
+    """Replicas that are billed by the second without a node: prices, sizes as pairs of millicores and bytes, least billed time."""
+
+    edition = models.ForeignKey(Edition, on_delete=models.CASCADE, related_name="per_use")
+    name = models.CharField(max_length=80)
+    vcpu_second = models.DecimalField(max_digits=18, decimal_places=9)
+    gib_second = models.DecimalField(max_digits=18, decimal_places=9)
+    sizes = models.JSONField()
+    least_s = models.PositiveIntegerField(default=0)
+
+    class Meta:
+        """In the provider's order."""
+
+        ordering = ("id",)
+
+
 class Outcome(models.TextChoices):
     """What came of the reading of a price list."""
 

@@ -13,6 +13,7 @@ from rombel.model.price_list import (
     ListedDisk,
     ListedFee,
     ListedOffer,
+    ListedPerUse,
     ListedRegion,
     ListedTerm,
     ListedTier,
@@ -126,6 +127,19 @@ TERMS = {
     "Holm Metal": (),
 }
 """Of three years the share is low, and what is bought for the peak alone never earns it back; a year's rarely does at 0.82."""
+PER_USE = (
+    ListedPerUse(
+        "tide",
+        Decimal("0.0000158"),
+        Decimal("0.0000017"),
+        tuple(
+            (cpu, gib * GIB // 4)
+            for cpu, gibs in ((250, (2, 4)), (500, (4, 8)), (1000, (8, 16)), (2000, (16, 32)), (4000, (32, 64)))
+            for gib in gibs
+        ),
+        60,
+    ),
+)
 FEES = (
     ListedFee("gateway", "hour", Decimal("0.045")),
     ListedFee("public address", "hour", Decimal("0.005")),
@@ -161,6 +175,7 @@ def demo_price_list(provider: str, dated: date = FIRST_EDITION, seed: int = 23) 
         tiers=TIERS[provider],
         fees=FEES,
         terms=TERMS[provider],
+        per_use=PER_USE if provider == "Skerry Compute" else (),
     )
 
 

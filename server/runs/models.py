@@ -94,6 +94,7 @@ class Question(models.TextChoices):
     DRILLS = "drills"
     REHEARSAL = "rehearsal"
     LIMITS = "limits"
+    PER_USE = "per_use"
 
 
 class Inquiry(Worked):

@@ -14,6 +14,7 @@ from rombel.model.price_list import (
     ListedDisk,
     ListedFee,
     ListedOffer,
+    ListedPerUse,
     ListedRegion,
     ListedTerm,
     ListedTier,
@@ -64,6 +65,7 @@ def price_list_of(raw: Mapping[str, Any]) -> PriceList:
     disks = [kept(_disk, entry, f"disks[{index}]") for index, entry in enumerate(raw.get("disks", ()))]
     fees = [kept(_fee, entry, f"fees[{index}]") for index, entry in enumerate(raw.get("fees", ()))]
     terms = [kept(_term, entry, f"terms[{index}]") for index, entry in enumerate(raw.get("terms", ()))]
+    per_use = [kept(_per_use, entry, f"per_use[{index}]") for index, entry in enumerate(raw.get("per_use", ()))]
     if faults:
         raise InputRefused(faults)
     return PriceList(
@@ -77,6 +79,7 @@ def price_list_of(raw: Mapping[str, Any]) -> PriceList:
         tiers=tuple(_tier(entry) for entry in raw.get("tiers", ())),
         fees=tuple(fees),
         terms=tuple(terms),
+        per_use=tuple(per_use),
     )
 
 
@@ -100,6 +103,12 @@ def _disk(raw: Mapping[str, Any], path: str) -> ListedDisk:
 
 def _fee(raw: Mapping[str, Any], path: str) -> ListedFee:
     return ListedFee(raw["name"], raw["unit"], parse_price(raw["price"], f"{path}.price"))
+
+
+def _per_use(raw: Mapping[str, Any], path: str) -> ListedPerUse:
+    vcpu, gib = (parse_price(raw[name], f"{path}.{name}") for name in ("vcpu_second", "gib_second"))
+    sizes = tuple((entry["cpu_millicores"], entry["memory_bytes"]) for entry in raw["sizes"])
+    return ListedPerUse(raw["name"], vcpu, gib, sizes, raw.get("least_s", 0))
 
 
 def _term(raw: Mapping[str, Any], path: str) -> ListedTerm:
@@ -133,7 +142,14 @@ def price_list_value(listed: PriceList) -> dict[str, Any]:
         "dated": listed.dated.isoformat(),
         **{part: _values(getattr(listed, part)) for part in ("regions", "types", "offers", "disks", "tiers", "fees")},
         **({"terms": _values(listed.terms)} if listed.terms else {}),
+        **({"per_use": [_per_use_value(entry) for entry in listed.per_use]} if listed.per_use else {}),
     }
+
+
+def _per_use_value(entry: ListedPerUse) -> dict[str, Any]:
+    sizes = [{"cpu_millicores": cpu, "memory_bytes": memory} for cpu, memory in entry.sizes]
+    prices = {name: format(getattr(entry, name), "f") for name in ("vcpu_second", "gib_second")}
+    return {"name": entry.name, **prices, "sizes": sizes, "least_s": entry.least_s}
 
 
 def _values(entries: Iterable[Any]) -> list[dict[str, Any]]:

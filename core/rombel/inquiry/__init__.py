@@ -5,6 +5,7 @@ from rombel.inquiry.conflicts import Conflict, conflict
 from rombel.inquiry.frontier_points import FrontierPoint, frontier_point, undominated_points
 from rombel.inquiry.levels import Design, PoolLimit, design
 from rombel.inquiry.migration_plan import MigrationPlan, Move, Step, migration_plan
+from rombel.inquiry.per_use import PerUseChoice, PerUsePlan, per_use_plan, with_per_use
 from rombel.inquiry.promises import PromisePrice, price_promises
 from rombel.inquiry.regions import RegionInput, RegionPlan, region_plans
 from rombel.inquiry.rehearsal_files import demand_csv, settings_of
@@ -19,6 +20,10 @@ __all__ = [
     "Scenario",
     "ranges_around",
     "rehearsal_of",
+    "PerUseChoice",
+    "PerUsePlan",
+    "per_use_plan",
+    "with_per_use",
     "Conflict",
     "FrontierPoint",
     "KnownFit",

@@ -16,7 +16,7 @@ from rombel.ledger.bill import (
 from rombel.ledger.bridge import Billed, Bridge, bridge
 from rombel.ledger.commitments import Level, Use, Worth, best_levels, in_a_month, level_at, whole_nodes, worth_of
 from rombel.ledger.planned_month import Account, cost_rows
-from rombel.ledger.proposals import Place, Proposal, Sample, SoldNode, proposals
+from rombel.ledger.proposals import Place, Proposal, Sample, SoldNode, proposals, taken_together
 from rombel.ledger.sharing import (
     HEADROOM_ROOM,
     IDLE,
@@ -70,6 +70,7 @@ __all__ = [
     "rounded",
     "shared_out",
     "spread",
+    "taken_together",
     "whole_nodes",
     "worth_of",
 ]

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
 
-from rombel.ledger.bill import NODE, Bill
+from rombel.ledger.bill import NODE, Bill, Charge
 from rombel.ledger.planned_month import item_of
 from rombel.model.cost_data import ActualCharge
 
@@ -59,13 +59,18 @@ def compare_with_actual(bill: Bill, actual: Iterable[ActualCharge]) -> list[Comp
 
 
 def _planned(bill: Bill) -> dict[ItemKey, Amounts]:
-    parts: defaultdict[ItemKey, list[tuple[Fraction, Fraction]]] = defaultdict(list)
+    parts: defaultdict[ItemKey, list[Charge]] = defaultdict(list)
     for charge in bill.charges:
         purchase = charge.purchase if charge.kind == NODE else ""
-        parts[item_of(charge), purchase, charge.zone].append((charge.amount, charge.quantity * charge.times))
-    return {
-        key: Amounts(*(sum(column, Fraction(0)) for column in zip(*own, strict=True))) for key, own in parts.items()
-    }
+        parts[item_of(charge), purchase, charge.zone].append(charge)
+    return {key: _planned_amounts(own) for key, own in parts.items()}
+
+
+def _planned_amounts(charges: list[Charge]) -> Amounts:
+    """Return the sums; of different prices there is no quantity of one thing that could have been more or less."""
+    cost = sum((charge.amount for charge in charges), Fraction(0))
+    quantity = sum((charge.quantity * charge.times for charge in charges), Fraction(0))
+    return Amounts(cost, quantity if len({charge.price for charge in charges}) == 1 else None)
 
 
 def _billed(

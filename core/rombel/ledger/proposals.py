@@ -165,3 +165,18 @@ def _proposal(
         uses=tuple(month),
         levels=tuple(level_at(amount, month, one, share) for amount in kept),
     )
+
+
+def taken_together(found: Sequence[Proposal]) -> dict[str, Fraction]:
+    """Return by scope what a month saves when everything of it is bound by its own best term; nothing where nothing pays.
+
+    Scopes bind the same nodes, so that only one of them can be had; within one, targets do not overlap.
+    """
+    best: dict[tuple[str, str, tuple[str, ...]], Fraction] = {}
+    for proposal in found:
+        key = proposal.term.scope, proposal.target, proposal.zones
+        best[key] = max(best.get(key, Fraction(0)), proposal.worth.saves_per_month)
+    sums: dict[str, Fraction] = {}
+    for (scope, _, _), saves in best.items():
+        sums[scope] = sums.get(scope, Fraction(0)) + saves
+    return sums

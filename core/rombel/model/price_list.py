@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
-from decimal import Decimal
+from decimal import ROUND_UP, Decimal
 
 from rombel.errors import Fault
 from rombel.model.fit_problem import Purchase
@@ -153,6 +153,38 @@ class ListedTerm:
 
 
 @dataclass(frozen=True, slots=True)
+class ListedPerUse:
+    """Replicas that are billed by the second without a node.
+
+    Parameters
+    ----------
+    vcpu_second, gib_second
+        Price of a vCPU and of a GiB for a second.
+    sizes
+        Millicores and bytes of memory that may be bought together.
+    least_s
+        A replica that runs for less is billed for so many seconds.
+
+    """
+
+    name: str
+    vcpu_second: Decimal
+    gib_second: Decimal
+    sizes: tuple[tuple[int, int], ...]
+    least_s: int = 0
+
+    def price_per_hour(self, size: tuple[int, int]) -> Decimal:
+        """Return what a replica of a size costs an hour, rounded up to nine decimals."""
+        second = self.vcpu_second * size[0] / 1000 + self.gib_second * size[1] / 2**30
+        return (3600 * second).quantize(Decimal("1e-9"), ROUND_UP)
+
+    def cheapest_for(self, cpu_millicores: int, memory_bytes: int) -> tuple[int, int] | None:
+        """Return the cheapest size that holds a request; None: none does."""
+        fits = [size for size in self.sizes if size[0] >= cpu_millicores and size[1] >= memory_bytes]
+        return min(fits, key=lambda size: (self.price_per_hour(size), size), default=None)
+
+
+@dataclass(frozen=True, slots=True)
 class PriceList:
     """One edition, whole."""
 
@@ -166,6 +198,7 @@ class PriceList:
     tiers: tuple[ListedTier, ...] = ()
     fees: tuple[ListedFee, ...] = ()
     terms: tuple[ListedTerm, ...] = ()
+    per_use: tuple[ListedPerUse, ...] = ()
 
 
 def price_list_faults(listed: PriceList) -> list[Fault]:
@@ -178,6 +211,7 @@ def price_list_faults(listed: PriceList) -> list[Fault]:
     faults += _twice("tiers", [entry.name for entry in listed.tiers])
     faults += _twice("disks", [entry.name for entry in listed.disks])
     faults += _twice("fees", [entry.name for entry in listed.fees])
+    faults += _twice("per_use", [entry.name for entry in listed.per_use])
     faults += _twice("terms", [entry.name for entry in listed.terms])
     faults += _term_faults(listed)
     faults += _twice("offers", [" ".join(entry.key) for entry in listed.offers])

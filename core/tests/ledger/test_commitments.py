@@ -13,7 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rombel.errors import InputRefused
-from rombel.ledger import Sample, SoldNode, Use, best_levels, in_a_month, level_at, proposals, worth_of
+from rombel.ledger import Sample, SoldNode, Use, best_levels, in_a_month, level_at, proposals, taken_together, worth_of
 from rombel.model.price_list import ListedTerm
 from tests.usage.open_data import open_series
 
@@ -144,6 +144,8 @@ class TestProposals(unittest.TestCase):
         doubled = {place: replace(own, price=own.price * 7) for place, own in sold.items()}
         for one, other in zip(found, proposals(samples, doubled, terms, held={}), strict=True):
             self.assertEqual((other.target, other.worth.saves_per_month), (one.target, 7 * one.worth.saves_per_month))
+        together = taken_together(found)
+        self.assertEqual(together["instance type"], sum(p.worth.saves_per_month for p in found if p.in_nodes))
         tern = next(p for p in found if p.target == "tern-4")
         held = proposals(samples, sold, terms, held={"tern-4": int(tern.best.amount)})
         # What costs least is held already: one more does not pay.

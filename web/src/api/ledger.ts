@@ -63,17 +63,21 @@ export function useBridge(variant: Ref<number>, fit: Ref<number>, before: Ref<nu
   })
 }
 
-/** Months of which actual charges were taken, one of them beside the plan, and what takes or drops one. */
+/** The months of which actual charges of a variant were taken, the newest first. */
+export function useActualMonths(variant: Ref<number>) {
+  return useQuery({
+    queryKey: keys.actual('months', variant),
+    queryFn: async () => taken(await client.GET('/api/variants/{variant_id}/charges', { params: { path: { variant_id: variant.value } } })),
+  })
+}
+
+/** A month of actual charges beside the plan, and what takes or drops one. */
 export function useActual(variant: Ref<number>, fit: Ref<number>, month: Ref<string>) {
   const cache = useQueryClient()
   const changed = async () => {
     await cache.invalidateQueries({ queryKey: keys.actual() })
   }
   const path = computed(() => ({ variant_id: variant.value }))
-  const months = useQuery({
-    queryKey: keys.actual('months', variant),
-    queryFn: async () => taken(await client.GET('/api/variants/{variant_id}/charges', { params: { path: path.value } })),
-  })
   const shown = useQuery({
     queryKey: keys.actual('month', variant, fit, month),
     enabled: computed(() => fit.value > 0 && month.value !== ''),
@@ -93,5 +97,5 @@ export function useActual(variant: Ref<number>, fit: Ref<number>, month: Ref<str
     },
     onSuccess: changed,
   })
-  return { months, shown, take, drop }
+  return { shown, take, drop }
 }

@@ -6371,7 +6371,7 @@ export interface components {
              * @description What is asked.
              * @enum {string}
              */
-            question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills" | "rehearsal" | "limits";
+            question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills" | "rehearsal" | "limits" | "per_use";
             /**
              * Status
              * @description Where it stands.
@@ -6440,6 +6440,8 @@ export interface components {
             rehearsal: components["schemas"]["RehearsedOut"] | null;
             /** @description Limits that hold, as far as they are known. */
             limits: components["schemas"]["SufficingOut"] | null;
+            /** @description What should run per use; null: another question. */
+            per_use: components["schemas"]["PerUseOut"] | null;
         };
         /**
          * JourneyPlayedOut
@@ -6827,6 +6829,105 @@ export interface components {
              * @description Replicas of the plan that stood at the start; null: not counted.
              */
             stood: number | null;
+        };
+        /**
+         * PerUseChoiceOut
+         * @description A workload per use and on nodes; ``share``: of the hours that a replica of the plan runs; ``moved``: replicas per use in the mixture.
+         */
+        PerUseChoiceOut: {
+            /**
+             * Workload
+             * @description The workload, namespace/name.
+             */
+            workload: string;
+            /**
+             * Offer
+             * @description What it would be billed by.
+             */
+            offer: string;
+            /**
+             * Cpu Millicores
+             * @description CPU of the size that holds a replica, millicores.
+             */
+            cpu_millicores: number;
+            /**
+             * Memory Bytes
+             * @description Memory of the size that holds a replica, bytes.
+             */
+            memory_bytes: number;
+            /**
+             * Price Per Hour
+             * @description What a replica that runs costs an hour, decimal text, in the study's currency.
+             */
+            price_per_hour: string;
+            /**
+             * Share
+             * @description Share of the hours that a replica of the plan runs on average.
+             */
+            share: number;
+            /**
+             * On Nodes
+             * @description On the plan's nodes a month, with its part of what nobody asks for, decimal text, in the study's currency.
+             */
+            on_nodes: string;
+            /**
+             * Per Use
+             * @description Per use a month, for the hours that its replicas run, decimal text, in the study's currency.
+             */
+            per_use: string;
+            /**
+             * Even At
+             * @description Share of the hours at which it costs the same per use and on nodes, 0 and up; above it nodes are cheaper.
+             */
+            even_at: number;
+            /**
+             * Moved
+             * @description Replicas that run per use in the cheaper mixture.
+             */
+            moved: number;
+        };
+        /**
+         * PerUseOut
+         * @description What may run per use, where it pays, and the cheaper mixture; ``after`` is null where none was computed, and ``reason`` says why.
+         */
+        PerUseOut: {
+            /**
+             * Choices
+             * @description What was chosen otherwise costs: types, zones, kinds of purchase, what stays idle, decimal text, in the study's currency.
+             */
+            choices: components["schemas"]["PerUseChoiceOut"][];
+            /**
+             * Left Out
+             * @description Workloads that may not run per use, each with why.
+             */
+            left_out: {
+                [key: string]: string;
+            };
+            /**
+             * Before
+             * @description What the plan costs a month, decimal text, in the study's currency.
+             */
+            before: string;
+            /**
+             * After
+             * @description What the mixture costs a month, decimal text, in the study's currency; null: none was computed.
+             */
+            after: string | null;
+            /**
+             * Floor After
+             * @description What any mixture costs a month at least, decimal text, in the study's currency; null: none was computed.
+             */
+            floor_after: string | null;
+            /**
+             * Reason
+             * @description Why no mixture was computed; empty where one was.
+             */
+            reason: string;
+            /**
+             * Even At
+             * @description Share of the hours at which it costs the same per use and on nodes, 0 and up; above it nodes are cheaper.
+             */
+            even_at: number;
         };
         /**
          * PlayedOut
@@ -7675,7 +7776,7 @@ export interface components {
              * @description What is asked.
              * @enum {string}
              */
-            question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills" | "rehearsal" | "limits";
+            question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills" | "rehearsal" | "limits" | "per_use";
             /**
              * Per Move
              * @description What a step must save a month for each replica moved, decimal text, in the study's currency.
@@ -8657,6 +8758,13 @@ export interface components {
              */
             held: {
                 [key: string]: number;
+            };
+            /**
+             * Together
+             * @description By what is bound, what a month saves when everything of it is bound by its own best term, decimal text, in the study's currency; only one of them can be had.
+             */
+            together: {
+                [key: string]: string;
             };
             /**
              * Proposals
@@ -18506,7 +18614,7 @@ export interface operations {
                 /** @description The variant. */
                 variant_id: number;
                 /** @description The question. */
-                question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills" | "rehearsal" | "limits";
+                question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills" | "rehearsal" | "limits" | "per_use";
             };
             cookie?: never;
         };

@@ -7,10 +7,11 @@ import ActualView from './ledger/ActualView.vue'
 import BillView from './ledger/BillView.vue'
 import ChangesView from './ledger/ChangesView.vue'
 import CommitmentsView from './ledger/CommitmentsView.vue'
+import PerUseView from './ledger/PerUseView.vue'
 
 /** The whole bill of the plan and what follows from it: who pays, and what to commit to. */
 const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
-const views = { bill: 'Bill', commitments: 'Commitments', changes: 'What changed', actual: 'Actual charges' }
+const views = { bill: 'Bill', commitments: 'Commitments', perUse: 'Per use', changes: 'What changed', actual: 'Actual charges' }
 const planned = computed(() => isPlan(props.bench.fit))
 </script>
 
@@ -18,6 +19,7 @@ const planned = computed(() => isPlan(props.bench.fit))
   <PlaceViews v-if="planned" v-slot="{ view }" :views="views" label="views of the ledger">
     <CommitmentsView v-if="view === 'commitments'" :bench="bench" :actions="actions" :may-edit="mayEdit" />
     <ChangesView v-else-if="view === 'changes'" :bench="bench" />
+    <PerUseView v-else-if="view === 'perUse'" :bench="bench" :may-edit="mayEdit" />
     <ActualView v-else-if="view === 'actual'" :bench="bench" :may-edit="mayEdit" />
     <BillView v-else :bench="bench" :actions="actions" :may-edit="mayEdit" />
   </PlaceViews>

@@ -2,7 +2,7 @@
 import { computed, ref, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { isPlan, type Bench, type Problem } from '../../../api/client'
-import { useActual } from '../../../api/ledger'
+import { useActual, useActualMonths } from '../../../api/ledger'
 import { exactMoney } from '../../../domain/format'
 import FaultList from '../../../ui/FaultList.vue'
 import OneOf from '../../../ui/OneOf.vue'
@@ -13,12 +13,13 @@ const MOST_MIB = 5
 const route = useRoute()
 const router = useRouter()
 const stated = ref(new Date(Date.now() - 28 * 86_400_000).toISOString().slice(0, 7))
-const newest = ref('')
-const month = computed(() => (typeof route.query.month === 'string' ? route.query.month : newest.value))
-const { months, shown, take, drop } = useActual(
-  toRef(() => props.bench.variant.id),
+const variant = toRef(() => props.bench.variant.id)
+const months = useActualMonths(variant)
+const month = computed(() => (typeof route.query.month === 'string' ? route.query.month : (months.data.value?.[0]?.month ?? '')))
+const { shown, take, drop } = useActual(
+  variant,
   computed(() => (isPlan(props.bench.fit) ? props.bench.fit.id : 0)),
-  computed(() => month.value || (months.data.value?.[0]?.month ?? '')),
+  month,
 )
 const found = computed(() => (months.data.value?.length ? (shown.data.value ?? null) : null))
 const error = computed(() => (take.error.value ?? shown.error.value) as Problem | null)

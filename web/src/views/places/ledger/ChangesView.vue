@@ -5,7 +5,6 @@ import { isPlan, type Bench, type Problem } from '../../../api/client'
 import { useBridge } from '../../../api/ledger'
 import { exactMoney } from '../../../domain/format'
 import BillBridge from '../../../pictures/bridge/BillBridge.vue'
-import FoldedTable from '../../../ui/FoldedTable.vue'
 import OneOf from '../../../ui/OneOf.vue'
 
 /** Why the plan costs what it does beside another: price, demand, promises and choices, whose sum is the difference. */
@@ -59,7 +58,8 @@ const NAMES = { price: 'price', demand: 'amount of demand', promises: 'promises'
         room and replicas that are there for losses. Choices: the rest, so types, zones, kinds of purchase, what stays idle, what is counted
         beside nodes. In this order; the sum is the difference to the last cent.
       </p>
-      <FoldedTable title="By what is bought" name="bought before and after">
+      <h3>By what is bought</h3>
+      <table aria-label="bought before and after">
         <thead>
           <tr>
             <th>what</th>
@@ -76,7 +76,7 @@ const NAMES = { price: 'price', demand: 'amount of demand', promises: 'promises'
             <td class="number">{{ exactMoney(Number(line.after) - Number(line.before)) }}</td>
           </tr>
         </tbody>
-      </FoldedTable>
+      </table>
     </template>
   </section>
 </template>

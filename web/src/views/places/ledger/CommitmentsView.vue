@@ -42,6 +42,13 @@ const levelWords = computed(() => {
   const used = at.value.amount ? `, ${percent(at.value.used, 0)} of it used` : ''
   return `${amount(chosen.value, at.value.amount)} ${unit.value}: ${exactMoney(at.value.cost)} ${found.value?.currency ?? ''} a month, ${saves < 0 ? 'costs' : 'saves'} ${exactMoney(Math.abs(saves))}${used}`
 })
+const SCOPES: Record<string, string> = { 'instance type': 'by instance type', family: 'by family', spend: 'any node' }
+const together = computed(() =>
+  Object.entries(found.value?.together ?? {})
+    .map(([scope, saves]) => ({ scope: SCOPES[scope] ?? scope, saves: Number(saves) }))
+    .filter((entry) => entry.saves > 0)
+    .sort((one, other) => other.saves - one.saves),
+)
 const HOURS = { rehearsal: 'the rehearsal', levels: 'the levels of demand', plan: 'the plan, all hours alike' }
 const sources = computed(() => (found.value?.sources ?? []).map((value) => ({ value, label: HOURS[value] })))
 const box = ref<HTMLElement | null>(null)
@@ -112,6 +119,13 @@ function setRate(text: string): void {
             ? 'Nothing beyond what is held is in use on demand.'
             : 'The price list has no terms for what is in use.'
         }}
+      </p>
+      <p v-if="together.length">
+        Everything at its best term, one of:
+        <template v-for="(entry, place) in together" :key="entry.scope"
+          >{{ place ? ', ' : '' }}{{ entry.scope }} <strong>{{ money(entry.saves) }}</strong></template
+        >
+        {{ found?.currency }} a month saved.
       </p>
       <p class="quiet">
         Saving a month in {{ found?.currency }}, and the month in which it has paid for itself. Each is computed as if it were the only one:

@@ -1,0 +1,211 @@
+"""What should run per use and what on nodes: where both cost the same, workload by workload, and the cheaper mixture, which is fitted.
+
+In the mixture a replica that is billed by the second stands for a node of its own that holds just it, at the price of the hours that it runs.
+So every rule, the floor and the checker hold as for any plan; nothing is said by rule of thumb.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from decimal import ROUND_UP, Decimal
+from fractions import Fraction
+
+from rombel.fit import FitObserver, FitParams, fit_knowing
+from rombel.ledger import MONTH, bill_of, shared_out, spread
+from rombel.model.fit_problem import FitProblem, InstanceType, Offer, Purchase, Workload
+from rombel.model.fit_solution import FitSolution
+from rombel.model.price_list import ListedPerUse
+from rombel.model.study import asked_for
+
+CPU, MEMORY, PODS = "cpu_millicores", "memory_bytes", "pods"
+
+
+@dataclass(frozen=True, slots=True)
+class PerUseChoice:
+    """A workload per use and on nodes.
+
+    Parameters
+    ----------
+    workload, offer
+        Whose replicas, and what they would be billed by.
+    cpu_millicores, memory_bytes
+        The cheapest size that holds a replica.
+    price_per_hour
+        Of a replica that runs.
+    share
+        Of the hours that a replica of this plan runs on average, over the levels of demand.
+    on_nodes, per_use
+        A month's cost of all replicas: on the plan's nodes, with their part of what nobody asks for, and per use for the hours they run.
+    even_at
+        The share of the hours at which both cost the same; above it nodes are cheaper.
+    moved
+        How many replicas run per use in the cheaper mixture.
+
+    """
+
+    workload: str
+    offer: str
+    cpu_millicores: int
+    memory_bytes: int
+    price_per_hour: Decimal
+    share: float
+    on_nodes: Decimal
+    per_use: Decimal
+    even_at: float
+    moved: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class PerUsePlan:
+    """Every workload that may run per use, why others may not, and the mixture: its cost and floor a month beside the plan's.
+
+    ``after`` is None where no mixture was computed; ``reason`` then says why.
+    """
+
+    choices: tuple[PerUseChoice, ...]
+    left_out: Mapping[str, str]
+    before: Decimal
+    after: Decimal | None = None
+    floor_after: Decimal | None = None
+    reason: str = ""
+
+    @property
+    def even_at(self) -> float:
+        """Return the share of the hours at which all of it per use costs what it costs on nodes; 0: nothing may."""
+        full = sum(Decimal(1) * c.per_use / Decimal(c.share) for c in self.choices if c.share)
+        return float(sum((c.on_nodes for c in self.choices), Decimal(0)) / full) if full else 0.0
+
+
+def per_use_plan(
+    problem: FitProblem,
+    solution: FitSolution,
+    offers: Sequence[ListedPerUse],
+    *,
+    shares: Mapping[str, Fraction],
+    seed: int = 0,
+    params: FitParams | None = None,
+    observer: FitObserver | None = None,
+) -> PerUsePlan:
+    """Return what may run per use, where it pays, and the cheaper mixture, no dearer than the plan.
+
+    Parameters
+    ----------
+    problem, solution
+        The plan.
+    offers
+        What is billed by the second, in the problem's currency.
+    shares
+        By workload, the share of the month's hours that a replica of the plan runs on average; left out: all of them.
+    seed, params, observer
+        Of the fit.
+
+    """
+    costs = spread(shared_out(bill_of(problem, solution), problem, solution))
+    choices, left_out = [], {}
+    for workload in asked_for(problem):
+        found = _choice(
+            problem, workload, offers, shares.get(workload.name, Fraction(1)), costs.get(workload.name, Fraction(0))
+        )
+        if isinstance(found, str):
+            left_out[workload.name] = found
+        else:
+            choices.append(found)
+    known = PerUsePlan(tuple(choices), left_out, _month(Fraction(solution.cost_per_hour)))
+    if not choices:
+        return replace(known, reason="No workload may run per use.")
+    if reason := _hindrance(problem):
+        return replace(known, reason=reason)
+    mixed = with_per_use(problem, choices)
+    answer = fit_knowing(mixed, [solution], seed=seed, params=params, observer=observer)
+    if not answer.found:
+        return replace(known, reason="; ".join(answer.reasons))
+    moved: Counter[str] = Counter()
+    for batch in answer.nodes:
+        if batch.instance_type not in {entry.name for entry in problem.instance_types}:
+            moved.update({name: count * batch.count for name, count in batch.replicas.items()})
+    return replace(
+        known,
+        choices=tuple(replace(choice, moved=moved[choice.workload]) for choice in choices),
+        after=_month(Fraction(answer.cost_per_hour)),
+        floor_after=_month(Fraction(answer.floor_per_hour)),
+    )
+
+
+def _month(per_hour: Fraction) -> Decimal:
+    whole = per_hour * MONTH
+    return Decimal(round(whole * 100)) / 100
+
+
+def _hindrance(problem: FitProblem) -> str:
+    """Return why no mixture is computed: rules on pools would count each replica per use as a pool."""
+    limits = problem.limits
+    if (
+        limits.most_pools is not None
+        or limits.fewest_nodes_per_pool
+        or limits.fewest_nodes_per_zone
+        or limits.equal_zones
+    ):
+        return "Limits on pools and on nodes of a pool would count replicas per use as pools: a mixture is computed without them."
+    return ""
+
+
+def _choice(
+    problem: FitProblem, workload: Workload, offers: Sequence[ListedPerUse], share: Fraction, on_nodes: Fraction
+) -> PerUseChoice | str:
+    """Return what a workload costs per use, or why it may not run so."""
+    amounts = dict(zip(problem.resources, workload.request, strict=True))
+    others = [name for name, amount in amounts.items() if amount and name not in (CPU, MEMORY, PODS)]
+    if workload.instance_types is not None:
+        return "it may run on some types of node alone"
+    if others or workload.stands or workload.bound_to_zone:
+        return f"it needs {', '.join(others) or 'its volume where it stands'}"
+    sizes = [
+        (offer, size) for offer in offers if (size := offer.cheapest_for(amounts.get(CPU, 0), amounts.get(MEMORY, 0)))
+    ]
+    if not sizes:
+        return "no size holds a replica"
+    offer, size = min(sizes, key=lambda pair: (pair[0].price_per_hour(pair[1]), pair[0].name))
+    price = offer.price_per_hour(size)
+    full = Fraction(price) * workload.replicas * MONTH
+    if not full:
+        return "it has no replicas at this level"
+    return PerUseChoice(
+        workload.name,
+        offer.name,
+        *size,
+        price,
+        float(share),
+        _month(on_nodes / MONTH),
+        _month(full * share / MONTH),
+        float(on_nodes / full),
+    )
+
+
+def with_per_use(problem: FitProblem, choices: Sequence[PerUseChoice]) -> FitProblem:
+    """Return the problem in which replicas of some workloads may also be billed for the hours that they run."""
+    nodes = frozenset(entry.name for entry in problem.instance_types)
+    chosen = {choice.workload: choice for choice in choices}
+    names = {name: f"per use: {name}" for name in chosen}
+    workloads = tuple(
+        replace(
+            w, instance_types=(nodes if w.instance_types is None else w.instance_types) | {names.get(w.name, "")} - {""}
+        )
+        for w in problem.workloads
+    )
+    own = (_room_of_one(problem, w, chosen[w.name], names[w.name]) for w in problem.workloads if w.name in chosen)
+    return replace(problem, instance_types=(*problem.instance_types, *own), workloads=workloads)
+
+
+def _room_of_one(problem: FitProblem, workload: Workload, choice: PerUseChoice, name: str) -> InstanceType:
+    """Return a type that holds one replica and no daemon: what daemons and headroom would take is added and never paid."""
+    headroom = problem.limits.headroom
+    room = tuple(
+        -(-amount * 100 // (100 - headroom.get(resource, 0))) + kept
+        for resource, amount, kept in zip(problem.resources, workload.request, problem.daemon, strict=True)
+    )
+    price = (choice.price_per_hour * Decimal(choice.share)).quantize(Decimal("1e-9"), ROUND_UP)
+    zones = [zone for zone in problem.zones if workload.zones is None or zone in workload.zones]
+    offers = tuple(Offer(zone, Purchase.ON_DEMAND, max(price, Decimal("1e-9"))) for zone in zones)
+    return InstanceType(name, room, offers)

@@ -1,0 +1,123 @@
+<script setup lang="ts">
+import { NButton } from 'naive-ui'
+import { computed, toRef } from 'vue'
+import { underWay, type Bench, type Problem } from '../../../api/client'
+import { useInquiry } from '../../../api/inquiries'
+import { exactMoney, gibibytes, percent, plural, vcpus } from '../../../domain/format'
+import FaultList from '../../../ui/FaultList.vue'
+import InquiryLine from '../../../ui/InquiryLine.vue'
+
+/** Billing by the second against nodes: where both cost the same, workload by workload, and the cheaper mixture as a fit found it. */
+const props = defineProps<{ bench: Bench; mayEdit: boolean }>()
+const inquiry = useInquiry(
+  toRef(() => props.bench.variant.id),
+  'per_use',
+)
+const found = computed(() => inquiry.now.value?.per_use ?? null)
+const error = computed(() => inquiry.ask.error.value as Problem | null)
+const currency = computed(() => props.bench.study.currency)
+const saves = computed(() => (found.value?.after ? Number(found.value.before) - Number(found.value.after) : 0))
+const moved = computed(() => found.value?.choices.reduce((sum, choice) => sum + choice.moved, 0) ?? 0)
+const rows = computed(() => [...(found.value?.choices ?? [])].sort((one, other) => other.even_at - one.even_at))
+const others = computed(() => Object.entries(found.value?.left_out ?? {}))
+</script>
+
+<template>
+  <section class="per-use">
+    <div class="head">
+      <NButton
+        v-if="mayEdit && bench.fit_is_current && !underWay(inquiry.now.value)"
+        size="small"
+        :type="found ? 'default' : 'primary'"
+        @click="inquiry.ask.mutate()"
+        >{{ found ? 'Compute anew' : 'Find the cheaper mixture' }}</NButton
+      >
+      <span v-if="found && !inquiry.now.value?.is_current" class="quiet">answered before the last change</span>
+    </div>
+    <InquiryLine
+      :inquiry="inquiry.now.value"
+      :may-edit="mayEdit"
+      doing="fitting:"
+      @stop="inquiry.stop.mutate($event)"
+      @ask="inquiry.ask.mutate()"
+    />
+    <FaultList v-if="error" :faults="error.faults ?? []" :title="error.message" />
+    <template v-if="found">
+      <h2 v-if="found.after !== null">
+        {{ exactMoney(found.after) }} {{ currency }} a month with {{ plural(moved, 'replica') }} per use,
+        {{ saves > 0.005 ? `${exactMoney(saves)} less than on nodes alone` : 'no less than on nodes alone' }}
+        <span class="quiet">· no mixture costs less than {{ exactMoney(found.floor_after ?? 0) }}</span>
+      </h2>
+      <p v-else>{{ found.reason }}</p>
+      <p>
+        All that may run so costs the same per use and on nodes where it runs {{ percent(found.even_at, 0) }} of the hours; above that nodes
+        are cheaper.
+      </p>
+      <table>
+        <thead>
+          <tr>
+            <th>workload</th>
+            <th>size</th>
+            <th class="number">runs, of the hours</th>
+            <th class="number">same cost at</th>
+            <th class="number">on nodes</th>
+            <th class="number">per use</th>
+            <th class="number">per use in the mixture</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="choice in rows" :key="choice.workload" :class="{ moved: choice.moved }">
+            <td>{{ choice.workload }}</td>
+            <td>
+              {{ choice.offer }}
+              <span class="quiet">{{ vcpus(choice.cpu_millicores) }} vCPU, {{ gibibytes(choice.memory_bytes) }} GiB</span>
+            </td>
+            <td class="number">{{ percent(choice.share, 0) }}</td>
+            <td class="number">{{ percent(choice.even_at, 0) }}</td>
+            <td class="number">{{ exactMoney(choice.on_nodes) }}</td>
+            <td class="number">{{ exactMoney(choice.per_use) }}</td>
+            <td class="number">{{ choice.moved ? plural(choice.moved, 'replica') : '' }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p class="quiet">
+        {{ currency }} a month. On nodes: a workload’s own part and its part of what nobody asks for, nodes standing all month as planned.
+        Per use: the cheapest size that holds a replica, for the hours that it runs over the levels of demand. The mixture is a fit of its
+        own with every promise kept: a node that stays because of others is not saved by moving one workload.
+      </p>
+      <p v-if="others.length" class="quiet">
+        Not per use: <template v-for="([name, why], place) in others" :key="name">{{ place ? '; ' : '' }}{{ name }}, as {{ why }}</template
+        >.
+      </p>
+    </template>
+    <p v-else-if="!underWay(inquiry.now.value)" class="quiet">
+      Some price lists bill replicas by the second, without a node. A fit can say which workloads should run so and which on nodes.
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.per-use {
+  overflow: auto;
+  padding: 14px 20px;
+  display: grid;
+  gap: 10px;
+  align-content: start;
+  font-size: 12px;
+}
+.head {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+}
+h2 {
+  font-size: 14px;
+}
+table {
+  width: 100%;
+  max-width: 1080px;
+}
+.moved td:first-child {
+  font-weight: 650;
+}
+</style>
