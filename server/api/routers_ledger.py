@@ -7,11 +7,11 @@ from fractions import Fraction
 from typing import Annotated, Any
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router, Status
+from ninja import Query, Router, Schema, Status
 from pydantic import Field
 
 from api.download import download
-from api.present_ledger import shown_actual, shown_bridge, shown_commitments
+from api.present_ledger import cents, shown_actual, shown_bridge, shown_commitments
 from api.present_supply import sold_beside
 from api.schemas_ledger import ActualMonthOut, ActualOut, BillOut, BridgeOut, ChargesIn, CommitmentsOut
 from api.session import user_of
@@ -19,9 +19,10 @@ from catalogue.adapt import plain
 from handover.bills import charges_file, cost_data_file, shares_file
 from runs.actions.take_charges import DropCharges, TakeCharges
 from runs.actual import told_actual
-from runs.bills import BillTold, By, told_bill
+from runs.bills import BillTold, By, Division, Measure, told_bill
 from runs.bridges import told_bridge
 from runs.commitments import Source, committing
+from runs.level_bill import bill_by_level
 from studies.queries import variant_by_id
 
 ledger = Router()
@@ -29,30 +30,42 @@ Rate = Annotated[Decimal, Field(ge=0, le=100, decimal_places=2)]
 """Percent a year."""
 
 
+class BillQuery(Schema):
+    """How a bill is divided, and for which period it is."""
+
+    period: str = "month"
+    by: By = By.KIND
+    spread: bool = False
+    label: Annotated[str, Field(max_length=320)] = ""
+    measure: Measure = Measure.DOMINANT
+
+    def told(self, variant_id: int) -> BillTold:
+        """Return the bill."""
+        return told_bill(
+            variant_by_id(variant_id), self.period, Division(self.by, self.spread, self.label, self.measure)
+        )
+
+
 @ledger.get("/variants/{variant_id}/bill", operation_id="getBill", response=BillOut)
-def get_bill(
-    request: HttpRequest, variant_id: int, period: str = "month", by: By = By.KIND, spread: bool = False
-) -> Any:
+def get_bill(request: HttpRequest, variant_id: int, asked: Query[BillQuery]) -> Any:
     """Return the bill of a variant's newest plan.
 
     ``period``: ``month`` (730 hours), a calendar month such as ``2028-02``, or the time until which it is. ``spread``: what nobody asks for is
     laid on those who pay, in proportion.
     """
-    return shown(told_bill(variant_by_id(variant_id), period, by, spread))
+    return shown(asked.told(variant_id))
 
 
 @ledger.get("/variants/{variant_id}/bill.csv", operation_id="getBillFile", response=str)
 def get_bill_file(request: HttpRequest, variant_id: int, period: str = "month") -> HttpResponse:
     """Return the lines of a bill as CSV."""
-    return download(*charges_file(told_bill(variant_by_id(variant_id), period, By.KIND, False)))
+    return download(*charges_file(told_bill(variant_by_id(variant_id), period, Division())))
 
 
 @ledger.get("/variants/{variant_id}/showback.csv", operation_id="getShowback", response=str)
-def get_showback(
-    request: HttpRequest, variant_id: int, period: str = "month", by: By = By.OWNER, spread: bool = False
-) -> HttpResponse:
+def get_showback(request: HttpRequest, variant_id: int, asked: Query[BillQuery]) -> HttpResponse:
     """Return who pays what of a bill as CSV."""
-    return download(*shares_file(told_bill(variant_by_id(variant_id), period, by, spread)))
+    return download(*shares_file(asked.told(variant_id)))
 
 
 @ledger.get("/variants/{variant_id}/commitments", operation_id="getCommitments", response=CommitmentsOut)
@@ -133,6 +146,11 @@ def shown(told: BillTold) -> dict[str, Any]:
             for share in told.shares
         ],
         "left_out": told.left_out,
+        "labels": told.labels,
+        "by_level": [
+            {"level": level, "hours": float(hours), "cost": cents(Fraction(cost))}
+            for level, hours, cost in bill_by_level(told.fit.variant, told.bill.hours)
+        ],
         "sold": list(sold_beside(told.fit.variant)),
     }
 

@@ -52,6 +52,14 @@ class BillShareOut(Schema):
     parts: list[BillPartOut]
 
 
+class LevelBillOut(Schema):
+    """What a level of demand costs in its hours of the period, where nodes follow demand."""
+
+    level: str
+    hours: float
+    cost: Decimal
+
+
 class BillOut(Schema):
     """A bill: its lines, and its parts by what was asked; lines sum to the total to the last cent, and so do the parts.
 
@@ -66,6 +74,8 @@ class BillOut(Schema):
     charges: list[ChargeOut]
     shares: list[BillShareOut]
     left_out: list[str]
+    labels: list[str]
+    by_level: list[LevelBillOut]
     sold: list[SoldBesideOut]
 
 

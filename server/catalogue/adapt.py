@@ -88,7 +88,7 @@ def listed_term(row: Term) -> ListedTerm:
 def listed_per_use(row: PerUse) -> ListedPerUse:
     """Return what is billed by the second as the core has it."""
     sizes = tuple((cpu, memory) for cpu, memory in row.sizes)
-    return ListedPerUse(row.name, plain(row.vcpu_second), plain(row.gib_second), sizes, row.least_s)
+    return ListedPerUse(row.name, plain(row.vcpu_second), plain(row.gib_second), sizes, row.architecture, row.least_s)
 
 
 def listed_offers(edition: Edition, types: Collection[str] | None = None) -> Iterator[ListedOffer]:

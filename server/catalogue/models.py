@@ -169,6 +169,7 @@ class PerUse(models.Model):
     vcpu_second = models.DecimalField(max_digits=18, decimal_places=9)
     gib_second = models.DecimalField(max_digits=18, decimal_places=9)
     sizes = models.JSONField()
+    architecture = models.CharField(max_length=80)
     least_s = models.PositiveIntegerField(default=0)
 
     class Meta:

@@ -137,6 +137,7 @@ PER_USE = (
             for cpu, gibs in ((250, (2, 4)), (500, (4, 8)), (1000, (8, 16)), (2000, (16, 32)), (4000, (32, 64)))
             for gib in gibs
         ),
+        FAMILIES[0].architecture,
         60,
     ),
 )

@@ -14,6 +14,7 @@ from accounts.action import Missing
 from rombel.errors import InputRefused, refuse
 from rombel.formats import read_problem, read_solution
 from rombel.ledger import (
+    CORE_AS_4_GIB,
     HOUR,
     MONTH,
     NODE,
@@ -53,6 +54,24 @@ class By(StrEnum):
     OWNER = "owner"
     SERVICE = "service"
     JOURNEY = "journey"
+    LABEL = "label"
+
+
+class Measure(StrEnum):
+    """By what replicas share their node: the largest share of any resource, or CPU and memory by weight."""
+
+    DOMINANT = "dominant"
+    WEIGHT = "weight"
+
+
+@dataclass(frozen=True, slots=True)
+class Division:
+    """How a bill is divided: by what (a label by its name), whether what nobody asks for is spread, and how a node is shared."""
+
+    by: By = By.KIND
+    spread_out: bool = False
+    label: str = ""
+    measure: Measure = Measure.DOMINANT
 
 
 OF_CHARGES = (By.KIND, By.POOL, By.ZONE)
@@ -81,9 +100,10 @@ class BillTold:
     by: By
     shares: Sequence[Share]
     left_out: Sequence[str]
+    labels: Sequence[str]
 
 
-def told_bill(variant: Variant, period: str, by: By, spread_out: bool) -> BillTold:
+def told_bill(variant: Variant, period: str, division: Division) -> BillTold:
     """Return the bill of the newest plan of a variant for a period, divided.
 
     Raises
@@ -101,7 +121,8 @@ def told_bill(variant: Variant, period: str, by: By, spread_out: bool) -> BillTo
     whole = billed(fit, hours)
     bill, plan = whole.bill, (whole.problem, whole.solution)
     amounts = line_amounts(bill)
-    parts = _divided(bill, by) if by in OF_CHARGES else _paid(variant, bill, plan, by, spread_out)
+    by = division.by
+    parts = _divided(bill, by) if by in OF_CHARGES else _paid(variant, bill, plan, division)
     shares = list(_shares(rounded(parts)))
     return BillTold(
         fit,
@@ -112,6 +133,7 @@ def told_bill(variant: Variant, period: str, by: By, spread_out: bool) -> BillTo
         by,
         sorted(shares, key=lambda share: (share.unassigned, -share.amount, share.name)),
         left_out(variant),
+        sorted({name for row in demand_rows(variant.study) for name in row.labels}),
     )
 
 
@@ -211,15 +233,16 @@ def _bought(charge: Charge, by: By) -> str:
 
 
 def _paid(
-    variant: Variant, bill: Bill, plan: tuple[FitProblem, FitSolution], by: By, spread_out: bool
+    variant: Variant, bill: Bill, plan: tuple[FitProblem, FitSolution], division: Division
 ) -> dict[tuple[str, str], Fraction]:
     rows = {row.full_name: row for row in demand_rows(variant.study)}
     weights = {name: weight(row.request.cpu_millicores, row.request.memory_bytes) for name, row in rows.items()}
-    shares = shared_out(bill, *plan)
+    by = division.by
+    shares = shared_out(bill, *plan, None if division.measure is Measure.DOMINANT else CORE_AS_4_GIB)
     parts: defaultdict[tuple[str, str], Fraction] = defaultdict(Fraction)
-    for payer, amount in (spread(shares) if spread_out else shares).items():
+    for payer, amount in (spread(shares) if division.spread_out else shares).items():
         for name, part in _members(payer, amount, weights):
-            group = _group(name, rows, by), "" if by is By.WORKLOAD or name not in rows else name
+            group = _group(name, rows, division), "" if by is By.WORKLOAD or name not in rows else name
             parts[group] += part
     return parts
 
@@ -273,8 +296,10 @@ def _members(payer: str, amount: Fraction, weights: Mapping[str, Fraction]) -> I
         yield name, amount * own / whole if whole else amount / len(members)
 
 
-def _group(name: str, rows: Mapping[str, Demand], by: By) -> str:
-    row = rows.get(name)
+def _group(name: str, rows: Mapping[str, Demand], division: Division) -> str:
+    row, by = rows.get(name), division.by
     if row is None or by is By.WORKLOAD:
         return name
+    if by is By.LABEL:
+        return row.labels.get(division.label, "")
     return {By.NAMESPACE: row.namespace, By.OWNER: row.owner, By.SERVICE: row.service, By.JOURNEY: row.journey}[by]

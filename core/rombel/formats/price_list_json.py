@@ -108,7 +108,7 @@ def _fee(raw: Mapping[str, Any], path: str) -> ListedFee:
 def _per_use(raw: Mapping[str, Any], path: str) -> ListedPerUse:
     vcpu, gib = (parse_price(raw[name], f"{path}.{name}") for name in ("vcpu_second", "gib_second"))
     sizes = tuple((entry["cpu_millicores"], entry["memory_bytes"]) for entry in raw["sizes"])
-    return ListedPerUse(raw["name"], vcpu, gib, sizes, raw.get("least_s", 0))
+    return ListedPerUse(raw["name"], vcpu, gib, sizes, raw["architecture"], raw.get("least_s", 0))
 
 
 def _term(raw: Mapping[str, Any], path: str) -> ListedTerm:
@@ -149,7 +149,8 @@ def price_list_value(listed: PriceList) -> dict[str, Any]:
 def _per_use_value(entry: ListedPerUse) -> dict[str, Any]:
     sizes = [{"cpu_millicores": cpu, "memory_bytes": memory} for cpu, memory in entry.sizes]
     prices = {name: format(getattr(entry, name), "f") for name in ("vcpu_second", "gib_second")}
-    return {"name": entry.name, **prices, "sizes": sizes, "least_s": entry.least_s}
+    plain = {"name": entry.name, "architecture": entry.architecture, "least_s": entry.least_s}
+    return {**plain, **prices, "sizes": sizes}
 
 
 def _values(entries: Iterable[Any]) -> list[dict[str, Any]]:

@@ -84,6 +84,7 @@ def per_use_plan(
     offers: Sequence[ListedPerUse],
     *,
     shares: Mapping[str, Fraction],
+    alike: Mapping[str, frozenset[str]],
     seed: int = 0,
     params: FitParams | None = None,
     observer: FitObserver | None = None,
@@ -98,6 +99,8 @@ def per_use_plan(
         What is billed by the second, in the problem's currency.
     shares
         By workload, the share of the month's hours that a replica of the plan runs on average; left out: all of them.
+    alike
+        By name of what is billed by the second, the instance types of its architecture: what may run on all of them may run so.
     seed, params, observer
         Of the fit.
 
@@ -105,9 +108,13 @@ def per_use_plan(
     costs = spread(shared_out(bill_of(problem, solution), problem, solution))
     choices, left_out = [], {}
     for workload in asked_for(problem):
-        found = _choice(
-            problem, workload, offers, shares.get(workload.name, Fraction(1)), costs.get(workload.name, Fraction(0))
-        )
+        own = [
+            offer
+            for offer in offers
+            if workload.instance_types is None or alike.get(offer.name, frozenset()) <= workload.instance_types
+        ]
+        share, cost = shares.get(workload.name, Fraction(1)), costs.get(workload.name, Fraction(0))
+        found = _choice(problem, workload, own, share, cost)
         if isinstance(found, str):
             left_out[workload.name] = found
         else:
@@ -157,7 +164,7 @@ def _choice(
     """Return what a workload costs per use, or why it may not run so."""
     amounts = dict(zip(problem.resources, workload.request, strict=True))
     others = [name for name, amount in amounts.items() if amount and name not in (CPU, MEMORY, PODS)]
-    if workload.instance_types is not None:
+    if not offers:
         return "it may run on some types of node alone"
     if others or workload.stands or workload.bound_to_zone:
         return f"it needs {', '.join(others) or 'its volume where it stands'}"

@@ -18,6 +18,8 @@ from rombel.ledger.commitments import Level, Use, Worth, best_levels, in_a_month
 from rombel.ledger.planned_month import Account, cost_rows
 from rombel.ledger.proposals import Place, Proposal, Sample, SoldNode, proposals, taken_together
 from rombel.ledger.sharing import (
+    CORE_AS_4_GIB,
+    DAEMONS,
     HEADROOM_ROOM,
     IDLE,
     KEPT,
@@ -31,6 +33,8 @@ from rombel.ledger.sharing import (
 )
 
 __all__ = [
+    "CORE_AS_4_GIB",
+    "DAEMONS",
     "HEADROOM_ROOM",
     "HOUR",
     "IDLE",

@@ -9,7 +9,7 @@ lost, or idle.
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Hashable, Mapping
+from collections.abc import Hashable, Mapping, Sequence
 from decimal import Decimal
 from enum import StrEnum
 from fractions import Fraction
@@ -30,15 +30,31 @@ class Unassigned(StrEnum):
     STANDING = "extra replicas for a lost zone"
     HEADROOM = "headroom"
     IDLE = "idle"
+    DAEMONS = "daemon workloads"
     SHARED = "shared by all"
 
 
-KEPT, STANDING, HEADROOM_ROOM, IDLE, SHARED = Unassigned
+KEPT, STANDING, HEADROOM_ROOM, IDLE, DAEMONS, SHARED = Unassigned
 UNASSIGNED = frozenset(Unassigned)
 
 
-def shared_out(bill: Bill, problem: FitProblem, solution: FitSolution) -> dict[str, Fraction]:
-    """Return what each workload of the problem pays, and each of what is unassigned; the sum is the bill's total, exactly."""
+CORE_AS_4_GIB = {"cpu_millicores": Fraction(1, 1000), "memory_bytes": Fraction(1, 2**32)}
+"""Weights by resource under which a core weighs as much as 4 GiB; common practice, no source."""
+
+
+def shared_out(
+    bill: Bill, problem: FitProblem, solution: FitSolution, weights: Mapping[str, Fraction] | None = None
+) -> dict[str, Fraction]:
+    """Return what each workload of the problem pays, and each of what is unassigned; the sum is the bill's total, exactly.
+
+    Parameters
+    ----------
+    bill, problem, solution
+        The plan.
+    weights
+        By resource, what a unit weighs: a replica then pays for its part of a node's weight. None: for its dominant share.
+
+    """
     found: defaultdict[str, Fraction] = defaultdict(Fraction)
     of_offer: defaultdict[tuple[str, str, str], Fraction] = defaultdict(Fraction)
     for charge in bill.charges:
@@ -46,17 +62,19 @@ def shared_out(bill: Bill, problem: FitProblem, solution: FitSolution) -> dict[s
             of_offer[charge.offer] += Fraction(charge.price) * charge.times
         else:
             found[SHARED] += charge.amount
-    for count, offer, shares in _node_shares(problem, solution):
+    for count, offer, shares in _node_shares(problem, solution, weights):
         for payer, share in shares.items():
             found[payer] += count * share * of_offer[offer]
     return {payer: amount for payer, amount in found.items() if amount}
 
 
 def _node_shares(
-    problem: FitProblem, solution: FitSolution
+    problem: FitProblem, solution: FitSolution, weights: Mapping[str, Fraction] | None
 ) -> list[tuple[int, tuple[str, str, str], dict[str, Fraction]]]:
     """Return by kind of node how many there are, their offer, and who takes which share of one; the shares of a node sum to 1."""
     usable = {entry.name: problem.usable(entry) for entry in problem.instance_types}
+    offered = {entry.name: entry.allocatable for entry in problem.instance_types}
+    share_of = _Measure(problem.resources, weights)
     requests = {workload.name: workload.request for workload in problem.workloads}
     placed: Counter[str] = Counter()
     for batch in solution.nodes:
@@ -71,7 +89,7 @@ def _node_shares(
     rows, first = [], 0
     for batch in solution.nodes:
         room, offer = usable[batch.instance_type], (batch.instance_type, str(batch.purchase), batch.zone)
-        own = {name: _dominant(requests[name], number, room) for name, number in batch.replicas.items()}
+        own = {name: share_of(requests[name], number, room) for name, number in batch.replicas.items()}
         taken = sum(own.values(), Fraction(0))
         scale = 1 / max(taken, Fraction(1))
         shares: defaultdict[str, Fraction] = defaultdict(Fraction)
@@ -83,20 +101,36 @@ def _node_shares(
         alike: Counter[Fraction] = Counter()
         for number in range(first, first + batch.count):
             lands = (
-                sum((_dominant(requests[n], c, room) for n, c in lot.items()), Fraction(0))
+                sum((share_of(requests[n], c, room) for n, c in lot.items()), Fraction(0))
                 for lot in arriving.get(number, ())
             )
             kept = min(left, max(lands, default=Fraction(0)))
             alike[kept] += 1
         first += batch.count
-        rows += [(count, offer, {**shares, KEPT: kept, IDLE: left - kept}) for kept, count in alike.items()]
+        # Daemons run on every node before anything else does; the others share what is left.
+        daemons = min(Fraction(1), share_of(problem.daemon, 1, offered[batch.instance_type]))
+        for kept, count in alike.items():
+            whole = {**shares, KEPT: kept, IDLE: left - kept}
+            rows.append(
+                (count, offer, {payer: (1 - daemons) * own for payer, own in whole.items()} | {DAEMONS: daemons})
+            )
     return rows
 
 
-def _dominant(request: Vector, count: int, room: Vector) -> Fraction:
-    """Return the largest share of a node that so many replicas request of any resource."""
-    shares = (Fraction(count * amount, have) for amount, have in zip(request, room, strict=True) if have > 0)
-    return max(shares, default=Fraction(0))
+class _Measure:
+    """Returns the share of a node that so many replicas take: of their dominant resource, or by weight."""
+
+    def __init__(self, resources: Sequence[str], weights: Mapping[str, Fraction] | None) -> None:
+        self._weights = None if weights is None else [weights.get(name, Fraction(0)) for name in resources]
+
+    def __call__(self, request: Vector, count: int, room: Vector) -> Fraction:
+        """Return the share, 0 and up."""
+        if self._weights is None:
+            shares = (Fraction(count * amount, have) for amount, have in zip(request, room, strict=True) if have > 0)
+            return max(shares, default=Fraction(0))
+        whole = sum((w * have for w, have in zip(self._weights, room, strict=True)), Fraction(0))
+        own = sum((w * amount for w, amount in zip(self._weights, request, strict=True)), Fraction(0))
+        return count * own / whole if whole > 0 else Fraction(0)
 
 
 def spread(amounts: Mapping[str, Fraction]) -> dict[str, Fraction]:

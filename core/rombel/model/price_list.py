@@ -162,6 +162,8 @@ class ListedPerUse:
         Price of a vCPU and of a GiB for a second.
     sizes
         Millicores and bytes of memory that may be bought together.
+    architecture
+        What the replicas run on, as instance types have it.
     least_s
         A replica that runs for less is billed for so many seconds.
 
@@ -171,6 +173,7 @@ class ListedPerUse:
     vcpu_second: Decimal
     gib_second: Decimal
     sizes: tuple[tuple[int, int], ...]
+    architecture: str
     least_s: int = 0
 
     def price_per_hour(self, size: tuple[int, int]) -> Decimal:

@@ -12,7 +12,10 @@ from rombel.model.price_list import ListedPerUse
 from rombel.plan import FitParams
 
 GIB = 2**30
-TIDE = ListedPerUse("tide", Decimal("0.00001"), Decimal("0.000001"), ((500, GIB), (1000, 2 * GIB), (1000, 4 * GIB)), 60)
+TIDE = ListedPerUse(
+    "tide", Decimal("0.00001"), Decimal("0.000001"), ((500, GIB), (1000, 2 * GIB), (1000, 4 * GIB)), "x86", 60
+)
+ALIKE = {"tide": frozenset({"t", "u"})}
 LITTLE = FitParams(search=SearchParams(work=200_000), chunks=2)
 
 
@@ -35,7 +38,7 @@ class TestPerUse(unittest.TestCase):
         problem = two_workloads()
         solution = fit(problem)
         self.assertEqual(solution.cost_per_hour, Decimal("0.32"))
-        found = per_use_plan(problem, solution, [TIDE], shares={})
+        found = per_use_plan(problem, solution, [TIDE], shares={}, alike=ALIKE)
         self.assertEqual(
             (found.before, found.after, found.floor_after), (Decimal("233.60"), Decimal("148.34"), Decimal("148.34"))
         )
@@ -50,21 +53,23 @@ class TestPerUse(unittest.TestCase):
         solution = fit(problem)
         costs = []
         for share in (Fraction(1), Fraction(1, 2), Fraction(1, 10)):
-            found = per_use_plan(problem, solution, [TIDE], shares={"n/full": share, "n/odd": share}, params=LITTLE)
+            found = per_use_plan(
+                problem, solution, [TIDE], shares={"n/full": share, "n/odd": share}, alike=ALIKE, params=LITTLE
+            )
             assert found.after is not None
             costs.append(found.after)
             mixed = with_per_use(problem, found.choices)
             self.assertTrue(check(mixed, solution).holds)
         self.assertEqual(costs, sorted(costs, reverse=True))
         dear = replace(TIDE, vcpu_second=Decimal("0.01"))
-        self.assertEqual(per_use_plan(problem, solution, [dear], shares={}).after, Decimal("233.60"))
+        self.assertEqual(per_use_plan(problem, solution, [dear], shares={}, alike=ALIKE).after, Decimal("233.60"))
 
     def test_what_may_not_run_per_use_is_said_with_its_reason(self) -> None:
         problem = two_workloads()
         large = Workload("n/large", 1, (2000, GIB, 1))
         bound = Workload("n/bound", 1, (100, GIB, 1), instance_types=frozenset({"t"}))
         wider = replace(problem, workloads=(*problem.workloads, large, bound), limits=Limits(most_pools=2))
-        found = per_use_plan(wider, fit(wider), [TIDE], shares={})
+        found = per_use_plan(wider, fit(wider), [TIDE], shares={}, alike=ALIKE)
         self.assertEqual(set(found.left_out), {"n/large", "n/bound"})
         self.assertIsNone(found.after)
         self.assertIn("pools", found.reason)

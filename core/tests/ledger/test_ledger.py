@@ -12,6 +12,7 @@ from rombel.errors import InputRefused
 from rombel.fit import SearchParams, check
 from rombel.formats import read_problem, write_problem
 from rombel.ledger import (
+    DAEMONS,
     HEADROOM_ROOM,
     IDLE,
     KEPT,
@@ -159,6 +160,17 @@ class TestSharing(unittest.TestCase):
             IDLE: Fraction(2, 10),
         }
         self.assertEqual(shares, expected)
+        # Daemons that take half of a node twice as large pay half of it, and the others share the rest as before.
+        larger = tuple(replace(entry, allocatable=(20, 20)) for entry in types)
+        with_daemons = replace(problem, daemon=(10, 10), instance_types=larger)
+        again = shared_out(bill_of(with_daemons, solution, hours=Fraction(1)), with_daemons, solution)
+        self.assertEqual(again, {payer: share / 2 for payer, share in expected.items()} | {DAEMONS: Fraction(1)})
+        # By weight: node a holds (6 + 3) of 20 and its room of 20; a unit of either weighs alike.
+        weighed = shared_out(
+            bill_of(problem, solution, hours=Fraction(1)), problem, solution, {"x": Fraction(1), "y": Fraction(1)}
+        )
+        self.assertEqual((weighed["n/mem"], weighed["n/cpu"]), (Fraction(4, 20), Fraction(9 + 3, 20)))
+        self.assertEqual(sum(weighed.values()), 2)
 
     def test_shares_do_not_depend_on_currency_or_order(self) -> None:
         for problem, solution in cases():

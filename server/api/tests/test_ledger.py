@@ -111,3 +111,95 @@ class TestLedger(WorkerCase):
             refused = self.client.get(f"{self.address}/bill", {"period": period})
             self.assertEqual((refused.status_code, refused.json()["faults"][0]["path"]), (422, "period"))
         self.assertEqual(self.client.get(f"{self.address}/bill", {"by": "colour"}).status_code, 422)
+
+    def test_what_zones_cost_is_minimised_and_billed_once_a_zone(self) -> None:
+        self.change({"fees": {"gateway": {"per": "zone", "count": 2}}})
+        fit = self.fitted()
+        problem = read_problem(fit.problem)
+        # Two gateways of the demo's price list in every zone that is used.
+        self.assertEqual(
+            {zone: own for zone, own in problem.zone_charges.items()},
+            dict.fromkeys(problem.zones, (("gateway", Decimal("0.09")),)),
+        )
+        gateways = [charge for charge in self.bill()["charges"] if charge["kind"] == "gateway"]
+        used = {charge["zone"] for charge in self.bill()["charges"] if charge["purchase"]}
+        self.assertEqual(({charge["zone"] for charge in gateways}, len(gateways)), (used, len(used)))
+        shown = self.client.get(f"{self.address}/bench").json()["fit"]["cost_per_hour"]
+        self.assertEqual(Decimal(shown), fit.cost_per_hour)
+
+    def test_commitments_follow_from_the_hours_of_use_and_what_is_held_counts(self) -> None:
+        self.assertEqual(self.client.get(f"{self.address}/commitments").status_code, 404)
+        self.fitted()
+        found = self.client.get(f"{self.address}/commitments", {"rate": "8"}).json()
+        self.assertEqual((found["source"], found["sources"]), ("plan", ["plan"]))
+        self.assertEqual(self.client.get(f"{self.address}/commitments", {"source": "levels"}).status_code, 404)
+        nodes = [p for p in found["proposals"] if p["in_nodes"]]
+        for proposal in found["proposals"]:
+            # All hours alike: every node that runs is worth committing to, and saves what its share of the price leaves.
+            saves = Decimal(proposal["on_demand"]) * (1 - Decimal(str(proposal["price_share"])))
+            self.assertAlmostEqual(Decimal(proposal["saves"]), saves, delta=Decimal("0.02"))
+            self.assertIn(f"breaks even in month {proposal['break_even_month']}", proposal["words"])
+        self.assertGreater(Decimal(found["together"]["instance type"]), 0)
+        held = {nodes[0]["target"]: 100}
+        self.assertEqual(self.change({"held": held}).status_code, 204)
+        self.assertTrue(self.client.get(f"{self.address}/bench").json()["fit_is_current"])
+        rest = self.client.get(f"{self.address}/commitments").json()
+        self.assertEqual(rest["held"], held)
+        self.assertNotIn(nodes[0]["target"], [proposal["target"] for proposal in rest["proposals"]])
+        refused = self.change({"held": {"no-such": 2}})
+        self.assertEqual((refused.status_code, refused.json()["faults"][0]["path"]), (422, "beside.held.no-such"))
+        self.assertEqual(self.client.get(f"{self.address}/commitments", {"rate": "-1"}).status_code, 422)
+
+    def test_a_bridge_between_two_plans_sums_to_the_difference(self) -> None:
+        self.fitted()
+        self.assertEqual(self.client.get(f"{self.address}/bridge").status_code, 404)
+        self.send(self.client, "patch", f"/variants/{self.variant.pk}", {"survive_zone": "none"})
+        self.change({"fees": {"licence": {"per": "vcpu", "count": 1}, "load balancer": {"per": "study", "count": 1}}})
+        self.fitted()
+        found = self.client.get(f"{self.address}/bridge").json()
+        parts = sum(Decimal(found[name]) for name in ("price", "demand", "promises", "choices"))
+        self.assertEqual(parts, Decimal(found["after"]) - Decimal(found["before"]))
+        self.assertEqual(found["after"], self.bill()["total"])
+        self.assertLessEqual(Decimal(found["promises"]), 0)
+        self.assertEqual(self.client.get(f"{self.address}/bridge", {"before": 10**6}).status_code, 404)
+
+    def test_a_month_of_charges_is_taken_whole_and_laid_beside_the_plan(self) -> None:
+        self.change(BESIDE | {"disk": self.disk()})
+        self.fitted()
+        text = self.client.get(f"{self.address}/cost-data.csv", {"month": "2028-02"}).content.decode()
+        broken = text.replace("2028-02-03T00:00:00Z", "2028-02-03T00:00:00+05:00")
+        refused = self.send(
+            self.client, "post", f"/variants/{self.variant.pk}/charges", {"month": "2028-02", "text": broken}
+        )
+        self.assertEqual(refused.status_code, 422)
+        self.assertGreater(refused.json()["faults"][0]["line"], 1)
+        self.assertEqual(self.client.get(f"{self.address}/charges").json(), [])
+        body = {"month": "2028-02", "text": text, "origin": "february.csv"}
+        for _ in range(2):
+            # Handed in twice it is the same month, not twice the charges.
+            taken = self.send(self.client, "post", f"/variants/{self.variant.pk}/charges", body)
+            self.assertEqual(taken.status_code, 201, taken.content)
+        found = taken.json()
+        self.assertEqual((found["hours"], found["planned"]), ("696", self.bill(period="2028-02")["total"]))
+        for entry in found["compared"]:
+            self.assertLess(abs(Decimal(entry["difference"])), Decimal("0.02"), entry)
+        (kept,) = self.client.get(f"{self.address}/charges").json()
+        self.assertEqual((kept["month"], kept["origin"], kept["taken_by"]), ("2028-02", "february.csv", "planner"))
+        viewer = self.signed_in("viewer")
+        self.assertEqual(self.send(viewer, "post", f"/variants/{self.variant.pk}/charges", body).status_code, 403)
+        self.assertEqual(
+            self.send(self.client, "delete", f"/variants/{self.variant.pk}/charges/2028-02").status_code, 204
+        )
+        self.assertEqual(self.client.get(f"{self.address}/charges/2028-02").status_code, 404)
+
+    def test_per_use_is_answered_by_a_mixture_that_is_no_dearer(self) -> None:
+        self.fitted()
+        self.send(self.client, "post", f"/variants/{self.variant.pk}/inquiries", {"question": "per_use"})
+        self.work("ask")
+        found = self.client.get(f"{self.address}/inquiries/per_use").json()["per_use"]
+        self.assertLessEqual(Decimal(found["after"]), Decimal(found["before"]))
+        self.assertLessEqual(Decimal(found["floor_after"]), Decimal(found["after"]))
+        self.assertTrue(found["choices"])
+        for choice in found["choices"]:
+            self.assertGreaterEqual(choice["cpu_millicores"], 250)
+            self.assertLessEqual(choice["moved"], 1000)

@@ -26,6 +26,7 @@ class PerUseGiven:
 
     offers: tuple[ListedPerUse, ...]
     shares: Mapping[str, str]
+    alike: Mapping[str, tuple[str, ...]]
 
 
 @question
@@ -54,11 +55,18 @@ class PerUseQuestion(QuestionKind[PerUseGiven, PerUsePlan]):
             for workload in problem.workloads:
                 running[workload.name] += hours[level] * workload.replicas
         planned = {w.name: w.replicas for w in read_problem(occasion.the_fit.problem).workloads if w.replicas}
-        return PerUseGiven(offers, {name: str(running[name] / count) for name, count in planned.items()})
+        types = variant.region.edition.types.values_list("architecture", "name")
+        sold = {entry.name for entry in read_problem(occasion.the_fit.problem).instance_types}
+        alike = {
+            offer.name: tuple(name for chip, name in types if chip == offer.architecture and name in sold)
+            for offer in offers
+        }
+        return PerUseGiven(offers, {name: str(running[name] / count) for name, count in planned.items()}, alike)
 
     def answer(
         self, asked: Asked[PerUseGiven, PerUsePlan], control: Control, keep: Callable[[PerUsePlan], None]
     ) -> PerUsePlan:
         """Return the mixture."""
         shares = {name: Fraction(share) for name, share in asked.given.shares.items()}
-        return per_use_plan(*asked.fit, asked.given.offers, shares=shares, observer=control)
+        alike = {name: frozenset(types) for name, types in asked.given.alike.items()}
+        return per_use_plan(*asked.fit, asked.given.offers, shares=shares, alike=alike, observer=control)

@@ -4,14 +4,16 @@ import { client, taken, type Schemas } from './client'
 import { keys } from './keys'
 
 export type Bill = Schemas['BillOut']
-export type By = 'kind' | 'pool' | 'zone' | 'workload' | 'namespace' | 'owner' | 'service' | 'journey'
+export type By = 'kind' | 'pool' | 'zone' | 'workload' | 'namespace' | 'owner' | 'service' | 'journey' | 'label'
 export type Commitments = Schemas['CommitmentsOut']
 export type Commitment = Schemas['CommitmentOut']
 export type HoursFrom = Commitments['source']
 export interface BillAsked {
   period: string
   by: By
+  label: string
   spread: boolean
+  measure: 'dominant' | 'weight'
 }
 
 /** The bill of a variant's newest plan, asked anew with every fit. */

@@ -8448,11 +8448,51 @@ export interface components {
             };
         };
         /**
+         * BillQuery
+         * @description How a bill is divided, and for which period it is.
+         */
+        BillQuery: {
+            /**
+             * Period
+             * @description month (730 hours), a month of the calendar such as 2028-02, or the time until which the bill is.
+             * @default month
+             */
+            period?: string;
+            /**
+             * @description What the bill is divided by.
+             * @default kind
+             */
+            by?: "kind" | "pool" | "zone" | "workload" | "namespace" | "owner" | "service" | "journey" | "label";
+            /**
+             * Spread
+             * @description Whether what nobody asks for is laid on those who pay, in proportion.
+             * @default false
+             */
+            spread?: boolean;
+            /**
+             * Label
+             * @description The label by whose value the bill is divided.
+             * @default
+             */
+            label?: string;
+            /**
+             * @description How replicas share a node: by the largest share of any resource, or by CPU and memory, a core as much as 4 GiB.
+             * @default dominant
+             */
+            measure?: "dominant" | "weight";
+        };
+        /**
          * By
          * @description What a bill is divided by.
          * @enum {string}
          */
-        By: "kind" | "pool" | "zone" | "workload" | "namespace" | "owner" | "service" | "journey";
+        By: "kind" | "pool" | "zone" | "workload" | "namespace" | "owner" | "service" | "journey" | "label";
+        /**
+         * Measure
+         * @description By what replicas share their node: the largest share of any resource, or CPU and memory by weight.
+         * @enum {string}
+         */
+        Measure: "dominant" | "weight";
         /**
          * BillOut
          * @description A bill: its lines, and its parts by what was asked; lines sum to the total to the last cent, and so do the parts.
@@ -8500,6 +8540,16 @@ export interface components {
              * @description What the price list sells and the variant does not count.
              */
             left_out: string[];
+            /**
+             * Labels
+             * @description Names of labels that rows carry.
+             */
+            labels: string[];
+            /**
+             * By Level
+             * @description By level of demand, where nodes follow demand; empty: the design of levels is not computed.
+             */
+            by_level: components["schemas"]["LevelBillOut"][];
             /**
              * Sold
              * @description What the price list sells beside nodes.
@@ -8603,6 +8653,27 @@ export interface components {
              * @description Price list that the price is from, with its date.
              */
             source: string;
+        };
+        /**
+         * LevelBillOut
+         * @description What a level of demand costs in its hours of the period, where nodes follow demand.
+         */
+        LevelBillOut: {
+            /**
+             * Level
+             * @description Demand level: trough, usual, peak or grown; of a finding stop, care or note.
+             */
+            level: string;
+            /**
+             * Hours
+             * @description Hours of the period at this level.
+             */
+            hours: number;
+            /**
+             * Cost
+             * @description What those hours cost, decimal text, in the study's currency.
+             */
+            cost: string;
         };
         /**
          * SoldBesideOut
@@ -20867,9 +20938,13 @@ export interface operations {
                 /** @description month (730 hours), a month of the calendar such as 2028-02, or the time until which the bill is. */
                 period?: string;
                 /** @description What the bill is divided by. */
-                by?: "kind" | "pool" | "zone" | "workload" | "namespace" | "owner" | "service" | "journey";
+                by?: "kind" | "pool" | "zone" | "workload" | "namespace" | "owner" | "service" | "journey" | "label";
                 /** @description Whether what nobody asks for is laid on those who pay, in proportion. */
                 spread?: boolean;
+                /** @description The label by whose value the bill is divided. */
+                label?: string;
+                /** @description How replicas share a node: by the largest share of any resource, or by CPU and memory, a core as much as 4 GiB. */
+                measure?: "dominant" | "weight";
             };
             header?: never;
             path: {
@@ -21175,9 +21250,13 @@ export interface operations {
                 /** @description month (730 hours), a month of the calendar such as 2028-02, or the time until which the bill is. */
                 period?: string;
                 /** @description What the bill is divided by. */
-                by?: "kind" | "pool" | "zone" | "workload" | "namespace" | "owner" | "service" | "journey";
+                by?: "kind" | "pool" | "zone" | "workload" | "namespace" | "owner" | "service" | "journey" | "label";
                 /** @description Whether what nobody asks for is laid on those who pay, in proportion. */
                 spread?: boolean;
+                /** @description The label by whose value the bill is divided. */
+                label?: string;
+                /** @description How replicas share a node: by the largest share of any resource, or by CPU and memory, a core as much as 4 GiB. */
+                measure?: "dominant" | "weight";
             };
             header?: never;
             path: {

@@ -26,11 +26,24 @@ const BY: { value: By; label: string }[] = [
   { value: 'journey', label: 'journey' },
   { value: 'workload', label: 'workload' },
 ]
+const LABEL = 'label '
+const by = computed<By>(() => {
+  const named = String(route.query.by ?? '')
+  return named.startsWith(LABEL) ? 'label' : (BY.find((entry) => entry.value === named)?.value ?? 'kind')
+})
+/** Everything a bill can be divided by, the labels that rows carry included. */
+const ways = computed(() => [...BY, ...(bill.value?.labels ?? []).map((name) => ({ value: `${LABEL}${name}`, label: `label ${name}` }))])
+const MEASURES = [
+  { value: 'dominant', label: 'by the resource of which most is taken' },
+  { value: 'weight', label: 'by CPU and memory, a core as 4 GiB' },
+]
 const BOUGHT = ['kind', 'pool', 'zone']
 const asked = computed(() => ({
   period: typeof route.query.period === 'string' ? route.query.period : 'month',
-  by: BY.find((entry) => entry.value === route.query.by)?.value ?? ('kind' as By),
+  by: by.value,
+  label: by.value === 'label' ? String(route.query.by).slice(LABEL.length) : '',
   spread: route.query.spread === 'yes',
+  measure: route.query.share === 'weight' ? ('weight' as const) : ('dominant' as const),
 }))
 const fit = computed(() => (isPlan(props.bench.fit) ? props.bench.fit.id : 0))
 const query = useBill(
@@ -48,9 +61,18 @@ const periods = [
 ]
 const chosen = computed(() => (asked.value.period === 'month' ? 'month' : /^\d{4}-\d\d$/.test(asked.value.period) ? 'calendar' : 'until'))
 const file = computed(() => {
-  const { period, by, spread } = asked.value
-  const parts = new URLSearchParams({ period, ...(BOUGHT.includes(by) ? {} : { by, spread: String(spread) }) })
+  const { period, by, label, spread, measure } = asked.value
+  const parts = new URLSearchParams({ period, ...(BOUGHT.includes(by) ? {} : { by, label, measure, spread: String(spread) }) })
   return `/api/variants/${props.bench.variant.id}/${BOUGHT.includes(by) ? 'bill' : 'showback'}.csv?${parts.toString()}`
+})
+
+/** What it costs where nodes follow demand: the hours at each level and their sum. */
+const byLevel = computed(() => {
+  const levels = bill.value?.by_level ?? []
+  if (!levels.length || !bill.value) return ''
+  const sum = levels.reduce((total, entry) => total + Number(entry.cost), 0)
+  const parts = levels.map((entry) => `${entry.level} ${entry.hours.toFixed(0)} h ${exactMoney(entry.cost)}`).join(', ')
+  return `Where nodes follow demand: ${exactMoney(sum)} ${bill.value.currency}, of which ${parts}.`
 })
 
 function set(change: Record<string, string | undefined>): void {
@@ -71,7 +93,14 @@ function setPeriod(kind: string): void {
     </aside>
     <section class="middle">
       <div class="tools">
-        <OneOf size="tiny" class="pick" name="divided by" :value="asked.by" :options="BY" @update:value="set({ by: $event })" />
+        <OneOf
+          size="tiny"
+          class="pick"
+          name="divided by"
+          :value="asked.label ? `${LABEL}${asked.label}` : asked.by"
+          :options="ways"
+          @update:value="set({ by: $event })"
+        />
         <OneOf size="tiny" class="wide" name="period" :value="chosen" :options="periods" @update:value="setPeriod" />
         <input
           v-if="chosen === 'calendar'"
@@ -90,6 +119,15 @@ function setPeriod(kind: string): void {
         <NCheckbox v-if="!BOUGHT.includes(asked.by)" :checked="asked.spread" @update:checked="set({ spread: $event ? 'yes' : undefined })"
           >spread what nobody asks for</NCheckbox
         >
+        <OneOf
+          v-if="!BOUGHT.includes(asked.by)"
+          size="tiny"
+          class="measure"
+          name="how a node is shared"
+          :value="asked.measure"
+          :options="MEASURES"
+          @update:value="set({ share: $event === 'weight' ? 'weight' : undefined })"
+        />
         <a :href="file" download>as CSV</a>
       </div>
       <FaultList v-if="error" :faults="error.faults ?? []" :title="error.message" />
@@ -98,10 +136,15 @@ function setPeriod(kind: string): void {
           <strong>{{ exactMoney(bill.total) }} {{ bill.currency }}</strong> for {{ bill.words
           }}<template v-if="!bench.fit_is_current">, of the last fit: the study was edited since</template>.
         </p>
+        <p v-if="byLevel" class="quiet">{{ byLevel }}</p>
         <BillBars :bill="bill" />
         <p v-if="!BOUGHT.includes(asked.by)" class="quiet">
-          A replica pays the share of its node that the resource takes of which it requests the largest share. Rows that are kept together
-          share by what they request, a core weighing as much as 4 GiB.
+          {{
+            asked.measure === 'weight'
+              ? 'A replica pays its part of the CPU and memory of its node, a core weighing as much as 4 GiB.'
+              : 'A replica pays the share of its node that the resource takes of which it requests the largest share.'
+          }}
+          Daemon workloads pay first; what the system keeps is in everybody’s part. Rows that are kept together share by what they request.
         </p>
         <FoldedTable title="Every line: quantity × price × hours" name="lines of the bill">
           <thead>
@@ -168,6 +211,9 @@ function setPeriod(kind: string): void {
 }
 .wide {
   width: 190px;
+}
+.measure {
+  width: 250px;
 }
 input {
   font: inherit;

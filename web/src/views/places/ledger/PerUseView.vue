@@ -44,8 +44,11 @@ const others = computed(() => Object.entries(found.value?.left_out ?? {}))
     <FaultList v-if="error" :faults="error.faults ?? []" :title="error.message" />
     <template v-if="found">
       <h2 v-if="found.after !== null">
-        {{ exactMoney(found.after) }} {{ currency }} a month with {{ plural(moved, 'replica') }} per use,
-        {{ saves > 0.005 ? `${exactMoney(saves)} less than on nodes alone` : 'no less than on nodes alone' }}
+        <template v-if="moved"
+          >{{ exactMoney(found.after) }} {{ currency }} a month with {{ plural(moved, 'replica') }} per use, {{ exactMoney(saves) }} less
+          than on nodes alone</template
+        >
+        <template v-else>Nothing should run per use: nodes alone cost {{ exactMoney(found.after) }} {{ currency }} a month</template>
         <span class="quiet">· no mixture costs less than {{ exactMoney(found.floor_after ?? 0) }}</span>
       </h2>
       <p v-else>{{ found.reason }}</p>

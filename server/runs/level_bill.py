@@ -1,0 +1,30 @@
+"""What a period costs where nodes follow demand: the design of levels with the hours at each."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from decimal import Decimal
+from fractions import Fraction
+
+from rombel.ledger import MONTH
+from runs.bills import as_decimal, charges_beside
+from runs.models import Question
+from runs.queries import latest_inquiry
+from runs.questions.asking import QUESTIONS
+from runs.questions.levels import DesignOfLevels
+from studies.models import Variant
+
+
+def bill_by_level(variant: Variant, hours: Fraction) -> Iterator[tuple[str, Fraction, Decimal]]:
+    """Yield each level of demand with its hours of a period and what they cost, where nodes follow demand and the design of levels is known.
+
+    Fees that no fit decides are paid in all hours alike.
+    """
+    row = latest_inquiry(variant, Question.LEVELS)
+    design = QUESTIONS[Question.LEVELS].answer_of(row) if row is not None else None
+    if isinstance(design, DesignOfLevels):
+        fees = sum((charge.amount for charge in charges_beside(variant, hours)), Fraction(0)) / hours
+        for level in design.levels:
+            share = Fraction(level.share).limit_denominator(10_000)
+            if share:
+                yield level.level, share * hours, as_decimal(share * hours * (Fraction(level.cost) / MONTH + fees))
