@@ -82,6 +82,9 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.goto(bench.replace("/fit", "/ledger?by=owner"))
         page.get_by_role("button", name="idle").wait_for()
         shot(page, "ledger")
+        page.goto(bench.replace("/fit", "/ledger?show=commitments&hours=levels"))
+        page.get_by_role("slider", name="committed level").wait_for()
+        shot(page, "ledger-commitments")
         for place in ("targets", "demand", "handover"):
             page.goto(bench.replace("/fit", f"/{place}"))
             page.get_by_role("navigation", name="places of the study").wait_for()
@@ -96,16 +99,6 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.goto(f"{address}/house")
         page.get_by_role("heading", name="What every node keeps").wait_for()
         shot(page, "house")
-        page.goto(bench.replace("/fit", "/demand"))
-        page.get_by_role("button", name="Import").click()
-        page.get_by_label("text to import").fill(
-            "apiVersion: apps/v1\nkind: Deployment\nmetadata: {name: kiosk, namespace: cafes}\nspec:\n  replicas: 4\n"
-            "  template:\n    spec:\n      containers:\n        - name: kiosk\n"
-            "          resources: {requests: {cpu: 250m, memory: 1KiB}}\n---\nkind: Service\nmetadata: {name: kiosk}\n"
-        )
-        page.get_by_role("button", name="Read it").click()
-        page.get_by_text("1 fault:").wait_for()
-        shot(page, "demand-import")
         for view, words in (("use", "Peaks that do not coincide"),):
             page.goto(bench.replace("/fit", f"/demand?show={view}"))
             page.get_by_text(words).wait_for()

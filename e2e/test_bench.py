@@ -45,7 +45,8 @@ from studies.models import Variant
 expect.set_options(timeout=20_000)
 DEMAND = tuple(f"demand?show={view}" for view in ("levels", "use", "growth", "running", "intake"))
 TARGETS = tuple(f"targets?show={view}" for view in ("journeys", "cost", "regions", "figures"))
-PLACES = ("targets", *TARGETS, "demand", "fit", "fit?view=steps", "drills", "rehearsal", "ledger", "handover")
+LEDGER = ("ledger", *(f"ledger?show={view}" for view in ("commitments", "perUse", "changes", "actual")))
+PLACES = ("targets", *TARGETS, "demand", "fit", "fit?view=steps", "drills", "rehearsal", *LEDGER, "handover")
 AXE = Path(__file__).parent.parent / "web" / "node_modules" / "axe-core" / "axe.min.js"
 
 
@@ -659,6 +660,39 @@ class TestLedger(BrowserCase):
         page.get_by_text("Every line: quantity").click()
         expect(page.get_by_role("columnheader", name="price from")).to_be_visible()
         self.assertEqual((self.serious(page), self.outside, self.errors), ([], [], []))
+
+    def test_a_planner_moves_a_commitment_compares_two_bills_and_hands_in_a_month_of_charges(self) -> None:
+        planner = self.signed_in("planner")
+        self.send(planner, "post", f"/variants/{self.variant.pk}/runs")
+        self.work()
+        page = self.open("planner")
+        self.go(page, "ledger?show=commitments")
+        line = page.get_by_role("slider", name="committed level")
+        best = line.get_attribute("aria-valuenow")
+        expect(page.get_by_role("heading", name=re.compile("^Commit to .* breaks even in month"))).to_be_visible()
+        line.press("ArrowDown")
+        expect(line).not_to_have_attribute("aria-valuenow", best or "")
+        page.get_by_role("button", name="Back to the level that costs least").click()
+        expect(line).to_have_attribute("aria-valuenow", best or "")
+        held = page.get_by_label("nodes committed already")
+        held.fill("three")
+        held.press("Enter")
+        expect(page.get_by_text("“three” is no number of an instance type")).to_be_visible()
+        self.send(planner, "patch", f"/variants/{self.variant.pk}", {"survive_zone": "none"})
+        self.send(planner, "post", f"/variants/{self.variant.pk}/runs")
+        self.work()
+        self.go(page, "ledger?show=changes")
+        expect(page.get_by_role("row", name=re.compile("^promises"))).to_be_visible()
+        month = planner.get(f"/api/variants/{self.variant.pk}/cost-data.csv?month=2028-02").content
+        self.go(page, "ledger?show=actual")
+        page.get_by_label("month of the file").fill("2028-02")
+        files = page.get_by_label("file of charges")
+        wrong = month.replace(b"BilledCost", b"Cost", 1)
+        files.set_input_files({"name": "wrong.csv", "mimeType": "text/csv", "buffer": wrong})
+        expect(page.get_by_text("The column 'BilledCost' is missing.")).to_be_visible()
+        files.set_input_files({"name": "february.csv", "mimeType": "text/csv", "buffer": month})
+        expect(page.get_by_role("heading", name=re.compile("billed in 2028-02"))).to_be_visible()
+        self.assertEqual((self.serious(page), self.outside), ([], []))
 
 
 class TestAccessible(BrowserCase):

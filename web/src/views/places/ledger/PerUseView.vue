@@ -3,7 +3,7 @@ import { NButton } from 'naive-ui'
 import { computed, toRef } from 'vue'
 import { underWay, type Bench, type Problem } from '../../../api/client'
 import { useInquiry } from '../../../api/inquiries'
-import { exactMoney, gibibytes, percent, plural, vcpus } from '../../../domain/format'
+import { exactMoney, gibibytes, percent, plural } from '../../../domain/format'
 import FaultList from '../../../ui/FaultList.vue'
 import InquiryLine from '../../../ui/InquiryLine.vue'
 
@@ -49,7 +49,7 @@ const others = computed(() => Object.entries(found.value?.left_out ?? {}))
           than on nodes alone</template
         >
         <template v-else>Nothing should run per use: nodes alone cost {{ exactMoney(found.after) }} {{ currency }} a month</template>
-        <span class="quiet">· no mixture costs less than {{ exactMoney(found.floor_after ?? 0) }}</span>
+        &nbsp;<span class="quiet">· no mixture costs less than {{ exactMoney(found.floor_after ?? 0) }}</span>
       </h2>
       <p v-else>{{ found.reason }}</p>
       <p>
@@ -73,7 +73,7 @@ const others = computed(() => Object.entries(found.value?.left_out ?? {}))
             <td>{{ choice.workload }}</td>
             <td>
               {{ choice.offer }}
-              <span class="quiet">{{ vcpus(choice.cpu_millicores) }} vCPU, {{ gibibytes(choice.memory_bytes) }} GiB</span>
+              <span class="quiet">{{ choice.cpu_millicores / 1000 }} vCPU, {{ gibibytes(choice.memory_bytes) }} GiB</span>
             </td>
             <td class="number">{{ percent(choice.share, 0) }}</td>
             <td class="number">{{ percent(choice.even_at, 0) }}</td>
