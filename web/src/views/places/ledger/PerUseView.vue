@@ -1,11 +1,9 @@
 <script setup lang="ts">
-import { NButton } from 'naive-ui'
 import { computed, toRef } from 'vue'
-import { underWay, type Bench, type Problem } from '../../../api/client'
+import { underWay, type Bench } from '../../../api/client'
 import { useInquiry } from '../../../api/inquiries'
 import { exactMoney, gibibytes, percent, plural } from '../../../domain/format'
-import FaultList from '../../../ui/FaultList.vue'
-import InquiryLine from '../../../ui/InquiryLine.vue'
+import AskWhole from '../../../ui/AskWhole.vue'
 
 /** Billing by the second against nodes: where both cost the same, workload by workload, and the cheaper mixture as a fit found it. */
 const props = defineProps<{ bench: Bench; mayEdit: boolean }>()
@@ -14,7 +12,6 @@ const inquiry = useInquiry(
   'per_use',
 )
 const found = computed(() => inquiry.now.value?.per_use ?? null)
-const error = computed(() => inquiry.ask.error.value as Problem | null)
 const currency = computed(() => props.bench.study.currency)
 const saves = computed(() => (found.value?.after ? Number(found.value.before) - Number(found.value.after) : 0))
 const moved = computed(() => found.value?.choices.reduce((sum, choice) => sum + choice.moved, 0) ?? 0)
@@ -24,24 +21,15 @@ const others = computed(() => Object.entries(found.value?.left_out ?? {}))
 
 <template>
   <section class="per-use">
-    <div class="head">
-      <NButton
-        v-if="mayEdit && bench.fit_is_current && !underWay(inquiry.now.value)"
-        size="small"
-        :type="found ? 'default' : 'primary'"
-        @click="inquiry.ask.mutate()"
-        >{{ found ? 'Compute anew' : 'Find the cheaper mixture' }}</NButton
-      >
-      <span v-if="found && !inquiry.now.value?.is_current" class="quiet">answered before the last change</span>
-    </div>
-    <InquiryLine
-      :inquiry="inquiry.now.value"
+    <AskWhole
+      :inquiry="inquiry"
+      :answered="!!found"
+      :may-ask="bench.fit_is_current"
       :may-edit="mayEdit"
+      first="Find the cheaper mixture"
+      again="Compute anew"
       doing="fitting:"
-      @stop="inquiry.stop.mutate($event)"
-      @ask="inquiry.ask.mutate()"
     />
-    <FaultList v-if="error" :faults="error.faults ?? []" :title="error.message" />
     <template v-if="found">
       <h2 v-if="found.after !== null">
         <template v-if="moved"
@@ -107,11 +95,6 @@ const others = computed(() => Object.entries(found.value?.left_out ?? {}))
   gap: 10px;
   align-content: start;
   font-size: 12px;
-}
-.head {
-  display: flex;
-  gap: 12px;
-  align-items: center;
 }
 h2 {
   font-size: 14px;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NButton, NCheckbox } from 'naive-ui'
+import { NCheckbox } from 'naive-ui'
 import { computed, toRef } from 'vue'
 import { useAvailability, type RegionPlan } from '../../../api/availability'
 import type { BenchActions } from '../../../api/bench'
@@ -8,8 +8,8 @@ import { underWay, type Bench, type Problem, type Schemas } from '../../../api/c
 import { useInquiry } from '../../../api/inquiries'
 import { exactMoney, percent, plural } from '../../../domain/format'
 import { felt } from '../../../domain/minutes'
+import AskWhole from '../../../ui/AskWhole.vue'
 import FaultList from '../../../ui/FaultList.vue'
-import InquiryLine from '../../../ui/InquiryLine.vue'
 
 /** One region, one more that stands by, or all that serve: what each way costs beside the minutes it buys. */
 const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
@@ -55,24 +55,17 @@ function more(way: RegionPlan): string {
 <template>
   <div class="regions">
     <section class="wide">
-      <div class="head">
-        <h2>More than one region</h2>
-        <NButton
-          v-if="mayEdit && bench.fit_is_current && journeys.length && !underWay(inquiry.now.value)"
-          size="small"
-          :type="found ? 'default' : 'primary'"
-          @click="inquiry.ask.mutate()"
-          >{{ found ? 'Compare again' : 'Compare the ways' }}</NButton
-        >
-        <span v-if="found && !inquiry.now.value?.is_current" class="quiet">answered before the last change</span>
-      </div>
-      <InquiryLine
-        :inquiry="inquiry.now.value"
+      <AskWhole
+        :inquiry="inquiry"
+        :answered="!!found"
+        :may-ask="bench.fit_is_current && journeys.length > 0"
         :may-edit="mayEdit"
+        first="Compare the ways"
+        again="Compare again"
         doing="fitting:"
-        @stop="inquiry.stop.mutate($event)"
-        @ask="inquiry.ask.mutate()"
-      />
+      >
+        <h2>More than one region</h2>
+      </AskWhole>
       <table v-if="found?.plans.length">
         <thead>
           <tr>
@@ -201,11 +194,6 @@ section {
 }
 .wide {
   grid-column: 1 / -1;
-}
-.head {
-  display: flex;
-  gap: 14px;
-  align-items: center;
 }
 td,
 th {
