@@ -27,7 +27,7 @@ from runs.findings import Situation, SupplyNews, findings, rates_used, supply_ne
 from runs.inputs import digest_of
 from runs.models import Fit
 from studies.adapt import Exchange, demand_rows, exchange_for, sold_families, supply_in, targets_of
-from studies.beside import node_disks
+from studies.beside import node_disks, zonal_disks
 from studies.models import StatedDeviation, Variant
 
 PURCHASES = ("on-demand", "interruptible", "committed")
@@ -260,6 +260,14 @@ def _terms(row: Edition) -> Iterator[dict[str, str]]:
     for tier in row.tiers.all():
         yield {"kind": "tier", "name": tier.name, "price": format(plain(tier.price_per_hour), "f"), "unit": "hour"}
     yield from _fees(row)
+    for term in row.terms.all():
+        at_once = f", {term.upfront_share:.0%} at once" if term.upfront_share else ""
+        unit = f"of the price on demand, {term.scope}, {term.months} months{at_once}"
+        yield {"kind": "commitment", "name": term.name, "price": format(plain(term.price_share), "f"), "unit": unit}
+    for entry in row.per_use.all():
+        for field, unit in (("vcpu_second", "vCPU-second"), ("gib_second", "GiB-second")):
+            price = format(plain(getattr(entry, field)), "f")
+            yield {"kind": "per use", "name": entry.name, "price": price, "unit": f"{unit}, {entry.least_s} s at least"}
 
 
 def _disks(rows: Iterable[Disk]) -> Iterator[dict[str, str]]:
@@ -274,9 +282,11 @@ def _fees(row: Edition) -> Iterator[dict[str, str]]:
 
 
 def sold_beside(variant: Variant) -> Iterator[dict[str, str]]:
-    """Yield what a variant's price list sells beside nodes: disks on them, and fees."""
+    """Yield what a variant's price list sells beside nodes: disks on them, zonal volumes, and fees."""
     if variant.region is not None:
         yield from _disks(node_disks(variant.region.edition))
+        for disk in _disks(zonal_disks(variant.region.edition)):
+            yield disk | {"kind": "volume"}
         yield from _fees(variant.region.edition)
 
 

@@ -149,7 +149,7 @@ def shown(told: BillTold) -> dict[str, Any]:
         "labels": told.labels,
         "by_level": [
             {"level": level, "hours": float(hours), "cost": cents(Fraction(cost))}
-            for level, hours, cost in bill_by_level(told.fit.variant, told.bill.hours)
+            for level, hours, cost in bill_by_level(told.fit, told.bill.hours)
         ],
         "sold": list(sold_beside(told.fit.variant)),
     }

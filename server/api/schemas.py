@@ -158,10 +158,11 @@ class FeeCount(Body):
 
 
 class BesideIn(Body):
-    """What is paid beside nodes: a root disk on each (GiB, 0: none is counted), fees by name, and nodes committed to already by instance type."""
+    """What is paid beside nodes: a root disk on each (GiB, 0: none is counted), what zonal volumes are, fees by name, and nodes committed to already by instance type."""
 
     disk: Annotated[str, Field(max_length=80)] = ""
     disk_gib: Annotated[int, Field(ge=0, le=65_536)] = 0
+    volume: Annotated[str, Field(max_length=80)] = ""
     fees: dict[Annotated[str, Field(max_length=80)], FeeCount] = {}
     held: dict[Annotated[str, Field(max_length=80)], Annotated[int, Field(ge=1, le=100_000)]] = {}
 

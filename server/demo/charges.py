@@ -60,6 +60,7 @@ def _charges() -> Iterator[Charge]:
     for zone in ("amber", "birch", "cedar"):
         dearer = Decimal("1.6") if zone == "birch" else Decimal(1)
         yield Charge("gateway", "", "", zone, 1, HOUR, price["gateway"] * dearer, _HOURS)
+        yield Charge("volume (zonal volume)", "", "", zone, 520, "GiB", DISKS[1].price_per_gib_month, _HOURS / 730)
     yield Charge("load balancer", "", "", "", 2, HOUR, price["load balancer"], _HOURS)
     yield Charge("control plane", "", "", "", 1, HOUR, Decimal("0.14"), _HOURS)
     yield Charge("traffic between zones", "", "", "", 9000, "GiB", price["traffic between zones"], _HOURS / 730)

@@ -77,6 +77,7 @@ def load_catalogue() -> None:
 BESIDE = {
     "disk": "node disk",
     "disk_gib": 50,
+    "volume": "zonal volume",
     "fees": {
         "licence": {"per": "vcpu", "count": 1},
         "gateway": {"per": "zone", "count": 1},

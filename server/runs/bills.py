@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -35,11 +35,11 @@ from rombel.ledger import (
 from rombel.model.beside import Per
 from rombel.model.demand import Demand, parted_name
 from rombel.model.fit_problem import FitProblem
-from rombel.model.fit_solution import FitSolution
+from rombel.model.fit_solution import FitSolution, NodeBatch
 from runs.models import Fit
 from runs.queries import WITHOUT_ANSWER, latest_fit
-from studies.adapt import demand_rows, exchange_for
-from studies.beside import beside_of, left_out
+from studies.adapt import Exchange, demand_rows, exchange_for
+from studies.beside import beside_of, left_out, volume_disk
 from studies.models import Variant
 
 
@@ -140,7 +140,7 @@ def told_bill(variant: Variant, period: str, division: Division) -> BillTold:
 def billed(fit: Fit, hours: Fraction = MONTH) -> Billed:
     """Return a fit's plan with its bill, fees of its variant as they are now."""
     problem, solution = read_problem(fit.problem), read_solution(fit.solution)
-    others = tuple(charges_beside(fit.variant, hours))
+    others = tuple(charges_beside(fit.variant, solution.nodes, hours))
     return Billed(
         bill_of(problem, solution, hours=hours, source=source_of(fit.variant), others=others), problem, solution
     )
@@ -184,8 +184,8 @@ def source_of(variant: Variant) -> str:
     return "" if edition is None else f"{edition.provider.name}, {edition.dated.isoformat()}"
 
 
-def charges_beside(variant: Variant, hours: Fraction = MONTH) -> Iterator[Charge]:
-    """Yield what is paid that no fit decides: the control plane's tier and the study's own fees."""
+def charges_beside(variant: Variant, nodes: Sequence[NodeBatch], hours: Fraction = MONTH) -> Iterator[Charge]:
+    """Yield what is paid that no fit decides: the control plane's tier, the study's own fees, and volumes where replicas stand."""
     if variant.region is None:
         return
     edition, source = variant.region.edition, source_of(variant)
@@ -197,6 +197,27 @@ def charges_beside(variant: Variant, hours: Fraction = MONTH) -> Iterator[Charge
         if cost.per is Per.STUDY:
             times = hours if cost.unit == HOUR else hours / MONTH
             yield Charge(cost.name, "", "", "", cost.count, cost.unit, cost.price, times, source)
+    yield from _volumes(variant, nodes, convert, hours)
+
+
+def _volumes(variant: Variant, nodes: Sequence[NodeBatch], convert: Exchange, hours: Fraction) -> Iterator[Charge]:
+    """Yield each workload's zonal volumes by zone: every replica has its own, the replicas that stand for a loss too."""
+    disk = volume_disk(variant)
+    sizes = {
+        row.full_name: sum(-(-volume.size_bytes // 2**30) for volume in row.pod.volumes if volume.zonal)
+        for row in demand_rows(variant.study)
+    }
+    standing: Counter[tuple[str, str]] = Counter()
+    for batch in nodes if disk is not None else ():
+        for joined, count in batch.replicas.items():
+            for name, times in parted_name(joined):
+                standing[name, batch.zone] += count * times * batch.count
+    for (name, zone), count in standing.items():
+        if disk is not None and (gib := sizes.get(name, 0) * count):
+            price = convert(disk.price_per_gib_month)
+            yield Charge(
+                f"volume ({disk.name})", name, "", zone, gib, "GiB", price, hours / MONTH, source_of(variant), name
+            )
 
 
 def as_decimal(amount: Fraction) -> Decimal:

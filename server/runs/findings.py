@@ -64,8 +64,8 @@ class Situation:
 
     @cached_property
     def fees_per_month(self) -> Decimal:
-        """Return what is paid beside nodes and zones in the study's currency: the control plane's tier and the study's fees."""
-        charges = charges_beside(self.variant)
+        """Return what is paid beside nodes and zones in the study's currency: the control plane's tier, the study's fees, volumes."""
+        charges = charges_beside(self.variant, self.nodes)
         return as_decimal(sum((charge.amount for charge in charges), Fraction(0)))
 
 

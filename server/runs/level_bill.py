@@ -6,24 +6,25 @@ from collections.abc import Iterator
 from decimal import Decimal
 from fractions import Fraction
 
+from rombel.formats import read_solution
 from rombel.ledger import MONTH
 from runs.bills import as_decimal, charges_beside
-from runs.models import Question
+from runs.models import Fit, Question
 from runs.queries import latest_inquiry
 from runs.questions.asking import QUESTIONS
 from runs.questions.levels import DesignOfLevels
-from studies.models import Variant
 
 
-def bill_by_level(variant: Variant, hours: Fraction) -> Iterator[tuple[str, Fraction, Decimal]]:
+def bill_by_level(fit: Fit, hours: Fraction) -> Iterator[tuple[str, Fraction, Decimal]]:
     """Yield each level of demand with its hours of a period and what they cost, where nodes follow demand and the design of levels is known.
 
-    Fees that no fit decides are paid in all hours alike.
+    Fees that no fit decides, and volumes as they stand in the plan, are paid in all hours alike.
     """
-    row = latest_inquiry(variant, Question.LEVELS)
+    row = latest_inquiry(fit.variant, Question.LEVELS)
     design = QUESTIONS[Question.LEVELS].answer_of(row) if row is not None else None
     if isinstance(design, DesignOfLevels):
-        fees = sum((charge.amount for charge in charges_beside(variant, hours)), Fraction(0)) / hours
+        nodes = read_solution(fit.solution).nodes
+        fees = sum((charge.amount for charge in charges_beside(fit.variant, nodes, hours)), Fraction(0)) / hours
         for level in design.levels:
             share = Fraction(level.share).limit_denominator(10_000)
             if share:

@@ -21,6 +21,17 @@ def node_disks(edition: Edition) -> QuerySet[Disk]:
     return edition.disks.filter(scope="node").order_by("id")
 
 
+def zonal_disks(edition: Edition) -> QuerySet[Disk]:
+    """Return the disks of a price list that stand in a zone, for volumes."""
+    return edition.disks.filter(scope="zone").order_by("id")
+
+
+def volume_disk(variant: Variant) -> Disk | None:
+    """Return the disk that a variant's zonal volumes are; None where none is counted."""
+    name = variant.beside.get("volume", "")
+    return zonal_disks(variant.region.edition).filter(name=name).first() if variant.region and name else None
+
+
 def beside_of(variant: Variant, region: Region, convert: Callable[[Decimal], Decimal]) -> tuple[BesideCost, ...]:
     """Return what is paid beside nodes in a region, in the study's currency; what its price list does not sell is not paid there."""
     stated, edition = variant.beside, region.edition
@@ -42,7 +53,9 @@ def left_out(variant: Variant) -> list[str]:
     edition, stated = variant.region.edition, variant.beside
     fees = [fee.name for fee in edition.fees.all() if fee.name not in stated.get("fees", {})]
     disk = [] if stated.get("disk_gib") or not node_disks(edition).exists() else ["root disks"]
-    return disk + fees
+    volumes = variant.study.workloads.filter(pod__volumes__0__isnull=False).exists()
+    zonal = ["zonal volumes"] if volumes and not stated.get("volume") and zonal_disks(edition).exists() else []
+    return disk + zonal + fees
 
 
 def normal(beside: Mapping[str, Any]) -> dict[str, Any]:
@@ -50,7 +63,8 @@ def normal(beside: Mapping[str, Any]) -> dict[str, Any]:
     fees = {name: {"per": own["per"], "count": own.get("count", 1)} for name, own in beside.get("fees", {}).items()}
     disk = {"disk": beside.get("disk", ""), "disk_gib": beside["disk_gib"]} if beside.get("disk_gib") else {}
     held = {"held": dict(beside["held"])} if beside.get("held") else {}
-    return disk | ({"fees": fees} if fees else {}) | held
+    volume = {"volume": beside["volume"]} if beside.get("volume") else {}
+    return disk | volume | ({"fees": fees} if fees else {}) | held
 
 
 def beside_faults(beside: Mapping[str, Any], region: Region | None) -> Iterator[Fault]:
@@ -67,6 +81,10 @@ def beside_faults(beside: Mapping[str, Any], region: Region | None) -> Iterator[
         yield Fault("ledger.disk", "beside.disk", reason, f"Name one of {', '.join(disks) or 'another provider'}.")
     if not 0 <= gib <= MOST_GIB:
         yield Fault("ledger.disk", "beside.disk_gib", f"A root disk has no {gib} GiB.", f"State 0 to {MOST_GIB}.")
+    volume, zonal = beside.get("volume", ""), [disk.name for disk in zonal_disks(edition)]
+    if volume and volume not in zonal:
+        fix = f"Name one of {', '.join(zonal) or 'another provider'}."
+        yield Fault("ledger.volume", "beside.volume", f"There is no zonal volume '{volume}'.", fix)
     fees = {fee.name: fee.unit for fee in edition.fees.all()}
     for name, own in beside.get("fees", {}).items():
         path = f"beside.fees.{name}"
@@ -99,6 +117,8 @@ def that_is_sold(beside: Mapping[str, Any], region: Region | None) -> dict[str, 
     kept: dict[str, Any] = {"fees": {name: own for name, own in beside.get("fees", {}).items() if name in fees}}
     if node_disks(region.edition).filter(name=beside.get("disk", "")).exists():
         kept |= {name: beside[name] for name in ("disk", "disk_gib") if name in beside}
+    if zonal_disks(region.edition).filter(name=beside.get("volume", "")).exists():
+        kept["volume"] = beside["volume"]
     offered = _offered(region) if beside.get("held") else set()
     kept["held"] = {name: count for name, count in beside.get("held", {}).items() if name in offered}
     return kept

@@ -39,6 +39,8 @@ class Charge:
         The amount is quantity times price times ``times``: hours where the unit is one, else months.
     source
         Where the price is from.
+    payer
+        The workload that it is for alone; empty: see ``shared_out``.
 
     """
 
@@ -51,6 +53,7 @@ class Charge:
     price: Decimal
     times: Fraction
     source: str = ""
+    payer: str = ""
 
     @property
     def amount(self) -> Fraction:

@@ -61,7 +61,7 @@ def shared_out(
         if charge.purchase:
             of_offer[charge.offer] += Fraction(charge.price) * charge.times
         else:
-            found[SHARED] += charge.amount
+            found[charge.payer or SHARED] += charge.amount
     for count, offer, shares in _node_shares(problem, solution, weights):
         for payer, share in shares.items():
             found[payer] += count * share * of_offer[offer]

@@ -118,8 +118,10 @@ class TestSharing(unittest.TestCase):
     def test_every_way_of_sharing_sums_to_the_bill_to_the_last_cent(self) -> None:
         for problem, solution in cases():
             fee = Charge("gateway", "", "", "amber", 1, "hour", Decimal("0.045"), Fraction(730))
-            bill = bill_of(problem, solution, others=(fee,))
+            volume = Charge("volume", "n/w0", "", "amber", 20, "GiB", Decimal("0.1"), Fraction(1), payer="n/w0")
+            bill = bill_of(problem, solution, others=(fee, volume))
             shares = shared_out(bill, problem, solution)
+            self.assertEqual(shares["n/w0"] - shared_out(bill_of(problem, solution), problem, solution)["n/w0"], 2)
             self.assertEqual(sum(shares.values()), bill.total)
             self.assertEqual(shares[SHARED], Fraction("0.045") * 730)
             self.assertTrue(all(amount > 0 for amount in shares.values()))

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import csv
 import io
+from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 
 from api.tests.base import WorkerCase
-from rombel.formats import read_problem
+from rombel.formats import read_problem, read_solution
+from rombel.model.demand import Volume
 from runs.models import Fit
+from studies.adapt import demand_of, fields_of
 from studies.models import Variant, Workload
 
 BESIDE = {
@@ -126,6 +129,30 @@ class TestLedger(WorkerCase):
         self.assertEqual(({charge["zone"] for charge in gateways}, len(gateways)), (used, len(used)))
         shown = self.client.get(f"{self.address}/bench").json()["fit"]["cost_per_hour"]
         self.assertEqual(Decimal(shown), fit.cost_per_hour)
+
+    def test_volumes_are_billed_where_replicas_stand_and_to_whose_they_are(self) -> None:
+        row = Workload.objects.filter(study=self.variant.study).order_by("position")[0]
+        value = demand_of(row)
+        held = replace(value, pod=replace(value.pod, volumes=(Volume("data", 10 * 2**30),)))
+        Workload.objects.filter(pk=row.pk).update(pod=fields_of(held, 0)["pod"])
+        # What is bound to its zone could not land in another.
+        Variant.objects.filter(pk=self.variant.pk).update(survive_zone="none")
+        fit = self.fitted()
+        self.assertIn("zonal volumes", self.bill()["left_out"])
+        before = {share["name"]: Decimal(share["amount"]) for share in self.bill(by="workload")["shares"]}
+        self.assertEqual(self.change({"volume": "zonal volume"}).status_code, 204)
+        self.assertTrue(self.client.get(f"{self.address}/bench").json()["fit_is_current"])
+        told = self.bill(by="workload")
+        placed = sum(b.count * b.replicas.get(value.full_name, 0) for b in read_solution(fit.solution).nodes)
+        volumes = [charge for charge in told["charges"] if charge["kind"] == "volume (zonal volume)"]
+        self.assertEqual(sum(charge["quantity"] for charge in volumes), 10 * placed)
+        after = {share["name"]: Decimal(share["amount"]) for share in told["shares"]}
+        # By hand: the demo's price list asks 0.102 a GiB and month.
+        self.assertAlmostEqual(
+            after[value.full_name] - before[value.full_name], Decimal("1.02") * placed, delta=Decimal("0.02")
+        )
+        self.assertEqual(sum(after.values()), Decimal(told["total"]))
+        self.assertEqual(self.change({"volume": "node disk"}).status_code, 422)
 
     def test_commitments_follow_from_the_hours_of_use_and_what_is_held_counts(self) -> None:
         self.assertEqual(self.client.get(f"{self.address}/commitments").status_code, 404)

@@ -4555,7 +4555,7 @@ export interface components {
         };
         /**
          * BesideIn
-         * @description What is paid beside nodes: a root disk on each (GiB, 0: none is counted), fees by name, and nodes committed to already by instance type.
+         * @description What is paid beside nodes: a root disk on each (GiB, 0: none is counted), what zonal volumes are, fees by name, and nodes committed to already by instance type.
          */
         BesideIn: {
             /**
@@ -4570,6 +4570,12 @@ export interface components {
              * @default 0
              */
             disk_gib?: number;
+            /**
+             * Volume
+             * @description Name of the zonal disk that volumes of replicas are; empty: volumes are not counted.
+             * @default
+             */
+            volume?: string;
             /**
              * Fees
              * @description By name of a fee of the price list, by what it is counted and how many there are.
@@ -4814,6 +4820,7 @@ export interface components {
              * @default {
              *       "disk": "",
              *       "disk_gib": 0,
+             *       "volume": "",
              *       "fees": {},
              *       "held": {}
              *     }

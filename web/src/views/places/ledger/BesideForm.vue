@@ -26,6 +26,10 @@ const diskOptions = computed(() => [
   { value: '', label: 'none is counted' },
   ...disks.value.map((disk) => ({ value: disk.name, label: disk.name })),
 ])
+const volumeOptions = computed(() => [
+  { value: '', label: 'none is counted' },
+  ...props.bill.sold.filter((entry) => entry.kind === 'volume').map((disk) => ({ value: disk.name, label: disk.name })),
+])
 
 function keep(change: Partial<Beside>): void {
   props.actions.change.mutate({ beside: { ...stated.value, ...change } })
@@ -67,6 +71,18 @@ function count(event: Event, then: (value: number) => void): void {
         />
         GiB</label
       >
+    </div>
+    <div v-if="volumeOptions.length > 1" class="line">
+      <span>zonal volumes of replicas</span>
+      <OneOf
+        size="tiny"
+        class="pick"
+        name="zonal volumes of replicas"
+        :value="stated.volume ?? ''"
+        :options="volumeOptions"
+        :disabled="!mayEdit"
+        @update:value="keep({ volume: $event })"
+      />
     </div>
     <div v-for="fee in fees" :key="fee.name" class="line">
       <NCheckbox
