@@ -93,13 +93,21 @@ def proposals(
         See ``worth_of``.
 
     """
-    free = [_beyond(sample, sold, held) for sample in samples]
+    free = [_beyond(sample, sold, held) for sample in _merged(samples)]
     found = [
         _proposal(term, target, zones, price, uses, yearly_rate)
         for term in terms
         for target, zones, price, uses in _targets(term, free, sold)
     ]
     return sorted(found, key=lambda p: (-p.worth.saves_per_month, p.term.name, p.target, p.zones))
+
+
+def _merged(samples: Sequence[Sample]) -> list[Sample]:
+    """Return samples with those of the same nodes as one: weeks of a rehearsal hold few different ones."""
+    hours: defaultdict[tuple[tuple[Place, Fraction], ...], Fraction] = defaultdict(Fraction)
+    for sample in samples:
+        hours[tuple(sorted(sample.nodes.items()))] += sample.hours
+    return [Sample(own, dict(nodes)) for nodes, own in hours.items()]
 
 
 def _beyond(sample: Sample, sold: Mapping[Place, SoldNode], held: Mapping[str, int]) -> Sample:
