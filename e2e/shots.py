@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import sys
 from pathlib import Path
 
@@ -64,6 +65,9 @@ def main(address: str, folder: Path, only: list[str]) -> None:
                 continue  # The frontier takes minutes.
             page.goto(bench.replace("/fit", f"/targets?show={view}&journey=where+is+my+ferry"))
             page.get_by_text(words).first.wait_for()
+            if view == "cost":
+                # Which of the two it is is known once the last answer was looked up.
+                page.get_by_role("button", name=re.compile("Compute (the frontier|anew)")).wait_for()
             if view == "cost" and page.get_by_role("button", name="Compute the frontier").is_visible():
                 page.get_by_role("button", name="Compute the frontier").click()
             if view == "cost":

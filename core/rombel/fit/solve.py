@@ -17,7 +17,7 @@ from rombel.fit.bounds.certificate import certificate_of
 from rombel.fit.bounds.linking import build_linking
 from rombel.fit.bounds.placed_reasons import room_reasons
 from rombel.fit.check.checker import check
-from rombel.fit.losses.growth import growing_workloads, growth_problem, without_zone
+from rombel.fit.losses.growth import growing_workloads, growth_problem, without_growing, without_zone
 from rombel.fit.losses.spares import landing_loss, with_spares
 from rombel.fit.observing import FitObserver, Progress, SilentObserver, Wish
 from rombel.fit.problem.building import build_instance
@@ -86,8 +86,10 @@ def _over_zones(
     """Return the answer that costs least with the zones it uses."""
 
     def solve(inner: FitProblem, observer: FitObserver, seconds: float | None) -> FitSolution:
-        start = None if before is None else only_in(before, inner.zones)
-        return fit(inner, seed=seed, params=replace(params, seconds=seconds), observer=observer, before=start)
+        start, own = None if before is None else only_in(before, inner.zones), replace(params, seconds=seconds)
+        # What waits for new nodes after a loss may get them in zones that the plan itself does not use.
+        found = fit(without_growing(inner), seed=seed, params=own, observer=observer, before=start)
+        return grown(problem, found, seed=seed, params=own, observer=observer) if found.nodes else found
 
     return over_zones(problem, wish, params.seconds, quick_floor, solve)
 

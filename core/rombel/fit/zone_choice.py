@@ -160,6 +160,7 @@ class _Choice:
         self.best: FitSolution | None = None
         self.others: list[FitSolution] = []
         self.proofs: dict[Zones, Certificate] = {}
+        self.stopped = False
 
     @property
     def done(self) -> float:
@@ -197,6 +198,7 @@ class _Choice:
     def take(self, zones: Zones, found: FitSolution) -> None:
         """Keep what a fit within a set found."""
         self.closed[zones] = self.open.pop(zones)
+        self.stopped = self.stopped or found.status is FitStatus.STOPPED
         if found.status is FitStatus.INFEASIBLE:
             del self.closed[zones]
             self.others.append(found)
@@ -218,8 +220,7 @@ class _Choice:
         floor, proofs = min(self.floor, self.cost), dict(self.proofs)
         whole = proofs.pop(self.everywhere, Certificate({}, ()))
         within = {_named(self.problem, zones): own for zones, own in proofs.items()}
-        stopped = self.best.status is FitStatus.STOPPED
-        status = FitStatus.STOPPED if stopped else FitStatus.FEASIBLE
+        status = FitStatus.STOPPED if self.stopped else FitStatus.FEASIBLE
         return replace(
             self.best,
             status=FitStatus.OPTIMAL if floor == self.cost else status,

@@ -14,6 +14,16 @@ def growing_workloads(problem: FitProblem) -> set[str]:
     return {entry.name for entry in problem.workloads if problem.promise_of(entry) is Survival.GROWING}
 
 
+def without_growing(problem: FitProblem) -> FitProblem:
+    """Return the problem as it is before anything is lost: what would wait for new nodes promises nothing."""
+
+    def calm(promise: Survival | None) -> Survival | None:
+        return Survival.NONE if promise is Survival.GROWING else promise
+
+    workloads = tuple(replace(entry, survive_zone=calm(entry.survive_zone)) for entry in problem.workloads)
+    return replace(problem, workloads=workloads, survive_zone=calm(problem.survive_zone) or Survival.NONE)
+
+
 def growth_problem(problem: FitProblem, solution: FitSolution, zone: str, *, own_pools: bool) -> FitProblem:
     """Return what is to be fitted on new nodes once a zone is gone.
 
