@@ -34,12 +34,24 @@ from rombel.formats import (
     read_rehearsal,
     read_solution,
     read_usage_csv,
+    write_cost_data,
     write_problem,
     write_solution,
 )
 from rombel.formats.tables import BILL_COLUMNS, write_bill_csv
 from rombel.inquiry.rehearsing import rehearsal_of_series
-from rombel.ledger import MONTH, bill_of, bill_rows, hours_of_month, line_amounts, month_of, rounded, shared_out
+from rombel.ledger import (
+    MONTH,
+    Account,
+    bill_of,
+    bill_rows,
+    cost_rows,
+    hours_of_month,
+    line_amounts,
+    month_of,
+    rounded,
+    shared_out,
+)
 from rombel.model.drill import DrillBook, Mark
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution, FitStatus
@@ -121,6 +133,9 @@ def _parser() -> argparse.ArgumentParser:
     bill.add_argument("--month", metavar="YYYY-MM", help="a month of the calendar; left out, one of 730 hours")
     bill.add_argument(
         "--json", action="store_true", help="lines and who pays for what, as JSON; left out, lines as CSV"
+    )
+    bill.add_argument(
+        "--cost-data", action="store_true", help="of --month by day, as CSV of the FinOps cost and usage format"
     )
     bill.set_defaults(run=_bill)
     warm = commands.add_parser("warm", help="compile what is compiled, ahead of the first use")
@@ -291,6 +306,11 @@ def _bill(options: argparse.Namespace) -> int:
     if options.month and not month:
         raise refuse("ledger.period", "--month", f"'{options.month}' is no month.", "Write a month such as 2028-02.")
     bill = bill_of(problem, solution, hours=hours_of_month(*month) if month else MONTH)
+    if options.cost_data:
+        if not month:
+            raise refuse("ledger.period", "--month", "Cost data is of a month.", "Add such as --month 2028-02.")
+        print(write_cost_data(cost_rows(bill, *month, Account("plan", "not stated", ""))), end="")
+        return FOUND
     amounts = line_amounts(bill)
     rows = bill_rows(bill, amounts)
     if options.json:

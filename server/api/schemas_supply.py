@@ -140,7 +140,7 @@ class RegionOutlook(Schema):
 class TermOut(Schema):
     """A price beside the offers: of a disk, a tier or a fee, in the list's currency."""
 
-    kind: Literal["disk", "tier", "fee"]
+    kind: Literal["disk", "tier", "fee", "commitment", "per use"]
     name: str
     price: str
     unit: str

@@ -17,10 +17,10 @@ from rombel.ledger import MONTH, Place, Proposal, Sample, SoldNode, proposals, w
 from rombel.model.fit_problem import OfferKey, Purchase
 from rombel.model.fit_solution import FitSolution, NodeBatch
 from rombel.model.study import asked_for
+from runs.level_bill import design_of
 from runs.models import Fit, Question
 from runs.queries import WITHOUT_ANSWER, latest_fit, latest_inquiry
 from runs.questions.asking import QUESTIONS
-from runs.questions.levels import DesignOfLevels
 from runs.questions.rehearsal import Rehearsed
 from studies.adapt import exchange_for
 from studies.models import Variant
@@ -94,14 +94,13 @@ def committing(variant: Variant, source: Source | None, yearly_rate: Fraction) -
 
 
 def _sources(variant: Variant, fit: Fit, solution: FitSolution) -> Iterator[tuple[Source, list[Sample]]]:
-    """Yield the samples of every source that was computed: of the rehearsal of this plan, of the newest levels, of the plan itself."""
+    """Yield the samples of every source that was computed: of the rehearsal of this plan, of the levels as they stand, of the plan itself."""
     row = latest_inquiry(variant, Question.REHEARSAL)
     played = QUESTIONS[Question.REHEARSAL].answer_of(row) if row is not None and row.fit_id == fit.pk else None
     if isinstance(played, Rehearsed) and played.outcome is not None:
         yield Source.REHEARSAL, _played(played)
-    row = latest_inquiry(variant, Question.LEVELS)
-    design = QUESTIONS[Question.LEVELS].answer_of(row) if row is not None else None
-    if isinstance(design, DesignOfLevels) and design.solutions:
+    design = design_of(variant)
+    if design is not None and design.solutions:
         shares = {level.level: Fraction(level.share).limit_denominator(10_000) for level in design.levels}
         samples = [
             Sample(shares[level] * MONTH, _by_place(read_solution(text).nodes))

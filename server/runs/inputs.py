@@ -24,10 +24,13 @@ def inputs_of(variant: Variant) -> str:
     # Rows as the database has them: reading them into values would take longer than the fingerprint saves.
     rows = list(variant.study.workloads.values_list(*FIELDS))
     study, rules = variant.study, present_rules()
+    choices = variant_fields(variant)
+    # What is held, and what volumes cost, is billed and never part of a problem.
+    choices["beside"] = {name: own for name, own in choices["beside"].items() if name not in ("held", "volume")}
     return digest_of(
         json.dumps(
             (
-                variant_fields(variant),
+                choices,
                 study.currency,
                 study.rates_id,
                 study.growth_percent,

@@ -9,10 +9,21 @@ from fractions import Fraction
 from rombel.formats import read_solution
 from rombel.ledger import MONTH
 from runs.bills import as_decimal, charges_beside
+from runs.inputs import inputs_of
 from runs.models import Fit, Question
 from runs.queries import latest_inquiry
 from runs.questions.asking import QUESTIONS
 from runs.questions.levels import DesignOfLevels
+from studies.models import Variant
+
+
+def design_of(variant: Variant) -> DesignOfLevels | None:
+    """Return the design of levels of a variant as it stands now; None: it is not computed, or of what was stated before."""
+    row = latest_inquiry(variant, Question.LEVELS)
+    if row is None or row.inputs != inputs_of(variant):
+        return None
+    design = QUESTIONS[Question.LEVELS].answer_of(row)
+    return design if isinstance(design, DesignOfLevels) else None
 
 
 def bill_by_level(fit: Fit, hours: Fraction) -> Iterator[tuple[str, Fraction, Decimal]]:
@@ -20,9 +31,7 @@ def bill_by_level(fit: Fit, hours: Fraction) -> Iterator[tuple[str, Fraction, De
 
     Fees that no fit decides, and volumes as they stand in the plan, are paid in all hours alike.
     """
-    row = latest_inquiry(fit.variant, Question.LEVELS)
-    design = QUESTIONS[Question.LEVELS].answer_of(row) if row is not None else None
-    if isinstance(design, DesignOfLevels):
+    if design := design_of(fit.variant):
         nodes = read_solution(fit.solution).nodes
         fees = sum((charge.amount for charge in charges_beside(fit.variant, nodes, hours)), Fraction(0)) / hours
         for level in design.levels:

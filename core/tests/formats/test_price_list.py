@@ -18,7 +18,9 @@ from rombel.model.price_list import (
     ListedDisk,
     ListedFee,
     ListedOffer,
+    ListedPerUse,
     ListedRegion,
+    ListedTerm,
     ListedTier,
     ListedType,
     PriceList,
@@ -40,6 +42,8 @@ LISTED = PriceList(
     (ListedDisk("zonal", "zone", Decimal("0.09")),),
     (ListedTier("kept", 3, Decimal("0.1"), Decimal("0.9995"), True), ListedTier("plain", 1, Decimal(0))),
     (ListedFee("gateway", "hour", Decimal("0.045")),),
+    (ListedTerm("a year", "family", 12, Decimal("0.62"), Decimal("0.5"), ("tern",)),),
+    (ListedPerUse("tide", Decimal("0.0000158"), Decimal("0.0000017"), ((250, 2**29), (1000, 2**31)), "amd64", 60),),
 )
 
 
@@ -70,6 +74,13 @@ class TestJson(unittest.TestCase):
             ("offers", {"colour": "red"}, ("schema.additionalProperties", "offers[0]")),
             ("types", {"name": "skua-8"}, ("catalogue.twice", "types[1]")),
             ("types", {"memory_bytes": 0}, ("schema.minimum", "types[0].memory_bytes")),
+            ("terms", {"months": 0}, ("schema.minimum", "terms[0].months")),
+            ("terms", {"price_share": "1.2"}, ("catalogue.share", "terms[0].price_share")),
+            ("terms", {"price_share": "-0.2"}, ("price.sign", "terms[0].price_share")),
+            ("terms", {"families": ["gull"]}, ("catalogue.family", "terms[0].families[0]")),
+            ("terms", {"scope": "region"}, ("schema.enum", "terms[0].scope")),
+            ("per_use", {"vcpu_second": "0"}, ("price.sign", "per_use[0].vcpu_second")),
+            ("per_use", {"sizes": []}, ("schema.minItems", "per_use[0].sizes")),
             ("tiers", {"members": 4}, ("schema.enum", "tiers[0].members")),
         ):
             with self.subTest(change=change):

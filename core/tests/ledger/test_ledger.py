@@ -199,6 +199,12 @@ class TestSharing(unittest.TestCase):
         )
         # Half to even, IEEE 754-2019 section 4.3.1: 0.125 is 0.12 and 0.375 is 0.38.
         self.assertEqual([rounded({"a": Fraction(n, 8)})["a"] for n in (1, 3)], [Decimal("0.12"), Decimal("0.38")])
+        halves = {"0.135": "0.14", "1.005": "1.00", "2.675": "2.68"}
+        for text, cents in halves.items():
+            self.assertEqual(rounded({"a": Fraction(text)})["a"], Decimal(cents))
+        # Rounded once and at the end, by hand: a thousand nodes for 730 hours; 9010.00 where each were rounded first.
+        fleet = Charge("node", "t", "on-demand", "z", 1000, "hour", Decimal("0.0123456"), Fraction(730))
+        self.assertEqual(rounded({"a": fleet.amount})["a"], Decimal("9012.29"))
         # Largest remainder (Hamilton) by the seats example of 100 000 votes on 10 seats: 5, 2, 1, 1, 1, 0 (Hare quota, from memory).
         votes = {"yellow": 47_000, "white": 16_000, "red": 15_800, "green": 12_000, "blue": 6_100, "pink": 3_100}
         seats = rounded({name: Fraction(count, 10_000) for name, count in votes.items()}, 0)

@@ -167,11 +167,16 @@ class TestLedger(WorkerCase):
             self.assertAlmostEqual(Decimal(proposal["saves"]), saves, delta=Decimal("0.02"))
             self.assertIn(f"breaks even in month {proposal['break_even_month']}", proposal["words"])
         self.assertGreater(Decimal(found["together"]["instance type"]), 0)
+        self.send(self.client, "post", f"/variants/{self.variant.pk}/inquiries", {"question": "levels"})
+        self.work("ask")
         held = {nodes[0]["target"]: 100}
         self.assertEqual(self.change({"held": held}).status_code, 204)
         self.assertTrue(self.client.get(f"{self.address}/bench").json()["fit_is_current"])
         rest = self.client.get(f"{self.address}/commitments").json()
-        self.assertEqual(rest["held"], held)
+        # What is held is no part of the question that the levels answered.
+        self.assertEqual((rest["held"], rest["source"]), (held, "levels"))
+        levels = self.bill()["by_level"]
+        self.assertAlmostEqual(sum(level["hours"] for level in levels), 730, 3)
         self.assertNotIn(nodes[0]["target"], [proposal["target"] for proposal in rest["proposals"]])
         refused = self.change({"held": {"no-such": 2}})
         self.assertEqual((refused.status_code, refused.json()["faults"][0]["path"]), (422, "beside.held.no-such"))

@@ -1927,7 +1927,7 @@ export interface components {
              * @description What kind it is.
              * @enum {string}
              */
-            kind: "disk" | "tier" | "fee";
+            kind: "disk" | "tier" | "fee" | "commitment" | "per use";
             /**
              * Name
              * @description Name.
