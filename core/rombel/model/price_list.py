@@ -234,7 +234,8 @@ def _term_faults(listed: PriceList) -> Iterator[Fault]:
             reason = f"'{term.name}' asks for {term.upfront_share} of it at once."
             yield Fault("catalogue.share", f"{path}.upfront_share", reason, "State a share from 0 to 1.")
         for place, name in enumerate(term.families):
-            if name not in families:
+            # A list may come in parts, what is beside the types first.
+            if families and name not in families:
                 reason = f"No instance type is of family '{name}', so nothing can be committed to."
                 yield Fault(
                     "catalogue.family",

@@ -88,7 +88,9 @@ function take(reading: number): void {
         </tbody>
       </table>
       <details v-if="provider.editions[0]?.terms.length">
-        <summary>Beside the offers: disks, control-plane tiers, fees, commitments and prices per use ({{ provider.editions[0].terms.length }})</summary>
+        <summary>
+          Beside the offers: disks, control-plane tiers, fees, commitments and prices per use ({{ provider.editions[0].terms.length }})
+        </summary>
         <ul>
           <li v-for="term in provider.editions[0].terms" :key="term.kind + term.name + term.unit">
             <span class="quiet">{{ term.kind }}</span> {{ term.name }}
