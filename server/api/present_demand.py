@@ -22,7 +22,7 @@ from rombel.model.pod import Amounts
 from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
 from rombel.model.row_facts import Fact, basis_words, eligibility, facts_of
 from rombel.model.study import Supply, matches
-from runs.queries import WITHOUT_ANSWER, latest_fit
+from runs.queries import WITHOUT_ANSWER, latest_fit, latest_plan
 from studies.adapt import demand_of, demand_rows, supply_of, targets_of
 from studies.models import LargeText, Study, Variant, Workload
 
@@ -77,8 +77,8 @@ def detail(row: Workload, variant: Variant) -> dict[str, Any]:
 
 def _on_the_fleet(value: Demand, variant: Variant) -> Iterator[Fact]:
     """Yield how many nodes of the fit a daemon workload runs on, and what it takes in all."""
-    fit = latest_fit(variant)
-    if fit is None or fit.status in WITHOUT_ANSWER:
+    fit = latest_plan(variant)
+    if fit is None:
         return
     labels = {entry.name: entry.labels() for entry in supply_of(variant).types}
     groups = read_solution(fit.solution).nodes

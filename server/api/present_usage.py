@@ -19,7 +19,7 @@ from rombel.model.pod import Amounts
 from rombel.model.quantity import show_cpu, show_memory
 from rombel.plan import floor_per_month, unit_prices
 from rombel.usage import Forecast, GrowthParams, Series, SizingPolicy, WorkloadUsage, coincide, forecast, reached_on
-from runs.queries import WITHOUT_ANSWER, latest_fit
+from runs.queries import latest_plan
 from studies.actions.change_study import events_of
 from studies.adapt import demand_of, demand_rows, supply_of, targets_of
 from studies.models import Study, Variant, Workload
@@ -220,8 +220,8 @@ def _limit(row: Demand, study: Study) -> tuple[float | None, str]:
 
 def _fit_limit(variant: Variant) -> tuple[float | None, str]:
     """Return the cores that pods of the present fit request in all."""
-    fit = latest_fit(variant)
-    if fit is None or fit.status in WITHOUT_ANSWER:
+    fit = latest_plan(variant)
+    if fit is None:
         return None, "there is no fit yet"
     cores = sum(
         levels_of(row, variant.study.growth_percent)[Level(variant.level)].replicas * row.request.cpu_millicores

@@ -12,8 +12,8 @@ from accounts.action import Missing
 from rombel.ledger import Account, Bill, Compared, compare_with_actual, cost_rows, hours_of_month, month_of
 from rombel.model.cost_data import ActualCharge
 from runs.bills import billed, source_of
-from runs.models import ActualMonth, Fit
-from runs.queries import WITHOUT_ANSWER, latest_fit
+from runs.models import ActualMonth
+from runs.queries import latest_plan
 from studies.models import Variant
 
 
@@ -68,11 +68,7 @@ def planned_rows(variant: Variant, month: str) -> list[Any]:
 
 
 def _planned(variant: Variant, month: str) -> Bill:
-    fit, found = latest_fit(variant), month_of(month)
-    if fit is None or fit.status in WITHOUT_ANSWER or found is None:
+    fit, found = latest_plan(variant), month_of(month)
+    if fit is None or found is None:
         raise Missing(f"Variant {variant.pk} has no plan, so nothing is planned for a month.")
-    return _bill(fit, found)
-
-
-def _bill(fit: Fit, month: tuple[int, int]) -> Bill:
-    return billed(fit, hours_of_month(*month)).bill
+    return billed(fit, hours_of_month(*found)).bill

@@ -9,7 +9,7 @@ from accounts.action import Missing
 from rombel.ledger import Bridge, bridge
 from runs.bills import billed
 from runs.models import Fit
-from runs.queries import WITHOUT_ANSWER, latest_fit
+from runs.queries import WITHOUT_ANSWER, latest_plan
 from studies.models import Variant
 
 EARLIER = 8
@@ -35,8 +35,8 @@ def told_bridge(variant: Variant, before: int | None) -> BridgeTold:
         When there is no plan, or nothing to compare it with.
 
     """
-    fit = latest_fit(variant)
-    if fit is None or fit.status in WITHOUT_ANSWER:
+    fit = latest_plan(variant)
+    if fit is None:
         raise Missing(f"Variant {variant.pk} has no plan to compare.")
     others = _others(variant, fit)
     chosen = next((other for other, _ in others if before is None or other.pk == before), None)
@@ -57,7 +57,7 @@ def _others(variant: Variant, fit: Fit) -> list[tuple[Fit, str]]:
             seen.add(row.cost_per_hour)
             found.append((row, f"this variant, {row.created_at:%Y-%m-%d %H:%M}"))
     for other in variant.study.variants.exclude(pk=variant.pk).order_by("position"):
-        newest = latest_fit(other)
-        if newest is not None and newest.status not in WITHOUT_ANSWER:
+        newest = latest_plan(other)
+        if newest is not None:
             found.append((newest, other.name))
     return found

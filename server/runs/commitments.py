@@ -19,7 +19,7 @@ from rombel.model.fit_solution import FitSolution, NodeBatch
 from rombel.model.study import asked_for
 from runs.level_bill import design_of
 from runs.models import Fit, Question
-from runs.queries import WITHOUT_ANSWER, latest_fit, latest_inquiry
+from runs.queries import latest_inquiry, latest_plan
 from runs.questions.asking import QUESTIONS
 from runs.questions.rehearsal import Rehearsed
 from studies.adapt import exchange_for
@@ -71,8 +71,8 @@ def committing(variant: Variant, source: Source | None, yearly_rate: Fraction) -
         When there is no plan, or the source was not computed for it.
 
     """
-    fit = latest_fit(variant)
-    if fit is None or fit.status in WITHOUT_ANSWER or variant.region is None:
+    fit = latest_plan(variant)
+    if fit is None or variant.region is None:
         raise Missing(f"Variant {variant.pk} has no plan, so there is nothing to commit to.")
     problem, solution = read_problem(fit.problem), read_solution(fit.solution)
     known = dict(_sources(variant, fit, solution))

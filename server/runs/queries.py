@@ -40,6 +40,12 @@ def latest_fit(variant: Variant) -> Fit | None:
     return variant.fits.select_related("stated").order_by("run_id", "pk").last()
 
 
+def latest_plan(variant: Variant) -> Fit | None:
+    """Return the newest fit of a variant; None where there is none, or it has no nodes."""
+    fit = latest_fit(variant)
+    return None if fit is None or fit.status in WITHOUT_ANSWER else fit
+
+
 def latest_answer(variant: Variant) -> Fit | None:
     """Return the newest fit of a variant that has nodes."""
     found = variant.fits.exclude(status__in=WITHOUT_ANSWER)

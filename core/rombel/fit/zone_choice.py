@@ -57,7 +57,13 @@ def sets_of_zones(problem: FitProblem) -> list[Zones]:
         return [sold]
     sizes = range(len(charged), -1, -1)
     sets = [free.union(chosen) for size in sizes for chosen in combinations(charged, size)]
-    return [zones for zones in sets if zones == sold or (zones and _possible(problem, zones))]
+    running = frozenset(o.zone for entry in problem.instance_types for o in entry.offers if o.fewest_nodes)
+    spreads = [_Spread(problem, workload) for workload in problem.workloads if workload.replicas]
+    return [
+        zones
+        for zones in sets
+        if zones == sold or (zones and running <= zones and all(spread.allows(zones) for spread in spreads))
+    ]
 
 
 def _sold(problem: FitProblem) -> Zones:
@@ -69,23 +75,21 @@ def _charged(problem: FitProblem) -> list[str]:
     return [zone for zone in problem.zones if zone in sold and problem.charge_of([zone])]
 
 
-def _possible(problem: FitProblem, zones: Zones) -> bool:
-    """Return whether nothing that runs in any case is outside, and no spread rule asks for replicas there."""
-    running = {o.zone for entry in problem.instance_types for o in entry.offers if o.fewest_nodes}
-    if not running <= zones:
-        return False
-    return all(_spread_allows(problem, workload, zones) for workload in problem.workloads if workload.replicas)
+class _Spread:
+    """Where a workload stands already, and its spread rule over the zones that it may use."""
 
+    def __init__(self, problem: FitProblem, workload: Workload) -> None:
+        self._bound = {zone for zone, count in workload.stands.items() if count}
+        self._replicas, self._skew = workload.replicas, 0 if workload.equal_zones else workload.zone_skew
+        # Only a rule over zones asks for them, and looking through a large price list takes time.
+        self._own = Zones() if self._skew is None else domains(problem, workload)
 
-def _spread_allows(problem: FitProblem, workload: Workload, zones: Zones) -> bool:
-    if any(count for zone, count in workload.stands.items() if zone not in zones):
-        return False
-    skew = 0 if workload.equal_zones else workload.zone_skew
-    if skew is None:
-        return True
-    own = domains(problem, workload)
-    # An empty zone holds none, so that no other may hold more than the skew.
-    return own <= zones or workload.replicas <= skew * len(own & zones)
+    def allows(self, zones: Zones) -> bool:
+        """Return whether replicas may keep to these zones."""
+        if not self._bound <= zones:
+            return False
+        # An empty zone holds none, so that no other may hold more than the skew.
+        return self._skew is None or self._own <= zones or self._replicas <= self._skew * len(self._own & zones)
 
 
 def domains(problem: FitProblem, workload: Workload) -> Zones:

@@ -13,7 +13,7 @@ from decimal import ROUND_UP, Decimal
 from fractions import Fraction
 
 from rombel.fit import FitObserver, FitParams, fit_knowing
-from rombel.ledger import MONTH, bill_of, shared_out, spread
+from rombel.ledger import MONTH, bill_of, rounded, shared_out, spread
 from rombel.model.fit_problem import FitProblem, InstanceType, Offer, Purchase, Workload
 from rombel.model.fit_solution import FitSolution
 from rombel.model.price_list import ListedPerUse
@@ -74,7 +74,7 @@ class PerUsePlan:
     @property
     def even_at(self) -> float:
         """Return the share of the hours at which all of it per use costs what it costs on nodes; 0: nothing may."""
-        full = sum(Decimal(1) * c.per_use / Decimal(c.share) for c in self.choices if c.share)
+        full = sum(c.per_use / Decimal(c.share) for c in self.choices if c.share)
         return float(sum((c.on_nodes for c in self.choices), Decimal(0)) / full) if full else 0.0
 
 
@@ -128,9 +128,9 @@ def per_use_plan(
     answer = fit_knowing(mixed, [solution], seed=seed, params=params, observer=observer)
     if not answer.found:
         return replace(known, reason="; ".join(answer.reasons))
-    moved: Counter[str] = Counter()
+    nodes, moved = {entry.name for entry in problem.instance_types}, Counter[str]()
     for batch in answer.nodes:
-        if batch.instance_type not in {entry.name for entry in problem.instance_types}:
+        if batch.instance_type not in nodes:
             moved.update({name: count * batch.count for name, count in batch.replicas.items()})
     return replace(
         known,
@@ -141,8 +141,7 @@ def per_use_plan(
 
 
 def _month(per_hour: Fraction) -> Decimal:
-    whole = per_hour * MONTH
-    return Decimal(round(whole * 100)) / 100
+    return rounded({0: per_hour * MONTH})[0]
 
 
 def _hindrance(problem: FitProblem) -> str:
@@ -194,15 +193,17 @@ def with_per_use(problem: FitProblem, choices: Sequence[PerUseChoice]) -> FitPro
     """Return the problem in which replicas of some workloads may also be billed for the hours that they run."""
     nodes = frozenset(entry.name for entry in problem.instance_types)
     chosen = {choice.workload: choice for choice in choices}
-    names = {name: f"per use: {name}" for name in chosen}
-    workloads = tuple(
-        replace(
-            w, instance_types=(nodes if w.instance_types is None else w.instance_types) | {names.get(w.name, "")} - {""}
-        )
+    own = {
+        w.name: _room_of_one(problem, w, chosen[w.name], f"per use: {w.name}")
         for w in problem.workloads
-    )
-    own = (_room_of_one(problem, w, chosen[w.name], names[w.name]) for w in problem.workloads if w.name in chosen)
-    return replace(problem, instance_types=(*problem.instance_types, *own), workloads=workloads)
+        if w.name in chosen
+    }
+    workloads = []
+    for w in problem.workloads:
+        may = nodes if w.instance_types is None else w.instance_types
+        workloads.append(replace(w, instance_types=may | {own[w.name].name} if w.name in own else may))
+    types = (*problem.instance_types, *own.values())
+    return replace(problem, instance_types=types, workloads=tuple(workloads))
 
 
 def _room_of_one(problem: FitProblem, workload: Workload, choice: PerUseChoice, name: str) -> InstanceType:

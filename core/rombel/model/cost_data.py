@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
 
-VERSION = "1.0"
 PRICING = {"on-demand": "Standard", "interruptible": "Dynamic", "committed": "Committed"}
 """How a kind of purchase is called there."""
 PURCHASE = {category: purchase for purchase, category in PRICING.items()}

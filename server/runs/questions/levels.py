@@ -16,7 +16,7 @@ from rombel.model.levels import hour_shares
 from rombel.plan import problems_by_level
 from rombel.usage import rise_within
 from runs.models import Question
-from runs.queries import WITHOUT_ANSWER, latest_fit, present_digest
+from runs.queries import latest_plan, present_digest
 from runs.questions.asking import Asked, Occasion, QuestionKind, month, question
 from studies.adapt import sized_rows, supply_of, targets_of
 from studies.models import Study, Variant
@@ -141,8 +141,8 @@ def _rise(study: Study) -> Rise | None:
 
 def _known_level(variant: Variant) -> KnownLevel | None:
     """Return the level that is fitted, with the answer that stands for it; None where there is none."""
-    fit = latest_fit(variant)
-    if fit is None or fit.status in WITHOUT_ANSWER or fit.digest != present_digest(variant)[0]:
+    fit = latest_plan(variant)
+    if fit is None or fit.digest != present_digest(variant)[0]:
         return None
     return KnownLevel(targets_of(variant).level, fit.solution)
 

@@ -35,6 +35,11 @@ export function isPlan<T extends { status: string }>(fit: T | null | undefined):
   return fit !== null && fit !== undefined && fit.status !== 'infeasible' && fit.status !== 'unknown'
 }
 
+/** The number of a bench's plan; 0: there is none. */
+export function planId(bench: Bench): number {
+  return isPlan(bench.fit) ? bench.fit.id : 0
+}
+
 /** Whether the last fit ended without a plan. */
 export function lacksPlan(fit: { status: string } | null | undefined): boolean {
   return fit !== null && fit !== undefined && !isPlan(fit)

@@ -10,6 +10,12 @@ export function exactMoney(amount: string | number): string {
   return exact.format(Number(amount)).replaceAll(',', '\u202f')
 }
 
+/** An amount with its sign, of which nothing has none. */
+export function signedMoney(amount: string | number): string {
+  const sign = Number(amount) > 0 ? '+' : Number(amount) < 0 ? '−' : ''
+  return `${sign}${exactMoney(Math.abs(Number(amount)))}`
+}
+
 export function percent(share: number, digits = 1): string {
   return `${(100 * share).toFixed(digits)}\u202f%`
 }

@@ -89,10 +89,11 @@ def _with_zones(problem: FitProblem, certificate: Certificate) -> Decimal:
         proved[zones] = max(proved.get(zones, Decimal(0)), proved_floor(problem.within(zones), prices))
     if 2 ** len(problem.zones) > MOST_SETS:
         return proved[frozenset(problem.zones)]
+    asked = [(w, _zones_of(problem, w)) for w in problem.workloads if w.replicas]
     wholes = []
     for number in range(1, 2 ** len(problem.zones)):
         used = frozenset(zone for place, zone in enumerate(problem.zones) if number >> place & 1)
-        if all(_may_keep_to(problem, w, used) for w in problem.workloads if w.replicas):
+        if all(_may_keep_to(problem, w, own, used) for w, own in asked):
             nodes = max(floor for zones, floor in proved.items() if used <= zones)
             wholes.append(
                 nodes + sum((price for z in used for _, price in problem.zone_charges.get(z, ())), Decimal(0))
@@ -100,9 +101,8 @@ def _with_zones(problem: FitProblem, certificate: Certificate) -> Decimal:
     return min(wholes, default=Decimal(0))
 
 
-def _may_keep_to(problem: FitProblem, workload: Workload, used: frozenset[str]) -> bool:
-    """Return whether counts let all replicas of a workload stand in these zones."""
-    own = _zones_of(problem, workload)
+def _may_keep_to(problem: FitProblem, workload: Workload, own: set[str], used: frozenset[str]) -> bool:
+    """Return whether counts let all replicas of a workload, which may use its own zones, stand in those that are used."""
     lasting = problem.promise_of(workload) in (Survival.STANDING, Survival.LANDING)
     if lasting and workload.left and not workload.bound_to_zone and len(own & used) < 2:
         return False

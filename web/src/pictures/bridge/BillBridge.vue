@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { exactMoney } from '../../domain/format'
+import { exactMoney, signedMoney } from '../../domain/format'
 import { bridgeLayout } from './layout'
 
 /** Two sums and what leads from one to the other, as bars below each other; each part begins where the last one ended. */
@@ -12,7 +12,6 @@ const props = defineProps<{
   currency: string
 }>()
 const bars = computed(() => bridgeLayout(props.before, props.parts, props.after, props.names))
-const signed = (amount: number) => `${amount > 0 ? '+' : amount < 0 ? '−' : ''}${exactMoney(Math.abs(amount))}`
 </script>
 
 <template>
@@ -27,7 +26,7 @@ const signed = (amount: number) => `${amount > 0 ? '+' : amount < 0 ? '−' : ''
             :style="{ left: `${100 * Math.min(bar.from, bar.to)}%`, width: `${100 * Math.abs(bar.to - bar.from)}%` }"
           />
         </td>
-        <td class="number">{{ bar.whole ? exactMoney(bar.amount) : signed(bar.amount) }}</td>
+        <td class="number">{{ bar.whole ? exactMoney(bar.amount) : signedMoney(bar.amount) }}</td>
       </tr>
     </tbody>
   </table>

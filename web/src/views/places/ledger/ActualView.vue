@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed, ref, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { isPlan, type Bench, type Problem } from '../../../api/client'
+import { planId, type Bench, type Problem } from '../../../api/client'
 import { useActual, useActualMonths } from '../../../api/ledger'
-import { exactMoney } from '../../../domain/format'
+import { exactMoney, signedMoney } from '../../../domain/format'
 import FaultList from '../../../ui/FaultList.vue'
 import OneOf from '../../../ui/OneOf.vue'
 
@@ -18,7 +18,7 @@ const months = useActualMonths(variant)
 const month = computed(() => (typeof route.query.month === 'string' ? route.query.month : (months.data.value?.[0]?.month ?? '')))
 const { shown, take, drop } = useActual(
   variant,
-  computed(() => (isPlan(props.bench.fit) ? props.bench.fit.id : 0)),
+  computed(() => planId(props.bench)),
   month,
 )
 const found = computed(() => (months.data.value?.length ? (shown.data.value ?? null) : null))
@@ -30,8 +30,7 @@ const tooLarge = ref('')
 const open = computed(() => found.value?.compared.filter((entry) => Math.abs(Number(entry.difference)) >= 0.005) ?? [])
 const alike = computed(() => (found.value?.compared.length ?? 0) - open.value.length)
 const difference = computed(() => Number(found.value?.billed ?? 0) - Number(found.value?.planned ?? 0))
-const signed = (amount: string | number | null) =>
-  amount === null ? '' : `${Number(amount) > 0 ? '+' : Number(amount) < 0 ? '−' : ''}${exactMoney(Math.abs(Number(amount)))}`
+const signed = (amount: string | number | null) => (amount === null ? '' : signedMoney(amount))
 
 function show(value: string | undefined): void {
   void router.replace({ query: { ...route.query, month: value } })

@@ -3,7 +3,7 @@ import { NCheckbox } from 'naive-ui'
 import { computed, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { BenchActions } from '../../../api/bench'
-import { isPlan, type Bench, type Problem } from '../../../api/client'
+import { planId, type Bench, type Problem } from '../../../api/client'
 import { useBill, type By } from '../../../api/ledger'
 import { exactMoney, price } from '../../../domain/format'
 import FaultList from '../../../ui/FaultList.vue'
@@ -45,7 +45,7 @@ const asked = computed(() => ({
   spread: route.query.spread === 'yes',
   measure: route.query.share === 'weight' ? ('weight' as const) : ('dominant' as const),
 }))
-const fit = computed(() => (isPlan(props.bench.fit) ? props.bench.fit.id : 0))
+const fit = computed(() => planId(props.bench))
 const query = useBill(
   toRef(() => props.bench.variant.id),
   fit,

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { isPlan, type Bench, type Problem } from '../../../api/client'
+import { planId, type Bench, type Problem } from '../../../api/client'
 import { useBridge } from '../../../api/ledger'
 import { exactMoney } from '../../../domain/format'
 import BillBridge from '../../../pictures/bridge/BillBridge.vue'
@@ -17,7 +17,7 @@ const asked = computed(() => {
 })
 const query = useBridge(
   toRef(() => props.bench.variant.id),
-  computed(() => (isPlan(props.bench.fit) ? props.bench.fit.id : 0)),
+  computed(() => planId(props.bench)),
   asked,
 )
 const found = computed(() => query.data.value ?? null)

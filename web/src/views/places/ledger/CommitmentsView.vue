@@ -2,7 +2,7 @@
 import { computed, ref, toRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { BenchActions } from '../../../api/bench'
-import { isPlan, type Bench, type Problem } from '../../../api/client'
+import { planId, type Bench, type Problem } from '../../../api/client'
 import { useCommitments, type Commitment, type HoursFrom } from '../../../api/ledger'
 import { useSize } from '../../../composables/useSize'
 import { exactMoney, money, percent } from '../../../domain/format'
@@ -23,7 +23,7 @@ const asked = computed(() => ({
 }))
 const query = useCommitments(
   toRef(() => props.bench.variant.id),
-  computed(() => (isPlan(props.bench.fit) ? props.bench.fit.id : 0)),
+  computed(() => planId(props.bench)),
   asked,
   computed(() => props.bench.variant.beside.held),
 )
