@@ -41,11 +41,16 @@ def shown_bridge(told: BridgeTold) -> dict[str, Any]:
     return {
         "currency": told.after.variant.study.currency,
         "fit_id": told.before.pk,
+        "edition_id": told.edition,
+        "before_name": told.names[0],
+        "after_name": told.names[1],
         "before": before,
         "after": after,
         **parts,
         "lines": [{"name": name, "before": cents(one), "after": cents(other)} for name, one, other in found.lines],
         "others": [{"fit_id": fit.pk, "name": name} for fit, name in told.others],
+        "lists": [{"edition_id": entry.pk, "name": name} for entry, name in told.lists],
+        "unsold": list(told.unsold),
     }
 
 
@@ -56,9 +61,10 @@ def shown_actual(told: ActualTold) -> dict[str, Any]:
         for name in ("planned", "billed")
     }
     return {
-        "currency": told.bill.currency,
+        "currency": told.currency,
         "month": told.row.month,
-        "hours": str(told.bill.hours),
+        "beside": told.beside,
+        "hours": str(told.hours),
         "planned": sum(columns["planned"].values(), Decimal(0)),
         "billed": sum(columns["billed"].values(), Decimal(0)),
         "compared": [

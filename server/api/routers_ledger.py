@@ -77,9 +77,12 @@ def get_commitments(
 
 
 @ledger.get("/variants/{variant_id}/bridge", operation_id="getBridge", response=BridgeOut)
-def get_bridge(request: HttpRequest, variant_id: int, before: int | None = None) -> Any:
-    """Return why the newest plan costs what it does beside another plan of the study (none stated: the first of the others)."""
-    return shown_bridge(told_bridge(variant_by_id(variant_id), before))
+def get_bridge(request: HttpRequest, variant_id: int, before: int | None = None, edition: int | None = None) -> Any:
+    """Return why the newest plan costs what it does beside another plan of the study, or beside itself at another edition of the price list.
+
+    Neither stated: beside the first of the others.
+    """
+    return shown_bridge(told_bridge(variant_by_id(variant_id), before, edition))
 
 
 @ledger.get("/variants/{variant_id}/cost-data.csv", operation_id="getCostData", response=str)
@@ -104,9 +107,9 @@ def take_charges(request: HttpRequest, variant_id: int, body: ChargesIn) -> Any:
 
 
 @ledger.get("/variants/{variant_id}/charges/{month}", operation_id="getActual", response=ActualOut)
-def get_actual(request: HttpRequest, variant_id: int, month: str) -> Any:
-    """Return what was planned and what was billed in a month."""
-    return shown_actual(told_actual(variant_by_id(variant_id), month))
+def get_actual(request: HttpRequest, variant_id: int, month: str, beside: str = "") -> Any:
+    """Return what was billed in a month, beside the plan or beside another month that was billed."""
+    return shown_actual(told_actual(variant_by_id(variant_id), month, beside))
 
 
 @ledger.delete("/variants/{variant_id}/charges/{month}", operation_id="dropCharges", response={204: None})
@@ -126,10 +129,8 @@ def shown(told: BillTold) -> dict[str, Any]:
         "total": told.total,
         "charges": [
             {
-                **{
-                    name: getattr(charge, name)
-                    for name in ("kind", "what", "purchase", "zone", "quantity", "unit", "source")
-                },
+                **{name: getattr(charge, name) for name in ("kind", "what", "purchase", "zone", "unit", "source")},
+                "quantity": _amount(Fraction(charge.quantity)),
                 "price": format(plain(charge.price), "f"),
                 "times": _amount(charge.times),
                 "amount": amount,

@@ -151,10 +151,10 @@ class BeyondIn(Body):
 
 
 class FeeCount(Body):
-    """By what a fee of the price list is counted, and how many; of GiB: in a month."""
+    """By what a fee of the price list is counted, and how many; of GiB: in a month. Of traffic 0 counts what rows state alone."""
 
-    per: Literal["vcpu", "node", "zone", "study"]
-    count: Annotated[int, Field(ge=1, le=100_000_000)] = 1
+    per: Literal["vcpu", "node", "zone", "study", "out", "crossing"]
+    count: Annotated[int, Field(ge=0, le=100_000_000)] = 1
 
 
 class BesideIn(Body):

@@ -19,7 +19,7 @@ class ChargeOut(Schema):
     what: str
     purchase: str
     zone: str
-    quantity: int
+    quantity: str
     unit: str
     price: str
     times: str
@@ -160,6 +160,13 @@ class OtherPlan(Schema):
     name: str
 
 
+class OtherList(Schema):
+    """A price list at which the same plan may be billed."""
+
+    edition_id: int
+    name: str
+
+
 class BridgeLine(Schema):
     """What is bought, and its amounts in both bills."""
 
@@ -169,10 +176,16 @@ class BridgeLine(Schema):
 
 
 class BridgeOut(Schema):
-    """What leads from one month's bill to another: price, demand, promises and choices sum to the difference to the last cent."""
+    """What leads from one month's bill to another: price, demand, promises and choices sum to the difference to the last cent.
+
+    ``edition_id``: the price list at which the same plan is billed; ``unsold``: instance types of the plan that it does not offer.
+    """
 
     currency: str
     fit_id: int
+    edition_id: int | None
+    before_name: str
+    after_name: str
     before: Decimal
     after: Decimal
     price: Decimal
@@ -181,6 +194,8 @@ class BridgeOut(Schema):
     choices: Decimal
     lines: list[BridgeLine]
     others: list[OtherPlan]
+    lists: list[OtherList]
+    unsold: list[str]
 
 
 class ChargesIn(Body):
@@ -201,7 +216,10 @@ class ActualMonthOut(Schema):
 
 
 class ComparedOut(Schema):
-    """One thing as it was planned and as it was billed; null: it is in that one not. ``by_amount`` and ``by_price`` sum to the difference."""
+    """One thing as it was planned, or billed in the month beside, and as it was billed; null: it is in that one not.
+
+    ``by_amount`` and ``by_price`` sum to the difference.
+    """
 
     item: str
     purchase: str
@@ -214,10 +232,14 @@ class ComparedOut(Schema):
 
 
 class ActualOut(Schema):
-    """A month that was billed beside the plan for the hours of that month; the differences sum to that of the totals."""
+    """A month that was billed beside the plan for its hours, or beside another month that was billed; the differences sum to that of the totals.
+
+    ``beside``: the other month, whose amounts then stand under ``planned``; empty: the plan.
+    """
 
     currency: str
     month: str
+    beside: str
     hours: str
     planned: Decimal
     billed: Decimal

@@ -6,6 +6,7 @@ from rombel.model.demand import Basis, Budget, Demand, Partitioned, PodDetail, S
 from rombel.model.fit_problem import Survival
 from rombel.model.pod import Amounts
 from rombel.model.study import ARCHITECTURE_LABEL
+from rombel.model.traffic import Traffic
 
 AMD = {ARCHITECTURE_LABEL: "amd64"}
 MIB = 2**20
@@ -97,11 +98,27 @@ _PARTITIONED = {
     "positions/history": Partitioned(16, 2, 300 * 2**30, 80 * 2**20),
 }
 _BUDGETS = {"platform/queue": Budget(max_unavailable="1"), "bookings/api": Budget(min_available="75%")}
+_SENT_GIB = {
+    "bookings/api": {"out": 420, "fares/engine": 1150, "payments/gateway": 260},
+    "positions/ingest": {"platform/queue": 3200},
+    "positions/fan-out": {"notices/push": 900, "positions/map-tiles": 640},
+    "positions/map-tiles": {"out": 1700},
+    "notices/push": {"out": 310},
+    "notices/mail": {"out": 95},
+    "reports/dashboards": {"out": 60, "inside": 380},
+    "platform/gateway": {"bookings/api": 980},
+    "platform/log-agent": {"platform/queue": 2100},
+}
+"""What is sent in a month, as far as it was measured."""
 _TOGETHER = {"berths/board": "berth desk", "berths/allocator": "berth desk"}
 
 
 def _journey(namespace: str) -> str:
     return next((name for name, spaces in _JOURNEYS.items() if namespace in spaces), "")
+
+
+def _sent(name: str) -> tuple[Traffic, ...]:
+    return tuple(Traffic(to, gib * 2**30) for to, gib in _SENT_GIB.get(name, {}).items())
 
 
 def _usual(name: str, replicas: int) -> int:
@@ -132,6 +149,7 @@ def summer_demand() -> list[Demand]:
             pod=PodDetail(volumes=_VOLUMES.get(f"{namespace}/{name}", ()), start_up_s=20),
             partitioned=_PARTITIONED.get(f"{namespace}/{name}"),
             budget=_BUDGETS.get(f"{namespace}/{name}"),
+            traffic=_sent(f"{namespace}/{name}"),
         )
         for namespace, name, replicas, millicores, mebibytes, skew, most, owner, amd in _ROWS
     ]
@@ -144,6 +162,7 @@ def summer_demand() -> list[Demand]:
             Amounts(millicores, mebibytes * MIB),
             owner=owner,
             labels={"team": owner.lower()},
+            traffic=_sent(f"{namespace}/{name}"),
         )
         for namespace, name, millicores, mebibytes, owner in _DAEMONS
     ]

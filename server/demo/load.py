@@ -82,8 +82,8 @@ BESIDE = {
         "licence": {"per": "vcpu", "count": 1},
         "gateway": {"per": "zone", "count": 1},
         "load balancer": {"per": "study", "count": 2},
-        "traffic between zones": {"per": "study", "count": 9000},
-        "traffic out": {"per": "study", "count": 4000},
+        "traffic between zones": {"per": "crossing", "count": 9000},
+        "traffic out": {"per": "out", "count": 4000},
     },
 }
 """What is paid beside the nodes in the variant that counts it."""
@@ -145,7 +145,9 @@ def _summer(planner: User) -> None:
         )
         StartRun(planner, variant).run()
         if name == "whole bill":
-            TakeCharges(planner, variant, charges.MONTH, charges.actual_charges(), "charges.csv").run()
+            for year, month in (charges.CALM, charges.SURPRISING):
+                text = charges.actual_charges(year, month)
+                TakeCharges(planner, variant, f"{year}-{month:02}", text, "charges.csv").run()
     _measured(study, planner)
     _intakes(study)
 

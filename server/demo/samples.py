@@ -12,7 +12,7 @@ from typing import Any
 
 import yaml
 
-from demo.charges import actual_charges
+from demo.charges import SURPRISING, actual_charges
 from demo.cluster import demo_listing, workload_object
 from demo.demand import summer_demand
 from demo.usage import demo_usage
@@ -32,7 +32,7 @@ def write_samples(folder: Path) -> list[str]:
         "cafes.compose.yaml": _COMPOSE,
         "crew-office.csv": _SPREADSHEET,
         "cluster.json": json.dumps(demo_listing(rows, ZONES), indent=1),
-        "charges.csv": actual_charges(),
+        "charges.csv": actual_charges(*SURPRISING),
         "usage.csv": long_csv(usage),
         "usage-range-query.json": _range_query(usage[:16]),
         "usage-openmetrics.txt": _openmetrics(usage[:8]),

@@ -6,10 +6,20 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from decimal import Decimal
+from fractions import Fraction
 from typing import Any
 
 from accounts.action import Missing
-from rombel.ledger import Account, Bill, Compared, compare_with_actual, cost_rows, hours_of_month, month_of
+from rombel.ledger import (
+    Account,
+    Bill,
+    Compared,
+    compare_months,
+    compare_with_actual,
+    cost_rows,
+    hours_of_month,
+    month_of,
+)
 from rombel.model.cost_data import ActualCharge
 from runs.bills import billed, source_of
 from runs.models import ActualMonth
@@ -19,10 +29,12 @@ from studies.models import Variant
 
 @dataclass(frozen=True, slots=True)
 class ActualTold:
-    """A month that was billed beside the newest plan, billed for the hours of that month."""
+    """A month that was billed beside the newest plan for the hours of that month, or beside another month (``beside``)."""
 
     row: ActualMonth
-    bill: Bill
+    currency: str
+    hours: Fraction
+    beside: str
     compared: Sequence[Compared]
 
 
@@ -34,8 +46,8 @@ def stored(charges: Sequence[ActualCharge]) -> list[list[Any]]:
     ]
 
 
-def told_actual(variant: Variant, month: str) -> ActualTold:
-    """Return what was planned and what was billed in a month.
+def told_actual(variant: Variant, month: str, beside: str = "") -> ActualTold:
+    """Return what was billed in a month, beside the plan or beside another month that was billed.
 
     Raises
     ------
@@ -43,18 +55,31 @@ def told_actual(variant: Variant, month: str) -> ActualTold:
         When there is no plan, or no charges of that month were taken.
 
     """
+    row = _taken(variant, month)
+    if beside:
+        compared = compare_months(_charges(_taken(variant, beside)), _charges(row))
+        year_month = month_of(month)
+        assert year_month is not None  # Only such months are taken.
+        return ActualTold(row, variant.study.currency, hours_of_month(*year_month), beside, compared)
+    bill = _planned(variant, month)
+    return ActualTold(row, bill.currency, bill.hours, "", compare_with_actual(bill, _charges(row)))
+
+
+def _taken(variant: Variant, month: str) -> ActualMonth:
     row = variant.actual_months.filter(month=month).first()
     if row is None:
         raise Missing(f"No charges of {month[:20]} were taken.")
-    bill = _planned(variant, month)
-    start = datetime(int(month[:4]), int(month[5:]), 1, tzinfo=UTC)
-    charges = [
+    return row
+
+
+def _charges(row: ActualMonth) -> list[ActualCharge]:
+    start = datetime(int(row.month[:4]), int(row.month[5:]), 1, tzinfo=UTC)
+    return [
         ActualCharge(
             item, purchase, zone, start, start, None if quantity is None else Decimal(quantity), unit, Decimal(cost)
         )
         for item, purchase, zone, unit, quantity, cost in row.charges
     ]
-    return ActualTold(row, bill, compare_with_actual(bill, charges))
 
 
 def planned_rows(variant: Variant, month: str) -> list[Any]:

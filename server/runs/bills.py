@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import Counter, defaultdict
+from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -31,8 +31,10 @@ from rombel.ledger import (
     rounded,
     shared_out,
     spread,
+    standing_in_zones,
+    traffic_charges,
 )
-from rombel.model.beside import Per
+from rombel.model.beside import TRAFFIC, Per
 from rombel.model.demand import Demand, parted_name
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution, NodeBatch
@@ -197,6 +199,8 @@ def charges_beside(variant: Variant, nodes: Sequence[NodeBatch], hours: Fraction
         if cost.per is Per.STUDY:
             times = hours if cost.unit == HOUR else hours / MONTH
             yield Charge(cost.name, "", "", "", cost.count, cost.unit, cost.price, times, source)
+        elif cost.per in TRAFFIC:
+            yield from traffic_charges(cost, demand_rows(variant.study), nodes, hours / MONTH, source)
     yield from _volumes(variant, nodes, convert, hours)
 
 
@@ -210,15 +214,11 @@ def _volumes(variant: Variant, nodes: Sequence[NodeBatch], convert: Exchange, ho
         row.full_name: sum(-(-volume.size_bytes // 2**30) for volume in row.pod.volumes if volume.zonal)
         for row in demand_rows(variant.study)
     }
-    standing: Counter[tuple[str, str]] = Counter()
-    for batch in nodes:
-        for joined, count in batch.replicas.items():
-            for name, times in parted_name(joined):
-                standing[name, batch.zone] += count * times * batch.count
     kind, price, source = f"volume ({disk.name})", convert(disk.price_per_gib_month), source_of(variant)
-    for (name, zone), count in standing.items():
-        if gib := sizes.get(name, 0) * count:
-            yield Charge(kind, name, "", zone, gib, "GiB", price, hours / MONTH, source, name)
+    for name, standing in standing_in_zones(nodes).items():
+        for zone, count in standing.items():
+            if gib := sizes.get(name, 0) * count:
+                yield Charge(kind, name, "", zone, gib, "GiB", price, hours / MONTH, source, ((name, 1),))
 
 
 def as_decimal(amount: Fraction) -> Decimal:

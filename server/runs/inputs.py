@@ -6,9 +6,13 @@ import hashlib
 import json
 
 from house.models import present_rules
+from rombel.model.beside import Per
 from studies.adapt import FIELDS
 from studies.edits import variant_fields
 from studies.models import Variant
+
+_ON_NODES = (Per.VCPU, Per.NODE, Per.ZONE)
+"""Fees that are part of what a fit minimises; the others are billed on top."""
 
 
 def digest_of(text: str) -> str:
@@ -22,11 +26,13 @@ def inputs_of(variant: Variant) -> str:
     It is quick where the problem is not: a list of ten thousand types takes a second to become a problem.
     """
     # Rows as the database has them: reading them into values would take longer than the fingerprint saves.
-    rows = list(variant.study.workloads.values_list(*FIELDS))
+    rows = list(variant.study.workloads.values_list(*(name for name in FIELDS if name != "traffic")))
     study, rules = variant.study, present_rules()
     choices = variant_fields(variant)
-    # What is held, and what volumes cost, is billed and never part of a problem.
+    # What is held, and what volumes, traffic and fees of the whole study cost, is billed and never part of a problem.
     choices["beside"] = {name: own for name, own in choices["beside"].items() if name not in ("held", "volume")}
+    fees = {name: own for name, own in choices["beside"].pop("fees", {}).items() if own["per"] in _ON_NODES}
+    choices["beside"] |= {"fees": fees} if fees else {}
     return digest_of(
         json.dumps(
             (

@@ -37,6 +37,7 @@ from rombel.model.journey import Among, Block, Dependency, Journey, Part, Reach,
 from rombel.model.pod import Amounts
 from rombel.model.study import FamilyRule, SoldType, Supply, Targets
 from rombel.model.taints import read_taint
+from rombel.model.traffic import Traffic
 from rombel.plan import problem_of_study
 from studies.beside import beside_of
 from studies.models import Study, Variant, Workload
@@ -66,6 +67,7 @@ FIELDS = (
     "budget",
     "provenance",
     "serving",
+    "traffic",
     "position",
 )
 
@@ -79,6 +81,7 @@ NESTED: dict[str, TypeAdapter[Any]] = {
     "partitioned": TypeAdapter(Partitioned | None),
     "budget": TypeAdapter(Budget | None),
     "provenance": TypeAdapter(Provenance),
+    "traffic": TypeAdapter(tuple[Traffic, ...]),
 }
 """Fields kept as one value each."""
 
@@ -97,7 +100,9 @@ def demand_of(row: Workload) -> Demand:
 
 _PLAIN_NESTED: dict[str, tuple[Any, Any]] = {
     name: (adapter.dump_python(value, mode="json"), value)
-    for (name, adapter), value in zip(NESTED.items(), (Sizing(), PodDetail(), None, None, Provenance()), strict=True)
+    for (name, adapter), value in zip(
+        NESTED.items(), (Sizing(), PodDetail(), None, None, Provenance(), ()), strict=True
+    )
 }
 """What most rows have there, as stored and as a value; comparing is far quicker than reading."""
 

@@ -123,6 +123,7 @@ class Workload(models.Model):
     budget = models.JSONField(null=True)
     provenance = models.JSONField(default=dict)
     serving = models.CharField(max_length=10, blank=True)
+    traffic = models.JSONField(default=list)
 
     class Meta:
         """In the sheet's order; names once."""

@@ -24,6 +24,7 @@ from rombel.model.demand import (
 from rombel.model.fit_problem import Survival
 from rombel.model.pod import Amounts
 from rombel.model.quantity import show_cpu, show_memory, typed_bytes, typed_cpu, typed_number
+from rombel.model.traffic import Traffic, checked_traffic
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,6 +98,8 @@ def read_labels(text: str) -> dict[str, str]:
         key, equals, value = part.partition("=")
         if not equals or not key.strip():
             raise refuse("demand.labels", "", f"'{part}' is no label.", "Write key=value, several joined by ;.")
+        if key.strip() in labels:
+            raise refuse("demand.labels", "", f"'{key.strip()[:60]}' is there twice.", "Leave one of them out.")
         labels[key.strip()] = value.strip()
     return labels
 
@@ -199,6 +202,11 @@ def _show_volumes(row: Demand) -> str:
     return ";".join(shown)
 
 
+def _traffic(text: str) -> tuple[Traffic, ...]:
+    """Return what is sent in a month, written ``out=120Gi;inside=40Gi;shop/db=1.5Ti``."""
+    return checked_traffic([Traffic(to, typed_bytes(size)) for to, size in read_labels(text).items()])
+
+
 def _budget(text: str) -> str:
     number = text.removesuffix("%")
     if not number.isascii() or not number.isdigit() or len(number) > 6 or (text.endswith("%") and int(number) > 100):
@@ -258,6 +266,8 @@ COLUMNS: tuple[Column, ...] = (
            hint="yes: it runs on every architecture"),
     Column("min_available", _budget, lambda row: row.budget.min_available if row.budget else ""),
     Column("serving", _budget, lambda row: row.serving, hint="4 or 60%: replicas that must serve"),
+    Column("traffic", _traffic, lambda row: ";".join(f"{sent.to}={show_memory(sent.size_bytes)}" for sent in row.traffic),
+           (), hint="GiB a month: out=120Gi;inside=40Gi;namespace/name=1.5Ti"),
     Column("max_unavailable", _budget, lambda row: row.budget.max_unavailable if row.budget else ""),
     Column("partitions", lambda text: read_count(text, 1),
            lambda row: _optional(row.partitioned and row.partitioned.partitions), None),
@@ -351,7 +361,7 @@ _OF_POD = (
 )
 _PLAIN = (
     "namespace", "name", "kind", "replicas", "zone_skew", "most_per_node", "node_labels", "owner", "labels",
-    "journey", "service", "together", "priority", "serving",
+    "journey", "service", "together", "priority", "serving", "traffic",
 )  # fmt: skip
 
 

@@ -1,6 +1,6 @@
 """The bill of a fit: every charge, who pays for what, the periods it is for, and what to commit to."""
 
-from rombel.ledger.actual import Compared, compare_with_actual, in_sums
+from rombel.ledger.actual import Compared, compare_months, compare_with_actual, in_sums
 from rombel.ledger.bill import (
     HOUR,
     MONTH,
@@ -13,7 +13,7 @@ from rombel.ledger.bill import (
     hours_until,
     month_of,
 )
-from rombel.ledger.bridge import Billed, Bridge, bridge
+from rombel.ledger.bridge import Billed, Bridge, at_list, bridge
 from rombel.ledger.commitments import Level, Use, Worth, best_levels, in_a_month, level_at, whole_nodes, worth_of
 from rombel.ledger.planned_month import Account, cost_rows
 from rombel.ledger.proposals import Place, Proposal, Sample, SoldNode, proposals, taken_together
@@ -31,6 +31,7 @@ from rombel.ledger.sharing import (
     shared_out,
     spread,
 )
+from rombel.ledger.traffic import standing_in_zones, traffic_charges
 
 __all__ = [
     "CORE_AS_4_GIB",
@@ -57,10 +58,12 @@ __all__ = [
     "SoldNode",
     "Use",
     "Worth",
+    "at_list",
     "best_levels",
     "bill_of",
     "bill_rows",
     "bridge",
+    "compare_months",
     "compare_with_actual",
     "cost_rows",
     "hours_of_month",
@@ -74,7 +77,9 @@ __all__ = [
     "rounded",
     "shared_out",
     "spread",
+    "standing_in_zones",
     "taken_together",
+    "traffic_charges",
     "whole_nodes",
     "worth_of",
 ]

@@ -1,17 +1,19 @@
-"""What was planned beside what was billed: the same thing in both, planned and not billed, billed and not planned."""
+"""What was planned, or billed in another month, beside what was billed: the same thing in both, and what only one of them has."""
 
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Hashable, Iterable, Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
+from typing import TypeVar
 
 from rombel.ledger.bill import NODE, Bill, Charge
 from rombel.ledger.planned_month import item_of
 from rombel.model.cost_data import ActualCharge
 
+K = TypeVar("K", bound=Hashable)
 ItemKey = tuple[str, str, str]
 """What was bought, the kind of purchase (empty for what is no node), the zone (empty: none)."""
 
@@ -53,9 +55,31 @@ def compare_with_actual(bill: Bill, actual: Iterable[ActualCharge]) -> list[Comp
     what the other has only once.
     """
     planned = _planned(bill)
-    billed = _billed(actual, nodes={c.what for c in bill.charges if c.kind == NODE}, known=planned)
+    return _beside(planned, _billed(actual, nodes={c.what for c in bill.charges if c.kind == NODE}, known=planned))
+
+
+def compare_months(before: Iterable[ActualCharge], after: Iterable[ActualCharge]) -> list[Compared]:
+    """Return everything that was billed in either of two months, what differs most first; ``planned`` is the month before.
+
+    The differences sum to that of the totals.
+    """
+    was, now = (
+        {key: _sum(own) for key, own in _in_groups(charges, lambda c: (c.item, c.purchase, c.zone)).items()}
+        for charges in (before, after)
+    )
+    return _beside(was, now)
+
+
+def _beside(planned: Mapping[ItemKey, Amounts], billed: Mapping[ItemKey, Amounts]) -> list[Compared]:
     found = [_compared(key, planned.get(key), billed.get(key)) for key in {**planned, **billed}]
     return sorted(found, key=lambda each: (-abs(each.difference), each.item, each.zone, each.purchase))
+
+
+def _in_groups(charges: Iterable[ActualCharge], key_of: Callable[[ActualCharge], K]) -> dict[K, list[ActualCharge]]:
+    parts: defaultdict[K, list[ActualCharge]] = defaultdict(list)
+    for charge in charges:
+        parts[key_of(charge)].append(charge)
+    return parts
 
 
 def _planned(bill: Bill) -> dict[ItemKey, Amounts]:
@@ -76,24 +100,23 @@ def _planned_amounts(charges: list[Charge]) -> Amounts:
 def _billed(
     actual: Iterable[ActualCharge], *, nodes: set[str], known: Mapping[ItemKey, Amounts]
 ) -> dict[ItemKey, Amounts]:
-    parts: defaultdict[ItemKey, list[ActualCharge]] = defaultdict(list)
     by_item: defaultdict[str, list[ItemKey]] = defaultdict(list)
     for key in known:
         by_item[key[0]].append(key)
-    for charge in actual:
+
+    def key_of(charge: ActualCharge) -> ItemKey:
         key = charge.item, charge.purchase if charge.item in nodes else "", charge.zone
         # Files leave out zones of what has none of its own; where the plan has it once, it is that.
         if key not in known and not charge.zone and len(by_item[charge.item]) == 1:
-            key = by_item[charge.item][0]
-        parts[key].append(charge)
-    return {key: _sum(own) for key, own in parts.items()}
+            return by_item[charge.item][0]
+        return key
+
+    return {key: _sum(own) for key, own in _in_groups(actual, key_of).items()}
 
 
 def in_sums(charges: Iterable[ActualCharge]) -> list[ActualCharge]:
     """Return charges with those together that differ in time and line alone; what is compared with them does not change."""
-    parts: defaultdict[tuple[str, str, str, str, bool], list[ActualCharge]] = defaultdict(list)
-    for charge in charges:
-        parts[charge.item, charge.purchase, charge.zone, charge.unit, charge.quantity is None].append(charge)
+    parts = _in_groups(charges, lambda c: (c.item, c.purchase, c.zone, c.unit, c.quantity is None))
     return [
         replace(
             own[0],

@@ -39,8 +39,8 @@ class Charge:
         The amount is quantity times price times ``times``: hours where the unit is one, else months.
     source
         Where the price is from.
-    payer
-        The workload that it is for alone; empty: see ``shared_out``.
+    payers
+        The workloads that it is for alone, and in which proportion; empty: see ``shared_out``.
 
     """
 
@@ -48,12 +48,12 @@ class Charge:
     what: str
     purchase: str
     zone: str
-    quantity: int
+    quantity: int | Fraction
     unit: str
     price: Decimal
     times: Fraction
     source: str = ""
-    payer: str = ""
+    payers: tuple[tuple[str, int | Fraction], ...] = ()
 
     @property
     def amount(self) -> Fraction:
@@ -134,7 +134,7 @@ def bill_rows(bill: Bill, amounts: Iterable[Decimal]) -> list[list[object]]:
             c.what,
             c.purchase,
             c.zone,
-            c.quantity,
+            c.quantity if isinstance(c.quantity, int) else float(c.quantity),
             c.unit,
             format(c.price, "f"),
             float(c.times),

@@ -11,14 +11,15 @@ The order matters, as it does in every such chain; it is the order in which peop
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
+from typing import Protocol
 
-from rombel.ledger.bill import NODE, Bill, Charge
+from rombel.ledger.bill import NODE, Bill, Charge, bill_of
 from rombel.ledger.sharing import HEADROOM_ROOM, KEPT, STANDING, UNASSIGNED, shared_out
-from rombel.model.fit_problem import FitProblem
+from rombel.model.fit_problem import FitProblem, Offer
 from rombel.model.fit_solution import FitSolution
 from rombel.model.study import asked_for
 
@@ -72,6 +73,56 @@ def bridge(before: Billed, after: Billed) -> Bridge:
         whole - price - demand - promises,
         tuple(_lines(before.bill, after.bill)),
     )
+
+
+class Sold(Protocol):
+    """An instance type as a list sells it."""
+
+    @property
+    def name(self) -> str:
+        """Return its name."""
+
+    @property
+    def offers(self) -> Sequence[Offer]:
+        """Return what it costs, by zone and purchase."""
+
+
+def at_list(
+    plan: Billed,
+    sold: Iterable[Sold],
+    zone_charges: Mapping[str, Sequence[tuple[str, Decimal]]],
+    others: Sequence[Charge],
+    source: str = "",
+) -> tuple[Billed, list[str]]:
+    """Return the same plan at the prices of another list, and the instance types of its nodes that this list does not offer there.
+
+    Parameters
+    ----------
+    plan
+        What was bought.
+    sold, zone_charges
+        What the list sells, and what it asks for a zone that is used; what it does not sell keeps its price.
+    others, source
+        What is paid there beside nodes and zones, and where the prices are from.
+
+    """
+    prices = {(entry.name, offer.purchase, offer.zone): offer for entry in sold for offer in entry.offers}
+    problem = plan.problem
+
+    def priced(name: str, own: Offer) -> Offer:
+        found = prices.get((name, own.purchase, own.zone))
+        return replace(own, price_per_hour=found.price_per_hour, beside=found.beside) if found else own
+
+    types = tuple(
+        replace(entry, offers=tuple(priced(entry.name, own) for own in entry.offers))
+        for entry in problem.instance_types
+    )
+    problem = replace(
+        problem, instance_types=types, zone_charges={zone: tuple(own) for zone, own in zone_charges.items()}
+    )
+    bill = bill_of(problem, plan.solution, hours=plan.bill.hours, source=source, others=others)
+    lacking = {batch.instance_type for batch in plan.solution.nodes if batch.offer not in prices}
+    return Billed(bill, problem, plan.solution), sorted(lacking)
 
 
 def _key(charge: Charge) -> ChargeKey:

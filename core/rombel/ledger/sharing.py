@@ -61,7 +61,10 @@ def shared_out(
         if charge.purchase:
             of_offer[charge.offer] += Fraction(charge.price) * charge.times
         else:
-            found[charge.payer or SHARED] += charge.amount
+            payers = charge.payers or ((SHARED, 1),)
+            whole = sum((Fraction(weight) for _, weight in payers), Fraction(0))
+            for payer, weight in payers:
+                found[payer] += charge.amount * weight / whole
     for count, offer, shares in _node_shares(problem, solution, weights):
         for payer, share in shares.items():
             found[payer] += count * share * of_offer[offer]

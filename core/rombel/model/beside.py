@@ -13,7 +13,7 @@ from rombel.model.quantity import HOURS_PER_MONTH
 
 DIGITS = Decimal("1e-9")
 """Prices an hour have nine decimals."""
-UNITS = {"vCPU-hour": ("vcpu",), "hour": ("node", "zone", "study"), "GiB": ("study",)}
+UNITS = {"vCPU-hour": ("vcpu",), "hour": ("node", "zone", "study"), "GiB": ("study", "out", "crossing")}
 """Units of fees, and what each may be counted by."""
 
 
@@ -24,6 +24,12 @@ class Per(StrEnum):
     NODE = "node"
     ZONE = "zone"
     STUDY = "study"
+    OUT = "out"
+    CROSSING = "crossing"
+
+
+TRAFFIC = (Per.OUT, Per.CROSSING)
+"""What traffic is counted by."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +41,8 @@ class BesideCost:
     name, unit, price
         As the price list states them, in the study's currency.
     per, count
-        How many there are of it on each node (by vCPU: for each), in each zone that is used, or in all; of GiB in a month.
+        How many there are of it on each node (by vCPU: for each), in each zone that is used, or in all; of GiB in a month. Of traffic to the
+        outside (``out``) or between zones (``crossing``) as many as the study states, or what its rows state if that is more.
 
     """
 
@@ -84,5 +91,8 @@ def count_faults(name: str, unit: str, per: str, count: int, path: str) -> Itera
             else "Leave it out: fees by hour, vCPU-hour and GiB are counted."
         )
         yield Fault("ledger.per", f"{path}.per", reason, fix)
-    if not 1 <= count <= 100_000_000:
-        yield Fault("ledger.count", f"{path}.count", f"{count} of '{name}' are not counted.", "State 1 or more.")
+    # Traffic may be left to the rows to state.
+    least = 0 if per in TRAFFIC else 1
+    if not least <= count <= 100_000_000:
+        fix = f"State {least} to 100000000."
+        yield Fault("ledger.count", f"{path}.count", f"{count} of '{name}' are not counted.", fix)

@@ -10,6 +10,7 @@ from enum import StrEnum
 from rombel.errors import Fault
 from rombel.model.fit_problem import STRICTER, Survival
 from rombel.model.pod import Amounts
+from rombel.model.traffic import Traffic
 
 
 class WorkloadKind(StrEnum):
@@ -291,6 +292,8 @@ class Demand:
         As the API's priority classes count: higher goes first.
     serving
         How many of its replicas must serve, a count such as ``4`` or a share such as ``60%``; empty: not stated.
+    traffic
+        What it sends in a month; empty: not stated.
     extra
         Replicas that a variant runs on top of those asked for, at every level.
     stands
@@ -321,6 +324,7 @@ class Demand:
     provenance: Provenance = field(default_factory=Provenance)
     survive_zone: Survival | None = None
     serving: str = ""
+    traffic: tuple[Traffic, ...] = ()
     extra: int = 0
     stands: Mapping[str, int] = field(default_factory=dict)
 

@@ -136,9 +136,10 @@ def _beyond(rows: Sequence[Demand], growth_percent: int) -> Iterator[Fault]:
             reason = f"'{name}' requests more than {MOST_CPU_MILLICORES // 1000} CPU a replica."
             yield Fault("demand.cpu", path, reason, "Check its unit.")
         amounts = [row.request.memory_bytes, *(volume.size_bytes for volume in row.pod.volumes)]
+        amounts += [sent.size_bytes for sent in row.traffic]
         amounts += row.pod.resources.values()
         if max(amounts, default=0) > MOST_BYTES:
-            reason = f"'{name}' requests more than 8 Pi of memory, of a volume or of another resource."
+            reason = f"'{name}' requests more than 8 Pi of memory, of a volume, of traffic or of another resource."
             yield Fault("demand.memory", path, reason, "Check its unit.")
         if max(row.zone_skew or 0, row.most_per_node or 0, abs(row.priority)) > MOST_WHOLE:
             reason = f"'{name}' has a spread, a number on a node or a priority over {MOST_WHOLE}."

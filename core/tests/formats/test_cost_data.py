@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import unittest
+from dataclasses import replace
 from datetime import datetime
 from decimal import Decimal
 from fractions import Fraction
@@ -12,7 +13,18 @@ from pathlib import Path
 from rombel.errors import InputRefused
 from rombel.formats import COST_COLUMNS, read_cost_data, write_cost_data
 from rombel.formats.cost_data_csv import OTHER_NAMES
-from rombel.ledger import HOUR, Account, Bill, Charge, compare_with_actual, cost_rows, hours_of_month, in_sums, rounded
+from rombel.ledger import (
+    HOUR,
+    Account,
+    Bill,
+    Charge,
+    compare_months,
+    compare_with_actual,
+    cost_rows,
+    hours_of_month,
+    in_sums,
+    rounded,
+)
 from rombel.model.cost_data import ActualCharge
 
 HOURS = hours_of_month(2028, 2)
@@ -92,6 +104,23 @@ class TestCostData(unittest.TestCase):
         self.assertEqual({each.item: each for each in summed}, found)
         billed = sum(Fraction(c.cost) for c in [*dearer, nobody])
         self.assertEqual(sum(each.difference for each in found.values()), billed - planned().total)
+
+    def test_two_months_differ_by_amount_and_price_and_what_only_one_has(self) -> None:
+        before = list(read_cost_data(self.text, 2028, 2, "EUR"))
+        self.assertEqual({each.difference for each in compare_months(before, in_sums(before))}, {0})
+        after = [replace(c, quantity=(c.quantity or 0) * 3, cost=c.cost * 6) for c in before if c.item != "gateway"]
+        found = compare_months(before, after)
+        self.assertEqual(
+            sum(each.difference for each in found),
+            sum(Fraction(c.cost) for c in after) - sum(Fraction(c.cost) for c in before),
+        )
+        # By hand: three times as much is twice more at the old price; twice the price of it is three times more.
+        for each in found:
+            if each.billed is None:
+                self.assertEqual(each.item, "gateway")
+            else:
+                was = each.planned or Fraction(0)
+                self.assertEqual((each.by_amount, each.by_price), (2 * was, 3 * was))
 
     def test_a_file_with_any_fault_is_refused_with_line_and_column(self) -> None:
         rows = self.text.splitlines(keepends=True)

@@ -25,6 +25,7 @@ from rombel.formats.demand_columns import merged
 from rombel.model.demand import Basis, Budget, Demand, Partitioned, PodDetail, Sizing, Volume, WorkloadKind
 from rombel.model.fit_problem import Survival
 from rombel.model.pod import Amounts
+from rombel.model.traffic import Traffic
 
 POD = {"containers": [{"name": "a", "resources": {"requests": {"cpu": "500m", "memory": "1Gi"}}}]}
 TYPE, ZONE = "node.kubernetes.io/instance-type", "topology.kubernetes.io/zone"
@@ -299,7 +300,7 @@ class TestSpreadsheet(unittest.TestCase):
             PodDetail(tolerations=("gpu:NoSchedule",), volumes=(Volume("a", 2**30), Volume("b", 2**20, False)), start_up_s=9,
                       resources={"local_disk_bytes": 2**33, "example/fpga": 2}, node_skew=2, apart=("shop/a", "shop/b")),
             Partitioned(4, 2, 2**40, 2**20),
-            Budget(max_unavailable="25%"),
+            Budget(max_unavailable="25%"), traffic=(Traffic("out", 3 * 2**29), Traffic("shop/b", 2**40)),
         )  # fmt: skip
         self.assertEqual(read_demand_csv(write_demand_csv([row])).rows, (row,))
         standing = replace(row, promised=True, survive_zone=Survival.STANDING)

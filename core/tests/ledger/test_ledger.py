@@ -21,6 +21,7 @@ from rombel.ledger import (
     UNASSIGNED,
     Billed,
     Charge,
+    at_list,
     bill_of,
     bridge,
     hours_of_month,
@@ -118,7 +119,9 @@ class TestSharing(unittest.TestCase):
     def test_every_way_of_sharing_sums_to_the_bill_to_the_last_cent(self) -> None:
         for problem, solution in cases():
             fee = Charge("gateway", "", "", "amber", 1, "hour", Decimal("0.045"), Fraction(730))
-            volume = Charge("volume", "n/w0", "", "amber", 20, "GiB", Decimal("0.1"), Fraction(1), payer="n/w0")
+            volume = Charge(
+                "volume", "n/w0", "", "amber", 20, "GiB", Decimal("0.1"), Fraction(1), payers=(("n/w0", 1),)
+            )
             bill = bill_of(problem, solution, others=(fee, volume))
             shares = shared_out(bill, problem, solution)
             self.assertEqual(shares["n/w0"] - shared_out(bill_of(problem, solution), problem, solution)["n/w0"], 2)
@@ -246,6 +249,12 @@ class TestBridge(unittest.TestCase):
             )  # fmt: skip
             found = bridge(before, self.billed(replace(problem, instance_types=dearer), solution))
             self.assertEqual((found.price, found.demand, found.promises, found.choices), (before.bill.total, 0, 0, 0))
+            # The same plan at a list that asks twice as much is the same bridge; what it does not sell keeps its price, and is told.
+            there, unsold = at_list(before, dearer, {}, ())
+            self.assertEqual((bridge(before, there), unsold), (found, []))
+            none, unsold = at_list(before, (), {}, ())
+            self.assertEqual(none.bill.total, before.bill.total)
+            self.assertEqual(set(unsold), {batch.instance_type for batch in solution.nodes})
         # The same workload twice on twice as many nodes of one kind, each full: all of it is demand.
         types = (InstanceType("t", (4,), (Offer("z", Purchase.ON_DEMAND, Decimal(1)),)),)
         one, two = (FitProblem("EUR", ("z",), ("x",), (0,), types, (Workload("n/w", n, (2,)),)) for n in (2, 4))

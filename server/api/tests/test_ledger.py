@@ -5,10 +5,12 @@ from __future__ import annotations
 import csv
 import io
 from dataclasses import replace
+from datetime import timedelta
 from decimal import Decimal
 from typing import Any
 
 from api.tests.base import WorkerCase
+from catalogue.adapt import price_list_of, store_edition
 from rombel.formats import read_problem, read_solution
 from rombel.model.demand import Volume
 from runs.models import Fit
@@ -47,6 +49,10 @@ class TestLedger(WorkerCase):
         answer = self.client.get(f"{self.address}/bill", query)
         self.assertEqual(answer.status_code, 200, answer.content)
         return answer.json()
+
+    def paid(self) -> dict[str, Decimal]:
+        """Return what each workload pays."""
+        return {share["name"]: Decimal(share["amount"]) for share in self.bill(by="workload")["shares"]}
 
     def disk(self) -> str:
         region = self.variant.region
@@ -115,6 +121,31 @@ class TestLedger(WorkerCase):
             self.assertEqual((refused.status_code, refused.json()["faults"][0]["path"]), (422, "period"))
         self.assertEqual(self.client.get(f"{self.address}/bill", {"by": "colour"}).status_code, 422)
 
+    def test_traffic_is_paid_by_the_rows_that_state_it_and_changes_no_fit(self) -> None:
+        self.change({"fees": {"traffic out": {"per": "out", "count": 1000}}})
+        self.fitted()
+        row = self.variant.study.workloads.all()[0]
+        key, name = str(row.key), f"{row.namespace}/{row.name}"
+
+        def typed(text: str) -> Any:
+            path = f"/studies/{self.variant.study_id}/demand"
+            return self.send(self.client, "patch", path, {"cells": {key: {"traffic": text}}, "removed": []})
+
+        refused = typed("out=300")
+        self.assertEqual((refused.status_code, refused.json()["faults"][0]["path"]), (422, f"{key}.traffic"))
+        self.assertEqual(typed("out=300Gi;inside=50Gi").status_code, 204)
+        self.assertTrue(self.client.get(f"{self.address}/bench").json()["fit_is_current"])
+        lines = [charge for charge in self.bill()["charges"] if charge["kind"] == "traffic out"]
+        # By hand: 0.07 a GiB.
+        self.assertEqual([(line["quantity"], line["amount"]) for line in lines], [("300", "21.00"), ("700", "49.00")])
+        paid = self.paid()
+        self.change({"fees": {"traffic out": {"per": "out", "count": 0}}})
+        alone = self.paid()
+        # Without what the study states beyond it, the row pays as before, and those that state nothing pay 49 less.
+        self.assertEqual(paid[name], alone[name])
+        self.assertEqual(sum(paid.values()) - sum(alone.values()), 49)
+        self.assertTrue(self.client.get(f"{self.address}/bench").json()["fit_is_current"])
+
     def test_what_zones_cost_is_minimised_and_billed_once_a_zone(self) -> None:
         self.change({"fees": {"gateway": {"per": "zone", "count": 2}}})
         fit = self.fitted()
@@ -145,7 +176,7 @@ class TestLedger(WorkerCase):
         told = self.bill(by="workload")
         placed = sum(b.count * b.replicas.get(value.full_name, 0) for b in read_solution(fit.solution).nodes)
         volumes = [charge for charge in told["charges"] if charge["kind"] == "volume (zonal volume)"]
-        self.assertEqual(sum(charge["quantity"] for charge in volumes), 10 * placed)
+        self.assertEqual(sum(int(charge["quantity"]) for charge in volumes), 10 * placed)
         after = {share["name"]: Decimal(share["amount"]) for share in told["shares"]}
         # By hand: the demo's price list asks 0.102 a GiB and month.
         self.assertAlmostEqual(
@@ -195,6 +226,27 @@ class TestLedger(WorkerCase):
         self.assertLessEqual(Decimal(found["promises"]), 0)
         self.assertEqual(self.client.get(f"{self.address}/bridge", {"before": 10**6}).status_code, 404)
 
+    def test_the_same_plan_at_another_price_list_differs_by_price_alone(self) -> None:
+        region = self.variant.region
+        assert region is not None
+        self.fitted()
+        listed = price_list_of(region.edition)
+        dearer = replace(
+            listed,
+            dated=listed.dated + timedelta(days=40),
+            offers=tuple(replace(each, price_per_hour=2 * each.price_per_hour) for each in listed.offers),
+        )
+        other = store_edition(dearer, region.edition.provider, source="demo", actor=None)
+        found = self.client.get(f"{self.address}/bridge").json()
+        self.assertEqual([entry["edition_id"] for entry in found["lists"]], [other.pk])
+        # The newer list comes second; nodes cost twice as much, and the control plane what it did.
+        self.assertEqual((found["edition_id"], found["before_name"]), (other.pk, self.variant.name))
+        nodes = sum(Decimal(line["amount"]) for line in self.bill()["charges"] if line["purchase"])
+        self.assertAlmostEqual(Decimal(found["price"]), nodes, delta=Decimal("0.02"))
+        self.assertEqual({found[name] for name in ("demand", "promises", "choices")}, {"0.00"})
+        self.assertEqual((found["before"], found["unsold"]), (self.bill()["total"], []))
+        self.assertEqual(self.client.get(f"{self.address}/bridge", {"edition": 10**6}).status_code, 404)
+
     def test_a_month_of_charges_is_taken_whole_and_laid_beside_the_plan(self) -> None:
         self.change(BESIDE | {"disk": self.disk()})
         self.fitted()
@@ -217,6 +269,15 @@ class TestLedger(WorkerCase):
             self.assertLess(abs(Decimal(entry["difference"])), Decimal("0.02"), entry)
         (kept,) = self.client.get(f"{self.address}/charges").json()
         self.assertEqual((kept["month"], kept["origin"], kept["taken_by"]), ("2028-02", "february.csv", "planner"))
+        march = self.client.get(f"{self.address}/cost-data.csv", {"month": "2028-03"}).content.decode()
+        self.send(self.client, "post", f"/variants/{self.variant.pk}/charges", {"month": "2028-03", "text": march})
+        beside = self.client.get(f"{self.address}/charges/2028-03", {"beside": "2028-02"}).json()
+        self.assertEqual((beside["beside"], beside["planned"]), ("2028-02", found["billed"]))
+        # The same plan in a month with two days more, at the same prices; files round quantities.
+        self.assertTrue(all(abs(Decimal(entry["by_price"])) <= Decimal("0.01") for entry in beside["compared"]))
+        self.assertGreater(Decimal(beside["billed"]), Decimal(beside["planned"]))
+        self.assertEqual(self.client.get(f"{self.address}/charges/2028-03", {"beside": "2027-01"}).status_code, 404)
+        self.send(self.client, "delete", f"/variants/{self.variant.pk}/charges/2028-03")
         viewer = self.signed_in("viewer")
         self.assertEqual(self.send(viewer, "post", f"/variants/{self.variant.pk}/charges", body).status_code, 403)
         self.assertEqual(

@@ -49,17 +49,23 @@ export function useCommitments(
   })
 }
 
-/** Why a variant's newest plan costs what it does beside another plan of its study. */
-export function useBridge(variant: Ref<number>, fit: Ref<number>, before: Ref<number | undefined>) {
+/** What a plan is compared with: another plan of the study, or an edition of the price list; neither: what comes first. */
+export interface ComparedWith {
+  before?: number
+  edition?: number
+}
+
+/** Why a variant's newest plan costs what it does beside another plan of its study, or beside itself at another price list. */
+export function useBridge(variant: Ref<number>, fit: Ref<number>, asked: Ref<ComparedWith>) {
   return useQuery({
-    queryKey: keys.bridge(variant, fit, before),
+    queryKey: keys.bridge(variant, fit, asked),
     enabled: computed(() => fit.value > 0),
     placeholderData: keepPreviousData,
     retry: false,
     queryFn: async () =>
       taken(
         await client.GET('/api/variants/{variant_id}/bridge', {
-          params: { path: { variant_id: variant.value }, query: { before: before.value } },
+          params: { path: { variant_id: variant.value }, query: asked.value },
         }),
       ),
   })
@@ -73,20 +79,24 @@ export function useActualMonths(variant: Ref<number>) {
   })
 }
 
-/** A month of actual charges beside the plan, and what takes or drops one. */
-export function useActual(variant: Ref<number>, fit: Ref<number>, month: Ref<string>) {
+/** A month of actual charges beside the plan or another month, and what takes or drops one. */
+export function useActual(variant: Ref<number>, fit: Ref<number>, month: Ref<string>, beside: Ref<string>) {
   const cache = useQueryClient()
   const changed = async () => {
     await cache.invalidateQueries({ queryKey: keys.actual() })
   }
   const path = computed(() => ({ variant_id: variant.value }))
   const shown = useQuery({
-    queryKey: keys.actual('month', variant, fit, month),
+    queryKey: keys.actual('month', variant, fit, month, beside),
     enabled: computed(() => fit.value > 0 && month.value !== ''),
     placeholderData: keepPreviousData,
     retry: false,
     queryFn: async () =>
-      taken(await client.GET('/api/variants/{variant_id}/charges/{month}', { params: { path: { ...path.value, month: month.value } } })),
+      taken(
+        await client.GET('/api/variants/{variant_id}/charges/{month}', {
+          params: { path: { ...path.value, month: month.value }, query: { beside: beside.value } },
+        }),
+      ),
   })
   const take = useMutation({
     mutationFn: async (body: Schemas['ChargesIn']) =>

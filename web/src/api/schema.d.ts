@@ -1404,7 +1404,9 @@ export interface paths {
         };
         /**
          * Get Bridge
-         * @description Return why the newest plan costs what it does beside another plan of the study (none stated: the first of the others).
+         * @description Return why the newest plan costs what it does beside another plan of the study, or beside itself at another edition of the price list.
+         *
+         *     Neither stated: beside the first of the others.
          */
         get: operations["getBridge"];
         put?: never;
@@ -1468,7 +1470,7 @@ export interface paths {
         };
         /**
          * Get Actual
-         * @description Return what was planned and what was billed in a month.
+         * @description Return what was billed in a month, beside the plan or beside another month that was billed.
          */
         get: operations["getActual"];
         put?: never;
@@ -4658,7 +4660,7 @@ export interface components {
         };
         /**
          * FeeCount
-         * @description By what a fee of the price list is counted, and how many; of GiB: in a month.
+         * @description By what a fee of the price list is counted, and how many; of GiB: in a month. Of traffic 0 counts what rows state alone.
          */
         FeeCount: {
             /**
@@ -4666,10 +4668,10 @@ export interface components {
              * @description By what a fee is counted: vcpu, node, zone or study.
              * @enum {string}
              */
-            per: "vcpu" | "node" | "zone" | "study";
+            per: "vcpu" | "node" | "zone" | "study" | "out" | "crossing";
             /**
              * Count
-             * @description How many there are by what it is counted by; of GiB in a month.
+             * @description How many there are by what it is counted by; of GiB in a month, of traffic 0 for what rows state alone.
              * @default 1
              */
             count?: number;
@@ -8634,7 +8636,7 @@ export interface components {
              * Quantity
              * @description How many, of what has a price.
              */
-            quantity: number;
+            quantity: string;
             /**
              * Unit
              * @description Unit of the price: hour or GiB.
@@ -8980,6 +8982,8 @@ export interface components {
         /**
          * BridgeOut
          * @description What leads from one month's bill to another: price, demand, promises and choices sum to the difference to the last cent.
+         *
+         *     ``edition_id``: the price list at which the same plan is billed; ``unsold``: instance types of the plan that it does not offer.
          */
         BridgeOut: {
             /**
@@ -8992,6 +8996,21 @@ export interface components {
              * @description The plan that is compared with.
              */
             fit_id: number;
+            /**
+             * Edition Id
+             * @description Edition of the price list at which the same plan is billed; null: two plans are compared.
+             */
+            edition_id: number | null;
+            /**
+             * Before Name
+             * @description What the bill before is of.
+             */
+            before_name: string;
+            /**
+             * After Name
+             * @description What the bill after is of.
+             */
+            after_name: string;
             /**
              * Before
              * @description Bill of a month before, decimal text, in the study's currency.
@@ -9032,6 +9051,32 @@ export interface components {
              * @description Other plans of the study that may be compared with.
              */
             others: components["schemas"]["OtherPlan"][];
+            /**
+             * Lists
+             * @description Editions of the price list at which the same plan may be billed.
+             */
+            lists: components["schemas"]["OtherList"][];
+            /**
+             * Unsold
+             * @description Nodes of types that are not sold.
+             */
+            unsold: string[];
+        };
+        /**
+         * OtherList
+         * @description A price list at which the same plan may be billed.
+         */
+        OtherList: {
+            /**
+             * Edition Id
+             * @description Number of an edition of a price list.
+             */
+            edition_id: number;
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
         };
         /**
          * OtherPlan
@@ -9077,7 +9122,9 @@ export interface components {
         };
         /**
          * ActualOut
-         * @description A month that was billed beside the plan for the hours of that month; the differences sum to that of the totals.
+         * @description A month that was billed beside the plan for its hours, or beside another month that was billed; the differences sum to that of the totals.
+         *
+         *     ``beside``: the other month, whose amounts then stand under ``planned``; empty: the plan.
          */
         ActualOut: {
             /**
@@ -9090,6 +9137,11 @@ export interface components {
              * @description Month of the calendar, such as 2026-11.
              */
             month: string;
+            /**
+             * Beside
+             * @description The other month that was billed, whose amounts stand under planned; empty: the plan.
+             */
+            beside: string;
             /**
              * Hours
              * @description Hours of the month.
@@ -9113,7 +9165,9 @@ export interface components {
         };
         /**
          * ComparedOut
-         * @description One thing as it was planned and as it was billed; null: it is in that one not. ``by_amount`` and ``by_price`` sum to the difference.
+         * @description One thing as it was planned, or billed in the month beside, and as it was billed; null: it is in that one not.
+         *
+         *     ``by_amount`` and ``by_price`` sum to the difference.
          */
         ComparedOut: {
             /**
@@ -21570,6 +21624,8 @@ export interface operations {
             query?: {
                 /** @description The fit that is compared with; left out: the first of the others. */
                 before?: number | null;
+                /** @description Number of an edition of the price list: the same plan at its prices. */
+                edition?: number | null;
             };
             header?: never;
             path: {
@@ -22176,7 +22232,10 @@ export interface operations {
     };
     getActual: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Another month that was billed, such as 2028-01; empty: the plan. */
+                beside?: string;
+            };
             header?: never;
             path: {
                 /** @description The variant. */

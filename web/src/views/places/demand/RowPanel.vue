@@ -55,6 +55,7 @@ const sections: { title: string; fields: [string, string, string][] }[] = [
       ['data', 'data of a copy', '900Gi'],
       ['resync', 'resync a second', '120Mi'],
       ['volumes', 'volumes', 'data=200Gi;log=20Gi'],
+      ['traffic', 'sends a month', 'out=120Gi;inside=40Gi;namespace/name=1.5Ti'],
       ['resources', 'also asks for', 'accelerators=1;local_disk_bytes=20Gi'],
     ],
   },

@@ -16,16 +16,26 @@ const stated = ref(new Date(Date.now() - 28 * 86_400_000).toISOString().slice(0,
 const variant = toRef(() => props.bench.variant.id)
 const months = useActualMonths(variant)
 const month = computed(() => (typeof route.query.month === 'string' ? route.query.month : (months.data.value?.[0]?.month ?? '')))
+const beside = computed(() => {
+  const named = String(route.query.beside ?? '')
+  return named !== month.value && months.data.value?.some((entry) => entry.month === named) ? named : ''
+})
 const { shown, take, drop } = useActual(
   variant,
   computed(() => planId(props.bench)),
   month,
+  beside,
 )
 const found = computed(() => (months.data.value?.length ? (shown.data.value ?? null) : null))
 const error = computed(() => (take.error.value ?? shown.error.value) as Problem | null)
 const options = computed(() =>
   (months.data.value ?? []).map((entry) => ({ value: entry.month, label: `${entry.month}, ${entry.lines} lines` })),
 )
+const sides = computed(() => [
+  { value: '', label: 'the plan' },
+  ...(months.data.value ?? []).filter((entry) => entry.month !== month.value).map((entry) => ({ value: entry.month, label: entry.month })),
+])
+const was = computed(() => (found.value?.beside ? `in ${found.value.beside}` : 'planned'))
 const tooLarge = ref('')
 const open = computed(() => found.value?.compared.filter((entry) => Math.abs(Number(entry.difference)) >= 0.005) ?? [])
 const alike = computed(() => (found.value?.compared.length ?? 0) - open.value.length)
@@ -60,6 +70,16 @@ async function load(event: Event): Promise<void> {
         :options="options"
         @update:value="show($event)"
       />
+      <label v-if="sides.length > 1" class="beside"
+        >beside
+        <OneOf
+          size="tiny"
+          class="pick"
+          name="beside"
+          :value="found?.beside ?? ''"
+          :options="sides"
+          @update:value="router.replace({ query: { ...route.query, beside: $event || undefined } })"
+      /></label>
       <template v-if="mayEdit">
         <label>a month of charges <input v-model="stated" type="month" aria-label="month of the file" /></label>
         <input type="file" accept=".csv,.txt" aria-label="file of charges" @change="load" />
@@ -75,16 +95,17 @@ async function load(event: Event): Promise<void> {
     <FaultList v-if="error" :faults="error.faults ?? []" :title="error.message" />
     <template v-if="found">
       <h2>
-        {{ exactMoney(found.billed) }} {{ found.currency }} billed in {{ found.month }}, {{ exactMoney(found.planned) }} planned for its
-        {{ found.hours }} hours: {{ difference ? `${exactMoney(Math.abs(difference))} ${difference > 0 ? 'more' : 'less'}` : 'as planned' }}
+        {{ exactMoney(found.billed) }} {{ found.currency }} billed in {{ found.month }}, {{ exactMoney(found.planned) }}
+        {{ found.beside ? was : `planned for its ${found.hours} hours` }}:
+        {{ difference ? `${exactMoney(Math.abs(difference))} ${difference > 0 ? 'more' : 'less'}` : 'no difference' }}
       </h2>
       <table>
         <thead>
           <tr>
             <th>what</th>
             <th>zone</th>
-            <th class="number">planned</th>
-            <th class="number">billed</th>
+            <th class="number">{{ was }}</th>
+            <th class="number">{{ found.beside ? `in ${found.month}` : 'billed' }}</th>
             <th class="number">difference</th>
             <th class="number">by amount</th>
             <th class="number">by price</th>
@@ -96,8 +117,10 @@ async function load(event: Event): Promise<void> {
               {{ entry.item }} <span class="quiet">{{ entry.purchase }}</span>
             </td>
             <td>{{ entry.zone }}</td>
-            <td class="number">{{ entry.planned === null ? 'not planned' : exactMoney(entry.planned) }}</td>
-            <td class="number">{{ entry.billed === null ? 'not billed' : exactMoney(entry.billed) }}</td>
+            <td class="number">{{ entry.planned === null ? `not ${was}` : exactMoney(entry.planned) }}</td>
+            <td class="number">
+              {{ entry.billed === null ? (found.beside ? `not in ${found.month}` : 'not billed') : exactMoney(entry.billed) }}
+            </td>
             <td class="number">
               <strong>{{ signed(entry.difference) }}</strong>
             </td>
@@ -107,8 +130,8 @@ async function load(event: Event): Promise<void> {
         </tbody>
       </table>
       <p class="quiet">
-        {{ alike }} more lines were billed as planned. By amount: as much more or less at the planned price; by price: the rest of the
-        difference.
+        {{ alike }} more lines were billed as {{ was }}. By amount: as much more or less at the price {{ was }}, so the length of the month
+        too; by price: the rest of the difference.
       </p>
     </template>
     <p v-else-if="!error" class="quiet">
@@ -132,6 +155,11 @@ async function load(event: Event): Promise<void> {
   display: flex;
   flex-wrap: wrap;
   gap: 14px;
+  align-items: center;
+}
+.beside {
+  display: flex;
+  gap: 6px;
   align-items: center;
 }
 .pick {

@@ -17,7 +17,11 @@ const WAYS: Record<string, [Per, string][]> = {
     ['zone', 'in every zone used'],
     ['study', 'in all'],
   ],
-  GiB: [['study', 'a month in all']],
+  GiB: [
+    ['study', 'a month in all'],
+    ['out', 'a month or as rows send out'],
+    ['crossing', 'a month or as rows cross zones'],
+  ],
 }
 const stated = computed(() => props.bench.variant.beside)
 const disks = computed(() => props.bill.sold.filter((entry) => entry.kind === 'disk'))
@@ -38,9 +42,13 @@ function setFee(name: string, own: { per: Per; count: number } | null): void {
   const kept = Object.entries(stated.value.fees ?? {}).filter(([known]) => known !== name)
   keep({ fees: Object.fromEntries(own ? [...kept, [name, own]] : kept) })
 }
-function count(event: Event, then: (value: number) => void): void {
+function count(event: Event, then: (value: number) => void, least = 1): void {
   const value = Number((event.target as HTMLInputElement).value)
-  if (Number.isInteger(value) && value > 0) then(value)
+  if (Number.isInteger(value) && value >= least) then(value)
+}
+/** Whether how much there is may be left to the rows: of traffic. */
+function left(name: string): boolean {
+  return ['out', 'crossing'].includes(stated.value.fees?.[name]?.per ?? '')
 }
 </script>
 
@@ -97,7 +105,13 @@ function count(event: Event, then: (value: number) => void): void {
           inputmode="numeric"
           :readonly="!mayEdit"
           :aria-label="`how many of ${fee.name}`"
-          @change="count($event, (value) => setFee(fee.name, { per: stated.fees?.[fee.name]?.per ?? 'study', count: value }))"
+          @change="
+            count(
+              $event,
+              (value) => setFee(fee.name, { per: stated.fees?.[fee.name]?.per ?? 'study', count: value }),
+              left(fee.name) ? 0 : 1,
+            )
+          "
         />
         <span v-if="(WAYS[fee.unit] ?? []).length === 1">{{ WAYS[fee.unit]?.[0]?.[1] }}</span>
         <OneOf
@@ -112,6 +126,10 @@ function count(event: Event, then: (value: number) => void): void {
         />
       </template>
     </div>
+    <p v-if="fees.some((fee) => left(fee.name))" class="quiet">
+      What a row sends stands in its column “traffic”. What the study states beyond that is shared evenly by replica; 0 counts the rows
+      alone.
+    </p>
     <p v-if="bill.left_out.length" class="amber">Not counted: {{ bill.left_out.join(', ') }}.</p>
     <p v-else class="quiet">Everything that the price list sells beside nodes is counted.</p>
   </section>

@@ -11,9 +11,13 @@ import OneOf from '../../../ui/OneOf.vue'
 const props = defineProps<{ bench: Bench }>()
 const route = useRoute()
 const router = useRouter()
-const asked = computed(() => {
-  const id = Number(route.query.before)
+function asNumber(value: unknown): number | undefined {
+  const id = Number(value)
   return Number.isInteger(id) && id > 0 ? id : undefined
+}
+const asked = computed(() => {
+  const edition = asNumber(route.query.list)
+  return edition === undefined ? { before: asNumber(route.query.before) } : { edition }
 })
 const query = useBridge(
   toRef(() => props.bench.variant.id),
@@ -22,8 +26,15 @@ const query = useBridge(
 )
 const found = computed(() => query.data.value ?? null)
 const error = computed(() => query.error.value as Problem | null)
-const others = computed(() => (found.value?.others ?? []).map((entry) => ({ value: String(entry.fit_id), label: entry.name })))
-const before = computed(() => found.value?.others.find((entry) => entry.fit_id === found.value?.fit_id)?.name ?? '')
+const others = computed(() => [
+  ...(found.value?.others ?? []).map((entry) => ({ value: `before ${entry.fit_id}`, label: entry.name })),
+  ...(found.value?.lists ?? []).map((entry) => ({ value: `list ${entry.edition_id}`, label: entry.name })),
+])
+const chosen = computed(() => (found.value?.edition_id ? `list ${found.value.edition_id}` : `before ${found.value?.fit_id ?? ''}`))
+function choose(value: string): void {
+  const [kind = '', id] = value.split(' ')
+  void router.replace({ query: { ...route.query, before: undefined, list: undefined, [kind]: id } })
+}
 const parts = computed(() =>
   (['price', 'demand', 'promises', 'choices'] as const).map((name) => ({ name: NAMES[name], amount: Number(found.value?.[name] ?? 0) })),
 )
@@ -35,22 +46,16 @@ const NAMES = { price: 'price', demand: 'amount of demand', promises: 'promises'
     <p v-if="error" class="quiet">{{ error.message }}</p>
     <template v-else-if="found">
       <label class="tools"
-        >from
-        <OneOf
-          size="tiny"
-          class="pick"
-          name="compared with"
-          :value="String(found.fit_id)"
-          :options="others"
-          @update:value="router.replace({ query: { ...route.query, before: $event } })"
-        />
-        to {{ bench.variant.name }}, a month of 730 hours</label
+        >{{ bench.variant.name }} beside
+        <OneOf size="tiny" class="pick" name="compared with" :value="chosen" :options="others" @update:value="choose" />, a month of 730
+        hours</label
       >
+      <p v-if="found.unsold.length" class="amber">That list does not offer {{ found.unsold.join(', ') }}: they keep their price.</p>
       <BillBridge
         :before="Number(found.before)"
         :after="Number(found.after)"
         :parts="parts"
-        :names="[before, bench.variant.name]"
+        :names="[found.before_name, found.after_name]"
         :currency="found.currency"
       />
       <p class="quiet">
