@@ -315,7 +315,10 @@ class SimulationOut(Schema):
 
 
 class PerUseChoiceOut(Schema):
-    """A workload per use and on nodes; ``share``: of the hours that a replica of the plan runs; ``moved``: replicas per use in the mixture."""
+    """A workload per use and on nodes; ``share``: of the hours for which a replica is billed; ``moved``: replicas per use in the mixture.
+
+    ``healthy``: smallest share of its replicas that serve while all are replaced; ``replaced_whole``: what it costs more to miss none.
+    """
 
     workload: str
     offer: str
@@ -327,6 +330,8 @@ class PerUseChoiceOut(Schema):
     per_use: Decimal
     even_at: float
     moved: int
+    healthy: float
+    replaced_whole: Decimal
 
 
 class PerUseOut(Schema):

@@ -22,6 +22,49 @@ from rombel.model.study import asked_for
 CPU, MEMORY, PODS = "cpu_millicores", "memory_bytes", "pods"
 
 
+DAY_S = 86_400
+
+
+@dataclass(frozen=True, slots=True)
+class Use:
+    """How a workload runs through a month, and how it may be replaced.
+
+    Parameters
+    ----------
+    levels
+        By level of demand, its share of the hours and how many replicas run; empty: those of the plan, always.
+    may_be_gone
+        How many replicas may be missing at once while they are replaced; 0: a new one starts before an old one goes.
+    start_up_s
+        Until a new replica serves.
+
+    """
+
+    levels: tuple[tuple[Fraction, int], ...] = ()
+    may_be_gone: int = 1
+    start_up_s: int = 0
+
+    def share(self, replicas: int, least_s: int = 0) -> Fraction:
+        """Return for what share of the hours a replica of a plan is billed on average.
+
+        What does not always run starts once a day, and is then billed for ``least_s`` at least.
+        """
+        if not self.levels or not replicas:
+            return Fraction(1)
+        billed, above = Fraction(0), replicas
+        # Replicas in layers from the least: of those between two levels' counts each runs at the levels that ask for more.
+        for count in sorted({min(count, replicas) for _, count in self.levels} | {0}, reverse=True):
+            runs = sum((hours for hours, asked in self.levels if asked >= above), Fraction(0))
+            if 0 < runs < 1:
+                runs = min(Fraction(1), max(runs, Fraction(least_s, DAY_S)))
+            billed, above = billed + (above - count) * runs, count
+        return billed / replicas
+
+    def healthy(self, replicas: int) -> Fraction:
+        """Return the smallest share of the replicas that serve while all are replaced."""
+        return Fraction(max(0, replicas - self.may_be_gone), replicas)
+
+
 @dataclass(frozen=True, slots=True)
 class PerUseChoice:
     """A workload per use and on nodes.
@@ -35,13 +78,17 @@ class PerUseChoice:
     price_per_hour
         Of a replica that runs.
     share
-        Of the hours that a replica of this plan runs on average, over the levels of demand.
+        Of the hours for which a replica of this plan is billed on average, over the levels of demand.
     on_nodes, per_use
         A month's cost of all replicas: on the plan's nodes, with their part of what nobody asks for, and per use for the hours they run.
     even_at
         The share of the hours at which both cost the same; above it nodes are cheaper.
     moved
         How many replicas run per use in the cheaper mixture.
+    healthy
+        Smallest share of its replicas that serve while all are replaced.
+    replaced_whole
+        What a replacement costs more where each new replica serves before an old one goes, so that none is missing.
 
     """
 
@@ -55,6 +102,8 @@ class PerUseChoice:
     per_use: Decimal
     even_at: float
     moved: int = 0
+    healthy: float = 1.0
+    replaced_whole: Decimal = Decimal(0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +132,7 @@ def per_use_plan(
     solution: FitSolution,
     offers: Sequence[ListedPerUse],
     *,
-    shares: Mapping[str, Fraction],
+    uses: Mapping[str, Use],
     alike: Mapping[str, frozenset[str]],
     seed: int = 0,
     params: FitParams | None = None,
@@ -97,8 +146,8 @@ def per_use_plan(
         The plan.
     offers
         What is billed by the second, in the problem's currency.
-    shares
-        By workload, the share of the month's hours that a replica of the plan runs on average; left out: all of them.
+    uses
+        By workload, how it runs; left out: always, replaced one replica at a time.
     alike
         By name of what is billed by the second, the instance types of its architecture: what may run on all of them may run so.
     seed, params, observer
@@ -113,8 +162,8 @@ def per_use_plan(
             for offer in offers
             if workload.instance_types is None or alike.get(offer.name, frozenset()) <= workload.instance_types
         ]
-        share, cost = shares.get(workload.name, Fraction(1)), costs.get(workload.name, Fraction(0))
-        found = _choice(problem, workload, own, share, cost)
+        use, cost = uses.get(workload.name, Use()), costs.get(workload.name, Fraction(0))
+        found = _choice(problem, workload, own, use, cost)
         if isinstance(found, str):
             left_out[workload.name] = found
         else:
@@ -158,7 +207,7 @@ def _hindrance(problem: FitProblem) -> str:
 
 
 def _choice(
-    problem: FitProblem, workload: Workload, offers: Sequence[ListedPerUse], share: Fraction, on_nodes: Fraction
+    problem: FitProblem, workload: Workload, offers: Sequence[ListedPerUse], use: Use, on_nodes: Fraction
 ) -> PerUseChoice | str:
     """Return what a workload costs per use, or why it may not run so."""
     amounts = dict(zip(problem.resources, workload.request, strict=True))
@@ -172,11 +221,19 @@ def _choice(
     ]
     if not sizes:
         return "no size holds a replica"
-    offer, size = min(sizes, key=lambda pair: (pair[0].price_per_hour(pair[1]), pair[0].name))
-    price = offer.price_per_hour(size)
-    full = Fraction(price) * workload.replicas * MONTH
-    if not full:
+    replicas = workload.replicas
+    if not replicas:
         return "it has no replicas at this level"
+
+    def billed(pair: tuple[ListedPerUse, tuple[int, int]]) -> Fraction:
+        return Fraction(pair[0].price_per_hour(pair[1])) * use.share(replicas, pair[0].least_s)
+
+    offer, size = min(sizes, key=lambda pair: (billed(pair), pair[0].name))
+    price, share = offer.price_per_hour(size), use.share(replicas, offer.least_s)
+    full = Fraction(price) * replicas * MONTH
+    if not full:
+        return "it costs nothing per use"
+    twice = replicas * Fraction(price) * max(use.start_up_s, offer.least_s) / 3600
     return PerUseChoice(
         workload.name,
         offer.name,
@@ -186,6 +243,8 @@ def _choice(
         _month(on_nodes / MONTH),
         _month(full * share / MONTH),
         float(on_nodes / full),
+        healthy=float(use.healthy(replicas)),
+        replaced_whole=rounded({0: twice})[0],
     )
 
 

@@ -1,12 +1,13 @@
 """Per use against nodes: the point where both cost the same, and a mixture that no plan beats."""
 
+import random
 import unittest
 from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
 
 from rombel.fit import SearchParams, check, fit
-from rombel.inquiry import per_use_plan, with_per_use
+from rombel.inquiry import Use, per_use_plan, with_per_use
 from rombel.model.fit_problem import FitProblem, InstanceType, Limits, Offer, Purchase, Workload
 from rombel.model.price_list import ListedPerUse
 from rombel.plan import FitParams
@@ -38,7 +39,7 @@ class TestPerUse(unittest.TestCase):
         problem = two_workloads()
         solution = fit(problem)
         self.assertEqual(solution.cost_per_hour, Decimal("0.32"))
-        found = per_use_plan(problem, solution, [TIDE], shares={}, alike=ALIKE)
+        found = per_use_plan(problem, solution, [TIDE], uses={}, alike=ALIKE)
         self.assertEqual(
             (found.before, found.after, found.floor_after), (Decimal("233.60"), Decimal("148.34"), Decimal("148.34"))
         )
@@ -53,8 +54,9 @@ class TestPerUse(unittest.TestCase):
         solution = fit(problem)
         costs = []
         for share in (Fraction(1), Fraction(1, 2), Fraction(1, 10)):
+            runs = Use(((share, 4), (1 - share, 0)))
             found = per_use_plan(
-                problem, solution, [TIDE], shares={"n/full": share, "n/odd": share}, alike=ALIKE, params=LITTLE
+                problem, solution, [TIDE], uses={"n/full": runs, "n/odd": runs}, alike=ALIKE, params=LITTLE
             )
             assert found.after is not None
             costs.append(found.after)
@@ -62,14 +64,45 @@ class TestPerUse(unittest.TestCase):
             self.assertTrue(check(mixed, solution).holds)
         self.assertEqual(costs, sorted(costs, reverse=True))
         dear = replace(TIDE, vcpu_second=Decimal("0.01"))
-        self.assertEqual(per_use_plan(problem, solution, [dear], shares={}, alike=ALIKE).after, Decimal("233.60"))
+        self.assertEqual(per_use_plan(problem, solution, [dear], uses={}, alike=ALIKE).after, Decimal("233.60"))
+
+    def test_short_runs_are_billed_for_the_least_time_once_a_day(self) -> None:
+        rng = random.Random(3)
+        for _ in range(200):
+            parts = [rng.randint(0, 5) for _ in range(3)]
+            parts[0] += 1
+            levels = tuple((Fraction(part, sum(parts)), rng.randint(0, 6)) for part in parts)
+            replicas, least = rng.randint(1, 6), rng.choice((0, 60, 7200, 90_000))
+            use = Use(levels)
+            by_replica = []
+            for number in range(1, replicas + 1):
+                runs = sum((hours for hours, asked in levels if asked >= number), Fraction(0))
+                short = 0 < runs < 1
+                by_replica.append(min(Fraction(1), max(runs, Fraction(least, 86_400))) if short else runs)
+            self.assertEqual(use.share(replicas, least), sum(by_replica) / replicas)
+            self.assertLessEqual(use.share(replicas), use.share(replicas, least))
+        # By hand: a job of ten minutes a day that is billed for an hour at least is billed for a 24th of the hours.
+        job = Use(((Fraction(1, 144), 1), (Fraction(143, 144), 0)))
+        self.assertEqual((job.share(1), job.share(1, 3600)), (Fraction(1, 144), Fraction(1, 24)))
+
+    def test_what_serves_while_replicas_are_replaced_and_what_it_costs_to_miss_none(self) -> None:
+        """By hand: of four replicas two may be gone, so half serves; to miss none, each runs twice for the least time."""
+        problem = two_workloads()
+        dear = replace(TIDE, vcpu_second=Decimal("0.01"), least_s=60)
+        uses = {"n/full": Use(may_be_gone=2, start_up_s=20), "n/odd": Use(may_be_gone=0, start_up_s=3600)}
+        found = per_use_plan(problem, fit(problem), [dear], uses=uses, alike=ALIKE, params=LITTLE)
+        full, odd = found.choices
+        self.assertEqual((full.healthy, odd.healthy), (0.5, 1.0))
+        price = dear.price_per_hour((1000, 4 * GIB))
+        self.assertEqual(full.replaced_whole, (4 * price * 60 / 3600).quantize(Decimal("0.01")))
+        self.assertEqual(odd.replaced_whole, odd.price_per_hour.quantize(Decimal("0.01")))
 
     def test_what_may_not_run_per_use_is_said_with_its_reason(self) -> None:
         problem = two_workloads()
         large = Workload("n/large", 1, (2000, GIB, 1))
         bound = Workload("n/bound", 1, (100, GIB, 1), instance_types=frozenset({"t"}))
         wider = replace(problem, workloads=(*problem.workloads, large, bound), limits=Limits(most_pools=2))
-        found = per_use_plan(wider, fit(wider), [TIDE], shares={}, alike=ALIKE)
+        found = per_use_plan(wider, fit(wider), [TIDE], uses={}, alike=ALIKE)
         self.assertEqual(set(found.left_out), {"n/large", "n/bound"})
         self.assertIsNone(found.after)
         self.assertIn("pools", found.reason)

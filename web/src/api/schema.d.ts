@@ -6841,7 +6841,9 @@ export interface components {
         };
         /**
          * PerUseChoiceOut
-         * @description A workload per use and on nodes; ``share``: of the hours that a replica of the plan runs; ``moved``: replicas per use in the mixture.
+         * @description A workload per use and on nodes; ``share``: of the hours for which a replica is billed; ``moved``: replicas per use in the mixture.
+         *
+         *     ``healthy``: smallest share of its replicas that serve while all are replaced; ``replaced_whole``: what it costs more to miss none.
          */
         PerUseChoiceOut: {
             /**
@@ -6894,6 +6896,16 @@ export interface components {
              * @description Replicas that run per use in the cheaper mixture.
              */
             moved: number;
+            /**
+             * Healthy
+             * @description Smallest share of its replicas that serve while all are replaced, from 0 to 1.
+             */
+            healthy: number;
+            /**
+             * Replaced Whole
+             * @description What a replacement costs more where each new replica serves before an old one goes, decimal text, in the study's currency.
+             */
+            replaced_whole: string;
         };
         /**
          * PerUseOut

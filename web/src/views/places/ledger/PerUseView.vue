@@ -53,6 +53,8 @@ const others = computed(() => Object.entries(found.value?.left_out ?? {}))
             <th class="number">same cost at</th>
             <th class="number">on nodes</th>
             <th class="number">per use</th>
+            <th class="number">serve while replaced</th>
+            <th class="number">to miss none</th>
             <th class="number">per use in the mixture</th>
           </tr>
         </thead>
@@ -67,14 +69,19 @@ const others = computed(() => Object.entries(found.value?.left_out ?? {}))
             <td class="number">{{ percent(choice.even_at, 0) }}</td>
             <td class="number">{{ exactMoney(choice.on_nodes) }}</td>
             <td class="number">{{ exactMoney(choice.per_use) }}</td>
+            <td class="number">{{ percent(choice.healthy, 0) }}</td>
+            <td class="number">{{ exactMoney(choice.replaced_whole) }}</td>
             <td class="number">{{ choice.moved ? plural(choice.moved, 'replica') : '' }}</td>
           </tr>
         </tbody>
       </table>
       <p class="quiet">
         {{ currency }} a month. On nodes: a workload’s own part and its part of what nobody asks for, nodes standing all month as planned.
-        Per use: the cheapest size that holds a replica, for the hours that it runs over the levels of demand. The mixture is a fit of its
-        own with every promise kept: a node that stays because of others is not saved by moving one workload.
+        Per use: the cheapest size that holds a replica, for the hours that it runs over the levels of demand; what does not always run
+        starts once a day and is billed for the least time at least. Serve while replaced: the smallest share of replicas that serve in a
+        release, as the row’s budget or what must serve allows, else one at a time; to miss none costs so much more a release, as each new
+        replica runs beside an old one. The mixture is a fit of its own with every promise kept: a node that stays because of others is not
+        saved by moving one workload.
       </p>
       <p v-if="others.length" class="quiet">
         Not per use: <template v-for="([name, why], place) in others" :key="name">{{ place ? '; ' : '' }}{{ name }}, as {{ why }}</template
