@@ -142,6 +142,7 @@ def _summer(planner: User) -> None:
             tier="tended across zones" if region is not yard else "own, single",
             budget_per_month="13000.00" if name != "whole bill" else "17000.00",
             beside=BESIDE if name == "whole bill" else {},
+            purchases=["on-demand", "interruptible"] if name == "no promise" else ["on-demand"],
         )
         StartRun(planner, variant).run()
         if name == "whole bill":

@@ -63,11 +63,17 @@ def compare_months(before: Iterable[ActualCharge], after: Iterable[ActualCharge]
 
     The differences sum to that of the totals.
     """
-    was, now = (
-        {key: _sum(own) for key, own in _in_groups(charges, lambda c: (c.item, c.purchase, c.zone)).items()}
-        for charges in (before, after)
-    )
-    return _beside(was, now)
+    was, now = (_in_groups(charges, lambda c: (c.item, c.purchase, c.zone)) for charges in (before, after))
+    return _beside({key: _of_one_price(own) for key, own in was.items()}, {key: _sum(own) for key, own in now.items()})
+
+
+def _of_one_price(charges: list[ActualCharge]) -> Amounts:
+    """Return the sums; of different prices there is no quantity of one thing that could be more or less in another month."""
+    found = _sum(charges)
+    prices = [Fraction(charge.cost) / Fraction(charge.quantity) for charge in charges if charge.quantity]
+    # Amounts of a day are rounded, so that one price differs a little from day to day.
+    alike = not prices or max(prices) <= min(prices) * Fraction(101, 100)
+    return found if alike else Amounts(found.cost, None)
 
 
 def _beside(planned: Mapping[ItemKey, Amounts], billed: Mapping[ItemKey, Amounts]) -> list[Compared]:
@@ -115,8 +121,8 @@ def _billed(
 
 
 def in_sums(charges: Iterable[ActualCharge]) -> list[ActualCharge]:
-    """Return charges with those together that differ in time and line alone; what is compared with them does not change."""
-    parts = _in_groups(charges, lambda c: (c.item, c.purchase, c.zone, c.unit, c.quantity is None))
+    """Return charges with those together that differ in time and line alone, at one price; what is compared with them does not change."""
+    parts = _in_groups(charges, lambda c: (c.item, c.purchase, c.zone, c.unit, _unit_price(c)))
     return [
         replace(
             own[0],
@@ -129,6 +135,11 @@ def in_sums(charges: Iterable[ActualCharge]) -> list[ActualCharge]:
         )
         for own in parts.values()
     ]
+
+
+def _unit_price(charge: ActualCharge) -> str:
+    """Return the price of a unit to three digits; empty without a quantity."""
+    return f"{charge.cost / charge.quantity:.3g}" if charge.quantity else ""
 
 
 def _sum(charges: list[ActualCharge]) -> Amounts:

@@ -121,6 +121,9 @@ class TestCostData(unittest.TestCase):
             else:
                 was = each.planned or Fraction(0)
                 self.assertEqual((each.by_amount, each.by_price), (2 * was, 3 * was))
+        # Of two prices nothing is one amount: the licence of a small and of a large node.
+        mixed = [replace(c, item="one", purchase="", zone="", unit="Hours") for c in before]
+        self.assertEqual([(each.by_amount, each.by_price) for each in compare_months(mixed, mixed)], [(None, None)])
 
     def test_a_file_with_any_fault_is_refused_with_line_and_column(self) -> None:
         rows = self.text.splitlines(keepends=True)

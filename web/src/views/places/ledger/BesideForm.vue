@@ -18,9 +18,9 @@ const WAYS: Record<string, [Per, string][]> = {
     ['study', 'in all'],
   ],
   GiB: [
-    ['study', 'a month in all'],
-    ['out', 'a month or as rows send out'],
-    ['crossing', 'a month or as rows cross zones'],
+    ['study', 'in all'],
+    ['out', 'sent outside'],
+    ['crossing', 'across zones'],
   ],
 }
 const stated = computed(() => props.bench.variant.beside)
@@ -127,8 +127,8 @@ function left(name: string): boolean {
       </template>
     </div>
     <p v-if="fees.some((fee) => left(fee.name))" class="quiet">
-      What a row sends stands in its column “traffic”. What the study states beyond that is shared evenly by replica; 0 counts the rows
-      alone.
+      GiB a month. What a row sends stands in its column “traffic”; what the study states beyond that is shared evenly by replica; 0 counts
+      the rows alone.
     </p>
     <p v-if="bill.left_out.length" class="amber">Not counted: {{ bill.left_out.join(', ') }}.</p>
     <p v-else class="quiet">Everything that the price list sells beside nodes is counted.</p>
