@@ -16,6 +16,7 @@ from accounts.models import AuditEntry
 from api import (
     present,
     problems,
+    routers_addresses,
     routers_availability,
     routers_demand,
     routers_inquiry,
@@ -196,4 +197,5 @@ api.add_router("", runs)
 api.add_router("", routers_inquiry.inquiries)
 api.add_router("", routers_rehearsal.rehearsals)
 api.add_router("", routers_ledger.ledger)
+api.add_router("", routers_addresses.addresses)
 api.add_router("", routers_availability.availability)

@@ -167,6 +167,38 @@ class BesideIn(Body):
     held: dict[Annotated[str, Field(max_length=80)], Annotated[int, Field(ge=1, le=100_000)]] = {}
 
 
+class NamedRange(Body):
+    """A range of addresses and what it is."""
+
+    range: Annotated[str, Field(max_length=60)]
+    name: Annotated[str, Field(max_length=120)] = ""
+
+
+class RangeToday(Body):
+    """A range that a cluster has today: what it carries, and in which zone (empty: services)."""
+
+    role: Literal["nodes", "pods", "public", "services"]
+    zone: Annotated[str, Field(max_length=80)] = ""
+    range: Annotated[str, Field(max_length=60)]
+
+
+class AddressesIn(Body):
+    """What is stated about addresses: the parent ranges, what is in use elsewhere, how pods get theirs, and what else needs some."""
+
+    parent: Annotated[str, Field(max_length=60)] = ""
+    parent6: Annotated[str, Field(max_length=60)] = ""
+    used: Annotated[list[NamedRange], Field(max_length=5000)] = []
+    pods: Literal["blocks", "flat"] = "blocks"
+    twice: bool = True
+    services: int = 1000
+    public: bool = False
+    gateways: int = 1
+    load_balancers: int = 1
+    lost: int = 2
+    surge: int = 1
+    today: Annotated[list[RangeToday], Field(max_length=500)] = []
+
+
 class VariantChange(Body):
     """Choices to set; what is left out stays."""
 
@@ -192,6 +224,7 @@ class VariantChange(Body):
     sizes: Annotated[dict[Annotated[str, Field(max_length=510)], WorkloadSize], Field(max_length=10_000)] = {}
     beyond: BeyondIn = BeyondIn()
     beside: BesideIn = BesideIn()
+    addresses: AddressesIn = AddressesIn()
     why: Annotated[str, Field(max_length=400)] = ""
 
 
@@ -370,6 +403,7 @@ class VariantOut(Schema):
     sizes: dict[str, WorkloadSize]
     beyond: BeyondIn
     beside: BesideIn
+    addresses: AddressesIn
 
 
 class EditState(Schema):

@@ -44,6 +44,7 @@ VARIANT_FIELDS = (
     "sizes",
     "beyond",
     "beside",
+    "addresses",
 )
 
 

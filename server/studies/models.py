@@ -82,6 +82,7 @@ class Variant(models.Model):
     beyond = models.JSONField(default=dict)
     limits = models.JSONField(default=list)
     beside = models.JSONField(default=dict)
+    addresses = models.JSONField(default=dict)
 
     class Meta:
         """In the order they were made; one reference a study."""

@@ -2,7 +2,7 @@
 
 from rombel.addressing.allocation import FreeSpace
 from rombel.addressing.needs import Addresses, Pods, RegionNeed, Role, Want, ZoneNeed, wants_of
-from rombel.addressing.plan import AddressPlan, Ceiling, PlannedRange, address_plan
+from rombel.addressing.plan import AddressPlan, Ceiling, PlannedRange, address_plan, statement_faults
 from rombel.addressing.reading import Network, Used, overlaps, read_range, read_used, standard_of
 from rombel.addressing.sizes import pod_block, power_of_two, prefix_for, static_band
 from rombel.addressing.today import Change, TodayCheck, TodayRange, check_today
@@ -32,6 +32,7 @@ __all__ = [
     "read_range",
     "read_used",
     "standard_of",
+    "statement_faults",
     "static_band",
     "wants_of",
 ]

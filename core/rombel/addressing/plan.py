@@ -92,7 +92,7 @@ def _family(stated: Addresses, need: RegionNeed, parent: Network) -> AddressPlan
         if kept is None:
             missing.append(want)
         else:
-            ranges.append(PlannedRange(want, cast(Network, next(iter(kept.subnets(new_prefix=now)))), kept))
+            ranges.append(PlannedRange(want, cast("Network", next(iter(kept.subnets(new_prefix=now)))), kept))
     faults = [_full(stated, need, parent, missing)] if missing else []
     return AddressPlan(
         parent,

@@ -97,7 +97,7 @@ def _change(want: Want, ranges: Sequence[Network], space: FreeSpace, parent: Net
             others = [each for each in ranges if each != was]
             if _carried(want, [*others, wider]) >= _aim(want):
                 # Widened in place its first address stays; all that it grows by has to be free.
-                grows = cast(list[Network], list(wider.address_exclude(was)))  # type: ignore[arg-type]
+                grows = cast("list[Network]", list(wider.address_exclude(was)))  # type: ignore[arg-type]
                 if wider.network_address == was.network_address and all(space.holds(each) for each in grows):
                     space.drop(wider)
                     return Change(want.role, want.zone, was, wider, words)

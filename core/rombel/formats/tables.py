@@ -39,6 +39,15 @@ BILL_COLUMNS = (
 """Columns of a bill's lines."""
 
 
+RANGE_COLUMNS = ("name", "carries", "zone", "range", "kept", "needs", "needs_grown", "nodes", "nodes_grown")
+"""Columns of an address plan: addresses that are needed and nodes that are carried, now and in what is kept for growth."""
+
+
+def write_ranges_csv(rows: Iterable[Sequence[object]], about: About) -> str:
+    """Return one line for each range of an address plan."""
+    return _csv(RANGE_COLUMNS, rows, about)
+
+
 def write_pools_csv(problem: FitProblem, solution: FitSolution, about: About) -> str:
     """Return one line for each pool and zone: nodes, the price of one an hour, of all an hour and a month (730 h), currency."""
     prices = {

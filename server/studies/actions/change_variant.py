@@ -14,6 +14,7 @@ from rombel.model.fit_problem import Purchase
 from rombel.model.house_rules import Deviation, deviations
 from studies.actions.of_study import OfVariant, Recording
 from studies.adapt import choices_of, demand_rows, family_rule, percent_of, sold_families
+from studies.addresses import address_faults, in_zones, normal_addresses
 from studies.beside import beside_faults, normal, that_is_sold
 from studies.edits import Change, record, variant_fields
 from studies.models import StatedDeviation, Survive, Variant
@@ -66,6 +67,8 @@ class ChangeVariant(Recording, OfVariant[None]):
         after["families"] = [name for name in after["families"] if name in sold]
         after["family_rules"] = {name: rule for name, rule in after["family_rules"].items() if name in sold}
         after["beside"] = that_is_sold(after["beside"], region)
+        if "addresses" not in self.fields:
+            after["addresses"] = in_zones(after["addresses"], zones)
         if region and not region.edition.tiers.filter(name=after["tier"]).exists():
             after["tier"] = ""
 
@@ -96,6 +99,9 @@ class ChangeVariant(Recording, OfVariant[None]):
                 )
         faults += self._family_faults(after, region)
         after["beside"] = normal(after["beside"])
+        if "addresses" in self.fields:
+            after["addresses"] = normal_addresses(after["addresses"])
+            faults += list(address_faults(after["addresses"], zones))
         faults += self._size_faults(after) + _beyond_faults(after) + list(beside_faults(after["beside"], region))
         return faults + self._purchase_faults(after) + self._plane_faults(after, region)
 

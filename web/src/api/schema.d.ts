@@ -1485,6 +1485,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/addresses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Addresses
+         * @description Return the address plan of a variant's newest plan.
+         */
+        get: operations["getAddresses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/addresses/used": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Used Ranges
+         * @description Take the ranges that are in use elsewhere, whole or not at all; those taken before are replaced.
+         */
+        post: operations["takeUsedRanges"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/addresses.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Addresses File
+         * @description Return the ranges of the plan as CSV.
+         */
+        get: operations["getAddressesFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/addresses.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Addresses Json
+         * @description Return the ranges of the plan as JSON.
+         */
+        get: operations["getAddressesJson"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/availability": {
         parameters: {
             query?: never;
@@ -4556,6 +4636,85 @@ export interface components {
             organisation?: string;
         };
         /**
+         * AddressesIn
+         * @description What is stated about addresses: the parent ranges, what is in use elsewhere, how pods get theirs, and what else needs some.
+         */
+        AddressesIn: {
+            /**
+             * Parent
+             * @description The IPv4 range that all others are taken from, such as 10.64.0.0/12.
+             * @default
+             */
+            parent?: string;
+            /**
+             * Parent6
+             * @description The IPv6 range that all others are taken from.
+             * @default
+             */
+            parent6?: string;
+            /**
+             * Used
+             * @description Ranges in use elsewhere.
+             * @default []
+             */
+            used?: components["schemas"]["NamedRange"][];
+            /**
+             * Pods
+             * @description Where pods have addresses from: a block for each node, or one range for a zone.
+             * @default blocks
+             * @enum {string}
+             */
+            pods?: "blocks" | "flat";
+            /**
+             * Twice
+             * @description Whether a node's block has twice its most pods.
+             * @default true
+             */
+            twice?: boolean;
+            /**
+             * Services
+             * @description How many services there may be.
+             * @default 1000
+             */
+            services?: number;
+            /**
+             * Public
+             * @description Whether every zone has a public range too, with its gateway and load balancers.
+             * @default false
+             */
+            public?: boolean;
+            /**
+             * Gateways
+             * @description Addresses of gateways in every zone.
+             * @default 1
+             */
+            gateways?: number;
+            /**
+             * Load Balancers
+             * @description Addresses of load balancers in every zone.
+             * @default 1
+             */
+            load_balancers?: number;
+            /**
+             * Lost
+             * @description Addresses that every range loses to the network.
+             * @default 2
+             */
+            lost?: number;
+            /**
+             * Surge
+             * @description Nodes that an upgrade adds to a pool in a zone before it takes one away.
+             * @default 1
+             */
+            surge?: number;
+            /**
+             * Today
+             * @description Ranges that a cluster has today.
+             * @default []
+             */
+            today?: components["schemas"]["RangeToday"][];
+        };
+        /**
          * BesideIn
          * @description What is paid beside nodes: a root disk on each (GiB, 0: none is counted), what zonal volumes are, fees by name, and nodes committed to already by instance type.
          */
@@ -4675,6 +4834,46 @@ export interface components {
              * @default 1
              */
             count?: number;
+        };
+        /**
+         * NamedRange
+         * @description A range of addresses and what it is.
+         */
+        NamedRange: {
+            /**
+             * Range
+             * @description A range of addresses, such as 10.0.0.0/16.
+             */
+            range: string;
+            /**
+             * Name
+             * @description Name.
+             * @default
+             */
+            name?: string;
+        };
+        /**
+         * RangeToday
+         * @description A range that a cluster has today: what it carries, and in which zone (empty: services).
+         */
+        RangeToday: {
+            /**
+             * Role
+             * @description What it carries: nodes, pods, public addresses or services.
+             * @enum {string}
+             */
+            role: "nodes" | "pods" | "public" | "services";
+            /**
+             * Zone
+             * @description The zone; empty: services, which have none.
+             * @default
+             */
+            zone?: string;
+            /**
+             * Range
+             * @description The range.
+             */
+            range: string;
         };
         /**
          * VariantChange
@@ -4828,6 +5027,24 @@ export interface components {
              *     }
              */
             beside?: components["schemas"]["BesideIn"];
+            /**
+             * @description What is stated about addresses, whole.
+             * @default {
+             *       "parent": "",
+             *       "parent6": "",
+             *       "used": [],
+             *       "pods": "blocks",
+             *       "twice": true,
+             *       "services": 1000,
+             *       "public": false,
+             *       "gateways": 1,
+             *       "load_balancers": 1,
+             *       "lost": 2,
+             *       "surge": 1,
+             *       "today": []
+             *     }
+             */
+            addresses?: components["schemas"]["AddressesIn"];
             /**
              * Why
              * @description Why.
@@ -5622,6 +5839,8 @@ export interface components {
             beyond: components["schemas"]["BeyondIn"];
             /** @description What is paid beside nodes. */
             beside: components["schemas"]["BesideIn"];
+            /** @description What is stated about addresses. */
+            addresses: components["schemas"]["AddressesIn"];
         };
         /**
          * WorkloadOut
@@ -9244,6 +9463,361 @@ export interface components {
              * @default
              */
             origin?: string;
+        };
+        /**
+         * AddressChangeOut
+         * @description One change of today's ranges: ``was`` is widened to ``range``, or (null) ``range`` is added.
+         */
+        AddressChangeOut: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Was
+             * @description The range that is widened; null: one is added.
+             */
+            was: string | null;
+            /**
+             * Range
+             * @description The range that is added, or that the other is widened to.
+             */
+            range: string;
+            /**
+             * Because
+             * @description What it is for.
+             */
+            because: string;
+        };
+        /**
+         * AddressPlanOut
+         * @description Ranges of one family; ``standard``: by which the parent is for use inside, empty: none. ``static``: services' addresses chosen by hand.
+         */
+        AddressPlanOut: {
+            /**
+             * Version
+             * @description Family: 4 or 6.
+             */
+            version: number;
+            /**
+             * Parent
+             * @description The IPv4 range that all others are taken from, such as 10.64.0.0/12.
+             */
+            parent: string;
+            /**
+             * Standard
+             * @description The standard by which the range is for use inside; empty: none.
+             */
+            standard: string;
+            /**
+             * Addresses
+             * @description How many addresses, as text: those of IPv6 are beyond exact numbers.
+             */
+            addresses: string;
+            /**
+             * Ranges
+             * @description Ranges of the plan.
+             */
+            ranges: components["schemas"]["AddressRangeOut"][];
+            /**
+             * Free
+             * @description Ranges of the parent that nothing takes.
+             */
+            free: components["schemas"]["FreeRangeOut"][];
+            /**
+             * Used
+             * @description Ranges of the parent that are in use elsewhere.
+             */
+            used: components["schemas"]["FreeRangeOut"][];
+            /**
+             * Missing
+             * @description Ranges that found no place.
+             */
+            missing: string[];
+            /**
+             * Ceilings
+             * @description The most nodes that the ranges allow, by zone.
+             */
+            ceilings: components["schemas"]["CeilingOut"][];
+            /**
+             * Ceilings Grown
+             * @description The most nodes once ranges have grown into what is kept, by zone.
+             */
+            ceilings_grown: components["schemas"]["CeilingOut"][];
+            /**
+             * Static
+             * @description Addresses at the start of the services' range for those that are chosen by hand.
+             */
+            static: number;
+            /**
+             * Faults
+             * @description What is wrong with the plan, and what would mend it.
+             */
+            faults: components["schemas"]["FaultOut"][];
+        };
+        /**
+         * AddressRangeOut
+         * @description A planned range, and what it can grow into where it is; amounts of addresses as text, those of IPv6 are beyond exact numbers.
+         */
+        AddressRangeOut: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Role
+             * @description What it carries: nodes, pods, public addresses or services.
+             * @enum {string}
+             */
+            role: "nodes" | "pods" | "public" | "services";
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
+            zone: string;
+            /**
+             * Range
+             * @description The range now.
+             */
+            range: string;
+            /**
+             * First
+             * @description Its first address.
+             */
+            first: string;
+            /**
+             * Last
+             * @description Its last address.
+             */
+            last: string;
+            /**
+             * Addresses
+             * @description How many addresses, as text: those of IPv6 are beyond exact numbers.
+             */
+            addresses: string;
+            /**
+             * Needs
+             * @description Addresses that it needs now.
+             */
+            needs: string;
+            /**
+             * Kept
+             * @description What the range can grow into where it is.
+             */
+            kept: string;
+            /**
+             * Kept Addresses
+             * @description Addresses of what it can grow into, as text.
+             */
+            kept_addresses: string;
+            /**
+             * Needs Grown
+             * @description Addresses that it needs once demand has grown.
+             */
+            needs_grown: string;
+            /**
+             * Nodes
+             * @description Nodes that it carries; null: nodes take none of it.
+             */
+            nodes: string | null;
+            /**
+             * Nodes Grown
+             * @description Nodes that it carries once it has grown; null: nodes take none of it.
+             */
+            nodes_grown: string | null;
+            /**
+             * Offset
+             * @description Where it begins, as a share of the parent from 0 to 1.
+             */
+            offset: number;
+            /**
+             * Width
+             * @description How much of the parent it is, from 0 to 1.
+             */
+            width: number;
+            /**
+             * Kept Width
+             * @description How much of the parent it and what is kept for it are, from 0 to 1.
+             */
+            kept_width: number;
+        };
+        /**
+         * AddressesOut
+         * @description The address plan of a variant's newest plan; ``plans`` is empty where no parent range is stated.
+         */
+        AddressesOut: {
+            /**
+             * Fit Id
+             * @description The fit that it is about; null: none.
+             */
+            fit_id: number;
+            /** @description Where the most nodes come from: limits that were stated, the design of levels, or the fit alone. */
+            limits_from: components["schemas"]["Origin"];
+            /**
+             * Zones
+             * @description Names of zones.
+             */
+            zones: components["schemas"]["ZoneNodesOut"][];
+            /**
+             * Most Pods
+             * @description The most pods on any node of the plan.
+             */
+            most_pods: number;
+            /**
+             * Block
+             * @description Addresses that a node gets for its pods, where each gets a block.
+             */
+            block: number;
+            /**
+             * Plans
+             * @description Ways to work over several regions.
+             */
+            plans: components["schemas"]["AddressPlanOut"][];
+            /** @description Ranges that a cluster has today. */
+            today: components["schemas"]["TodayOut"] | null;
+        };
+        /**
+         * CeilingOut
+         * @description The most nodes that ranges allow in a zone, surge included, and which decides it.
+         */
+        CeilingOut: {
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
+            zone: string;
+            /**
+             * Nodes
+             * @description The most nodes, surge included, as text.
+             */
+            nodes: string;
+            /**
+             * Decided By
+             * @description The range that runs out first.
+             */
+            decided_by: string;
+        };
+        /**
+         * FreeRangeOut
+         * @description A range of the parent that is free, or in use elsewhere, and where in the parent it lies, as shares from 0 to 1.
+         */
+        FreeRangeOut: {
+            /**
+             * Range
+             * @description The range.
+             */
+            range: string;
+            /**
+             * Name
+             * @description What uses it; empty: nothing.
+             */
+            name: string;
+            /**
+             * Addresses
+             * @description How many addresses, as text: those of IPv6 are beyond exact numbers.
+             */
+            addresses: string;
+            /**
+             * Offset
+             * @description Where it begins, as a share of the parent from 0 to 1.
+             */
+            offset: number;
+            /**
+             * Width
+             * @description How much of the parent it is, from 0 to 1.
+             */
+            width: number;
+        };
+        /**
+         * Origin
+         * @description Where limits come from.
+         * @enum {string}
+         */
+        Origin: "stated" | "levels" | "fit";
+        /**
+         * TodayOut
+         * @description What is wrong with today's ranges, the most nodes they allow, and the least change that reaches the plan.
+         */
+        TodayOut: {
+            /**
+             * Faults
+             * @description What is wrong with the ranges.
+             */
+            faults: components["schemas"]["FaultOut"][];
+            /**
+             * Ceilings
+             * @description The most nodes that the ranges allow, by zone.
+             */
+            ceilings: components["schemas"]["CeilingOut"][];
+            /**
+             * Changes
+             * @description The least change that reaches the plan.
+             */
+            changes: components["schemas"]["AddressChangeOut"][];
+            /**
+             * Missing
+             * @description What has no room in the parent.
+             */
+            missing: string[];
+        };
+        /**
+         * ZoneNodesOut
+         * @description Nodes that may run at once in a zone: the most of the limits or the plan, with surge and what is bought after a loss; grown: later.
+         */
+        ZoneNodesOut: {
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
+            zone: string;
+            /**
+             * Planned
+             * @description What the nodes of the fit would have cost in that time, decimal text, in the study's currency.
+             */
+            planned: number;
+            /**
+             * Most
+             * @description The most nodes that may run now.
+             */
+            most: number;
+            /**
+             * Grown Most
+             * @description The most nodes once demand has grown.
+             */
+            grown_most: number;
+            /**
+             * Surge
+             * @description Nodes that an upgrade adds to a pool in a zone before it takes one away.
+             */
+            surge: number;
+            /**
+             * After Loss
+             * @description Nodes that are bought there when another zone is lost.
+             */
+            after_loss: number;
+            /**
+             * Nodes
+             * @description Nodes that need addresses now: the most, surge, and what is bought after a loss.
+             */
+            nodes: number;
+            /**
+             * Grown
+             * @description Nodes that need addresses once demand has grown.
+             */
+            grown: number;
+        };
+        /**
+         * UsedText
+         * @description Ranges in use elsewhere as text: a line each, a range and a name; a header may name the columns.
+         */
+        UsedText: {
+            /**
+             * Text
+             * @description Lines of a range and a name.
+             */
+            text: string;
         };
         /**
          * AvailabilityOut
@@ -22416,6 +22990,607 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getAddresses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The variant. */
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddressesOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    takeUsedRanges: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same request sent again with the same key within a day is done once. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description The variant. */
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UsedText"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getAddressesFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The variant. */
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getAddressesJson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The variant. */
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
             };
             /** @description The request is cut off, or its address or key is none. */
             400: {
