@@ -727,3 +727,41 @@ class TestAccessible(BrowserCase):
                 found[view] = self.serious(page)
             with self.subTest(dark=dark):
                 self.assertEqual({view: faults for view, faults in found.items() if faults}, {})
+
+
+class TestAddresses(BrowserCase):
+    def test_a_planner_takes_ranges_from_a_parent_and_sees_when_they_run_out(self) -> None:
+        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
+        self.work()
+        page = self.open("planner")
+        self.go(page, "fit")
+        page.keyboard.press("5")
+        expect(page.get_by_text("State a parent range")).to_be_visible()
+        parent = page.get_by_label("parent range", exact=True)
+        parent.fill("10.64.0.1/12")
+        parent.press("Tab")
+        # What was refused stays as it was typed, and says what would mend it.
+        expect(page.get_by_text("Write 10.64.0.0/12, or a longer prefix.").first).to_be_visible()
+        expect(parent).to_have_value("10.64.0.1/12")
+        self.assertTrue(all("422" in error for error in self.errors), self.errors)
+        self.errors.clear()
+        parent.fill("10.64.0.0/12")
+        parent.press("Tab")
+        expect(page.get_by_text("nodes at most,")).to_be_visible()
+        used = page.get_by_label("ranges in use elsewhere", exact=True)
+        used.fill("10.64.0.0/16 the old platform")
+        used.press("Tab")
+        expect(page.get_by_role("cell", name="10.65.0.0/22")).to_be_visible()
+        slider = page.get_by_label("nodes in every zone")
+        slider.fill(slider.get_attribute("max") or "0")
+        expect(page.get_by_text("run out")).to_be_visible()
+        page.get_by_label("ranges of today").fill("amber nodes 10.66.0.0/26\namber pods 10.64.4.0/24\nservices nowhere")
+        page.get_by_label("ranges of today").press("Tab")
+        expect(page.get_by_text("“services nowhere”: write a zone")).to_be_visible()
+        page.get_by_label("ranges of today").fill("amber nodes 10.66.0.0/26\namber pods 10.64.4.0/24")
+        page.get_by_label("ranges of today").press("Tab")
+        expect(page.get_by_text("amber: 1 nodes at most, as amber pods runs out first.")).to_be_visible()
+        expect(
+            page.get_by_text("and the old platform").or_(page.get_by_text("the old platform 10.64.0.0/16 and")).first
+        ).to_be_visible()
+        self.assertEqual((self.serious(page), self.outside, self.errors), ([], [], []))

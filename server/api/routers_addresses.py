@@ -31,7 +31,7 @@ def take_used_ranges(request: HttpRequest, variant_id: int, body: UsedText) -> A
     """Take the ranges that are in use elsewhere, whole or not at all; those taken before are replaced."""
     variant = variant_by_id(variant_id)
     used = [{"range": str(each.range), "name": each.name} for each in read_used(body.text)]
-    ChangeVariant(user_of(request), variant, {"addresses": {**variant.addresses, "used": used}}).run()
+    ChangeVariant(user_of(request), variant, {"addresses": {"used": used}}).run()
     return Status(204, None)
 
 

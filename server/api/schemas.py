@@ -183,7 +183,7 @@ class RangeToday(Body):
 
 
 class AddressesIn(Body):
-    """What is stated about addresses: the parent ranges, what is in use elsewhere, how pods get theirs, and what else needs some."""
+    """What is stated about addresses: the parent ranges, what is in use elsewhere, how pods get theirs, what else needs some; left out: it stays."""
 
     parent: Annotated[str, Field(max_length=60)] = ""
     parent6: Annotated[str, Field(max_length=60)] = ""

@@ -89,6 +89,31 @@ BESIDE = {
 """What is paid beside the nodes in the variant that counts it."""
 
 
+ADDRESSES = {
+    "parent": "10.72.0.0/14",
+    "lost": 5,
+    "public": True,
+    "load_balancers": 2,
+    "used": [
+        {"range": "10.72.32.0/20", "name": "booking offices"},
+        {"range": "10.75.0.0/18", "name": "the old platform"},
+    ],
+    "today": [
+        {"role": "services", "zone": "", "range": "10.72.16.0/20"},
+        {"role": "nodes", "zone": "amber", "range": "10.72.0.0/26"},
+        {"role": "nodes", "zone": "birch", "range": "10.72.0.64/26"},
+        {"role": "nodes", "zone": "cedar", "range": "10.72.0.128/26"},
+        {"role": "pods", "zone": "amber", "range": "10.73.0.0/19"},
+        {"role": "pods", "zone": "birch", "range": "10.73.32.0/19"},
+        {"role": "pods", "zone": "cedar", "range": "10.73.64.0/20"},
+        {"role": "public", "zone": "amber", "range": "10.72.1.0/28"},
+        {"role": "public", "zone": "birch", "range": "10.72.1.16/28"},
+        {"role": "public", "zone": "cedar", "range": "10.72.32.0/28"},
+    ],
+}
+"""Ranges of today: one lies among the booking offices' addresses, and cedar's pods have too few for the peak once it has grown."""
+
+
 def _house(lead: User) -> None:
     RuleSet.objects.create(
         survive_zone="landing",
@@ -142,6 +167,7 @@ def _summer(planner: User) -> None:
             tier="tended across zones" if region is not yard else "own, single",
             budget_per_month="13000.00" if name != "whole bill" else "17000.00",
             beside=BESIDE if name == "whole bill" else {},
+            addresses=ADDRESSES if name == "reference" else {},
             purchases=["on-demand", "interruptible"] if name == "no promise" else ["on-demand"],
         )
         StartRun(planner, variant).run()

@@ -113,7 +113,11 @@ class TestAddresses(WorkerCase):
         self.assertEqual({change["name"].split()[1] for change in found["changes"]}, {"pods"})
         for change in found["changes"]:
             self.assertTrue(ip_network(change["range"]).subnet_of(ip_network(PARENT["parent"])))
-        self.change({"parent": "10.0.0.0/24"})
+        # What is not said stays, so that two who state different things lose nothing.
+        self.assertEqual(self.change({"parent": "10.0.0.0/24", "parent6": ""}).status_code, 204)
+        self.assertEqual(
+            len(self.client.get(f"{self.address}/bench").json()["variant"]["addresses"]["today"]), len(today)
+        )
         (plan,) = self.told()["plans"]
         self.assertTrue(plan["missing"])
         self.assertIn("holds all of it", plan["faults"][0]["fix"])

@@ -44,6 +44,8 @@ class ChangeVariant(Recording, OfVariant[None]):
         """Apply the fields as one edit."""
         before = variant_fields(self.variant)
         after = {**before, **self.fields}
+        # What is not said of addresses stays: two forms write parts of it.
+        after["addresses"] = {**before["addresses"], **self.fields.get("addresses", {})}
         region = Region.objects.select_related("edition__provider").filter(pk=after["region_id"] or 0).first()
         # Zones, tier and families belong to a region and follow it.
         if after["region_id"] != before["region_id"]:

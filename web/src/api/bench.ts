@@ -49,6 +49,12 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
         'availability',
         'improvements',
         'inquiry',
+        // What is billed and what has addresses may change while the plan stays.
+        'bill',
+        'bridge',
+        'commitments',
+        'actual',
+        'addresses',
       ),
     })
   const path = computed(() => ({ path: { variant_id: variant.value } }))

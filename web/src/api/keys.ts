@@ -25,6 +25,7 @@ export const keys = {
   rehearsalMoment: (...about: Part[]) => ['rehearsal-moment', ...about] as const,
   bill: (...about: Part[]) => ['bill', ...about] as const,
   actual: (...about: Part[]) => ['actual', ...about] as const,
+  addresses: (...about: Part[]) => ['addresses', ...about] as const,
   bridge: (...about: Part[]) => ['bridge', ...about] as const,
   commitments: (...about: Part[]) => ['commitments', ...about] as const,
   levelFit: (...about: Part[]) => ['level-fit', ...about] as const,

@@ -4637,7 +4637,7 @@ export interface components {
         };
         /**
          * AddressesIn
-         * @description What is stated about addresses: the parent ranges, what is in use elsewhere, how pods get theirs, and what else needs some.
+         * @description What is stated about addresses: the parent ranges, what is in use elsewhere, how pods get theirs, what else needs some; left out: it stays.
          */
         AddressesIn: {
             /**
@@ -5028,7 +5028,7 @@ export interface components {
              */
             beside?: components["schemas"]["BesideIn"];
             /**
-             * @description What is stated about addresses, whole.
+             * @description What is stated about addresses; what is left out of it stays.
              * @default {
              *       "parent": "",
              *       "parent6": "",

@@ -3,9 +3,10 @@ import { NCheckbox, NModal, useMessage } from 'naive-ui'
 import { computed, ref, watch, watchEffect } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { tightest, useAvailability } from '../api/availability'
+import { fallsShort, useAddresses } from '../api/addresses'
 import { useBench, useBenchActions } from '../api/bench'
 import { useMatrix } from '../api/catalogue'
-import { underWay, type Problem, isPlan } from '../api/client'
+import { isPlan, planId, underWay, type Problem } from '../api/client'
 import { useInquiry } from '../api/inquiries'
 import { KEYS, keyOf, singleKeys, useKeys } from '../composables/useKeys'
 import { useSignedIn } from '../composables/useSignedIn'
@@ -15,6 +16,7 @@ import RunStrip from '../ui/RunStrip.vue'
 import Thread, { type Place } from '../ui/Thread.vue'
 import VerdictBand from '../ui/VerdictBand.vue'
 import WhyDialog from '../ui/WhyDialog.vue'
+import Addresses from './places/Addresses.vue'
 import Demand from './places/Demand.vue'
 import Drills from './places/Drills.vue'
 import FitPlace from './places/Fit.vue'
@@ -42,6 +44,11 @@ const availability = useAvailability(
   variant,
   computed(() => data.value?.fit?.id ?? 0),
 )
+const addresses = useAddresses(
+  variant,
+  computed(() => (data.value && isPlan(data.value.fit) ? planId(data.value) : 0)),
+)
+const tooFew = computed(() => fallsShort(addresses.data.value))
 const hardest = computed(() => tightest(availability.data.value))
 const actions = useBenchActions(
   variant,
@@ -83,6 +90,12 @@ const places = computed<Place[]>(() => {
     },
     { name: 'demand', title: 'Demand', key: '3', state: demand },
     { name: 'fit', title: 'Fit', key: '4', state: fit },
+    {
+      name: 'addresses',
+      title: 'Addresses',
+      key: '5',
+      state: !bench?.variant.addresses.parent && !bench?.variant.addresses.parent6 ? 'empty' : tooFew.value ? 'look' : 'settled',
+    },
     {
       name: 'drills',
       title: 'Drills',
@@ -210,6 +223,7 @@ useKeys((event) => {
       <Targets v-else-if="here === 'targets'" :bench="data" :actions="actions" :may-edit="mayEdit" />
       <Demand v-else-if="here === 'demand'" :bench="data" :actions="actions" :may-edit="mayEdit" />
       <FitPlace v-else-if="here === 'fit'" v-model:lost="lost" :bench="data" :actions="actions" :may-edit="mayEdit" />
+      <Addresses v-else-if="here === 'addresses'" :bench="data" :actions="actions" :may-edit="mayEdit" />
       <Drills
         v-else-if="here === 'drills'"
         :bench="data"
