@@ -53,13 +53,6 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_role("button", name="usual").click()
         page.get_by_text("autoscaling limits").wait_for()
         shot(page, "fit-levels")
-        page.goto(f"{bench}?view=steps&step=4")
-        page.wait_for_load_state("networkidle")
-        if page.get_by_role("button", name="Find the steps").is_visible():
-            page.get_by_role("button", name="Find the steps").click()
-        page.get_by_text("Look again").wait_for(timeout=300_000)
-        page.get_by_text("looking for").wait_for(state="hidden", timeout=300_000)
-        shot(page, "fit-steps")
         for view, words in (("journeys", "what would help"), ("cost", "Size to the targets")):
             if only and f"targets-{view}" not in only:
                 continue  # The frontier takes minutes.
@@ -83,6 +76,9 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_role("button", name="most lost").click()
         page.get_by_role("img", name="Replicas by zone and node").wait_for(timeout=60_000)
         shot(page, "rehearsal")
+        page.goto(bench.replace("/fit", "/addresses"))
+        page.get_by_text("runs out first, at").wait_for()
+        shot(page, "addresses")
         page.goto(bench.replace("/fit", "/ledger?by=owner"))
         page.get_by_role("button", name="idle").wait_for()
         shot(page, "ledger")
