@@ -1,9 +1,10 @@
-"""The command line: ``python -m rombel fit | check | drill | rehearse | bill | warm``.
+"""The command line: ``python -m rombel fit | check | preflight | drill | rehearse | bill | warm``.
 
 Exit status: 0 fit found (or the solution holds), 1 the solution breaks a rule, 2 infeasible (proved), 3 bad input, 4 nothing
 found and nothing proved, 5 a defect of ours: an answer that breaks a rule, with a file to send.
 ``rehearse`` has its own: 0 little enough of the demand was late, 1 more was, 3 bad input.
 ``bill`` has its own: 0 told, 3 bad input, a solution that breaks a rule among it.
+``preflight`` has its own: 0 clean or notes alone, 1 care, 2 stop, 3 bad input.
 ``drill`` has its own: 0 all drills held, 1 one was strained, 2 one was broken, 3 bad input.
 Progress and errors go to standard error.
 """
@@ -56,6 +57,7 @@ from rombel.model.drill import DrillBook, Mark
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution, FitStatus
 from rombel.plan import warm_fit, warm_rehearsal
+from rombel.preflight import Finding, Grade, Situation, When, findings, gravest
 from rombel.simulate.drilling import play_book
 from rombel.simulate.implied import with_implied
 from rombel.simulate.rehearsal import rehearse
@@ -105,6 +107,11 @@ def _parser() -> argparse.ArgumentParser:
     verify.add_argument("problem", type=Path)
     verify.add_argument("solution", type=Path, help="solution file (JSON, rombel-fit-solution/1)")
     verify.set_defaults(run=_check)
+    before = commands.add_parser("preflight", help="say what of a solution would fail or is risky, as far as it tells")
+    before.add_argument("problem", type=Path)
+    before.add_argument("solution", type=Path)
+    before.add_argument("--json", action="store_true", help="findings as JSON, rombel-preflight/1")
+    before.set_defaults(run=_preflight)
     drill = commands.add_parser("drill", help="play failures and changes on a solution")
     drill.add_argument("problem", type=Path)
     drill.add_argument("solution", type=Path)
@@ -321,6 +328,25 @@ def _bill(options: argparse.Namespace) -> int:
     else:
         print(write_bill_csv(rows, {}), end="")
     return FOUND
+
+
+def _preflight(options: argparse.Namespace) -> int:
+    problem, solution = read_problem(_read(options.problem)), read_solution(_read(options.solution))
+    at = Situation(survive=problem.survive_zone, zones=problem.zones, problem=problem, solution=solution)
+    found = findings(at)
+    # What a rule of the fit forbids is no matter of opinion.
+    broken = [
+        Finding("fit.rule", Grade.STOP, When.JOINING, "fit", violation.rstrip("."), "Fit again.")
+        for violation in check(problem, solution).violations
+    ]
+    found = [*broken, *found]
+    if options.json:
+        value = {"format": "rombel-preflight/1", "findings": [asdict(each) for each in found]}
+        print(json.dumps(value, indent=2, ensure_ascii=False))
+    else:
+        for each in found:
+            print(f"{each.grade}: {each.text}, {each.when}. {each.fix}")
+    return {Grade.STOP: 2, Grade.CARE: 1}.get(gravest(found) or Grade.NOTE, 0)
 
 
 def _warm(_: argparse.Namespace) -> int:

@@ -11,7 +11,10 @@ import unittest
 from decimal import Decimal
 from pathlib import Path
 
+import jsonschema
+
 from rombel.cli import main
+from rombel.formats import schema_text
 from tests.problems import value
 
 GOOD = value([("m", (6,), "1")], [{"name": "w/a", "replicas": 4, "request": {"x": 2}}], ("a", "b"), "landing")
@@ -59,6 +62,21 @@ class TestCommandLine(unittest.TestCase):
         )
         self.assertEqual(self.run_quietly("check", str(self.problem), str(self.solution))[0], 0)
         self.assertEqual(self.run_quietly(*fit, "--known", str(self.problem))[0], 3)
+
+    def test_preflight_says_what_would_fail_in_its_exit_status(self) -> None:
+        self.problem.write_text(json.dumps(GOOD))
+        self.assertEqual(self.run_quietly("fit", str(self.problem), "--quiet", "--out", str(self.solution))[0], 0)
+        pair = ("preflight", str(self.problem), str(self.solution))
+        status, said = self.run_quietly(*pair, "--json")
+        jsonschema.validate(json.loads(said), json.loads(schema_text("preflight-1")))
+        grades = {finding["grade"] for finding in json.loads(said)["findings"]}
+        self.assertEqual(status, 2 if "stop" in grades else 1 if "care" in grades else 0)
+        raw = json.loads(self.solution.read_text())
+        self.solution.write_text(json.dumps({**raw, "nodes": raw["nodes"][:-1]}))
+        status, said = self.run_quietly(*pair)
+        self.assertEqual((status, said.split(":")[0]), (2, "stop"))
+        self.solution.write_text("{")
+        self.assertEqual(self.run_quietly(*pair)[0], 3)
 
     def test_a_bill_is_told_line_by_line_and_an_unsound_solution_is_not_billed(self) -> None:
         types = [

@@ -23,7 +23,8 @@ from rombel.model.pod import Amounts
 from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
 from rombel.model.study import TYPE_LABEL, SoldType, Supply, Targets, node_waterfall
 from rombel.plan import Outlook, outlook
-from runs.findings import Situation, SupplyNews, findings, rates_used, supply_news
+from rombel.preflight import Finding
+from runs.findings import Occasion, SupplyNews, findings, rates_used, supply_news
 from runs.inputs import digest_of
 from runs.models import Fit
 from studies.adapt import Exchange, demand_rows, exchange_for, sold_families, supply_in, targets_of
@@ -389,14 +390,26 @@ def _percent(basis_points: int) -> str:
     return format(plain(Decimal(basis_points) / 100), "f")
 
 
+def shown_finding(found: Finding) -> dict[str, str]:
+    """Return a finding as it is sent."""
+    return {
+        "code": found.code,
+        "level": found.grade,
+        "when": found.when,
+        "place": found.place,
+        "text": found.text,
+        "fix": found.fix,
+    }
+
+
 def supply_part(variant: Variant, fit: Fit | None) -> dict[str, Any]:
     """Return the bench's part on supply, targets and house rules."""
-    at = Situation(variant, fit)
+    at = Occasion(variant, fit)
     news, rates = supply_news(at), rates_used(variant)
     return {
         "tiers": list(_tiers(variant)),
         "fees_per_month": money(at.fees_per_month),
-        "findings": [{"level": f.level, "place": f.place, "text": f.text} for f in findings(at)],
+        "findings": [shown_finding(found) for found in findings(at)],
         "deviations": list(_deviations(at)),
         "news": _news(news) if news else None,
         "rate": _rate(variant, rates) if rates else None,
@@ -417,7 +430,7 @@ def _tiers(variant: Variant) -> Iterator[dict[str, Any]]:
         }
 
 
-def _deviations(at: Situation) -> Iterator[dict[str, Any]]:
+def _deviations(at: Occasion) -> Iterator[dict[str, Any]]:
     said: dict[tuple[str, str], StatedDeviation] = {
         (row.rule, row.chosen): row for row in at.variant.deviations.select_related("stated_by")
     }

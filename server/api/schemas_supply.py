@@ -229,11 +229,14 @@ class TierOut(Schema):
 
 
 class FindingOut(Schema):
-    """Something worth saying before anybody builds."""
+    """What a rule of pre-flight finds: how grave, when it would have struck, where to look, and what would mend it."""
 
+    code: str
     level: Literal["stop", "care", "note"]
+    when: str
     place: str
     text: str
+    fix: str
 
 
 class DeviationOut(Schema):

@@ -5208,9 +5208,14 @@ export interface components {
         };
         /**
          * FindingOut
-         * @description Something worth saying before anybody builds.
+         * @description What a rule of pre-flight finds: how grave, when it would have struck, where to look, and what would mend it.
          */
         FindingOut: {
+            /**
+             * Code
+             * @description Of the rule that found it.
+             */
+            code: string;
             /**
              * Level
              * @description Demand level: trough, usual, peak or grown; of a finding stop, care or note.
@@ -5218,8 +5223,13 @@ export interface components {
              */
             level: "stop" | "care" | "note";
             /**
+             * When
+             * @description When it would have struck.
+             */
+            when: string;
+            /**
              * Place
-             * @description Place on the bench.
+             * @description Where to look.
              */
             place: string;
             /**
@@ -5227,6 +5237,11 @@ export interface components {
              * @description The text.
              */
             text: string;
+            /**
+             * Fix
+             * @description What would mend it.
+             */
+            fix: string;
         };
         /**
          * FitOut

@@ -1,0 +1,1 @@
+"""Rules of pre-flight, one a file; each is found by being here."""
