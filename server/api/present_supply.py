@@ -23,7 +23,7 @@ from rombel.model.pod import Amounts
 from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
 from rombel.model.study import TYPE_LABEL, SoldType, Supply, Targets, node_waterfall
 from rombel.plan import Outlook, outlook
-from rombel.preflight import Finding
+from rombel.preflight import Grade
 from runs.findings import Occasion, SupplyNews, findings, rates_used, supply_news
 from runs.inputs import digest_of
 from runs.models import Fit
@@ -390,16 +390,22 @@ def _percent(basis_points: int) -> str:
     return format(plain(Decimal(basis_points) / 100), "f")
 
 
-def shown_finding(found: Finding) -> dict[str, str]:
-    """Return a finding as it is sent."""
-    return {
-        "code": found.code,
-        "level": found.grade,
-        "when": found.when,
-        "place": found.place,
-        "text": found.text,
-        "fix": found.fix,
+def _findings(at: Occasion) -> Iterator[dict[str, Any]]:
+    said = {
+        (row.code, row.text): {"why": row.why, "who": row.accepted_by.shown_name, "at": row.accepted_at}
+        for row in at.variant.accepted_findings.select_related("accepted_by")
     }
+    for found in findings(at):
+        accepted = None if found.grade is Grade.STOP else said.get((found.code, found.text[:1000]))
+        yield {
+            "code": found.code,
+            "level": found.grade,
+            "when": found.when,
+            "place": found.place,
+            "text": found.text,
+            "fix": found.fix,
+            "accepted": accepted,
+        }
 
 
 def supply_part(variant: Variant, fit: Fit | None) -> dict[str, Any]:
@@ -409,7 +415,7 @@ def supply_part(variant: Variant, fit: Fit | None) -> dict[str, Any]:
     return {
         "tiers": list(_tiers(variant)),
         "fees_per_month": money(at.fees_per_month),
-        "findings": [shown_finding(found) for found in findings(at)],
+        "findings": list(_findings(at)),
         "deviations": list(_deviations(at)),
         "news": _news(news) if news else None,
         "rate": _rate(variant, rates) if rates else None,

@@ -21,6 +21,7 @@ from api import (
     routers_demand,
     routers_inquiry,
     routers_ledger,
+    routers_preflight,
     routers_rehearsal,
     routers_supply,
     schemas,
@@ -198,4 +199,5 @@ api.add_router("", routers_inquiry.inquiries)
 api.add_router("", routers_rehearsal.rehearsals)
 api.add_router("", routers_ledger.ledger)
 api.add_router("", routers_addresses.addresses)
+api.add_router("", routers_preflight.preflight)
 api.add_router("", routers_availability.availability)

@@ -228,6 +228,14 @@ class TierOut(Schema):
     fee_per_month: str
 
 
+class AcceptedOut(Schema):
+    """Why a finding was accepted, by whom and when."""
+
+    why: str
+    who: str
+    at: datetime
+
+
 class FindingOut(Schema):
     """What a rule of pre-flight finds: how grave, when it would have struck, where to look, and what would mend it."""
 
@@ -237,6 +245,20 @@ class FindingOut(Schema):
     place: str
     text: str
     fix: str
+    accepted: AcceptedOut | None
+
+
+class FindingIn(Body):
+    """A finding as it was sent."""
+
+    code: Annotated[str, Field(max_length=40)]
+    text: Annotated[str, Field(max_length=4000)]
+
+
+class AcceptIn(FindingIn):
+    """A finding that is accepted, and why."""
+
+    why: Annotated[str, Field(max_length=400)]
 
 
 class DeviationOut(Schema):

@@ -153,6 +153,23 @@ class StatedDeviation(models.Model):
         ordering = ("id",)
 
 
+class AcceptedFinding(models.Model):
+    """A finding of pre-flight that somebody accepted, with the words it had; in other words it is another finding."""
+
+    variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="accepted_findings")
+    code = models.CharField(max_length=40)
+    text = models.CharField(max_length=1000)
+    why = models.CharField(max_length=400)
+    accepted_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    accepted_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        """Each once."""
+
+        ordering = ("id",)
+        constraints = (models.UniqueConstraint(fields=("variant", "code", "text"), name="finding_once"),)
+
+
 class Edit(models.Model):
     """A change that can be undone: for each thing its fields before and after (null: it was not there)."""
 

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 
 /** All keys of the bench, in one place. */
 export const KEYS: [string, string][] = [
-  ['1 2 3 4 5 7 8 9 0', 'go to Supply, Targets, Demand, Fit, Addresses, Drills, Rehearsal, Ledger, Handover'],
+  ['1 … 9 0', 'go to Supply, Targets, Demand, Fit, Addresses, Pre-flight, Drills, Rehearsal, Ledger, Handover'],
   ['f', 'fit again'],
   ['[  ]', 'previous, next variant'],
   ['z then a zone', 'lose that zone, by its number or its first letters; again to restore'],

@@ -41,7 +41,7 @@ const stops = computed(() => [
   ...(lacksPlan(props.bench.fit) && !late.value ? (props.bench.fit?.reasons ?? []) : []),
   ...props.bench.findings.filter((entry) => entry.level === 'stop').map((entry) => `${entry.text}.`),
 ])
-const others = computed(() => props.bench.findings.filter((entry) => entry.level !== 'stop'))
+const others = computed(() => props.bench.findings.filter((entry) => entry.level !== 'stop' && !entry.accepted))
 const findingLines = computed(() => [
   ...stops.value.map((text) => `blocker: ${text}`),
   ...others.value.map((entry) => `${findingWords[entry.level]}: ${entry.text}.`),

@@ -22,6 +22,7 @@ import Drills from './places/Drills.vue'
 import FitPlace from './places/Fit.vue'
 import Handover from './places/Handover.vue'
 import Ledger from './places/Ledger.vue'
+import Preflight from './places/Preflight.vue'
 import Rehearsal from './places/Rehearsal.vue'
 import Supply from './places/Supply.vue'
 import Targets from './places/Targets.vue'
@@ -95,6 +96,12 @@ const places = computed<Place[]>(() => {
       title: 'Addresses',
       key: '5',
       state: !bench?.variant.addresses.parent && !bench?.variant.addresses.parent6 ? 'empty' : tooFew.value ? 'look' : 'settled',
+    },
+    {
+      name: 'preflight',
+      title: 'Pre-flight',
+      key: '6',
+      state: !bench?.fit ? 'empty' : bench.findings.some((entry) => entry.level === 'stop') ? 'look' : 'settled',
     },
     {
       name: 'drills',
@@ -224,6 +231,7 @@ useKeys((event) => {
       <Demand v-else-if="here === 'demand'" :bench="data" :actions="actions" :may-edit="mayEdit" />
       <FitPlace v-else-if="here === 'fit'" v-model:lost="lost" :bench="data" :actions="actions" :may-edit="mayEdit" />
       <Addresses v-else-if="here === 'addresses'" :bench="data" :actions="actions" :may-edit="mayEdit" />
+      <Preflight v-else-if="here === 'preflight'" :bench="data" :may-edit="mayEdit" />
       <Drills
         v-else-if="here === 'drills'"
         :bench="data"

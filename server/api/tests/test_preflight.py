@@ -1,0 +1,65 @@
+"""Pre-flight through the API: what is found is told with when it would have struck, and is accepted with a reason, but never what would fail."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from api.tests.base import WorkerCase
+from studies.models import AcceptedFinding, Variant, Workload
+
+
+class TestPreflight(WorkerCase):
+    def setUp(self) -> None:
+        self.variant = self.make(rows=4)
+        self.client = self.signed_in("planner")
+        self.path = f"/variants/{self.variant.pk}"
+
+    def found(self, code: str) -> list[dict[str, Any]]:
+        """Return the findings of a rule as the bench has them."""
+        bench = self.client.get(f"/api{self.path}/bench").json()
+        return [each for each in bench["findings"] if each["code"] == code]
+
+    def test_a_care_is_accepted_with_a_reason_until_it_is_another_one(self) -> None:
+        Variant.objects.filter(pk=self.variant.pk).update(survive_zone="landing", control_plane_members=1)
+        (plane,) = self.found("targets.plane")
+        self.assertEqual(
+            (plane["level"], plane["when"], plane["accepted"]), ("care", "on the day a zone is lost", None)
+        )
+        said = {"code": plane["code"], "text": plane["text"], "why": "a trial of two weeks"}
+        accept = f"{self.path}/findings/accepted"
+        self.assertEqual(self.send(self.client, "post", accept, {**said, "why": " "}).status_code, 422)
+        self.assertEqual(self.send(self.client, "post", accept, {**said, "text": "of another one"}).status_code, 404)
+        self.assertEqual(self.send(self.signed_in("viewer"), "post", accept, said).status_code, 403)
+        self.assertEqual(AcceptedFinding.objects.count(), 0)
+        for why in ("a trial of two weeks", "a trial of three"):
+            # Said twice it is the same acceptance, with the later reason.
+            self.assertEqual(self.send(self.client, "post", accept, {**said, "why": why}).status_code, 204)
+        (plane,) = self.found("targets.plane")
+        self.assertEqual(plane["accepted"]["why"], "a trial of three")
+        reopen = {"code": plane["code"], "text": plane["text"]}
+        self.assertEqual(self.send(self.client, "post", f"{self.path}/findings/reopened", reopen).status_code, 204)
+        self.assertEqual(self.send(self.client, "post", f"{self.path}/findings/reopened", reopen).status_code, 404)
+        self.assertIsNone(self.found("targets.plane")[0]["accepted"])
+
+    def test_what_would_fail_is_never_accepted_and_goes_once_it_is_mended(self) -> None:
+        row = self.variant.study.workloads.all()[0]
+        Workload.objects.filter(pk=row.pk).update(name="Api")
+        (stop,) = self.found("names.form")
+        self.assertEqual((stop["level"], stop["when"], stop["place"]), ("stop", "at minute 0", "demand"))
+        said = {"code": stop["code"], "text": stop["text"], "why": "it always was so"}
+        refused = self.send(self.client, "post", f"{self.path}/findings/accepted", said)
+        self.assertEqual((refused.status_code, refused.json()["faults"][0]["code"]), (422, "finding.stop"))
+        Workload.objects.filter(pk=row.pk).update(name="api")
+        self.assertEqual(self.found("names.form"), [])
+
+    def test_addresses_of_today_are_judged_with_the_rest(self) -> None:
+        Variant.objects.filter(pk=self.variant.pk).update(families=["auk"])
+        self.send(self.client, "post", f"{self.path}/runs")
+        self.work()
+        today = [{"role": "nodes", "zone": "amber", "range": "10.0.4.0/24"}]
+        stated = {"parent": "10.0.0.0/8", "used": [{"range": "10.0.0.0/16", "name": "depot"}], "today": today}
+        self.assertEqual(self.send(self.client, "patch", self.path, {"addresses": stated}).status_code, 204)
+        self.assertEqual([each["level"] for each in self.found("addresses.overlap")], ["stop"])
+        self.assertTrue(self.found("addresses.ceiling"))
+        self.assertEqual(self.send(self.client, "patch", self.path, {"addresses": {"today": []}}).status_code, 204)
+        self.assertEqual(self.found("addresses.overlap") + self.found("addresses.ceiling"), [])
