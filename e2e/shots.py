@@ -52,7 +52,6 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_role("button", name="grown peak").wait_for(timeout=300_000)
         page.get_by_role("button", name="usual").click()
         page.get_by_text("autoscaling limits").wait_for()
-        shot(page, "fit-levels")
         for view, words in (("journeys", "what would help"), ("cost", "Size to the targets")):
             if only and f"targets-{view}" not in only:
                 continue  # The frontier takes minutes.
@@ -79,6 +78,11 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.goto(bench.replace("/fit", "/addresses"))
         page.get_by_text("runs out first, at").wait_for()
         shot(page, "addresses")
+        page.goto(bench.replace("/fit", "/preflight"))
+        page.get_by_text("before anything is built").wait_for()
+        page.get_by_text("What must exist before the build").wait_for()
+        page.wait_for_load_state("networkidle")
+        shot(page, "preflight")
         page.goto(bench.replace("/fit", "/ledger?by=owner"))
         page.get_by_role("button", name="idle").wait_for()
         shot(page, "ledger")

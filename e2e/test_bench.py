@@ -765,3 +765,35 @@ class TestAddresses(BrowserCase):
             page.get_by_text("and the old platform").or_(page.get_by_text("the old platform 10.64.0.0/16 and")).first
         ).to_be_visible()
         self.assertEqual((self.serious(page), self.outside, self.errors), ([], [], []))
+
+
+class TestPreflight(BrowserCase):
+    def test_a_planner_sees_what_would_strike_when_and_accepts_a_warning_with_a_reason(self) -> None:
+        Variant.objects.filter(pk=self.variant.pk).update(survive_zone="landing", control_plane_members=1)
+        self.variant.study.workloads.filter(pk=self.variant.study.workloads.first().pk).update(name="Api")
+        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
+        self.work()
+        page = self.open("planner")
+        self.go(page, "fit")
+        page.keyboard.press("6")
+        loss = page.get_by_role("region", name="on the day a zone is lost")
+        expect(loss.get_by_text("the control plane has one member")).to_be_visible()
+        start = page.get_by_role("region", name="at minute 0")
+        expect(start.get_by_text("names that the API does not take")).to_be_visible()
+        # What would fail is mended and never accepted.
+        expect(
+            start.get_by_role("listitem").filter(has_text="names that").get_by_role("button", name="accept")
+        ).to_have_count(0)
+        own = loss.get_by_role("listitem").filter(has_text="one member")
+        own.get_by_role("button", name="accept").click()
+        own.get_by_label("why is it accepted").fill("a trial of two weeks")
+        own.get_by_role("button", name="Accept").click()
+        expect(page.get_by_text("1 accepted")).to_be_visible()
+        expect(page.get_by_text("the control plane has one member")).to_be_hidden()
+        self.assertEqual((self.serious(page), self.outside, self.errors), ([], [], []))
+        page.goto(f"{page.url}?findings=all")
+        expect(page.get_by_text("a trial of two weeks")).to_be_visible()
+        page.get_by_role("button", name="open it again").click()
+        expect(page.get_by_text("a trial of two weeks")).to_be_hidden()
+        start.get_by_role("link", name="Look there").first.click()
+        expect(page).to_have_url(re.compile("/demand"))

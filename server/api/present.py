@@ -13,7 +13,7 @@ from api.money import money
 from jobs.claims import is_left
 from jobs.waiting import place_of
 from rombel.fit import FitSummary, summarise
-from rombel.formats import cell_as_typed, read_problem, read_solution, show_labels
+from rombel.formats import cell_as_typed, show_labels
 from rombel.model.demand import by_member, parted_name
 from rombel.model.fit_problem import FitProblem, Survival
 from rombel.model.fit_solution import FitSolution
@@ -23,6 +23,7 @@ from rombel.model.study import asked_for
 from runs.bills import month_by_workload, weight
 from runs.models import Fit, Run
 from runs.queries import latest_fit, latest_run, present_digest
+from runs.stored import stored_plan
 from studies.adapt import demand_of, sold_families
 from studies.edits import variant_fields
 from studies.models import Study, Variant, Workload
@@ -153,7 +154,7 @@ def _left_out(problem: FitProblem) -> list[str]:
 
 def fit(row: Fit, workloads: Iterable[Workload]) -> dict[str, Any]:
     """Return a finished fit in figures; the workloads as they stand weigh the members of groups."""
-    problem, solution = read_problem(row.problem), read_solution(row.solution)
+    problem, solution = stored_plan(row)
     summary = summarise(problem, solution)
     limits = problem.limits
     weights = {f"{w.namespace}/{w.name}": weight(w.cpu_millicores, w.memory_bytes) for w in workloads}

@@ -14,7 +14,6 @@ from api.present_failures import figures
 from rombel.availability import Evaluation, JourneyResult
 from rombel.availability.improvements import Improvement
 from rombel.fit import summarise
-from rombel.formats import read_problem, read_solution
 from rombel.inquiry import World
 from rombel.model.demand import parted_name
 from rombel.model.failure import MINUTES_PER_YEAR, FailureData
@@ -23,6 +22,7 @@ from rombel.model.journey import Block, Journey, Part, blocks_of, show_chain
 from runs.availability import evaluation_in, world_of
 from runs.models import Fit
 from runs.queries import WITHOUT_ANSWER, latest_fit
+from runs.stored import stored_plan
 from studies.models import Variant
 
 STOPS = (
@@ -149,7 +149,7 @@ def _plane(world: World) -> dict[str, Any]:
 
 def improvements(found: Sequence[Improvement], fit: Fit) -> list[dict[str, Any]]:
     """Return steps that would help; a replica costs what one of its workload does in the fit."""
-    problem, solution = read_problem(fit.problem), read_solution(fit.solution)
+    problem, solution = stored_plan(fit)
     whole = summarise(problem, solution).workload_cost_per_month
     # A group's cost is that of the unit; a replica of a member costs as much as a unit, since the others come with it.
     costs = {

@@ -14,7 +14,7 @@ from intake.forms import form_of
 from intake.models import Intake
 from measured.adapt import running_of
 from rombel.errors import InputRefused
-from rombel.formats import cells_as_typed, read_solution
+from rombel.formats import cells_as_typed
 from rombel.model.demand import Demand, Level, WorkloadKind
 from rombel.model.fit_problem import Purchase, Survival
 from rombel.model.levels import LevelCount, hour_shares, levels_of
@@ -23,6 +23,7 @@ from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
 from rombel.model.row_facts import Fact, basis_words, eligibility, facts_of
 from rombel.model.study import Supply, matches
 from runs.queries import WITHOUT_ANSWER, latest_fit, latest_plan
+from runs.stored import stored_solution
 from studies.adapt import demand_of, demand_rows, supply_of, targets_of
 from studies.models import LargeText, Study, Variant, Workload
 
@@ -81,7 +82,7 @@ def _on_the_fleet(value: Demand, variant: Variant) -> Iterator[Fact]:
     if fit is None:
         return
     labels = {entry.name: entry.labels() for entry in supply_of(variant).types}
-    groups = read_solution(fit.solution).nodes
+    groups = stored_solution(fit).nodes
     nodes = sum(group.count for group in groups if matches(value, labels.get(group.instance_type, {})))
     cores, gib = nodes * value.request.cpu_millicores / 1000, nodes * value.request.memory_bytes / 2**30
     why = f"{cores:.1f} vCPU and {gib:.1f} GiB in all; it grows and shrinks with the fleet"
@@ -151,7 +152,7 @@ def running(variant: Variant) -> dict[str, Any] | None:
         "cost_per_month": money(cost),
         "unpriced": unpriced,
         "fit_per_month": money(fit.cost_per_hour * HOURS_PER_MONTH) if fit and planned else None,
-        "fit_nodes": sum(group.count for group in read_solution(fit.solution).nodes) if fit and planned else None,
+        "fit_nodes": sum(group.count for group in stored_solution(fit).nodes) if fit and planned else None,
         "unknown": sorted(name for name in counted if name not in requests),
         "differs": list(_differing(rows, counted, study.growth_percent)),
         "currency": study.currency,

@@ -1,4 +1,4 @@
-"""What is done about findings of pre-flight."""
+"""What must exist before a build, and what is done about findings of pre-flight."""
 
 from __future__ import annotations
 
@@ -7,12 +7,26 @@ from typing import Any
 from django.http import HttpRequest
 from ninja import Router, Status
 
-from api.schemas_supply import AcceptIn, FindingIn
+from api.schemas_supply import AcceptIn, FindingIn, PrerequisiteOut
 from api.session import user_of
+from rombel.preflight import prerequisites
 from runs.actions.accept_finding import AcceptFinding, ReopenFinding
+from runs.findings import Occasion, situation_of
+from runs.queries import latest_fit
 from studies.queries import variant_by_id
 
 preflight = Router()
+
+
+@preflight.get("/variants/{variant_id}/prerequisites", operation_id="getPrerequisites", response=list[PrerequisiteOut])
+def get_prerequisites(request: HttpRequest, variant_id: int) -> Any:
+    """Return what must exist before the build, in the order in which it is needed."""
+    variant = variant_by_id(variant_id)
+    said = variant.build.get("done", {})
+    return [
+        {"code": each.code, "what": each.what, "why": each.why, "owner": "", "done": False, **said.get(each.code, {})}
+        for each in prerequisites(situation_of(Occasion(variant, latest_fit(variant))))
+    ]
 
 
 @preflight.post("/variants/{variant_id}/findings/accepted", operation_id="acceptFinding", response={204: None})

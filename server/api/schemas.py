@@ -199,6 +199,35 @@ class AddressesIn(Body):
     today: Annotated[list[RangeToday], Field(max_length=500)] = []
 
 
+class MatchIn(Body):
+    """Texts that must be equal in two places."""
+
+    what: Annotated[str, Field(max_length=40)]
+    one: Annotated[str, Field(max_length=253)] = ""
+    other: Annotated[str, Field(max_length=253)] = ""
+
+
+class DoneIn(Body):
+    """Who owns a prerequisite, and whether it is there."""
+
+    owner: Annotated[str, Field(max_length=120)] = ""
+    done: bool = False
+
+
+class BuildIn(Body):
+    """What is stated about the build: names, versions, how the API is reached, texts that must match, what is done; left out: it stays."""
+
+    cluster: Annotated[str, Field(max_length=120)] = ""
+    version_now: Annotated[str, Field(max_length=40)] = ""
+    version_to: Annotated[str, Field(max_length=40)] = ""
+    version_nodes: Annotated[str, Field(max_length=40)] = ""
+    version_ends: Annotated[str, Field(max_length=10)] = ""
+    private_api: bool = False
+    way_in: Annotated[str, Field(max_length=120)] = ""
+    matches: Annotated[list[MatchIn], Field(max_length=50)] = []
+    done: dict[Annotated[str, Field(max_length=60)], DoneIn] = {}
+
+
 class VariantChange(Body):
     """Choices to set; what is left out stays."""
 
@@ -225,6 +254,7 @@ class VariantChange(Body):
     beyond: BeyondIn = BeyondIn()
     beside: BesideIn = BesideIn()
     addresses: AddressesIn = AddressesIn()
+    build: BuildIn = BuildIn()
     why: Annotated[str, Field(max_length=400)] = ""
 
 
@@ -404,6 +434,7 @@ class VariantOut(Schema):
     beyond: BeyondIn
     beside: BesideIn
     addresses: AddressesIn
+    build: BuildIn
 
 
 class EditState(Schema):

@@ -261,6 +261,16 @@ class AcceptIn(FindingIn):
     why: Annotated[str, Field(max_length=400)]
 
 
+class PrerequisiteOut(Schema):
+    """Something that must exist before the build, who owns it, and whether it is there."""
+
+    code: str
+    what: str
+    why: str
+    owner: str
+    done: bool
+
+
 class DeviationOut(Schema):
     """Where a variant leaves a house rule, with who said why."""
 

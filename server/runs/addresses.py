@@ -17,13 +17,13 @@ from rombel.addressing import (
     address_plan,
     check_today,
 )
-from rombel.formats import read_solution
 from rombel.model.demand import Level
 from rombel.model.fit_problem import Survival
 from rombel.model.fit_solution import FitSolution
 from runs.models import Fit
 from runs.queries import latest_plan
 from runs.questions.pool_limits import Origin, PoolLimits, pool_limits
+from runs.stored import stored_solution
 from studies.addresses import addresses_of, stated_addresses, today_of
 from studies.models import Variant
 
@@ -84,7 +84,7 @@ def told_addresses(variant: Variant) -> AddressesTold:
     fit = latest_plan(variant)
     if fit is None:
         raise Missing(f"Variant {variant.pk} has no plan, so nobody knows how many nodes need addresses.")
-    solution, limits = read_solution(fit.solution), pool_limits(variant)
+    solution, limits = stored_solution(fit), pool_limits(variant)
     zones = tuple(_zone_nodes(variant, solution, limits))
     need = RegionNeed(tuple(zone.need for zone in zones), _most_pods(variant, solution))
     stated, today = addresses_of(variant.addresses), today_of(variant.addresses)

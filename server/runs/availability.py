@@ -8,12 +8,12 @@ from decimal import Decimal
 from rombel.availability import Evaluation, Plane
 from rombel.availability.improvements import Improvement, improvements
 from rombel.errors import Fault
-from rombel.formats import read_problem, read_solution
 from rombel.inquiry import World
 from rombel.model.demand import Demand
 from rombel.model.failure import FailureData
 from rombel.model.journey import Dependency, Journey, blocks_of, read_chain, show_chain
 from runs.models import Fit
+from runs.stored import stored_plan
 from studies.adapt import dependencies_of, failures_of, journeys_of, plane_of, sized_rows
 from studies.models import Variant
 
@@ -60,7 +60,7 @@ def unpacked(stored: PackedWorld) -> World:
 
 def evaluation_in(world: World, fit: Fit) -> Evaluation:
     """Return the tables from which every journey over a fit is read."""
-    return world.evaluation(read_problem(fit.problem), read_solution(fit.solution))
+    return world.evaluation(*stored_plan(fit))
 
 
 def ways_of(world: World, fit: Fit, name: str) -> list[Improvement]:

@@ -12,7 +12,6 @@ from fractions import Fraction
 
 from accounts.action import Missing
 from rombel.errors import InputRefused, refuse
-from rombel.formats import read_problem, read_solution
 from rombel.ledger import (
     CORE_AS_4_GIB,
     HOUR,
@@ -40,6 +39,7 @@ from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution, NodeBatch
 from runs.models import Fit
 from runs.queries import latest_plan
+from runs.stored import stored_plan
 from studies.adapt import Exchange, demand_rows, exchange_for
 from studies.beside import beside_of, left_out, volume_disk
 from studies.models import Variant
@@ -141,7 +141,7 @@ def told_bill(variant: Variant, period: str, division: Division) -> BillTold:
 
 def billed(fit: Fit, hours: Fraction = MONTH) -> Billed:
     """Return a fit's plan with its bill, fees of its variant as they are now."""
-    problem, solution = read_problem(fit.problem), read_solution(fit.solution)
+    problem, solution = stored_plan(fit)
     others = tuple(charges_beside(fit.variant, solution.nodes, hours))
     return Billed(
         bill_of(problem, solution, hours=hours, source=source_of(fit.variant), others=others), problem, solution

@@ -12,7 +12,7 @@ from accounts.action import Missing
 from catalogue.adapt import listed_term, plain
 from catalogue.models import Offer, Region
 from catalogue.queries import interruptions
-from rombel.formats import read_problem, read_solution
+from rombel.formats import read_solution
 from rombel.ledger import MONTH, Place, Proposal, Sample, SoldNode, proposals, whole_nodes
 from rombel.model.fit_problem import OfferKey, Purchase
 from rombel.model.fit_solution import FitSolution, NodeBatch
@@ -22,6 +22,7 @@ from runs.models import Fit, Question
 from runs.queries import latest_inquiry, latest_plan
 from runs.questions.asking import QUESTIONS
 from runs.questions.rehearsal import Rehearsed
+from runs.stored import stored_plan
 from studies.adapt import exchange_for
 from studies.models import Variant
 
@@ -74,7 +75,7 @@ def committing(variant: Variant, source: Source | None, yearly_rate: Fraction) -
     fit = latest_plan(variant)
     if fit is None or variant.region is None:
         raise Missing(f"Variant {variant.pk} has no plan, so there is nothing to commit to.")
-    problem, solution = read_problem(fit.problem), read_solution(fit.solution)
+    problem, solution = stored_plan(fit)
     known = dict(_sources(variant, fit, solution))
     if source is not None and source not in known:
         raise Missing(f"The {source} of this plan is not computed yet.")

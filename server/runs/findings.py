@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from decimal import Decimal
 from fractions import Fraction
 from functools import cached_property
@@ -15,7 +16,6 @@ from house.models import present_rules, rules_of
 from measured.adapt import running_of
 from rombel.catalogue import reprice
 from rombel.catalogue.differences import Repriced
-from rombel.formats import read_problem, read_solution
 from rombel.model.demand import Demand
 from rombel.model.fit_problem import OfferKey, Survival
 from rombel.model.fit_solution import FitSolution, NodeBatch
@@ -30,8 +30,10 @@ from runs.bills import as_decimal, charges_beside
 from runs.models import Fit
 from runs.queries import WITHOUT_ANSWER
 from runs.questions.pool_limits import Origin, PoolLimits, pool_limits
+from runs.stored import stored_plan, stored_solution
 from studies.adapt import choices_of, demand_rows, exchange_for, family_rule
 from studies.addresses import addresses_of, stated_addresses
+from studies.build import build_of
 from studies.models import Variant
 
 
@@ -55,7 +57,7 @@ class Occasion:
     def solution(self) -> FitSolution | None:
         """Return the plan of the fit; None where it has none."""
         plan = self.fit is not None and self.fit.status not in WITHOUT_ANSWER
-        return read_solution(self.fit.solution) if self.fit is not None and plan else None
+        return stored_solution(self.fit) if self.fit is not None and plan else None
 
     @property
     def nodes(self) -> tuple[NodeBatch, ...]:
@@ -88,7 +90,7 @@ def situation_of(at: Occasion) -> Situation:
         survive=Survival(variant.survive_zone),
         zones=tuple(variant.zones),
         zones_there=zones_there,
-        problem=read_problem(at.fit.problem) if at.fit is not None and planned else None,
+        problem=stored_plan(at.fit)[0] if at.fit is not None and planned else None,
         solution=at.solution,
         architectures=dict(region.edition.types.values_list("name", "architecture")) if region else {},
         running_on=_architectures_today(variant),
@@ -107,6 +109,7 @@ def situation_of(at: Occasion) -> Situation:
         unlabelled=unlabelled(at.rules, carried),
         money=_money(at) if planned else None,
         plane=None if region is None else _plane(at),
+        build=build_of(variant, datetime.now(UTC).date()),
         newer_list=_newer_list(at),
         newer_rates=_newer_rates(at),
     )

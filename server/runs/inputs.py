@@ -31,8 +31,8 @@ def inputs_of(variant: Variant) -> str:
     choices = variant_fields(variant)
     # What is held, and what volumes, traffic and fees of the whole study cost, is billed and never part of a problem.
     choices["beside"] = {name: own for name, own in choices["beside"].items() if name not in ("held", "volume")}
-    # Nor do addresses change which nodes are cheapest.
-    choices.pop("addresses")
+    # Nor do addresses and what is stated of the build change which nodes are cheapest.
+    del choices["addresses"], choices["build"]
     fees = {name: own for name, own in choices["beside"].pop("fees", {}).items() if own["per"] in _ON_NODES}
     choices["beside"] |= {"fees": fees} if fees else {}
     return digest_of(

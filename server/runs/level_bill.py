@@ -6,7 +6,6 @@ from collections.abc import Iterator
 from decimal import Decimal
 from fractions import Fraction
 
-from rombel.formats import read_solution
 from rombel.ledger import MONTH
 from runs.bills import as_decimal, charges_beside
 from runs.inputs import inputs_of
@@ -14,6 +13,7 @@ from runs.models import Fit, Question
 from runs.queries import latest_inquiry
 from runs.questions.asking import QUESTIONS
 from runs.questions.levels import DesignOfLevels
+from runs.stored import stored_solution
 from studies.models import Variant
 
 
@@ -32,7 +32,7 @@ def bill_by_level(fit: Fit, hours: Fraction) -> Iterator[tuple[str, Fraction, De
     Fees that no fit decides, and volumes as they stand in the plan, are paid in all hours alike.
     """
     if design := design_of(fit.variant):
-        nodes = read_solution(fit.solution).nodes
+        nodes = stored_solution(fit).nodes
         fees = sum((charge.amount for charge in charges_beside(fit.variant, nodes, hours)), Fraction(0)) / hours
         for level in design.levels:
             share = Fraction(level.share).limit_denominator(10_000)

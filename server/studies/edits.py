@@ -45,6 +45,7 @@ VARIANT_FIELDS = (
     "beyond",
     "beside",
     "addresses",
+    "build",
 )
 
 

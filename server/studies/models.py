@@ -83,6 +83,7 @@ class Variant(models.Model):
     limits = models.JSONField(default=list)
     beside = models.JSONField(default=dict)
     addresses = models.JSONField(default=dict)
+    build = models.JSONField(default=dict)
 
     class Meta:
         """In the order they were made; one reference a study."""

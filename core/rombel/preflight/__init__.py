@@ -5,13 +5,27 @@ from importlib import import_module
 from pkgutil import iter_modules
 
 from rombel.preflight import rules as _rules
+from rombel.preflight.prerequisites import Prerequisite, prerequisites
 from rombel.preflight.rule import RULES, Finding, Grade, Rule, When
 from rombel.preflight.situation import Money, Plane, Situation
 
 for _module in iter_modules(_rules.__path__):
     import_module(f"{_rules.__name__}.{_module.name}")
 
-__all__ = ["RULES", "Finding", "Grade", "Money", "Plane", "Rule", "Situation", "When", "findings", "gravest"]
+__all__ = [
+    "RULES",
+    "Finding",
+    "Grade",
+    "Money",
+    "Plane",
+    "Prerequisite",
+    "Rule",
+    "Situation",
+    "When",
+    "findings",
+    "gravest",
+    "prerequisites",
+]
 
 
 def findings(at: Situation) -> list[Finding]:

@@ -9,6 +9,7 @@ from decimal import Decimal
 from functools import cached_property
 
 from rombel.addressing import AddressPlan, TodayCheck
+from rombel.model.build import Build
 from rombel.model.demand import Demand, by_member
 from rombel.model.fit_problem import FitProblem, OfferKey, Survival
 from rombel.model.fit_solution import FitSolution
@@ -68,6 +69,8 @@ class Situation:
         Where house rules are left; by workload, the required labels that it lacks.
     money, plane
         What it costs, and the control plane.
+    build
+        What is stated about the build.
     newer_list, newer_rates
         In words, that a newer price list or newer rates are there; empty: none.
 
@@ -94,6 +97,7 @@ class Situation:
     unlabelled: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     money: Money | None = None
     plane: Plane | None = None
+    build: Build = field(default_factory=Build)
     newer_list: str = ""
     newer_rates: str = ""
 

@@ -3,12 +3,15 @@
 import unittest
 from collections.abc import Iterator
 from dataclasses import replace
+from datetime import date
 from decimal import Decimal
 from ipaddress import ip_network
 from pathlib import Path
 
 from rombel import preflight
 from rombel.addressing import Addresses, RegionNeed, Role, TodayRange, Used, ZoneNeed, address_plan, check_today
+from rombel.errors import InputRefused
+from rombel.model.build import Build, Match, read_version
 from rombel.model.demand import Budget, Container, Demand, Partitioned, PodDetail, Volume, WorkloadKind
 from rombel.model.fit_problem import FitProblem, InstanceType, Limits, Offer, Purchase, Quota, Survival, Workload
 from rombel.model.fit_solution import FitSolution, FitStatus, NodeBatch
@@ -16,7 +19,7 @@ from rombel.model.house_rules import Deviation
 from rombel.model.pod import Amounts
 from rombel.model.study import ARCHITECTURE_LABEL
 from rombel.model.taints import Taint
-from rombel.preflight import RULES, Finding, Grade, Money, Plane, Situation, findings, gravest
+from rombel.preflight import RULES, Finding, Grade, Money, Plane, Situation, findings, gravest, prerequisites
 
 GIB = 2**30
 ROW = Demand("shop", "api", WorkloadKind.REPLICATED, 4, Amounts(500, GIB))
@@ -89,6 +92,12 @@ def interruptible(share: float) -> Situation:
     return replace(at, problem=replace(at.problem, workloads=workloads), solution=replace(at.solution, nodes=nodes))
 
 
+def built(**stated: object) -> Situation:
+    """Return a build with versions as texts, asked on the first of May 2028."""
+    read = {name: read_version(str(stated.pop(name))) for name in ("now", "to", "nodes") if name in stated}
+    return Situation(build=Build(today=date(2028, 5, 1), **read, **stated))  # type: ignore[arg-type]
+
+
 def deviating(*, allowed: bool) -> Situation:
     """Return one deviation from a house rule."""
     return Situation(deviations=(Deviation("most_pools", "at most 5", "9", allowed),))
@@ -143,6 +152,18 @@ CASES: list[tuple[str, Grade, Situation, Situation]] = [
     ("fit.one_zone", Grade.NOTE, planned(("t", "amber", 2, {"n/a": 1}), ("t", "birch", 1, {"n/b": 1}), survive=Survival.LANDING),
      planned(("t", "amber", 1, {"n/a": 1}), ("t", "birch", 1, {"n/a": 1, "n/b": 1}), survive=Survival.LANDING)),
     ("fit.interruptible", Grade.STOP, interruptible(0.49), interruptible(0.5)),
+    ("versions.step", Grade.STOP, built(now="1.28", to="1.30"), built(now="1.28", to="1.29")),
+    ("versions.step", Grade.STOP, built(now="1.29", to="1.28"), built(now="1.29", to="1.29")),
+    ("versions.step", Grade.CARE, built(now="1.31", to="2.0"), built(now="1.31", to="1.32")),
+    ("versions.nodes", Grade.STOP, built(to="1.31", nodes="1.27"), built(to="1.31", nodes="1.28")),
+    ("versions.nodes", Grade.STOP, built(to="1.27", nodes="1.24"), built(to="1.27", nodes="1.25")),
+    ("versions.nodes", Grade.STOP, built(now="1.30", nodes="1.31"), built(now="1.31", nodes="1.31")),
+    ("versions.end", Grade.STOP, built(ends=date(2028, 5, 1)), built(ends=date(2028, 5, 2))),
+    ("versions.end", Grade.CARE, built(ends=date(2028, 7, 30)), built(ends=date(2028, 7, 31))),
+    ("names.cluster", Grade.STOP, built(cluster="Summer"), built(cluster="summer")),
+    ("names.cluster", Grade.STOP, built(cluster="summer", taken=frozenset({"summer"})), built(cluster="summer", taken=frozenset({"winter"}))),
+    ("names.match", Grade.STOP, built(matches=(Match("domain", "a.example", "A.example"),)), built(matches=(Match("domain", "a.example", "a.example"),))),
+    ("access.way_in", Grade.STOP, built(private_api=True), built(private_api=True, way_in="jump host")),
     ("supply.age", Grade.NOTE, Situation(newer_list="a newer price list is there"), Situation()),
     ("supply.daemons", Grade.NOTE, replace(planned(), problem=replace(planned().problem, daemon=(2, 1))),  # type: ignore[type-var]
      planned()),
@@ -176,6 +197,28 @@ class TestRules(unittest.TestCase):
         found = findings(replace(rows(name="Api", request=Amounts()), newer_list="a newer list is there"))
         self.assertEqual([each.grade for each in found], [Grade.STOP, Grade.CARE, Grade.NOTE])
         self.assertEqual((gravest(found), gravest(found[1:]), gravest([])), (Grade.STOP, Grade.CARE, None))
+
+    def test_what_must_exist_follows_from_the_plan_and_access_comes_first(self) -> None:
+        at = planned(
+            ("t", "amber", 2, {"n/a": 1}),
+            ("t", "birch", 1, {"n/a": 1}),
+            plans=PLAN,
+            gateways=1,
+            zones=("amber", "birch"),
+        )
+        at = replace(at, build=Build(cluster="summer", private_api=True, matches=(Match("domain", "a", "a"),)))
+        found = list(prerequisites(at))
+        self.assertEqual(
+            [each.code for each in found],
+            ["credentials", "network.4", "gateways", "quota", "name", "way_in", "match.domain", "images"],
+        )
+        # By hand: two and one nodes, and one more in each zone while an upgrade goes on.
+        self.assertIn("5 t (on-demand)", found[3].what)
+        self.assertEqual([each.code for each in prerequisites(Situation())], ["credentials"])
+        for text in ("1", "one.two", "1.x", "", "1.2.3.4.5 beta"):
+            with self.assertRaises(InputRefused):
+                read_version(text)
+        self.assertEqual(str(read_version("v1.31.4-rc.1")), "1.31")
 
     def test_names_order_and_currency_decide_nothing(self) -> None:
         for code, _, fires, _ in CASES:

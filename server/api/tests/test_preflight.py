@@ -52,6 +52,38 @@ class TestPreflight(WorkerCase):
         Workload.objects.filter(pk=row.pk).update(name="api")
         self.assertEqual(self.found("names.form"), [])
 
+    def test_a_build_is_judged_and_what_must_exist_is_owned_and_ticked(self) -> None:
+        def state(**stated: Any) -> Any:
+            return self.send(self.client, "patch", self.path, {"build": stated})
+
+        match = {"what": "domain", "one": "a.example", "other": "A.example"}
+        self.assertEqual(state(version_now="1.28", version_to="1.30", matches=[match]).status_code, 204)
+        self.assertEqual([each["when"] for each in self.found("versions.step")], ["on the first upgrade"])
+        self.assertEqual(len(self.found("names.match")), 1)
+        bad: list[tuple[dict[str, Any], str]] = [
+            ({"version_to": "thirty"}, "build.version_to"),
+            ({"version_ends": "2028-02-30"}, "build.version_ends"),
+            ({"matches": [match, match]}, "build.matches.1.what"),
+        ]
+        for stated, path in bad:
+            refused = state(**stated)
+            self.assertEqual((refused.status_code, refused.json()["faults"][0]["path"]), (422, path))
+        # Two who write different parts lose nothing.
+        for done in (
+            {"credentials": {"owner": "Platform"}},
+            {"images": {"done": True}},
+            {"credentials": {"done": True}},
+        ):
+            self.assertEqual(state(done=done).status_code, 204)
+        self.variant.refresh_from_db()
+        self.assertEqual(self.variant.build["version_to"], "1.30")
+        listed = {each["code"]: each for each in self.client.get(f"/api{self.path}/prerequisites").json()}
+        self.assertEqual((listed["credentials"]["owner"], listed["credentials"]["done"]), ("Platform", True))
+        self.assertIn("match.domain", listed)
+        self.assertEqual(self.send(self.client, "post", f"/studies/{self.variant.study_id}/undo").status_code, 204)
+        self.variant.refresh_from_db()
+        self.assertNotIn("done", self.variant.build["done"]["credentials"])
+
     def test_addresses_of_today_are_judged_with_the_rest(self) -> None:
         Variant.objects.filter(pk=self.variant.pk).update(families=["auk"])
         self.send(self.client, "post", f"{self.path}/runs")

@@ -16,6 +16,7 @@ from studies.actions.of_study import OfVariant, Recording
 from studies.adapt import choices_of, demand_rows, family_rule, percent_of, sold_families
 from studies.addresses import address_faults, in_zones, normal_addresses
 from studies.beside import beside_faults, normal, that_is_sold
+from studies.build import build_faults, merged_build
 from studies.edits import Change, record, variant_fields
 from studies.models import StatedDeviation, Survive, Variant
 
@@ -44,8 +45,9 @@ class ChangeVariant(Recording, OfVariant[None]):
         """Apply the fields as one edit."""
         before = variant_fields(self.variant)
         after = {**before, **self.fields}
-        # What is not said of addresses stays: two forms write parts of it.
+        # What is not said of addresses and of the build stays: several forms write parts of it.
         after["addresses"] = {**before["addresses"], **self.fields.get("addresses", {})}
+        after["build"] = merged_build(before["build"], self.fields.get("build", {}))
         region = Region.objects.select_related("edition__provider").filter(pk=after["region_id"] or 0).first()
         # Zones, tier and families belong to a region and follow it.
         if after["region_id"] != before["region_id"]:
@@ -101,6 +103,8 @@ class ChangeVariant(Recording, OfVariant[None]):
                 )
         faults += self._family_faults(after, region)
         after["beside"] = normal(after["beside"])
+        if "build" in self.fields:
+            faults += list(build_faults(after["build"]))
         if "addresses" in self.fields:
             after["addresses"] = normal_addresses(after["addresses"])
             faults += list(address_faults(after["addresses"], zones))

@@ -55,6 +55,7 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
         'commitments',
         'actual',
         'addresses',
+        'prerequisites',
       ),
     })
   const path = computed(() => ({ path: { variant_id: variant.value } }))

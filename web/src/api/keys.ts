@@ -26,6 +26,7 @@ export const keys = {
   bill: (...about: Part[]) => ['bill', ...about] as const,
   actual: (...about: Part[]) => ['actual', ...about] as const,
   addresses: (...about: Part[]) => ['addresses', ...about] as const,
+  prerequisites: (...about: Part[]) => ['prerequisites', ...about] as const,
   bridge: (...about: Part[]) => ['bridge', ...about] as const,
   commitments: (...about: Part[]) => ['commitments', ...about] as const,
   levelFit: (...about: Part[]) => ['level-fit', ...about] as const,

@@ -1,7 +1,7 @@
-import { useMutation, useQueryClient } from '@tanstack/vue-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { client, taken, type Schemas } from './client'
-import { inTurn, isOf } from './keys'
+import { inTurn, isOf, keys } from './keys'
 
 export type Finding = Schemas['FindingOut']
 
@@ -23,4 +23,16 @@ export function useAcceptance(variant: Ref<number>) {
     onSuccess: again,
   })
   return { accept, reopen }
+}
+
+export type Prerequisite = Schemas['PrerequisiteOut']
+export type StatedBuild = Schemas['BuildIn']
+
+/** What must exist before the build; asked anew with every plan and every change. */
+export function usePrerequisites(variant: Ref<number>, fit: Ref<number>) {
+  return useQuery({
+    queryKey: keys.prerequisites(variant, fit),
+    queryFn: async () =>
+      taken(await client.GET('/api/variants/{variant_id}/prerequisites', { params: { path: { variant_id: variant.value } } })),
+  })
 }

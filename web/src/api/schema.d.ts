@@ -1565,6 +1565,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/prerequisites": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Prerequisites
+         * @description Return what must exist before the build, in the order in which it is needed.
+         */
+        get: operations["getPrerequisites"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/findings/accepted": {
         parameters: {
             query?: never;
@@ -4836,6 +4856,86 @@ export interface components {
             first_percent?: number | null;
         };
         /**
+         * BuildIn
+         * @description What is stated about the build: names, versions, how the API is reached, texts that must match, what is done; left out: it stays.
+         */
+        BuildIn: {
+            /**
+             * Cluster
+             * @description The cluster's name; empty: not stated.
+             * @default
+             */
+            cluster?: string;
+            /**
+             * Version Now
+             * @description Minor version of the control plane today, such as 1.29.
+             * @default
+             */
+            version_now?: string;
+            /**
+             * Version To
+             * @description Minor version that is aimed at.
+             * @default
+             */
+            version_to?: string;
+            /**
+             * Version Nodes
+             * @description Minor version of the oldest nodes today.
+             * @default
+             */
+            version_nodes?: string;
+            /**
+             * Version Ends
+             * @description Day from which the version aimed at is no longer mended.
+             * @default
+             */
+            version_ends?: string;
+            /**
+             * Private Api
+             * @description Whether the API has a private address alone.
+             * @default false
+             */
+            private_api?: boolean;
+            /**
+             * Way In
+             * @description How people and pipelines then reach it.
+             * @default
+             */
+            way_in?: string;
+            /**
+             * Matches
+             * @description Texts that must be equal in two places.
+             * @default []
+             */
+            matches?: components["schemas"]["MatchIn"][];
+            /**
+             * Done
+             * @description By prerequisite, who owns it and whether it is there.
+             * @default {}
+             */
+            done?: {
+                [key: string]: components["schemas"]["DoneIn"];
+            };
+        };
+        /**
+         * DoneIn
+         * @description Who owns a prerequisite, and whether it is there.
+         */
+        DoneIn: {
+            /**
+             * Owner
+             * @description Who answers for the workload.
+             * @default
+             */
+            owner?: string;
+            /**
+             * Done
+             * @description Whether it is there.
+             * @default false
+             */
+            done?: boolean;
+        };
+        /**
          * FamilyRule
          * @description What is asked of the nodes of a family: a taint they carry, the most of them in the region and in a zone.
          */
@@ -4874,6 +4974,29 @@ export interface components {
              * @default 1
              */
             count?: number;
+        };
+        /**
+         * MatchIn
+         * @description Texts that must be equal in two places.
+         */
+        MatchIn: {
+            /**
+             * What
+             * @description What it is about.
+             */
+            what: string;
+            /**
+             * One
+             * @description The text in one place.
+             * @default
+             */
+            one?: string;
+            /**
+             * Other
+             * @description The text in the other place.
+             * @default
+             */
+            other?: string;
         };
         /**
          * NamedRange
@@ -5085,6 +5208,21 @@ export interface components {
              *     }
              */
             addresses?: components["schemas"]["AddressesIn"];
+            /**
+             * @description What is stated about the build; what is left out of it stays.
+             * @default {
+             *       "cluster": "",
+             *       "version_now": "",
+             *       "version_to": "",
+             *       "version_nodes": "",
+             *       "version_ends": "",
+             *       "private_api": false,
+             *       "way_in": "",
+             *       "matches": [],
+             *       "done": {}
+             *     }
+             */
+            build?: components["schemas"]["BuildIn"];
             /**
              * Why
              * @description Why.
@@ -5920,6 +6058,8 @@ export interface components {
             beside: components["schemas"]["BesideIn"];
             /** @description What is stated about addresses. */
             addresses: components["schemas"]["AddressesIn"];
+            /** @description What is stated about the build. */
+            build: components["schemas"]["BuildIn"];
         };
         /**
          * WorkloadOut
@@ -9897,6 +10037,37 @@ export interface components {
              * @description Lines of a range and a name.
              */
             text: string;
+        };
+        /**
+         * PrerequisiteOut
+         * @description Something that must exist before the build, who owns it, and whether it is there.
+         */
+        PrerequisiteOut: {
+            /**
+             * Code
+             * @description Stable code of the fault.
+             */
+            code: string;
+            /**
+             * What
+             * @description What it is about.
+             */
+            what: string;
+            /**
+             * Why
+             * @description Why.
+             */
+            why: string;
+            /**
+             * Owner
+             * @description Who answers for the workload.
+             */
+            owner: string;
+            /**
+             * Done
+             * @description Whether it is there.
+             */
+            done: boolean;
         };
         /**
          * AcceptIn
@@ -23706,6 +23877,155 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getPrerequisites: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The variant. */
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrerequisiteOut"][];
                 };
             };
             /** @description The request is cut off, or its address or key is none. */

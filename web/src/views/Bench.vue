@@ -231,7 +231,7 @@ useKeys((event) => {
       <Demand v-else-if="here === 'demand'" :bench="data" :actions="actions" :may-edit="mayEdit" />
       <FitPlace v-else-if="here === 'fit'" v-model:lost="lost" :bench="data" :actions="actions" :may-edit="mayEdit" />
       <Addresses v-else-if="here === 'addresses'" :bench="data" :actions="actions" :may-edit="mayEdit" />
-      <Preflight v-else-if="here === 'preflight'" :bench="data" :may-edit="mayEdit" />
+      <Preflight v-else-if="here === 'preflight'" :bench="data" :actions="actions" :may-edit="mayEdit" />
       <Drills
         v-else-if="here === 'drills'"
         :bench="data"

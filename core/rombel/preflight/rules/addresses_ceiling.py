@@ -12,6 +12,10 @@ def ceiling(at: Situation) -> Found:
     for change in at.today.changes if at.today else ():
         name = f"{change.zone} {change.role}".strip()
         fix = f"Widen {change.was} to {change.range}." if change.was else f"Add {change.range}."
-        yield Grade.CARE, f"today's {name} {'is' if change.was else 'are'} too small, {change.because}", fix
+        yield Grade.CARE, f"the range of {name} is too small, {change.because}", fix
     for want in at.today.missing if at.today else ():
-        yield Grade.STOP, f"{want.name} is too small, and the parent has no room for more", "Name another parent."
+        yield (
+            Grade.STOP,
+            f"the range of {want.name} is too small, and the parent has no room for more",
+            "Name another parent.",
+        )

@@ -1,16 +1,19 @@
 <script setup lang="ts">
 import { computed, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import type { BenchActions } from '../../api/bench'
 import type { Bench, Problem } from '../../api/client'
 import { useAcceptance, type Finding } from '../../api/preflight'
 import { plural } from '../../domain/format'
 import { findingWords } from '../../domain/words'
 import FaultList from '../../ui/FaultList.vue'
 import OneOf from '../../ui/OneOf.vue'
+import BuildForm from './preflight/BuildForm.vue'
 import FindingRow from './preflight/FindingRow.vue'
+import PrerequisiteTable from './preflight/PrerequisiteTable.vue'
 
 /** Everything that would fail, is risky or is good to know, by when it would have struck; the address carries what is shown. */
-const props = defineProps<{ bench: Bench; mayEdit: boolean }>()
+const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
 const route = useRoute()
 const router = useRouter()
 const TIMES = ['at minute 0', 'while nodes join', 'while it runs', 'on the first upgrade', 'on the day a zone is lost']
@@ -47,51 +50,65 @@ function linkOf(finding: Finding): string {
 </script>
 
 <template>
-  <section class="preflight">
-    <div class="tools">
-      <h2>{{ counts ? `${counts} before anything is built` : 'Nothing that is known would fail' }}</h2>
-      <OneOf
-        size="tiny"
-        class="pick"
-        name="which findings"
-        :value="shown"
-        :options="SHOWN"
-        @update:value="router.replace({ query: { ...route.query, findings: $event === 'open' ? undefined : $event } })"
-      />
-      <span v-if="accepted" class="quiet">{{ accepted }} accepted</span>
-    </div>
-    <FaultList v-if="error" :faults="error.faults ?? []" :title="error.message" />
-    <p v-if="!bench.fit" class="quiet">There is no plan yet: rules that look at one are silent.</p>
-    <section v-for="group in groups" :key="group.when" :aria-label="group.when">
-      <h3>{{ group.when }}</h3>
-      <ul>
-        <FindingRow
-          v-for="finding in group.findings"
-          :key="`${finding.code} ${finding.text}`"
-          :finding="finding"
-          :to="linkOf(finding)"
-          :may-edit="mayEdit"
-          @accept="accept.mutate({ code: finding.code, text: finding.text, why: $event })"
-          @reopen="reopen.mutate({ code: finding.code, text: finding.text })"
+  <div class="place">
+    <aside tabindex="0" aria-label="the build">
+      <BuildForm :bench="bench" :actions="actions" :may-edit="mayEdit" />
+    </aside>
+    <section class="preflight">
+      <div class="tools">
+        <h2>{{ counts ? `${counts} before anything is built` : 'Nothing that is known would fail' }}</h2>
+        <OneOf
+          size="tiny"
+          class="pick"
+          name="which findings"
+          :value="shown"
+          :options="SHOWN"
+          @update:value="router.replace({ query: { ...route.query, findings: $event === 'open' ? undefined : $event } })"
         />
-      </ul>
+        <span v-if="accepted" class="quiet">{{ accepted }} accepted</span>
+      </div>
+      <FaultList v-if="error" :faults="error.faults ?? []" :title="error.message" />
+      <p v-if="!bench.fit" class="quiet">There is no plan yet: rules that look at one are silent.</p>
+      <section v-for="group in groups" :key="group.when" :aria-label="group.when">
+        <h3>{{ group.when }}</h3>
+        <ul>
+          <FindingRow
+            v-for="finding in group.findings"
+            :key="`${finding.code} ${finding.text}`"
+            :finding="finding"
+            :to="linkOf(finding)"
+            :may-edit="mayEdit"
+            @accept="accept.mutate({ code: finding.code, text: finding.text, why: $event })"
+            @reopen="reopen.mutate({ code: finding.code, text: finding.text })"
+          />
+        </ul>
+      </section>
+      <p v-if="!groups.length" class="quiet">
+        {{ shown === 'open' && accepted ? 'All that was found is accepted.' : 'There is nothing of the kind.' }}
+      </p>
+      <PrerequisiteTable :bench="bench" :actions="actions" :may-edit="mayEdit" />
     </section>
-    <p v-if="!groups.length" class="quiet">
-      {{ shown === 'open' && accepted ? 'All that was found is accepted.' : 'There is nothing of the kind.' }}
-    </p>
-  </section>
+  </div>
 </template>
 
 <style scoped>
-.preflight {
+.place {
+  display: grid;
+  grid-template-columns: minmax(260px, 300px) minmax(0, 1fr);
   height: 100%;
+}
+aside {
+  overflow: auto;
+  padding: 12px 14px;
+  border-right: 1px solid var(--line);
+}
+.preflight {
   overflow: auto;
   padding: 14px 20px;
   display: grid;
   gap: 14px;
   align-content: start;
   font-size: 12px;
-  max-width: 1080px;
 }
 .tools {
   display: flex;

@@ -20,7 +20,7 @@ function say(): void {
     <span class="grade">{{ findingWords[finding.level] }}</span>
     <div>
       <p>{{ finding.text }}.</p>
-      <p class="quiet">{{ finding.fix }} <RouterLink :to="to">Look there</RouterLink></p>
+      <p class="quiet">{{ finding.fix }} <RouterLink v-if="finding.place !== 'preflight'" :to="to">Look there</RouterLink></p>
       <p v-if="finding.accepted" class="quiet">
         Accepted by {{ finding.accepted.who }} on {{ finding.accepted.at.slice(0, 10) }}: {{ finding.accepted.why }}
         <button v-if="props.mayEdit" type="button" class="plain-button link" @click="emit('reopen')">open it again</button>
