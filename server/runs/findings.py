@@ -31,7 +31,7 @@ from runs.models import Fit
 from runs.queries import WITHOUT_ANSWER
 from runs.questions.pool_limits import Origin, PoolLimits, pool_limits
 from runs.stored import stored_plan, stored_solution
-from studies.adapt import choices_of, demand_rows, exchange_for, family_rule
+from studies.adapt import choices_of, demand_rows, exchange_for, family_rule, journeys_of
 from studies.addresses import addresses_of, stated_addresses
 from studies.build import build_of
 from studies.models import Variant
@@ -110,6 +110,7 @@ def situation_of(at: Occasion) -> Situation:
         money=_money(at) if planned else None,
         plane=None if region is None else _plane(at),
         build=build_of(variant, datetime.now(UTC).date()),
+        highest_target=_highest_target(at),
         newer_list=_newer_list(at),
         newer_rates=_newer_rates(at),
     )
@@ -151,9 +152,13 @@ def _money(at: Occasion) -> Money | None:
 
 def _plane(at: Occasion) -> Plane:
     tier = at.tier
-    return Plane(
-        at.variant.control_plane_members, tier.name if tier else "", None if tier is None else tier.spans_zones
-    )
+    members = at.variant.control_plane_members
+    return Plane(members) if tier is None else Plane(members, tier.name, tier.spans_zones, tier.uptime)
+
+
+def _highest_target(at: Occasion) -> tuple[str, Decimal] | None:
+    highest = max(journeys_of(at.variant.study, at.rows), key=lambda journey: journey.target, default=None)
+    return None if highest is None or not highest.target else (highest.name, highest.target / 100)
 
 
 def _newer_list(at: Occasion) -> str:

@@ -30,11 +30,12 @@ class Money:
 
 @dataclass(frozen=True, slots=True)
 class Plane:
-    """A control plane: its members, and its tier with whether it stands in several zones (None: no tier is chosen)."""
+    """A control plane: its members, and its tier with whether it stands in several zones and what is promised of its API (None: not known)."""
 
     members: int
     tier: str = ""
     spans_zones: bool | None = None
+    uptime: Decimal | None = None
 
 
 @dataclass(frozen=True)
@@ -71,6 +72,8 @@ class Situation:
         What it costs, and the control plane.
     build
         What is stated about the build.
+    highest_target
+        The journey with the highest target, and that share; None: none has one.
     newer_list, newer_rates
         In words, that a newer price list or newer rates are there; empty: none.
 
@@ -98,6 +101,7 @@ class Situation:
     money: Money | None = None
     plane: Plane | None = None
     build: Build = field(default_factory=Build)
+    highest_target: tuple[str, Decimal] | None = None
     newer_list: str = ""
     newer_rates: str = ""
 

@@ -164,6 +164,10 @@ CASES: list[tuple[str, Grade, Situation, Situation]] = [
     ("names.cluster", Grade.STOP, built(cluster="summer", taken=frozenset({"summer"})), built(cluster="summer", taken=frozenset({"winter"}))),
     ("names.match", Grade.STOP, built(matches=(Match("domain", "a.example", "A.example"),)), built(matches=(Match("domain", "a.example", "a.example"),))),
     ("access.way_in", Grade.STOP, built(private_api=True), built(private_api=True, way_in="jump host")),
+    ("targets.tier", Grade.NOTE, Situation(plane=Plane(3, "tended", True, Decimal("0.999")), highest_target=("pay", Decimal("0.9995"))),
+     Situation(plane=Plane(3, "tended", True, Decimal("0.9995")), highest_target=("pay", Decimal("0.9995")))),
+    ("demand.spread", Grade.NOTE, replace(rows(zone_skew=1, replicas=3), zones=("a", "b", "c"), survive=Survival.LANDING),
+     replace(rows(zone_skew=1, replicas=2), zones=("a", "b", "c"), survive=Survival.LANDING)),
     ("supply.age", Grade.NOTE, Situation(newer_list="a newer price list is there"), Situation()),
     ("supply.daemons", Grade.NOTE, replace(planned(), problem=replace(planned().problem, daemon=(2, 1))),  # type: ignore[type-var]
      planned()),

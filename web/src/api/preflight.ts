@@ -25,7 +25,6 @@ export function useAcceptance(variant: Ref<number>) {
   return { accept, reopen }
 }
 
-export type Prerequisite = Schemas['PrerequisiteOut']
 export type StatedBuild = Schemas['BuildIn']
 
 /** What must exist before the build; asked anew with every plan and every change. */
