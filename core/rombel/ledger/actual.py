@@ -72,7 +72,7 @@ def _of_one_price(charges: list[ActualCharge]) -> Amounts:
     found = _sum(charges)
     prices = [Fraction(charge.cost) / Fraction(charge.quantity) for charge in charges if charge.quantity]
     # Amounts of a day are rounded, so that one price differs a little from day to day.
-    alike = not prices or max(prices) <= min(prices) * Fraction(101, 100)
+    alike = not prices or 100 * (max(prices) - min(prices)) <= abs(max(prices))
     return found if alike else Amounts(found.cost, None)
 
 
@@ -138,8 +138,10 @@ def in_sums(charges: Iterable[ActualCharge]) -> list[ActualCharge]:
 
 
 def _unit_price(charge: ActualCharge) -> str:
-    """Return the price of a unit to three digits; empty without a quantity."""
-    return f"{charge.cost / charge.quantity:.3g}" if charge.quantity else ""
+    """Return the price of a unit to three digits; in words where there is none."""
+    if charge.quantity is None:
+        return "no quantity is stated"
+    return f"{charge.cost / charge.quantity:.3g}" if charge.quantity else "none was used"
 
 
 def _sum(charges: list[ActualCharge]) -> Amounts:
