@@ -795,5 +795,7 @@ class TestPreflight(BrowserCase):
         expect(page.get_by_text("a trial of two weeks")).to_be_visible()
         page.get_by_role("button", name="open it again").click()
         expect(page.get_by_text("a trial of two weeks")).to_be_hidden()
+        page.get_by_role("button", name="Take three members").click()
+        expect(page.get_by_text("the control plane has one member")).to_be_hidden()
         start.get_by_role("link", name="Look there").first.click()
         expect(page).to_have_url(re.compile("/demand"))

@@ -341,12 +341,17 @@ def _preflight(options: argparse.Namespace) -> int:
     ]
     found = [*broken, *found]
     if options.json:
-        value = {"format": "rombel-preflight/1", "findings": [asdict(each) for each in found]}
+        value = {"format": "rombel-preflight/1", "findings": [_plain(each) for each in found]}
         print(json.dumps(value, indent=2, ensure_ascii=False))
     else:
         for each in found:
             print(f"{each.grade}: {each.text}, {each.when}. {each.fix}")
     return {Grade.STOP: 2, Grade.CARE: 1}.get(gravest(found) or Grade.NOTE, 0)
+
+
+def _plain(found: Finding) -> dict[str, str]:
+    """Return a finding as it is written; an edit that mends it is for whoever has the study."""
+    return {name: str(getattr(found, name)) for name in ("code", "grade", "when", "place", "text", "fix")}
 
 
 def _warm(_: argparse.Namespace) -> int:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from decimal import Decimal
 from typing import Any
 
@@ -23,7 +23,7 @@ from rombel.model.pod import Amounts
 from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
 from rombel.model.study import TYPE_LABEL, SoldType, Supply, Targets, node_waterfall
 from rombel.plan import Outlook, outlook
-from rombel.preflight import Grade
+from rombel.preflight import Grade, Mend
 from runs.findings import Occasion, SupplyNews, findings, rates_used, supply_news
 from runs.inputs import digest_of
 from runs.models import Fit
@@ -395,6 +395,7 @@ def _findings(at: Occasion) -> Iterator[dict[str, Any]]:
         (row.code, row.text): {"why": row.why, "who": row.accepted_by.shown_name, "at": row.accepted_at}
         for row in at.variant.accepted_findings.select_related("accepted_by")
     }
+    keys = {f"{row.namespace}/{row.name}": str(row.key) for row in at.variant.study.workloads.all()}
     for found in findings(at):
         accepted = None if found.grade is Grade.STOP else said.get((found.code, found.text[:1000]))
         yield {
@@ -405,7 +406,16 @@ def _findings(at: Occasion) -> Iterator[dict[str, Any]]:
             "text": found.text,
             "fix": found.fix,
             "accepted": accepted,
+            "mend": None if found.mend is None else _mend(found.mend, keys),
         }
+
+
+def _mend(mend: Mend, keys: Mapping[str, str]) -> dict[str, Any]:
+    return {
+        "words": mend.words,
+        "cells": {keys[name]: dict(cells) for name, cells in mend.cells.items() if name in keys},
+        "control_plane_members": mend.control_plane_members,
+    }
 
 
 def supply_part(variant: Variant, fit: Fit | None) -> dict[str, Any]:

@@ -236,6 +236,14 @@ class AcceptedOut(Schema):
     at: datetime
 
 
+class MendOut(Schema):
+    """An edit that mends a finding: in words, cells of the demand sheet by row, or members of the control plane."""
+
+    words: str
+    cells: dict[str, dict[str, str]]
+    control_plane_members: Literal[1, 3, 5] | None
+
+
 class FindingOut(Schema):
     """What a rule of pre-flight finds: how grave, when it would have struck, where to look, and what would mend it."""
 
@@ -246,6 +254,7 @@ class FindingOut(Schema):
     text: str
     fix: str
     accepted: AcceptedOut | None
+    mend: MendOut | None
 
 
 class FindingIn(Body):

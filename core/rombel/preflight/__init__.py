@@ -6,7 +6,7 @@ from pkgutil import iter_modules
 
 from rombel.preflight import rules as _rules
 from rombel.preflight.prerequisites import Prerequisite, prerequisites
-from rombel.preflight.rule import RULES, Finding, Grade, Rule, When
+from rombel.preflight.rule import RULES, Finding, Grade, Mend, Rule, When
 from rombel.preflight.situation import Money, Plane, Situation
 
 for _module in iter_modules(_rules.__path__):
@@ -16,6 +16,7 @@ __all__ = [
     "RULES",
     "Finding",
     "Grade",
+    "Mend",
     "Money",
     "Plane",
     "Prerequisite",

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from dataclasses import dataclass, field
 from enum import StrEnum
 
 from rombel.preflight.situation import Situation
@@ -28,6 +28,15 @@ class When(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
+class Mend:
+    """An edit that mends a finding, where one edit does: in words, cells of the demand sheet by workload, or members of the control plane."""
+
+    words: str
+    cells: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
+    control_plane_members: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class Finding:
     """One thing found.
 
@@ -43,6 +52,8 @@ class Finding:
         What and why, in a planner's words; no full stop at its end.
     fix
         What would mend it.
+    mend
+        The edit that does, where one does; None: somebody has to decide or to act elsewhere.
 
     """
 
@@ -52,10 +63,11 @@ class Finding:
     place: str
     text: str
     fix: str
+    mend: Mend | None = None
 
 
-Found = Iterator[tuple[Grade, str, str]]
-"""Grade, text and fix of each finding of a rule."""
+Found = Iterator[tuple[Grade, str, str] | tuple[Grade, str, str, Mend]]
+"""Grade, text and fix of each finding of a rule, and the edit that mends it where one does."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,8 +81,8 @@ class Rule:
 
     def findings(self, at: Situation) -> Iterator[Finding]:
         """Yield what it finds."""
-        for grade, text, fix in self.find(at):
-            yield Finding(self.code, grade, self.when, self.place, text, fix)
+        for grade, *rest in self.find(at):
+            yield Finding(self.code, grade, self.when, self.place, *rest)
 
 
 RULES: dict[str, Rule] = {}

@@ -11,6 +11,7 @@ from pathlib import Path
 from rombel import preflight
 from rombel.addressing import Addresses, RegionNeed, Role, TodayRange, Used, ZoneNeed, address_plan, check_today
 from rombel.errors import InputRefused
+from rombel.formats.demand_columns import read_demand_cells
 from rombel.model.build import Build, Match, read_version
 from rombel.model.demand import Budget, Container, Demand, Partitioned, PodDetail, Volume, WorkloadKind
 from rombel.model.fit_problem import FitProblem, InstanceType, Limits, Offer, Purchase, Quota, Survival, Workload
@@ -201,6 +202,26 @@ class TestRules(unittest.TestCase):
         found = findings(replace(rows(name="Api", request=Amounts()), newer_list="a newer list is there"))
         self.assertEqual([each.grade for each in found], [Grade.STOP, Grade.CARE, Grade.NOTE])
         self.assertEqual((gravest(found), gravest(found[1:]), gravest([])), (Grade.STOP, Grade.CARE, None))
+
+    def test_an_edit_that_mends_a_finding_mends_it(self) -> None:
+        mended = 0
+        for code, _, fires, _ in CASES:
+            for mend in (found.mend for found in of(code, fires) if found.mend):
+                after = fires
+                if mend.control_plane_members:
+                    after = replace(fires, plane=Plane(mend.control_plane_members, spans_zones=True))
+                rows_after = []
+                for row in fires.rows:
+                    edited, faults = read_demand_cells(mend.cells.get(row.full_name, {}), row)
+                    self.assertEqual(faults, [])
+                    assert edited is not None
+                    rows_after.append(edited)
+                after = replace(after, rows=tuple(rows_after))
+                # What follows from the plan alone is mended by the next fit.
+                if code != "fit.one_node":
+                    self.assertEqual([e for e in of(code, after) if e.grade is not Grade.NOTE], [], code)
+                mended += 1
+        self.assertGreaterEqual(mended, 4)
 
     def test_what_must_exist_follows_from_the_plan_and_access_comes_first(self) -> None:
         at = planned(

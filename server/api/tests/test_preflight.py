@@ -25,6 +25,7 @@ class TestPreflight(WorkerCase):
         self.assertEqual(
             (plane["level"], plane["when"], plane["accepted"]), ("care", "on the day a zone is lost", None)
         )
+        self.assertEqual(plane["mend"]["control_plane_members"], 3)
         said = {"code": plane["code"], "text": plane["text"], "why": "a trial of two weeks"}
         accept = f"{self.path}/findings/accepted"
         self.assertEqual(self.send(self.client, "post", accept, {**said, "why": " "}).status_code, 422)
@@ -44,6 +45,14 @@ class TestPreflight(WorkerCase):
     def test_what_would_fail_is_never_accepted_and_goes_once_it_is_mended(self) -> None:
         row = self.variant.study.workloads.all()[0]
         Workload.objects.filter(pk=row.pk).update(name="Api")
+        budget = {"min_available": "100%", "max_unavailable": ""}
+        Workload.objects.filter(pk=row.pk).update(budget=budget)
+        (stuck,) = self.found("demand.budget")
+        # The edit that is offered mends it.
+        edit = {"cells": stuck["mend"]["cells"], "removed": []}
+        path = f"/studies/{self.variant.study_id}/demand"
+        self.assertEqual(self.send(self.client, "patch", path, edit).status_code, 204)
+        self.assertEqual(self.found("demand.budget"), [])
         (stop,) = self.found("names.form")
         self.assertEqual((stop["level"], stop["when"], stop["place"]), ("stop", "at minute 0", "demand"))
         said = {"code": stop["code"], "text": stop["text"], "why": "it always was so"}

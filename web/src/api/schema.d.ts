@@ -5444,6 +5444,8 @@ export interface components {
             fix: string;
             /** @description Why it was accepted, by whom and when; null: it is open. */
             accepted: components["schemas"]["AcceptedOut"] | null;
+            /** @description The edit that mends it, where one does; null: somebody has to decide, or to act elsewhere. */
+            mend: components["schemas"]["MendOut"] | null;
         };
         /**
          * FitOut
@@ -5613,6 +5615,31 @@ export interface components {
              * @description Cost an hour, decimal text, in the study's currency.
              */
             cost_per_hour: string;
+        };
+        /**
+         * MendOut
+         * @description An edit that mends a finding: in words, cells of the demand sheet by row, or members of the control plane.
+         */
+        MendOut: {
+            /**
+             * Words
+             * @description What the edit does.
+             */
+            words: string;
+            /**
+             * Cells
+             * @description Cells of the demand sheet to write, by row and column.
+             */
+            cells: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
+            /**
+             * Control Plane Members
+             * @description Members of the control plane to take; null: it stays.
+             */
+            control_plane_members: (1 | 3 | 5) | null;
         };
         /**
          * NewNodesOut

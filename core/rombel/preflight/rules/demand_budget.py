@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from rombel.model.demand import Level
 from rombel.model.levels import levels_of
-from rombel.preflight.rule import Found, Grade, When, rule, some
+from rombel.preflight.rule import Found, Grade, Mend, When, rule, some
 from rombel.preflight.situation import Situation
 
 
@@ -17,8 +17,6 @@ def undrainable(at: Situation) -> Found:
         if row.budget and not row.budget.allowed(max(levels_of(row, at.growth_percent)[Level.USUAL].replicas, 1))
     ]
     if stuck:
-        yield (
-            Grade.CARE,
-            f"the disruption budget lets no node be drained: {some(stuck)}",
-            "Allow one replica to be away.",
-        )
+        cells = {key: {"min_available": "", "max_unavailable": "1"} for key in stuck}
+        text = f"the disruption budget lets no node be drained: {some(stuck)}"
+        yield Grade.CARE, text, "Allow one replica to be away.", Mend("Allow one replica to be away", cells)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from rombel.model.fit_problem import Survival
-from rombel.preflight.rule import Found, Grade, When, rule, some
+from rombel.preflight.rule import Found, Grade, Mend, When, rule, some
 from rombel.preflight.situation import Situation
 
 
@@ -18,4 +18,5 @@ def left_behind(at: Situation) -> Found:
     ]
     if names:
         text = f"replicas with a zonal volume cannot land in another zone: {some(names)}"
-        yield Grade.CARE, text, "Let them survive by standing, or use volumes that follow."
+        mend = Mend("Let them survive by standing", {key: {"promised": "standing"} for key in names})
+        yield Grade.CARE, text, "Let them survive by standing, or use volumes that follow.", mend

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from rombel.preflight.rule import Found, Grade, When, rule, some
+from rombel.preflight.rule import Found, Grade, Mend, When, rule, some
 from rombel.preflight.situation import Situation
 
 
@@ -12,4 +12,6 @@ def one_node(at: Situation) -> Found:
     names = [name for name, on in at.standing.items() if len(on) == 1 and on.total() > 1]
     if names:
         text = f"all replicas stand on one node: {some(names)}"
-        yield Grade.CARE, text, "State how many may share a node at most, or a node skew."
+        cells = {name: {"most_per_node": str(-(-at.standing[name].total() // 2))} for name in names}
+        mend = Mend("Let half of them share a node at most", cells)
+        yield Grade.CARE, text, "State how many may share a node at most, or a node skew.", mend

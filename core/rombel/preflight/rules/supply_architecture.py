@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from rombel.formats.demand_columns import show_labels
 from rombel.model.study import ARCHITECTURE_LABEL
-from rombel.preflight.rule import Found, Grade, When, rule, some
+from rombel.preflight.rule import Found, Grade, Mend, When, rule, some
 from rombel.preflight.situation import Situation
 
 
@@ -23,7 +24,15 @@ def moved(at: Situation) -> Found:
     elsewhere = [name for name, kinds in placed.items() if name in at.running_on and kinds - at.running_on[name]]
     if elsewhere:
         text = f"placed on another architecture than they run on today, and name none: {some(elsewhere)}"
-        yield Grade.CARE, text, "Name the architecture in their rows, or say that any will do."
+        labels = {row.full_name: row.node_labels for row in at.rows}
+        cells = {
+            name: {"node_labels": show_labels({**labels[name], ARCHITECTURE_LABEL: next(iter(at.running_on[name]))})}
+            for name in elsewhere
+            if len(at.running_on[name]) == 1
+        }
+        mend = Mend("Keep them on the architecture that they run on", cells)
+        fix = "Name the architecture in their rows, or say that any will do."
+        yield (Grade.CARE, text, fix, mend) if cells else (Grade.CARE, text, fix)
     unknown = [name for name in placed if name not in at.running_on]
     if unknown:
         words = "name no architecture and were placed on whatever is cheapest; house rules can set one"

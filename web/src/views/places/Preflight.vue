@@ -41,6 +41,13 @@ const counts = computed(() =>
 )
 const accepted = computed(() => props.bench.findings.length - open.value.length)
 
+/** Make the edit that mends a finding; like any edit it is undone with Ctrl+Z, and the plan is fitted again. */
+function mend(finding: Finding): void {
+  if (!finding.mend) return
+  const { cells, control_plane_members } = finding.mend
+  if (control_plane_members) props.actions.change.mutate({ control_plane_members })
+  else props.actions.edit.mutate({ cells, removed: [], copies: {}, after: {} })
+}
 /** Where it is looked at: the first row that it names, or its place. */
 function linkOf(finding: Finding): string {
   const names: string[] = finding.text.match(/[\w.-]+\/[\w.-]+/g) ?? []
@@ -79,6 +86,7 @@ function linkOf(finding: Finding): string {
             :to="linkOf(finding)"
             :may-edit="mayEdit"
             @accept="accept.mutate({ code: finding.code, text: finding.text, why: $event })"
+            @mend="mend(finding)"
             @reopen="reopen.mutate({ code: finding.code, text: finding.text })"
           />
         </ul>

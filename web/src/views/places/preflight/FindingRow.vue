@@ -5,7 +5,7 @@ import { findingWords } from '../../../domain/words'
 
 /** One finding: how grave, what and why, what would mend it, where; a warning or a note may be accepted with a reason. */
 const props = defineProps<{ finding: Finding; to: string; mayEdit: boolean }>()
-const emit = defineEmits<{ accept: [why: string]; reopen: [] }>()
+const emit = defineEmits<{ accept: [why: string]; reopen: []; mend: [] }>()
 const asking = ref(false)
 const why = ref('')
 function say(): void {
@@ -20,7 +20,13 @@ function say(): void {
     <span class="grade">{{ findingWords[finding.level] }}</span>
     <div>
       <p>{{ finding.text }}.</p>
-      <p class="quiet">{{ finding.fix }} <RouterLink v-if="finding.place !== 'preflight'" :to="to">Look there</RouterLink></p>
+      <p class="quiet">
+        {{ finding.fix }}
+        <button v-if="mayEdit && finding.mend" type="button" class="plain-button link" @click="emit('mend')">
+          {{ finding.mend.words }}
+        </button>
+        <RouterLink v-if="finding.place !== 'preflight'" :to="to">Look there</RouterLink>
+      </p>
       <p v-if="finding.accepted" class="quiet">
         Accepted by {{ finding.accepted.who }} on {{ finding.accepted.at.slice(0, 10) }}: {{ finding.accepted.why }}
         <button v-if="props.mayEdit" type="button" class="plain-button link" @click="emit('reopen')">open it again</button>
