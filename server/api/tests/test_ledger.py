@@ -274,7 +274,7 @@ class TestLedger(WorkerCase):
         beside = self.client.get(f"{self.address}/charges/2028-03", {"beside": "2028-02"}).json()
         self.assertEqual((beside["beside"], beside["planned"]), ("2028-02", found["billed"]))
         # The same plan in a month with two days more, at the same prices; files round quantities.
-        self.assertTrue(all(abs(Decimal(entry["by_price"])) <= Decimal("0.01") for entry in beside["compared"]))
+        self.assertTrue(all(abs(Decimal(entry["by_price"] or 0)) <= Decimal("0.01") for entry in beside["compared"]))
         self.assertGreater(Decimal(beside["billed"]), Decimal(beside["planned"]))
         self.assertEqual(self.client.get(f"{self.address}/charges/2028-03", {"beside": "2027-01"}).status_code, 404)
         self.send(self.client, "delete", f"/variants/{self.variant.pk}/charges/2028-03")
