@@ -43,7 +43,7 @@ def shown_addresses(told: AddressesTold) -> dict[str, Any]:
             "ceilings": _ceilings(today.ceilings),
             "changes": [
                 {
-                    "name": f"{change.zone} {change.role}".strip(),
+                    "name": change.name,
                     "was": None if change.was is None else str(change.was),
                     "range": str(change.range),
                     "because": change.because,

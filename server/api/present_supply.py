@@ -395,8 +395,11 @@ def _findings(at: Occasion) -> Iterator[dict[str, Any]]:
         (row.code, row.text): {"why": row.why, "who": row.accepted_by.shown_name, "at": row.accepted_at}
         for row in at.variant.accepted_findings.select_related("accepted_by")
     }
-    keys = {f"{row.namespace}/{row.name}": str(row.key) for row in at.variant.study.workloads.all()}
-    for found in findings(at):
+    known = findings(at)
+    mended = any(found.mend for found in known)
+    rows = at.variant.study.workloads.values_list("namespace", "name", "key") if mended else []
+    keys = {f"{namespace}/{name}": str(key) for namespace, name, key in rows}
+    for found in known:
         accepted = None if found.grade is Grade.STOP else said.get((found.code, found.text[:1000]))
         yield {
             "code": found.code,

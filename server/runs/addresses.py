@@ -84,7 +84,12 @@ def told_addresses(variant: Variant) -> AddressesTold:
     fit = latest_plan(variant)
     if fit is None:
         raise Missing(f"Variant {variant.pk} has no plan, so nobody knows how many nodes need addresses.")
-    solution, limits = stored_solution(fit), pool_limits(variant)
+    return addresses_for(variant, fit, pool_limits(variant))
+
+
+def addresses_for(variant: Variant, fit: Fit, limits: PoolLimits) -> AddressesTold:
+    """Return the address plan of a variant for a plan of it, under its limits."""
+    solution = stored_solution(fit)
     zones = tuple(_zone_nodes(variant, solution, limits))
     need = RegionNeed(tuple(zone.need for zone in zones), _most_pods(variant, solution))
     stated, today = addresses_of(variant.addresses), today_of(variant.addresses)

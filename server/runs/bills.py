@@ -40,7 +40,7 @@ from rombel.model.fit_solution import FitSolution, NodeBatch
 from runs.models import Fit
 from runs.queries import latest_plan
 from runs.stored import stored_plan
-from studies.adapt import Exchange, demand_rows, exchange_for
+from studies.adapt import demand_rows, exchange_for
 from studies.beside import beside_of, left_out, volume_disk
 from studies.models import Variant
 
@@ -195,30 +195,32 @@ def charges_beside(variant: Variant, nodes: Sequence[NodeBatch], hours: Fraction
     tier = edition.tiers.filter(name=variant.tier).first() if variant.tier else None
     if tier is not None and tier.price_per_hour:
         yield Charge("control plane", tier.name, "", "", 1, HOUR, convert(tier.price_per_hour), hours, source)
-    for cost in beside_of(variant, variant.region, convert):
+    costs = beside_of(variant, variant.region, convert)
+    # The bench asks for this after every edit, and most variants count neither traffic nor volumes: only then are rows read, once.
+    disk = volume_disk(variant)
+    rows = demand_rows(variant.study) if disk is not None or any(cost.per in TRAFFIC for cost in costs) else []
+    for cost in costs:
         if cost.per is Per.STUDY:
             times = hours if cost.unit == HOUR else hours / MONTH
             yield Charge(cost.name, "", "", "", cost.count, cost.unit, cost.price, times, source)
         elif cost.per in TRAFFIC:
-            yield from traffic_charges(cost, demand_rows(variant.study), nodes, hours / MONTH, source)
-    yield from _volumes(variant, nodes, convert, hours)
+            yield from traffic_charges(cost, rows, nodes, hours / MONTH, source)
+    if disk is not None:
+        price = convert(disk.price_per_gib_month)
+        yield from _volumes(f"volume ({disk.name})", price, rows, nodes, hours / MONTH, source)
 
 
-def _volumes(variant: Variant, nodes: Sequence[NodeBatch], convert: Exchange, hours: Fraction) -> Iterator[Charge]:
+def _volumes(
+    kind: str, price: Decimal, rows: Sequence[Demand], nodes: Sequence[NodeBatch], months: Fraction, source: str
+) -> Iterator[Charge]:
     """Yield each workload's zonal volumes by zone: every replica has its own, the replicas that stand for a loss too."""
-    disk = volume_disk(variant)
-    # The bench asks for this after every edit, and most variants count none.
-    if disk is None:
-        return
     sizes = {
-        row.full_name: sum(-(-volume.size_bytes // 2**30) for volume in row.pod.volumes if volume.zonal)
-        for row in demand_rows(variant.study)
+        row.full_name: sum(-(-volume.size_bytes // 2**30) for volume in row.pod.volumes if volume.zonal) for row in rows
     }
-    kind, price, source = f"volume ({disk.name})", convert(disk.price_per_gib_month), source_of(variant)
     for name, standing in standing_in_zones(nodes).items():
         for zone, count in standing.items():
             if gib := sizes.get(name, 0) * count:
-                yield Charge(kind, name, "", zone, gib, "GiB", price, hours / MONTH, source, ((name, 1),))
+                yield Charge(kind, name, "", zone, gib, "GiB", price, months, source, ((name, 1),))
 
 
 def as_decimal(amount: Fraction) -> Decimal:

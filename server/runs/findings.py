@@ -25,7 +25,7 @@ from rombel.model.study import ARCHITECTURE_LABEL
 from rombel.model.taints import Taint
 from rombel.preflight import Finding, Money, Plane, Situation
 from rombel.preflight import findings as found_by_rules
-from runs.addresses import told_addresses
+from runs.addresses import addresses_for
 from runs.bills import as_decimal, charges_beside
 from runs.models import Fit
 from runs.queries import WITHOUT_ANSWER
@@ -81,8 +81,10 @@ def situation_of(at: Occasion) -> Situation:
     variant, region = at.variant, at.variant.region
     planned = at.fit is not None and at.fit.status not in WITHOUT_ANSWER
     carried = {row.full_name: list(row.labels) for row in at.rows}
-    told = told_addresses(variant) if planned and addresses_of(variant.addresses) is not None else None
     limits = pool_limits(variant) if planned else None
+    told = None
+    if at.fit is not None and limits is not None and addresses_of(variant.addresses) is not None:
+        told = addresses_for(variant, at.fit, limits)
     zones_there = region.zones.count() if region else None
     return Situation(
         rows=tuple(at.rows),
@@ -93,7 +95,8 @@ def situation_of(at: Occasion) -> Situation:
         problem=stored_plan(at.fit)[0] if at.fit is not None and planned else None,
         solution=at.solution,
         architectures=dict(region.edition.types.values_list("name", "architecture")) if region else {},
-        running_on=_architectures_today(variant),
+        # The rule that compares with it is silent without a plan, and where the house sets an architecture.
+        running_on=_architectures_today(variant) if planned and not at.rules.architecture else {},
         house_architecture=at.rules.architecture,
         taints=_taints(variant),
         most=_most(limits),
@@ -103,7 +106,6 @@ def situation_of(at: Occasion) -> Situation:
         else stated_addresses(variant.addresses)["surge"],
         plans=() if told is None else tuple(told.plans),
         today=None if told is None else told.today,
-        public=stated_addresses(variant.addresses)["public"],
         gateways=None if told is None else stated_addresses(variant.addresses)["gateways"],
         deviations=tuple(at.deviations),
         unlabelled=unlabelled(at.rules, carried),

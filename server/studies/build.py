@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from contextlib import suppress
 from datetime import date
 from typing import Any
 
 from rombel.errors import Fault, InputRefused
-from rombel.model.build import Build, Match, Version, read_version
+from rombel.model.build import Build, Match, read_version
 from rombel.model.quantity import parse_day
 from studies.models import Variant
 
@@ -57,7 +56,8 @@ def build_faults(stored: Mapping[str, Any]) -> Iterator[Fault]:
 def build_of(variant: Variant, today: date) -> Build:
     """Return the core's value of what is stated, with the names that clusters of other studies at the same provider have."""
     stated = {**DEFAULTS, **variant.build}
-    versions = [_version(stated[name]) for name in VERSIONS]
+    # Only texts that are versions are kept.
+    versions = [read_version(stated[name]) if stated[name] else None for name in VERSIONS]
     return Build(
         cluster=stated["cluster"],
         taken=_taken(variant) if stated["cluster"] else frozenset(),
@@ -70,13 +70,6 @@ def build_of(variant: Variant, today: date) -> Build:
         way_in=stated["way_in"],
         matches=tuple(Match(entry["what"], entry["one"], entry["other"]) for entry in stated["matches"]),
     )
-
-
-def _version(text: str) -> Version | None:
-    # Only texts that are versions are kept.
-    with suppress(InputRefused):
-        return read_version(text)
-    return None
 
 
 def _taken(variant: Variant) -> frozenset[str]:

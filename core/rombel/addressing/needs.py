@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -27,6 +27,11 @@ class Role(StrEnum):
     PODS = "pods"
     PUBLIC = "public"
     SERVICES = "services"
+
+
+def range_name(role: Role, zone: str) -> str:
+    """Return what a range is called; services have no zone."""
+    return f"{zone} {role}".strip()
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,11 +110,16 @@ class Want:
     @property
     def name(self) -> str:
         """Return what it is called."""
-        return f"{self.zone} {self.role}".strip()
+        return range_name(self.role, self.zone)
 
     def nodes_in(self, addresses: int) -> int | None:
         """Return how many nodes a range of so many addresses carries; None: nodes take none of it."""
         return max(0, addresses - self.fixed) // self.each if self.each else None
+
+    def carried_by(self, ranges: Iterable[Network]) -> int:
+        """Return how many nodes ranges carry together, each less what it loses; addresses, where nodes take none."""
+        sizes = [network.num_addresses for network in ranges]
+        return sum(self.nodes_in(size) or 0 for size in sizes) if self.each else sum(sizes)
 
 
 def wants_of(stated: Addresses, need: RegionNeed, version: int) -> Iterator[Want]:

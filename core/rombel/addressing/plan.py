@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import cast
 
 from rombel.addressing.allocation import FreeSpace
-from rombel.addressing.needs import Addresses, RegionNeed, Role, Want, bits_of, prefixes, wants_of
-from rombel.addressing.reading import Network, overlaps
+from rombel.addressing.needs import Addresses, RegionNeed, Want, bits_of, prefixes, wants_of
+from rombel.addressing.reading import Network
 from rombel.addressing.sizes import power_of_two, prefix_for
 from rombel.errors import Fault
+from rombel.model.words import some
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,11 +68,6 @@ class AddressPlan:
     ceilings_grown: tuple[Ceiling, ...]
     faults: tuple[Fault, ...] = ()
 
-    @property
-    def nodes(self) -> int:
-        """Return the most nodes of the region."""
-        return sum(ceiling.nodes for ceiling in self.ceilings)
-
 
 def address_plan(stated: Addresses, need: RegionNeed) -> list[AddressPlan]:
     """Return the plan of a region, for each family that has a parent.
@@ -99,42 +95,37 @@ def _family(stated: Addresses, need: RegionNeed, parent: Network) -> AddressPlan
         tuple(ranges),
         tuple(space.free),
         tuple(missing),
-        ceilings({name: (r.want, [r.range]) for name, r in _by_name(ranges)}, missing),
-        ceilings({name: (r.want, [r.kept]) for name, r in _by_name(ranges)}, missing),
+        ceilings([*((r.want, [r.range]) for r in ranges), *((want, []) for want in missing)]),
+        ceilings([*((r.want, [r.kept]) for r in ranges), *((want, []) for want in missing)]),
         tuple(faults),
     )
 
 
-def _by_name(ranges: Iterable[PlannedRange]) -> list[tuple[str, PlannedRange]]:
-    return [(entry.name, entry) for entry in ranges]
-
-
-def ceilings(ranges: Mapping[str, tuple[Want, Sequence[Network]]], missing: Sequence[Want] = ()) -> tuple[Ceiling, ...]:
-    """Return by zone the most nodes that its ranges allow; the smallest decides, a range that is missing allows none.
+def ceilings(ranges: Iterable[tuple[Want, Sequence[Network]]]) -> tuple[Ceiling, ...]:
+    """Return by zone the most nodes that its ranges allow; the smallest decides, and where there is no range there is no node.
 
     Of several ranges for the same, each loses its own addresses and each node takes all of its block from one of them.
     """
     found: dict[str, Ceiling] = {}
-    counts = [(want, sum(want.nodes_in(each.num_addresses) or 0 for each in own)) for want, own in ranges.values()]
-    for want, nodes in [*counts, *((want, 0) for want in missing)]:
+    for want, own in ranges:
+        nodes = want.carried_by(own)
         if want.each and (want.zone not in found or nodes < found[want.zone].nodes):
             found[want.zone] = Ceiling(want.zone, nodes, want.name)
     return tuple(found.values())
 
 
 def _full(stated: Addresses, need: RegionNeed, parent: Network, missing: Sequence[Want]) -> Fault:
-    names = ", ".join(want.name for want in missing[:3]) + (f" and {len(missing) - 3} more" if len(missing) > 3 else "")
     bits = bits_of(parent.version)
     whole = sum(power_of_two(want.grown) for want in wants_of(stated, need, parent.version))
     holds = prefix_for(whole, bits)
     fix = f"An unused parent of /{holds} holds all of it." if holds >= 0 else "No range of this family holds all of it."
     if holds >= parent.prefixlen:
         fix = "Ranges in use leave no room that is whole enough: free one of them, or name another parent."
-    return Fault("addresses.full", "parent", f"{parent} has no room for {names}.", fix)
+    return Fault("addresses.full", "parent", f"{parent} has no room for {some([want.name for want in missing])}.", fix)
 
 
 def statement_faults(stated: Addresses) -> list[Fault]:
-    """Return what is wrong with what is stated: two parents of a family, a parent that is in use, amounts out of bounds."""
+    """Return what is wrong with what is stated: two parents of a family, a parent that is in use."""
     faults = []
     for version in (4, 6):
         own = [parent for parent in stated.parents if parent.version == version]
@@ -151,23 +142,3 @@ def statement_faults(stated: Addresses) -> list[Fault]:
                 reason = f"All of {parent} is in use by {words}."
                 faults.append(Fault("addresses.used", "parent", reason, "Name another parent, or take that range out."))
     return faults
-
-
-def overlap_faults(named: Iterable[tuple[str, Network]], path: str) -> list[Fault]:
-    """Return a fault for each pair of ranges of which one lies in the other."""
-    return [
-        Fault("addresses.overlap", path, f"{one} and {other} overlap.", "Move one of them, or take it out.")
-        for one, other in overlaps(named)
-    ]
-
-
-__all__ = [
-    "AddressPlan",
-    "Ceiling",
-    "PlannedRange",
-    "Role",
-    "address_plan",
-    "ceilings",
-    "overlap_faults",
-    "statement_faults",
-]

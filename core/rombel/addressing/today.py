@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from typing import cast
 
 from rombel.addressing.allocation import FreeSpace
-from rombel.addressing.needs import Addresses, RegionNeed, Role, Want, bits_of, wants_of
-from rombel.addressing.plan import Ceiling, ceilings, overlap_faults
-from rombel.addressing.reading import Network
+from rombel.addressing.needs import Addresses, RegionNeed, Role, Want, bits_of, range_name, wants_of
+from rombel.addressing.plan import Ceiling, ceilings
+from rombel.addressing.reading import Network, overlaps
 from rombel.addressing.sizes import prefix_for
 from rombel.errors import Fault
 
@@ -25,7 +25,7 @@ class TodayRange:
     @property
     def name(self) -> str:
         """Return what it is called."""
-        return f"{self.zone} {self.role}".strip()
+        return range_name(self.role, self.zone)
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +37,11 @@ class Change:
     was: Network | None
     range: Network
     because: str
+
+    @property
+    def name(self) -> str:
+        """Return what the range is called."""
+        return range_name(self.role, self.zone)
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,12 +67,11 @@ def check_today(stated: Addresses, need: RegionNeed, today: Sequence[TodayRange]
     held: dict[tuple[Role, str], list[Network]] = {place: [] for place in wants}
     for entry in own:
         held.setdefault((entry.role, entry.zone), []).append(entry.range)
-    known = {want.name: (want, held[place]) for place, want in wants.items() if held[place]}
-    found = ceilings(known, [want for place, want in wants.items() if want.each and not held[place]])
+    found = ceilings((want, held[place]) for place, want in wants.items())
     space = FreeSpace(parent, [*(used.range for used in stated.used), *(entry.range for entry in own)])
     changes, missing = [], []
     for place, want in wants.items():
-        if _carried(want, held[place]) >= _aim(want):
+        if want.carried_by(held[place]) >= _aim(want):
             continue
         change = _change(want, held[place], space, parent)
         if change is None:
@@ -82,20 +86,14 @@ def _aim(want: Want) -> int:
     return (want.grown - want.fixed) // want.each if want.each else want.grown
 
 
-def _carried(want: Want, ranges: Sequence[Network]) -> int:
-    if not want.each:
-        return sum(each.num_addresses for each in ranges)
-    return sum(want.nodes_in(each.num_addresses) or 0 for each in ranges)
-
-
 def _change(want: Want, ranges: Sequence[Network], space: FreeSpace, parent: Network) -> Change | None:
-    bits, lacks = bits_of(parent.version), _aim(want) - _carried(want, ranges)
+    bits, lacks = bits_of(parent.version), _aim(want) - want.carried_by(ranges)
     words = f"for {lacks} more nodes" if want.each else f"for {lacks} more addresses"
     for was in sorted(ranges, key=lambda each: each.prefixlen):
         for prefix in range(was.prefixlen - 1, parent.prefixlen - 1, -1):
             wider = was.supernet(new_prefix=prefix)
             others = [each for each in ranges if each != was]
-            if _carried(want, [*others, wider]) >= _aim(want):
+            if want.carried_by([*others, wider]) >= _aim(want):
                 # Widened in place its first address stays; all that it grows by has to be free.
                 grows = cast("list[Network]", list(wider.address_exclude(was)))  # type: ignore[arg-type]
                 if wider.network_address == was.network_address and all(space.holds(each) for each in grows):
@@ -119,8 +117,12 @@ def _faults(stated: Addresses, parent: Network, own: Sequence[TodayRange]) -> li
         for entry in own
         if not entry.range.subnet_of(parent)  # type: ignore[arg-type]
     ]
-    named = [(f"{entry.name} {entry.range}", entry.range) for entry in own]
-    named += [(f"{used.name or 'in use'} {used.range}", used.range) for used in stated.used]
-    ours = {name for name, _ in named[: len(own)]}
+    ours = [(f"{entry.name} {entry.range}", entry.range) for entry in own]
+    others = [(f"{used.name or 'in use'} {used.range}", used.range) for used in stated.used]
+    names = {name for name, _ in ours}
     # What others use among themselves is not ours to mend.
-    return faults + [fault for fault in overlap_faults(named, "today") if any(name in fault.reason for name in ours)]
+    return faults + [
+        Fault("addresses.overlap", "today", f"{one} and {other} overlap.", "Move one of them, or take it out.")
+        for one, other in overlaps([*ours, *others])
+        if one in names or other in names
+    ]

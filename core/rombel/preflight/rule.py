@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from rombel.model.words import some as first_of
 from rombel.preflight.situation import Situation
 
 
@@ -102,7 +103,5 @@ def rule(code: str, when: When, place: str) -> Callable[[Callable[[Situation], F
 
 
 def some(names: Iterable[str]) -> str:
-    """Return the first three names in order, and how many more there are."""
-    known = sorted(names)
-    more = f" and {len(known) - 3} more" if len(known) > 3 else ""
-    return ", ".join(known[:3]) + more
+    """Return the first three names in the order of the alphabet, and how many more there are."""
+    return first_of(sorted(names))

@@ -64,8 +64,8 @@ class Situation:
         Nodes that an upgrade adds to a pool in a zone.
     plans, today
         Planned ranges of addresses, and what is found of those of today.
-    public, gateways
-        Whether zones have a public range, and addresses of gateways in each (None: nothing is stated about addresses).
+    gateways
+        Addresses of gateways in each zone (None: nothing is stated about addresses).
     deviations, unlabelled
         Where house rules are left; by workload, the required labels that it lacks.
     money, plane
@@ -94,7 +94,6 @@ class Situation:
     surge: int = 1
     plans: tuple[AddressPlan, ...] = ()
     today: TodayCheck | None = None
-    public: bool = False
     gateways: int | None = None
     deviations: tuple[Deviation, ...] = ()
     unlabelled: Mapping[str, tuple[str, ...]] = field(default_factory=dict)

@@ -17,6 +17,7 @@ import numpy as np
 from rombel.model.drill import DrillBook
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
+from rombel.model.words import some
 from rombel.simulate.cluster import Cluster, NodeState, counted
 from rombel.simulate.drains import Drains
 from rombel.simulate.engine import Engine
@@ -48,11 +49,6 @@ class Event:
     changes: tuple[Change, ...] = ()
     nodes: tuple[tuple[int, str], ...] = ()
     waiting: int = 0
-
-
-def _some(names: list[str]) -> str:
-    """Return a few of many names, and how many more there are."""
-    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
 
 
 class Play:
@@ -213,7 +209,7 @@ class Play:
         for node in dark:
             self.set_state(node, NodeState.GONE)
         zones = sorted({self.cluster.zones[self.cluster.zone_of(node)] for node in dark})
-        names = _some(sorted({workload.name for workload in stuck}))
+        names = some(sorted({workload.name for workload in stuck}))
         self.warnings.append(
             f"{names}: the hard spread over zones counts {', '.join(zones)} as an empty zone while its dark nodes are listed, and "
             "keeps replicas waiting."

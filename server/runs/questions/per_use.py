@@ -10,7 +10,6 @@ from fractions import Fraction
 from catalogue.adapt import listed_per_use
 from jobs.control import Control
 from rombel.errors import refuse
-from rombel.formats import read_problem
 from rombel.inquiry import PerUsePlan, Use, per_use_plan
 from rombel.model.demand import Demand, parted_name
 from rombel.model.levels import hour_shares
@@ -18,6 +17,7 @@ from rombel.model.price_list import ListedPerUse
 from rombel.plan import problems_by_level
 from runs.models import Question
 from runs.questions.asking import Asked, Occasion, QuestionKind, question
+from runs.stored import stored_plan
 from studies.adapt import exchange_for, sized_rows, supply_of, targets_of
 
 
@@ -67,14 +67,15 @@ class PerUseQuestion(QuestionKind[PerUseGiven, PerUsePlan]):
         problems = problems_by_level(supply_of(variant), targets_of(variant), rows_of_demand)
         hours = hour_shares(variant.study.level_shares)
         running: defaultdict[str, list[tuple[str, int]]] = defaultdict(list)
-        for level, problem in problems.items():
-            for workload in problem.workloads:
+        for level, asked in problems.items():
+            for workload in asked.workloads:
                 running[workload.name].append((str(hours[level]), workload.replicas))
-        planned = {w.name: w.replicas for w in read_problem(occasion.the_fit.problem).workloads if w.replicas}
+        problem, _ = stored_plan(occasion.the_fit)
+        planned = {w.name: w.replicas for w in problem.workloads if w.replicas}
         known = {row.full_name: row for row in rows_of_demand}
         uses = {name: GivenUse(tuple(running[name]), *_replaced(name, count, known)) for name, count in planned.items()}
         types = variant.region.edition.types.values_list("architecture", "name")
-        sold = {entry.name for entry in read_problem(occasion.the_fit.problem).instance_types}
+        sold = {entry.name for entry in problem.instance_types}
         alike = {
             offer.name: tuple(name for chip, name in types if chip == offer.architecture and name in sold)
             for offer in offers

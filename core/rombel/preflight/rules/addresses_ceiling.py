@@ -10,9 +10,8 @@ from rombel.preflight.situation import Situation
 def ceiling(at: Situation) -> Found:
     """Care: nodes that find no address, or no block for their pods, do not join, on the busiest day of all."""
     for change in at.today.changes if at.today else ():
-        name = f"{change.zone} {change.role}".strip()
         fix = f"Widen {change.was} to {change.range}." if change.was else f"Add {change.range}."
-        yield Grade.CARE, f"the range of {name} is too small, {change.because}", fix
+        yield Grade.CARE, f"the range of {change.name} is too small, {change.because}", fix
     for want in at.today.missing if at.today else ():
         yield (
             Grade.STOP,

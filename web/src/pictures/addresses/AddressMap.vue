@@ -72,10 +72,6 @@ function carries(range: AddressRange): string {
 
 <style scoped>
 .map {
-  --of-pods: var(--petrol);
-  --of-nodes: var(--ink);
-  --of-public: var(--madder);
-  --of-services: var(--amber);
   display: grid;
   gap: 6px;
 }
@@ -108,25 +104,22 @@ function carries(range: AddressRange): string {
   border: 1px dashed var(--quiet);
   box-sizing: border-box;
 }
-.taken.pods,
-.size.pods,
-.needs.pods {
-  background: var(--of-pods);
+.pods {
+  --own: var(--petrol);
 }
-.taken.nodes,
-.size.nodes,
-.needs.nodes {
-  background: var(--of-nodes);
+.nodes {
+  --own: var(--ink);
 }
-.taken.public,
-.size.public,
-.needs.public {
-  background: var(--of-public);
+.public {
+  --own: var(--madder);
 }
-.taken.services,
-.size.services,
-.needs.services {
-  background: var(--of-services);
+.services {
+  --own: var(--amber);
+}
+.taken,
+.size,
+.needs {
+  background: var(--own);
 }
 table {
   width: 100%;

@@ -1,0 +1,10 @@
+"""Words that several sentences share."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+
+def some(names: Sequence[str]) -> str:
+    """Return the first three names, and how many more there are."""
+    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
