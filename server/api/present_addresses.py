@@ -43,7 +43,7 @@ def shown_addresses(told: AddressesTold) -> dict[str, Any]:
             "ceilings": _ceilings(today.ceilings),
             "changes": [
                 {
-                    "name": change.name,
+                    **{name: getattr(change, name) for name in ("name", "role", "zone")},
                     "was": None if change.was is None else str(change.was),
                     "range": str(change.range),
                     "because": change.because,

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import asdict
 from decimal import Decimal
 from typing import Any
 
@@ -11,7 +12,8 @@ from django.core.cache import cache
 
 from api.money import money
 from api.present_failures import figures
-from catalogue.adapt import plain
+from api.present_findings import shown_findings
+from catalogue.adapt import network_of, plain
 from catalogue.models import OPEN, Disk, Edition, InstanceType, Offer, Provider, RateSheet, Reading, Region
 from catalogue.queries import newest_regions
 from house.models import RULE_FIELDS, RuleSet, present_rules, rules_of
@@ -20,11 +22,11 @@ from rombel.errors import InputRefused
 from rombel.model.demand import Demand, WorkloadKind
 from rombel.model.node import ReservationRule, Slice, Waterfall, waterfall
 from rombel.model.pod import Amounts
+from rombel.model.price_list import ListedNetwork
 from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
 from rombel.model.study import TYPE_LABEL, SoldType, Supply, Targets, node_waterfall
 from rombel.plan import Outlook, outlook
-from rombel.preflight import Grade, Mend
-from runs.findings import Occasion, SupplyNews, findings, rates_used, supply_news
+from runs.findings import Occasion, SupplyNews, rates_used, supply_news
 from runs.inputs import digest_of
 from runs.models import Fit
 from studies.adapt import Exchange, demand_rows, exchange_for, sold_families, supply_in, targets_of
@@ -269,6 +271,13 @@ def _terms(row: Edition) -> Iterator[dict[str, str]]:
         for field, unit in (("vcpu_second", "vCPU-second"), ("gib_second", "GiB-second")):
             price = format(plain(getattr(entry, field)), "f")
             yield {"kind": "per use", "name": entry.name, "price": price, "unit": f"{unit}, {entry.least_s} s at least"}
+    for quota in row.quotas.all():
+        where = ", ".join(filter(None, [quota.region, quota.zone, quota.family, quota.purchase]))
+        unit = "vCPU" if quota.unit == "vcpu" else quota.unit
+        yield {"kind": "quota", "name": quota.name, "price": str(quota.most), "unit": f"{unit} at most, {where}"}
+    for version in row.versions.all():
+        ends = f"mended until {version.ends}" if version.ends else "no end stated"
+        yield {"kind": "version", "name": version.version, "price": "", "unit": ends}
 
 
 def _disks(rows: Iterable[Disk]) -> Iterator[dict[str, str]]:
@@ -390,49 +399,26 @@ def _percent(basis_points: int) -> str:
     return format(plain(Decimal(basis_points) / 100), "f")
 
 
-def _findings(at: Occasion) -> Iterator[dict[str, Any]]:
-    said = {
-        (row.code, row.text): {"why": row.why, "who": row.accepted_by.shown_name, "at": row.accepted_at}
-        for row in at.variant.accepted_findings.select_related("accepted_by")
-    }
-    known = findings(at)
-    mended = any(found.mend for found in known)
-    rows = at.variant.study.workloads.values_list("namespace", "name", "key") if mended else []
-    keys = {f"{namespace}/{name}": str(key) for namespace, name, key in rows}
-    for found in known:
-        accepted = None if found.grade is Grade.STOP else said.get((found.code, found.text[:1000]))
-        yield {
-            "code": found.code,
-            "level": found.grade,
-            "when": found.when,
-            "place": found.place,
-            "text": found.text,
-            "fix": found.fix,
-            "accepted": accepted,
-            "mend": None if found.mend is None else _mend(found.mend, keys),
-        }
-
-
-def _mend(mend: Mend, keys: Mapping[str, str]) -> dict[str, Any]:
-    return {
-        "words": mend.words,
-        "cells": {keys[name]: dict(cells) for name, cells in mend.cells.items() if name in keys},
-        "control_plane_members": mend.control_plane_members,
-    }
-
-
 def supply_part(variant: Variant, fit: Fit | None) -> dict[str, Any]:
     """Return the bench's part on supply, targets and house rules."""
     at = Occasion(variant, fit)
     news, rates = supply_news(at), rates_used(variant)
     return {
         "tiers": list(_tiers(variant)),
+        "provider_asks": _provider_asks(variant.region),
         "fees_per_month": money(at.fees_per_month),
-        "findings": list(_findings(at)),
+        "findings": list(shown_findings(at)),
         "deviations": list(_deviations(at)),
         "news": _news(news) if news else None,
         "rate": _rate(variant, rates) if rates else None,
     }
+
+
+def _provider_asks(region: Region | None) -> dict[str, Any]:
+    if region is None:
+        return {**asdict(ListedNetwork()), "versions": []}
+    versions = [{"version": row.version, "ends": row.ends} for row in region.edition.versions.all()]
+    return {**asdict(network_of(region.edition)), "versions": versions}
 
 
 def _tiers(variant: Variant) -> Iterator[dict[str, Any]]:

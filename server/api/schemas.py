@@ -194,7 +194,7 @@ class AddressesIn(Body):
     public: bool = False
     gateways: int = 1
     load_balancers: int = 1
-    lost: int = 2
+    lost: int | None = None
     surge: int = 1
     today: Annotated[list[RangeToday], Field(max_length=500)] = []
 
@@ -214,6 +214,13 @@ class DoneIn(Body):
     done: bool = False
 
 
+class NeededIn(Body):
+    """Something that nodes fetch while they join, and the zones where it can be had (none named: all)."""
+
+    what: Annotated[str, Field(max_length=40)]
+    zones: Annotated[list[Annotated[str, Field(max_length=80)]], Field(max_length=50)] = []
+
+
 class BuildIn(Body):
     """What is stated about the build: names, versions, how the API is reached, texts that must match, what is done; left out: it stays."""
 
@@ -225,6 +232,11 @@ class BuildIn(Body):
     private_api: bool = False
     way_in: Annotated[str, Field(max_length=120)] = ""
     matches: Annotated[list[MatchIn], Field(max_length=50)] = []
+    domain: Annotated[str, Field(max_length=253)] = ""
+    needed: Annotated[list[NeededIn], Field(max_length=50)] = []
+    route_tables: Annotated[
+        dict[Annotated[str, Field(max_length=80)], Annotated[str, Field(max_length=80)]], Field(max_length=50)
+    ] = {}
     done: dict[Annotated[str, Field(max_length=60)], DoneIn] = {}
 
 

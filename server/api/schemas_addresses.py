@@ -87,6 +87,8 @@ class AddressChangeOut(Schema):
     """One change of today's ranges: ``was`` is widened to ``range``, or (null) ``range`` is added."""
 
     name: str
+    role: RoleName
+    zone: str
     was: str | None
     range: str
     because: str

@@ -140,7 +140,7 @@ class RegionOutlook(Schema):
 class TermOut(Schema):
     """A price beside the offers: of a disk, a tier or a fee, in the list's currency."""
 
-    kind: Literal["disk", "tier", "fee", "commitment", "per use"]
+    kind: Literal["disk", "tier", "fee", "commitment", "per use", "quota", "version"]
     name: str
     price: str
     unit: str
@@ -228,6 +228,23 @@ class TierOut(Schema):
     fee_per_month: str
 
 
+class VersionOut(Schema):
+    """A minor version that is sold, and the day from which it is no longer mended (null: not stated)."""
+
+    version: str
+    ends: date | None
+
+
+class ProviderAsksOut(Schema):
+    """What the provider of a variant's region says of ranges, names and versions."""
+
+    lost_per_range: int | None
+    one_route_table: bool
+    longest_name: int | None
+    name_prefix: str
+    versions: list[VersionOut]
+
+
 class AcceptedOut(Schema):
     """Why a finding was accepted, by whom and when."""
 
@@ -254,6 +271,7 @@ class FindingOut(Schema):
     text: str
     fix: str
     accepted: AcceptedOut | None
+    accepted_by: Literal["nobody", "planner", "lead"]
     mend: MendOut | None
 
 
@@ -385,6 +403,7 @@ class RulesChange(Body):
     intake_memory: Annotated[str, Field(max_length=20)] = "512Mi"
     intake_per_replica: Annotated[float, Field(gt=0, lt=1e9)] = 25.0
     failures: FailuresIn = FailuresIn()
+    care_accepted_by: Literal["planner", "lead"] = "planner"
 
 
 class RulesOut(Schema):
@@ -407,6 +426,7 @@ class RulesOut(Schema):
     intake_cpu: str
     intake_memory: str
     intake_per_replica: float
+    care_accepted_by: Literal["planner", "lead"]
     figures: list[FigureOut]
     stated_by: str | None
     stated_at: datetime | None
@@ -428,6 +448,7 @@ class BenchOut(Schema):
     fit_is_current: bool
     run: RunOut | None
     tiers: list[TierOut]
+    provider_asks: ProviderAsksOut
     fees_per_month: str
     findings: list[FindingOut]
     deviations: list[DeviationOut]

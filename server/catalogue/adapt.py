@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Iterator
+from dataclasses import asdict
 from decimal import Decimal
 
 from django.db import transaction
@@ -18,6 +19,8 @@ from catalogue.models import (
     Provider,
     RateSheet,
     Region,
+    SharedQuota,
+    SupportedVersion,
     Term,
     Tier,
     Zone,
@@ -27,12 +30,15 @@ from rombel.model.money import Rates
 from rombel.model.price_list import (
     ListedDisk,
     ListedFee,
+    ListedNetwork,
     ListedOffer,
     ListedPerUse,
+    ListedQuota,
     ListedRegion,
     ListedTerm,
     ListedTier,
     ListedType,
+    ListedVersion,
     PriceList,
 )
 
@@ -59,6 +65,9 @@ def price_list_of(edition: Edition) -> PriceList:
         fees=tuple(ListedFee(row.name, row.unit, plain(row.price)) for row in edition.fees.all()),
         terms=tuple(listed_term(row) for row in edition.terms.all()),
         per_use=tuple(listed_per_use(row) for row in edition.per_use.all()),
+        versions=tuple(ListedVersion(row.version, row.ends) for row in edition.versions.all()),
+        quotas=tuple(listed_quota(row) for row in edition.quotas.all()),
+        network=network_of(edition),
     )
 
 
@@ -83,6 +92,18 @@ def listed_term(row: Term) -> ListedTerm:
     """Return a way to commit as the core has it."""
     share, upfront = plain(row.price_share), plain(row.upfront_share)
     return ListedTerm(row.name, row.scope, row.months, share, upfront, tuple(row.families))
+
+
+def listed_quota(row: SharedQuota) -> ListedQuota:
+    """Return a quota over several offers as the core has it."""
+    names = ("region", "name", "most", "unit", "family", "zone")
+    purchase = Purchase(row.purchase) if row.purchase else None
+    return ListedQuota(**{name: getattr(row, name) for name in names}, purchase=purchase)
+
+
+def network_of(edition: Edition) -> ListedNetwork:
+    """Return what the provider asks of ranges and names."""
+    return ListedNetwork(**edition.network)
 
 
 def listed_per_use(row: PerUse) -> ListedPerUse:
@@ -122,6 +143,7 @@ def store_edition(
         source=source,
         taken_by=actor,
         carried_over=list(carried_over),
+        network=asdict(listed.network),
     )
     zones = {}
     for region in listed.regions:
@@ -158,9 +180,14 @@ def store_edition(
         (Fee, listed.fees),
         (Term, listed.terms),
         (PerUse, listed.per_use),
+        (SupportedVersion, listed.versions),
     ):
         for entry in entries:
             model.objects.create(edition=edition, **{name: getattr(entry, name) for name in type(entry).__slots__})
+    SharedQuota.objects.bulk_create(
+        SharedQuota(edition=edition, **{**asdict(entry), "purchase": str(entry.purchase or "")})
+        for entry in listed.quotas
+    )
     return edition
 
 

@@ -60,6 +60,8 @@ def _with_regions_of(base: PriceList, listed: PriceList, names: set[str]) -> Pri
         regions=tuple(old.get(entry.name, entry) if entry.name in names else entry for entry in listed.regions),
         types=listed.types + tuple(entry for entry in base.types if entry.name in needed),
         offers=listed.offers + tuple(kept),
+        quotas=tuple(q for q in listed.quotas if q.region not in names)
+        + tuple(q for q in base.quotas if q.region in names),
     )
 
 

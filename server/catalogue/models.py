@@ -27,6 +27,7 @@ class Edition(models.Model):
     taken_at = models.DateTimeField(auto_now_add=True)
     taken_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
     carried_over = models.JSONField(default=list)
+    network = models.JSONField(default=dict)
 
     class Meta:
         """Oldest first; of one day, in the order taken."""
@@ -171,6 +172,37 @@ class PerUse(models.Model):
     sizes = models.JSONField()
     architecture = models.CharField(max_length=80)
     least_s = models.PositiveIntegerField(default=0)
+
+    class Meta:
+        """In the provider's order."""
+
+        ordering = ("id",)
+
+
+class SupportedVersion(models.Model):
+    """A minor version of the platform that is sold, and until when it is mended (null: not stated)."""
+
+    edition = models.ForeignKey(Edition, on_delete=models.CASCADE, related_name="versions")
+    version = models.CharField(max_length=20)
+    ends = models.DateField(null=True)
+
+    class Meta:
+        """In the provider's order."""
+
+        ordering = ("id",)
+
+
+class SharedQuota(models.Model):
+    """The most of something over several offers of a region, named as the region is; empty: all families, zones, kinds of purchase."""
+
+    edition = models.ForeignKey(Edition, on_delete=models.CASCADE, related_name="quotas")
+    region = models.CharField(max_length=80)
+    name = models.CharField(max_length=80)
+    most = models.PositiveIntegerField()
+    unit = models.CharField(max_length=8)
+    family = models.CharField(max_length=80, blank=True)
+    zone = models.CharField(max_length=80, blank=True)
+    purchase = models.CharField(max_length=16, blank=True)
 
     class Meta:
         """In the provider's order."""

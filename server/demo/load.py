@@ -91,7 +91,6 @@ BESIDE = {
 
 ADDRESSES = {
     "parent": "10.72.0.0/14",
-    "lost": 5,
     "public": True,
     "load_balancers": 2,
     "used": [
@@ -125,9 +124,12 @@ BUILD = {
         {"what": "domain of tickets", "one": "tickets.mareel.example", "other": "Tickets.mareel.example"},
         {"what": "registry of images", "one": "images.mareel.example", "other": "images.mareel.example"},
     ],
+    "domain": "plan.mareel.example",
+    "needed": [{"what": "registry of images", "zones": ["amber", "birch"]}],
+    "route_tables": {"amber": "inside", "birch": "inside", "cedar": "inside-old"},
     "done": {"credentials": {"owner": "Platform", "done": True}},
 }
-"""A build that would fail at minute 38: the certificate's domain has a capital letter, and a minor version is skipped."""
+"""A build that would fail at minute 38: a capital letter in the certificate's domain, a minor skipped, cedar on another route table."""
 
 
 def _house(lead: User) -> None:

@@ -12,12 +12,15 @@ from rombel.model.fit_problem import Purchase
 from rombel.model.price_list import (
     ListedDisk,
     ListedFee,
+    ListedNetwork,
     ListedOffer,
     ListedPerUse,
+    ListedQuota,
     ListedRegion,
     ListedTerm,
     ListedTier,
     ListedType,
+    ListedVersion,
     PriceList,
 )
 
@@ -141,6 +144,24 @@ PER_USE = (
         60,
     ),
 )
+VERSIONS = (
+    ListedVersion("1.28", date(2026, 10, 31)),
+    ListedVersion("1.29", date(2027, 2, 28)),
+    ListedVersion("1.30", date(2027, 6, 30)),
+    ListedVersion("1.31", date(2027, 10, 31)),
+    ListedVersion("1.32"),
+)
+QUOTAS = (
+    ListedQuota("north-sound", "tern vCPUs", 480, family="tern"),
+    ListedQuota("north-sound", "all vCPUs", 900),
+    ListedQuota("north-sound", "interruptible nodes in cedar", 12, "nodes", "", "cedar", Purchase.INTERRUPTIBLE),
+    ListedQuota("inner-firth", "all vCPUs", 600),
+    ListedQuota("far-isle", "all vCPUs", 400),
+)
+NETWORK = {
+    "Skerry Compute": ListedNetwork(5, one_route_table=True, longest_name=40),
+    "Holm Metal": ListedNetwork(2, longest_name=24, name_prefix="yard-"),
+}
 FEES = (
     ListedFee("gateway", "hour", Decimal("0.045")),
     ListedFee("public address", "hour", Decimal("0.005")),
@@ -177,6 +198,9 @@ def demo_price_list(provider: str, dated: date = FIRST_EDITION, seed: int = 23) 
         fees=FEES,
         terms=TERMS[provider],
         per_use=PER_USE if provider == "Skerry Compute" else (),
+        versions=VERSIONS,
+        quotas=QUOTAS if provider == "Skerry Compute" else (),
+        network=NETWORK[provider],
     )
 
 

@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from django.db import models
 
-from accounts.models import User
+from accounts.models import Role, User
 from rombel.model.failure import FailureData
 from rombel.model.fit_problem import Purchase
 from rombel.model.house_rules import HouseRules
@@ -35,6 +35,7 @@ class RuleSet(models.Model):
     intake_memory_bytes = models.PositiveBigIntegerField(default=512 * 2**20)
     intake_per_replica = models.FloatField(default=25.0)
     failures = models.JSONField(default=dict)
+    care_accepted_by = models.CharField(max_length=10, default=Role.PLANNER)
     stated_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
     stated_at = models.DateTimeField(auto_now_add=True)
 
@@ -63,6 +64,7 @@ RULE_FIELDS = (
     "intake_memory_bytes",
     "intake_per_replica",
     "failures",
+    "care_accepted_by",
 )
 
 

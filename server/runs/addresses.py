@@ -92,7 +92,7 @@ def addresses_for(variant: Variant, fit: Fit, limits: PoolLimits) -> AddressesTo
     solution = stored_solution(fit)
     zones = tuple(_zone_nodes(variant, solution, limits))
     need = RegionNeed(tuple(zone.need for zone in zones), _most_pods(variant, solution))
-    stated, today = addresses_of(variant.addresses), today_of(variant.addresses)
+    stated, today = addresses_of(variant.addresses, variant.region), today_of(variant.addresses)
     plans = [] if stated is None else address_plan(stated, need)
     checked = check_today(stated, need, today) if stated is not None and today else None
     return AddressesTold(fit, stated, limits.origin, zones, need.most_pods, plans, checked)

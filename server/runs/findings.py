@@ -43,7 +43,8 @@ class Occasion:
     def __init__(self, variant: Variant, fit: Fit | None) -> None:
         region = variant.region
         self.variant, self.fit = variant, fit
-        self.rules = rules_of(present_rules())
+        self.stated_rules = present_rules()
+        self.rules = rules_of(self.stated_rules)
         self.deviations = deviations(self.rules, choices_of(variant))
         self.tier = region.edition.tiers.filter(name=variant.tier).first() if region and variant.tier else None
         self.newest = newest_edition(region.edition.provider) if region else None

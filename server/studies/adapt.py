@@ -9,7 +9,7 @@ from typing import Any
 from django.db.models import QuerySet
 from pydantic import TypeAdapter
 
-from catalogue.adapt import plain, rates_of
+from catalogue.adapt import listed_quota, plain, rates_of
 from catalogue.models import InstanceType, Offer, Region
 from house.models import present_rules, rules_of
 from rombel.availability import Plane
@@ -161,7 +161,8 @@ def supply_in(variant: Variant, region: Region, zones: tuple[str, ...], families
     beside = beside_of(variant, region, convert)
     types = tuple(_types(region, offers, convert, beside))
     reservation = rules_of(present_rules()).reservation
-    return Supply(study.currency, zones, types, reservation, on_zones(beside, zones))
+    quotas = tuple(listed_quota(row) for row in region.edition.quotas.filter(region=region.name))
+    return Supply(study.currency, zones, types, reservation, on_zones(beside, zones), quotas)
 
 
 def _types(

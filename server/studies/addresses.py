@@ -7,6 +7,8 @@ from contextlib import contextmanager
 from dataclasses import replace
 from typing import Any
 
+from catalogue.adapt import network_of
+from catalogue.models import Region
 from rombel.addressing import (
     Addresses,
     Network,
@@ -29,11 +31,13 @@ DEFAULTS: Mapping[str, Any] = {
     "public": False,
     "gateways": 1,
     "load_balancers": 1,
-    "lost": 2,
+    "lost": None,
     "surge": 1,
     "today": [],
 }
-"""What is taken where nothing is stated; two addresses of every range are no node's (RFC 950 and common practice)."""
+"""What is taken where nothing is stated."""
+LOST = 2
+"""Addresses of every range that are no node's where neither the study nor the provider says how many (RFC 950 and common practice)."""
 BOUNDS = {"services": 1_000_000, "gateways": 1000, "load_balancers": 10_000, "lost": 1000, "surge": 1000}
 MOST_TODAY = 500
 
@@ -52,8 +56,8 @@ def normal_addresses(stored: Mapping[str, Any]) -> dict[str, Any]:
     return {name: value for name, value in {**stored, **lists}.items() if name in DEFAULTS and value != DEFAULTS[name]}
 
 
-def addresses_of(stored: Mapping[str, Any]) -> Addresses | None:
-    """Return the core's value of what is stated; None where no parent is.
+def addresses_of(stored: Mapping[str, Any], region: Region | None = None) -> Addresses | None:
+    """Return the core's value of what is stated; None where no parent is. What ranges lose is the provider's word where it is not stated.
 
     Raises
     ------
@@ -75,13 +79,20 @@ def addresses_of(stored: Mapping[str, Any]) -> Addresses | None:
         raise InputRefused(faults)
     if not parents:
         return None
-    plain = ("twice", "services", "public", "gateways", "load_balancers", "lost")
+    plain = ("twice", "services", "public", "gateways", "load_balancers")
     return Addresses(
         tuple(parents),
         tuple(used),
         Pods(stated["pods"]),
         **{name: stated[name] for name in plain},
+        lost=lost_in(region) if stated["lost"] is None else stated["lost"],
     )
+
+
+def lost_in(region: Region | None) -> int:
+    """Return how many addresses a range loses, as the provider of a region says."""
+    said = None if region is None else network_of(region.edition).lost_per_range
+    return LOST if said is None else said
 
 
 def today_of(stored: Mapping[str, Any]) -> list[TodayRange]:
@@ -107,7 +118,7 @@ def today_of(stored: Mapping[str, Any]) -> list[TodayRange]:
 def address_faults(stored: Mapping[str, Any], zones: Sequence[str]) -> Iterator[Fault]:
     """Yield what is wrong with what is stated, each with its place."""
     for name, most in BOUNDS.items():
-        if not 0 <= stored.get(name, 0) <= most:
+        if not 0 <= (stored.get(name) or 0) <= most:
             yield Fault(
                 "addresses.count", f"addresses.{name}", f"{stored[name]} is not counted.", f"State 0 to {most}."
             )

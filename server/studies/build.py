@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from datetime import date
 from typing import Any
 
+from catalogue.adapt import network_of
+from catalogue.models import Region
 from rombel.errors import Fault, InputRefused
-from rombel.model.build import Build, Match, read_version
+from rombel.model.build import Build, Match, Needed, Version, read_version
+from rombel.model.price_list import ListedNetwork
 from rombel.model.quantity import parse_day
 from studies.models import Variant
 
@@ -19,6 +22,9 @@ DEFAULTS: Mapping[str, Any] = {
     "private_api": False,
     "way_in": "",
     "matches": [],
+    "domain": "",
+    "needed": [],
+    "route_tables": {},
     "done": {},
 }
 
@@ -33,7 +39,18 @@ def merged_build(before: Mapping[str, Any], given: Mapping[str, Any]) -> dict[st
     return {name: value for name, value in after.items() if name in DEFAULTS and value != DEFAULTS[name]}
 
 
-def build_faults(stored: Mapping[str, Any]) -> Iterator[Fault]:
+def in_zones(stored: Mapping[str, Any], zones: Collection[str]) -> dict[str, Any]:
+    """Return what is stated without zones that another region does not have; what could be had in such zones alone is left out."""
+    needed = [
+        {**entry, "zones": [zone for zone in entry["zones"] if zone in zones]}
+        for entry in stored.get("needed", [])
+        if not entry["zones"] or set(entry["zones"]) & set(zones)
+    ]
+    tables = {zone: table for zone, table in stored.get("route_tables", {}).items() if zone in zones}
+    return merged_build(stored, {"needed": needed, "route_tables": tables})
+
+
+def build_faults(stored: Mapping[str, Any], zones: Collection[str]) -> Iterator[Fault]:
     """Yield what is wrong with what is stated, each with its place."""
     for name in VERSIONS:
         if stored.get(name):
@@ -46,11 +63,18 @@ def build_faults(stored: Mapping[str, Any]) -> Iterator[Fault]:
             parse_day(stored["version_ends"], "build.version_ends")
         except InputRefused as refused:
             yield from refused.faults
-    names = [entry["what"] for entry in stored.get("matches", [])]
-    for place, name in enumerate(names):
-        if not name.strip() or name in names[:place]:
-            reason = "A text has no name." if not name.strip() else f"'{name}' stands twice."
-            yield Fault("build.match", f"build.matches.{place}.what", reason, "Name each once.")
+    for part in ("matches", "needed"):
+        names = [entry["what"] for entry in stored.get(part, [])]
+        for place, name in enumerate(names):
+            if not name.strip() or name in names[:place]:
+                reason = "An entry has no name." if not name.strip() else f"'{name}' stands twice."
+                yield Fault("build.twice", f"build.{part}.{place}.what", reason, "Name each once.")
+    named = {f"needed.{place}.zones": own["zones"] for place, own in enumerate(stored.get("needed", []))}
+    for path, own in {**named, "route_tables": stored.get("route_tables", {})}.items():
+        for zone in own:
+            if zone not in zones:
+                fix = f"Its zones are {', '.join(zones) or 'none yet: choose a region'}."
+                yield Fault("build.zone", f"build.{path}", f"The region has no zone '{zone}'.", fix)
 
 
 def build_of(variant: Variant, today: date) -> Build:
@@ -58,18 +82,33 @@ def build_of(variant: Variant, today: date) -> Build:
     stated = {**DEFAULTS, **variant.build}
     # Only texts that are versions are kept.
     versions = [read_version(stated[name]) if stated[name] else None for name in VERSIONS]
+    sold = {} if variant.region is None else _sold(variant.region)
+    network = ListedNetwork() if variant.region is None else network_of(variant.region.edition)
+    ends = date.fromisoformat(stated["version_ends"]) if stated["version_ends"] else sold.get(versions[1])
     return Build(
         cluster=stated["cluster"],
         taken=_taken(variant) if stated["cluster"] else frozenset(),
         now=versions[0],
         to=versions[1],
         nodes=versions[2],
-        ends=date.fromisoformat(stated["version_ends"]) if stated["version_ends"] else None,
+        prefix=network.name_prefix,
+        domain=stated["domain"],
+        longest=network.longest_name,
+        sold=tuple(each for each in sold if each is not None),
+        ends=ends,
         today=today,
         private_api=stated["private_api"],
         way_in=stated["way_in"],
         matches=tuple(Match(entry["what"], entry["one"], entry["other"]) for entry in stated["matches"]),
+        needed=tuple(Needed(entry["what"], frozenset(entry["zones"])) for entry in stated["needed"]),
+        route_tables=stated["route_tables"],
+        one_route_table=network.one_route_table,
     )
+
+
+def _sold(region: Region) -> dict[Version | None, date | None]:
+    """Return the versions that the provider sells, each with the day on which it ends as far as that is stated."""
+    return {read_version(row.version): row.ends for row in region.edition.versions.all()}
 
 
 def _taken(variant: Variant) -> frozenset[str]:

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
+from typing import Any
 
 from rombel.model.fit_problem import Purchase
 from rombel.model.fit_solution import NodeBatch
-from rombel.model.price_list import ListedOffer, PriceList
+from rombel.model.price_list import ListedOffer, ListedQuota, ListedVersion, PriceList
 from rombel.model.quantity import HOURS_PER_MONTH
 
 
@@ -39,16 +40,37 @@ class ListChange:
 def compare_lists(before: PriceList | None, after: PriceList) -> list[ListChange]:
     """Return every difference, regions and zones first, then types, offers and the rest; no list before: all new."""
     # Everything is new against an empty list.
-    old = before or replace(after, regions=(), types=(), offers=(), disks=(), tiers=(), fees=())
+    old = before or PriceList(after.provider, after.currency, after.dated, (), (), ())
     changes = list(_named(_zones(old), _zones(after), "zone"))
     changes += _named({entry.name: entry for entry in old.types}, {entry.name: entry for entry in after.types}, "type")
     was, now = {entry.key: entry for entry in old.offers}, {entry.key: entry for entry in after.offers}
     for key in sorted(was.keys() | now.keys()):
         changes += _offer_changes(was.get(key), now.get(key))
-    for part in ("disks", "tiers", "fees"):
-        first, second = getattr(old, part), getattr(after, part)
-        changes += _named({e.name: e for e in first}, {e.name: e for e in second}, part.removesuffix("s"))
+    for part, word in _OTHERS.items():
+        was_there, is_there = ({_name_of(entry): entry for entry in getattr(own, part)} for own in (old, after))
+        changes += _named(was_there, is_there, word)
+    if before is not None and before.network != after.network:
+        fields = _fields_that_differ(before.network, after.network)
+        changes.append(ListChange(ChangeKind.CHANGED, "what is asked of ranges and names", *fields))
     return changes
+
+
+_OTHERS = {
+    "disks": "disk",
+    "tiers": "tier",
+    "fees": "fee",
+    "terms": "commitment",
+    "per_use": "per use",
+    "versions": "version",
+    "quotas": "quota",
+}
+"""What else a list holds, and how one of them is called."""
+
+
+def _name_of(entry: Any) -> str:
+    if isinstance(entry, ListedQuota):
+        return f"{entry.region}, {entry.name}"
+    return str(entry.version if isinstance(entry, ListedVersion) else entry.name)
 
 
 def _zones(listed: PriceList) -> dict[str, str]:

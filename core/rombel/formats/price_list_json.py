@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Iterable, Mapping
+from datetime import date
 from decimal import Decimal
 from typing import Any
 
@@ -13,12 +14,15 @@ from rombel.model.fit_problem import Purchase
 from rombel.model.price_list import (
     ListedDisk,
     ListedFee,
+    ListedNetwork,
     ListedOffer,
     ListedPerUse,
+    ListedQuota,
     ListedRegion,
     ListedTerm,
     ListedTier,
     ListedType,
+    ListedVersion,
     PriceList,
     price_list_faults,
 )
@@ -66,6 +70,7 @@ def price_list_of(raw: Mapping[str, Any]) -> PriceList:
     fees = [kept(_fee, entry, f"fees[{index}]") for index, entry in enumerate(raw.get("fees", ()))]
     terms = [kept(_term, entry, f"terms[{index}]") for index, entry in enumerate(raw.get("terms", ()))]
     per_use = [kept(_per_use, entry, f"per_use[{index}]") for index, entry in enumerate(raw.get("per_use", ()))]
+    versions = [kept(_version, entry, f"versions[{index}]") for index, entry in enumerate(raw.get("versions", ()))]
     if faults:
         raise InputRefused(faults)
     return PriceList(
@@ -80,6 +85,9 @@ def price_list_of(raw: Mapping[str, Any]) -> PriceList:
         fees=tuple(fees),
         terms=tuple(terms),
         per_use=tuple(per_use),
+        versions=tuple(versions),
+        quotas=tuple(_quota(entry) for entry in raw.get("quotas", ())),
+        network=ListedNetwork(**raw.get("network", {})),
     )
 
 
@@ -103,6 +111,16 @@ def _disk(raw: Mapping[str, Any], path: str) -> ListedDisk:
 
 def _fee(raw: Mapping[str, Any], path: str) -> ListedFee:
     return ListedFee(raw["name"], raw["unit"], parse_price(raw["price"], f"{path}.price"))
+
+
+def _version(raw: Mapping[str, Any], path: str) -> ListedVersion:
+    ends = raw.get("ends")
+    return ListedVersion(raw["version"], None if ends is None else parse_day(ends, f"{path}.ends"))
+
+
+def _quota(raw: Mapping[str, Any]) -> ListedQuota:
+    purchase = raw.get("purchase")
+    return ListedQuota(**{**raw, "purchase": None if purchase is None else Purchase(purchase)})
 
 
 def _per_use(raw: Mapping[str, Any], path: str) -> ListedPerUse:
@@ -143,6 +161,9 @@ def price_list_value(listed: PriceList) -> dict[str, Any]:
         **{part: _values(getattr(listed, part)) for part in ("regions", "types", "offers", "disks", "tiers", "fees")},
         **({"terms": _values(listed.terms)} if listed.terms else {}),
         **({"per_use": [_per_use_value(entry) for entry in listed.per_use]} if listed.per_use else {}),
+        **({"versions": _values(listed.versions)} if listed.versions else {}),
+        **({"quotas": _values(listed.quotas)} if listed.quotas else {}),
+        **({"network": _values([listed.network])[0]} if listed.network != ListedNetwork() else {}),
     }
 
 
@@ -161,7 +182,7 @@ def _plain(value: Any) -> Any:
     """Return a value as JSON has it: money as text, tuples as lists."""
     if isinstance(value, Decimal):
         return format(value, "f")
-    if isinstance(value, Purchase):
+    if isinstance(value, Purchase | date):
         return str(value)
     if isinstance(value, tuple):
         return list(value)

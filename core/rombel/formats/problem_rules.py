@@ -22,6 +22,8 @@ def quota_of(raw: Mapping[str, Any]) -> Quota:
         instance_types=names_of(raw.get("instance_types")),
         zones=names_of(raw.get("zones")),
         purchase=None if purchase is None else Purchase(purchase),
+        takes=dict(raw.get("takes", {})),
+        counted=raw.get("counted", ""),
     )
 
 
@@ -36,6 +38,8 @@ def quota_value(quota: Quota) -> dict[str, Any]:
         value["zones"] = sorted(quota.zones)
     if quota.purchase is not None:
         value["purchase"] = str(quota.purchase)
+    if quota.counted:
+        value |= {"takes": dict(sorted(quota.takes.items())), "counted": quota.counted}
     return value
 
 
@@ -86,6 +90,7 @@ def rule_faults(raw: Mapping[str, Any]) -> Iterator[Fault]:
         path = f"limits.quotas[{number}]"
         yield from unknown(quota.get("zones") or (), zones, f"{path}.zones", "zone")
         yield from unknown(quota.get("instance_types") or (), types, f"{path}.instance_types", "instance type")
+        yield from unknown(quota.get("takes", {}), types, f"{path}.takes", "instance type")
         named = () if quota.get("resource") is None else (quota["resource"],)
         yield from unknown(named, set(raw["resources"]), f"{path}.resource", "resource")
     for index, entry in enumerate(raw["instance_types"]):

@@ -87,7 +87,7 @@ def _of_study(problem: FitProblem) -> Iterator[Rule]:
         words = f"room in every zone for more replicas of the largest workload, {kept} in all"
         yield Rule("headroom_replicas", words, _without_room)
     for quota in limits.quotas:
-        words = f"quota {quota.name}: at most {quota.most}" + (f" {quota.resource}" if quota.resource else " nodes")
+        words = f"quota {quota.name}: at most {quota.most}" + f" {quota.unit}"
         yield Rule(f"quota {quota.name}", words, _without_quota(quota.name))
     if any(offer.most_nodes is not None for entry in problem.instance_types for offer in entry.offers):
         yield Rule("offer_quotas", "the provider's quotas of single offers", _no_offer_quotas)

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from datetime import date
 
 from rombel.errors import refuse
@@ -52,6 +53,14 @@ class Match:
 
 
 @dataclass(frozen=True, slots=True)
+class Needed:
+    """Something that nodes fetch while they join, such as a registry of images, and the zones where it can be had (none named: all)."""
+
+    what: str
+    zones: frozenset[str] = frozenset()
+
+
+@dataclass(frozen=True, slots=True)
 class Build:
     """What is stated about a build; what is empty or None is not stated.
 
@@ -59,24 +68,39 @@ class Build:
     ----------
     cluster, taken
         The cluster's name, and names that other clusters of the provider have already.
+    prefix, domain, longest
+        What the provider wants its name to begin with, the domain that the API's name ends with, and how long the name may be.
     now, to, nodes
         Version of the control plane today, the one that is aimed at, and that of the oldest nodes today.
+    sold
+        Minor versions that the provider sells; empty: not known.
     ends, today
         The day from which the version aimed at is no longer mended, and the day on which this is asked.
     private_api, way_in
         Whether the API has a private address alone, and how people and pipelines then reach it.
     matches
         Texts that must be equal in two places.
+    needed
+        What nodes fetch while they join, and where it can be had.
+    route_tables, one_route_table
+        By zone the route table that its private range hangs on, as far as they are stated; whether the provider wants one for a pool.
 
     """
 
     cluster: str = ""
     taken: frozenset[str] = frozenset()
+    prefix: str = ""
+    domain: str = ""
+    longest: int | None = None
     now: Version | None = None
     to: Version | None = None
     nodes: Version | None = None
+    sold: tuple[Version, ...] = ()
     ends: date | None = None
     today: date | None = None
     private_api: bool = False
     way_in: str = ""
     matches: tuple[Match, ...] = ()
+    needed: tuple[Needed, ...] = ()
+    route_tables: Mapping[str, str] = field(default_factory=dict)
+    one_route_table: bool = False

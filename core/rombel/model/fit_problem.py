@@ -157,7 +157,9 @@ class Quota:
     most
         The most nodes, or the most of ``resource`` that all such nodes may have together before anything is kept.
     resource
-        A name of the problem's resources; None: nodes are counted.
+        A name of the problem's resources; None: nodes are counted, or ``takes``.
+    takes, counted
+        By instance type what a node takes where it is no resource, such as its vCPUs, and what that is called; empty: nodes are counted.
     instance_types, zones, purchase
         The offers it holds for; None: all.
 
@@ -169,6 +171,13 @@ class Quota:
     instance_types: frozenset[str] | None = None
     zones: frozenset[str] | None = None
     purchase: Purchase | None = None
+    takes: Mapping[str, int] = field(default_factory=dict)
+    counted: str = ""
+
+    @property
+    def unit(self) -> str:
+        """Return what is counted."""
+        return self.resource or self.counted or "nodes"
 
     def holds_for(self, instance_type: InstanceType, offer: Offer) -> bool:
         """Return whether nodes of the offer count."""
@@ -180,6 +189,8 @@ class Quota:
 
     def use(self, resources: tuple[str, ...], instance_type: InstanceType) -> int:
         """Return what one node of the type takes of it."""
+        if self.counted:
+            return self.takes.get(instance_type.name, 0)
         return 1 if self.resource is None else instance_type.allocatable[resources.index(self.resource)]
 
 

@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 from datetime import date
 from decimal import ROUND_UP, Decimal
 
-from rombel.errors import Fault
+from rombel.errors import Fault, InputRefused
+from rombel.model.build import read_version
 from rombel.model.fit_problem import Purchase
 
 OfferKey = tuple[str, str, str, Purchase]
@@ -188,6 +189,61 @@ class ListedPerUse:
 
 
 @dataclass(frozen=True, slots=True)
+class ListedVersion:
+    """A minor version of the platform that is sold, and the day from which it is no longer mended (None: not stated)."""
+
+    version: str
+    ends: date | None = None
+
+
+QUOTA_UNITS = ("vcpu", "nodes")
+"""What a quota over several offers counts."""
+
+
+@dataclass(frozen=True, slots=True)
+class ListedQuota:
+    """The most of something that the account may have in a region over several offers.
+
+    Parameters
+    ----------
+    most, unit
+        How many, and of what: one of ``QUOTA_UNITS``.
+    family, zone, purchase
+        What it holds for; empty or None: all.
+
+    """
+
+    region: str
+    name: str
+    most: int
+    unit: str = "vcpu"
+    family: str = ""
+    zone: str = ""
+    purchase: Purchase | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class ListedNetwork:
+    """What the provider asks of ranges and names.
+
+    Parameters
+    ----------
+    lost_per_range
+        Addresses that every range loses to the network (None: not stated).
+    one_route_table
+        Whether private ranges that nodes of one pool join in have to hang on one route table.
+    longest_name, name_prefix
+        How long a cluster's name may be (None: as names in general), and what it has to begin with (empty: anything).
+
+    """
+
+    lost_per_range: int | None = None
+    one_route_table: bool = False
+    longest_name: int | None = None
+    name_prefix: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class PriceList:
     """One edition, whole."""
 
@@ -202,6 +258,9 @@ class PriceList:
     fees: tuple[ListedFee, ...] = ()
     terms: tuple[ListedTerm, ...] = ()
     per_use: tuple[ListedPerUse, ...] = ()
+    versions: tuple[ListedVersion, ...] = ()
+    quotas: tuple[ListedQuota, ...] = ()
+    network: ListedNetwork = field(default_factory=ListedNetwork)
 
 
 def price_list_faults(listed: PriceList) -> list[Fault]:
@@ -216,6 +275,9 @@ def price_list_faults(listed: PriceList) -> list[Fault]:
     faults += _twice("fees", [entry.name for entry in listed.fees])
     faults += _twice("per_use", [entry.name for entry in listed.per_use])
     faults += _twice("terms", [entry.name for entry in listed.terms])
+    faults += _twice("versions", [entry.version for entry in listed.versions])
+    faults += _twice("quotas", [f"{entry.region} {entry.name}" for entry in listed.quotas])
+    faults += _beyond_prices(listed)
     faults += _term_faults(listed)
     faults += _twice("offers", [" ".join(entry.key) for entry in listed.offers])
     return faults + list(_unknown(listed))
@@ -243,6 +305,30 @@ def _term_faults(listed: PriceList) -> Iterator[Fault]:
                     reason,
                     f"Name one of {', '.join(sorted(families))}.",
                 )
+
+
+def _beyond_prices(listed: PriceList) -> Iterator[Fault]:
+    """Yield what is wrong with versions and quotas: no version, a region, zone or family that is not there."""
+    for index, entry in enumerate(listed.versions):
+        try:
+            read_version(entry.version, f"versions[{index}].version")
+        except InputRefused as refused:
+            yield from refused.faults
+    zones = {region.name: region.zones for region in listed.regions}
+    families = {entry.family for entry in listed.types}
+    for index, quota in enumerate(listed.quotas):
+        path = f"quotas[{index}]"
+        if quota.region not in zones:
+            reason = f"There is no region '{quota.region}'."
+            yield Fault("catalogue.region", f"{path}.region", reason, "Declare it or correct the name.")
+        elif quota.zone and quota.zone not in zones[quota.region]:
+            fix = f"Its zones are {', '.join(zones[quota.region]) or 'none'}."
+            yield Fault("catalogue.zone", f"{path}.zone", f"'{quota.region}' has no zone '{quota.zone}'.", fix)
+        # A list may come in parts, what is beside the types first.
+        if quota.family and families and quota.family not in families:
+            reason = f"No instance type is of family '{quota.family}', so nothing counts for this quota."
+            fix = f"Name one of {', '.join(sorted(families))}."
+            yield Fault("catalogue.family", f"{path}.family", reason, fix)
 
 
 def _twice(path: str, names: Sequence[str]) -> Iterator[Fault]:

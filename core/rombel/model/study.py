@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
+from typing import Any
 
 from rombel.errors import InputRefused, refuse
 from rombel.model.demand import (
@@ -34,6 +35,7 @@ from rombel.model.fit_problem import (
 from rombel.model.levels import at_level, levels_of, sheet_faults
 from rombel.model.node import ReservationRule, Waterfall, waterfall
 from rombel.model.pod import Amounts, total
+from rombel.model.price_list import ListedQuota
 from rombel.model.taints import Taint
 
 RESOURCES = ("cpu_millicores", "memory_bytes", "pods")
@@ -84,13 +86,14 @@ class FamilyRule:
 
 @dataclass(frozen=True, slots=True)
 class Supply:
-    """What a variant may buy: currency, the zones chosen and what each costs once used, the types sold there, what a node keeps back."""
+    """What a variant may buy: currency, zones and what each costs once used, types, what a node keeps back, the account's quotas there."""
 
     currency: str
     zones: tuple[str, ...]
     types: tuple[SoldType, ...]
     reservation: ReservationRule = field(default_factory=ReservationRule)
     zone_charges: Mapping[str, tuple[tuple[str, Decimal], ...]] = field(default_factory=dict)
+    quotas: tuple[ListedQuota, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -255,7 +258,18 @@ def _room_of_the_largest(
 
 
 def _quotas(supply: Supply, targets: Targets, known: Collection[str]) -> Iterator[Quota]:
-    """Yield the most nodes of families, in the region and in each zone."""
+    """Yield the most nodes of families, in the region and in each zone, and the quotas of the account."""
+    for listed in supply.quotas:
+        own = [entry for entry in supply.types if entry.name in known and listed.family in ("", entry.family)]
+        if own and (not listed.zone or listed.zone in supply.zones):
+            yield Quota(
+                listed.name,
+                listed.most,
+                instance_types=frozenset(entry.name for entry in own),
+                zones=frozenset({listed.zone}) if listed.zone else None,
+                purchase=listed.purchase,
+                **_taken(own, listed.unit),
+            )
     for family, rule in sorted(targets.families.items()):
         names = frozenset(entry.name for entry in supply.types if entry.family == family and entry.name in known)
         # Quotas of families count nodes over all of the family's types.
@@ -264,6 +278,13 @@ def _quotas(supply: Supply, targets: Targets, known: Collection[str]) -> Iterato
         if names and rule.most_in_zone is not None:
             for zone in supply.zones:
                 yield Quota(f"{family} in {zone}", rule.most_in_zone, instance_types=names, zones=frozenset({zone}))
+
+
+def _taken(types: Iterable[SoldType], unit: str) -> dict[str, Any]:
+    """Return what a node of each type takes of a quota; of vCPUs all that it has, before anything is kept of them."""
+    if unit == "nodes":
+        return {}
+    return {"takes": {entry.name: entry.capacity.cpu_millicores // 1000 for entry in types}, "counted": "vCPU"}
 
 
 @dataclass(frozen=True, slots=True)

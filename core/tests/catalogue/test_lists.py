@@ -9,7 +9,16 @@ from rombel.catalogue import Candidate, ChangeKind, compare_lists, nearest, repr
 from rombel.errors import InputRefused
 from rombel.model.fit_problem import Purchase
 from rombel.model.fit_solution import NodeBatch
-from rombel.model.price_list import ListedFee, ListedOffer, ListedRegion, ListedType, PriceList
+from rombel.model.price_list import (
+    ListedFee,
+    ListedNetwork,
+    ListedOffer,
+    ListedQuota,
+    ListedRegion,
+    ListedType,
+    ListedVersion,
+    PriceList,
+)
 
 GIB = 2**30
 TYPES = tuple(ListedType(f"tern-{size}", "tern", size, 4 * size * GIB, "amd64", 110) for size in (2, 4))
@@ -40,6 +49,9 @@ class TestDifferences(unittest.TestCase):
             self.assertEqual(self.kinds(offers=(offer, BIRCH)), [kind])
         self.assertEqual(self.kinds(offers=(AMBER,)), [ChangeKind.GONE])
         self.assertEqual(self.kinds(fees=(ListedFee("gateway", "hour", Decimal(1)),)), [ChangeKind.NEW])
+        self.assertEqual(self.kinds(versions=(ListedVersion("1.31"),)), [ChangeKind.NEW])
+        self.assertEqual(self.kinds(quotas=(ListedQuota("sound", "vCPUs", 9),)), [ChangeKind.NEW])
+        self.assertEqual(self.kinds(network=ListedNetwork(5)), [ChangeKind.CHANGED])
         self.assertEqual(self.kinds(types=(replace(TYPES[0], most_pods=60), TYPES[1])), [ChangeKind.CHANGED])
 
     def test_a_plan_bought_anew_names_what_is_no_longer_to_be_had(self) -> None:

@@ -17,12 +17,15 @@ from rombel.model.fit_problem import Purchase
 from rombel.model.price_list import (
     ListedDisk,
     ListedFee,
+    ListedNetwork,
     ListedOffer,
     ListedPerUse,
+    ListedQuota,
     ListedRegion,
     ListedTerm,
     ListedTier,
     ListedType,
+    ListedVersion,
     PriceList,
 )
 
@@ -44,7 +47,10 @@ LISTED = PriceList(
     (ListedFee("gateway", "hour", Decimal("0.045")),),
     (ListedTerm("a year", "family", 12, Decimal("0.62"), Decimal("0.5"), ("tern",)),),
     (ListedPerUse("tide", Decimal("0.0000158"), Decimal("0.0000017"), ((250, 2**29), (1000, 2**31)), "amd64", 60),),
-)
+    (ListedVersion("1.31", date(2027, 10, 31)), ListedVersion("1.32")),
+    (ListedQuota("sound", "tern vCPUs", 64, "vcpu", "tern", "amber", Purchase.INTERRUPTIBLE), ListedQuota("sound", "nodes", 9, "nodes")),
+    ListedNetwork(5, one_route_table=True, longest_name=40, name_prefix="sk-"),
+)  # fmt: skip
 
 
 def refused(change: dict[str, object], part: str = "offers") -> list[tuple[str, str]]:
@@ -81,6 +87,12 @@ class TestJson(unittest.TestCase):
             ("terms", {"scope": "region"}, ("schema.enum", "terms[0].scope")),
             ("per_use", {"vcpu_second": "0"}, ("price.sign", "per_use[0].vcpu_second")),
             ("per_use", {"sizes": []}, ("schema.minItems", "per_use[0].sizes")),
+            ("versions", {"version": "newest"}, ("build.version", "versions[0].version")),
+            ("versions", {"ends": "2027-02-30"}, ("catalogue.date", "versions[0].ends")),
+            ("quotas", {"region": "moon"}, ("catalogue.region", "quotas[0].region")),
+            ("quotas", {"zone": "moon"}, ("catalogue.zone", "quotas[0].zone")),
+            ("quotas", {"family": "gull"}, ("catalogue.family", "quotas[0].family")),
+            ("quotas", {"name": "nodes", "zone": ""}, ("catalogue.twice", "quotas[1]")),
             ("tiers", {"members": 4}, ("schema.enum", "tiers[0].members")),
         ):
             with self.subTest(change=change):

@@ -11,8 +11,10 @@ from rombel.formats import read_problem, write_problem
 from rombel.inquiry.rules import rules_of
 from rombel.model.demand import Demand, PodDetail, WorkloadKind
 from rombel.model.fit_problem import Offer, Purchase, Survival
+from rombel.model.fit_solution import FitStatus
 from rombel.model.node import ReservationRule
 from rombel.model.pod import Amounts
+from rombel.model.price_list import ListedQuota
 from rombel.model.study import (
     ARCHITECTURE_LABEL,
     HEADROOM,
@@ -129,3 +131,21 @@ class TestCompile(unittest.TestCase):
             [("petrel in the region", 3), ("petrel in amber", 1), ("petrel in birch", 1)],
         )
         self.assertEqual(read_problem(write_problem(problem)), problem)
+
+    def test_a_quota_of_vcpus_counts_all_that_a_node_has_and_is_kept_or_told(self) -> None:
+        listed = ListedQuota("sound", "tern vCPUs", 4, family="tern", zone="amber")
+        tern = replace(TERN, family="tern")
+        supply = replace(SUPPLY, zones=("amber", "birch"), types=(tern, PETREL), quotas=(listed,))
+        problem = compile_problem(supply, Targets(), [replace(API, replicas=3, request=Amounts(1500, 100))])
+        (quota,) = problem.limits.quotas
+        self.assertEqual((quota.unit, dict(quota.takes), quota.zones), ("vCPU", {"tern-2": 2}, frozenset({"amber"})))
+        self.assertEqual(read_problem(write_problem(problem)), problem)
+        here = replace(
+            problem,
+            workloads=(
+                replace(problem.workloads[0], zones=frozenset({"amber"}), instance_types=frozenset({"tern-2"})),
+            ),
+        )
+        self.assertEqual(fit(here).status, FitStatus.INFEASIBLE)
+        raised = replace(here, limits=replace(here.limits, quotas=(replace(quota, most=6),)))
+        self.assertEqual(fit(raised).cost_per_hour, Decimal("0.3"))

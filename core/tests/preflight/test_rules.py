@@ -12,7 +12,7 @@ from rombel import preflight
 from rombel.addressing import Addresses, RegionNeed, Role, TodayRange, Used, ZoneNeed, address_plan, check_today
 from rombel.errors import InputRefused
 from rombel.formats.demand_columns import read_demand_cells
-from rombel.model.build import Build, Match, read_version
+from rombel.model.build import Build, Match, Needed, read_version
 from rombel.model.demand import Budget, Container, Demand, Partitioned, PodDetail, Volume, WorkloadKind
 from rombel.model.fit_problem import FitProblem, InstanceType, Limits, Offer, Purchase, Quota, Survival, Workload
 from rombel.model.fit_solution import FitSolution, FitStatus, NodeBatch
@@ -65,13 +65,14 @@ def addressed(*today: tuple[Role, str], **stated: object) -> Situation:
 
 ENOUGH = ((Role.NODES, "10.0.0.0/27"), (Role.PODS, "10.0.16.0/20"), (Role.SERVICES, "10.0.1.0/25"))
 QUOTA = Quota("cores", 16, "cpu")
+VCPU = Quota("family", 16, takes={"t": 4}, counted="vCPU")
 
 
-def limited(most: int) -> Situation:
+def limited(most: int, quota: Quota = QUOTA) -> Situation:
     """Return four nodes of four cores under a quota of all cores."""
     at = planned(("t", "amber", 4, {"n/a": 1}))
     assert at.problem is not None
-    return replace(at, problem=replace(at.problem, limits=Limits(quotas=(replace(QUOTA, most=most),))))
+    return replace(at, problem=replace(at.problem, limits=Limits(quotas=(replace(quota, most=most),))))
 
 
 def architectures(running_on: str, house: str = "") -> Situation:
@@ -97,6 +98,22 @@ def built(**stated: object) -> Situation:
     """Return a build with versions as texts, asked on the first of May 2028."""
     read = {name: read_version(str(stated.pop(name))) for name in ("now", "to", "nodes") if name in stated}
     return Situation(build=Build(today=date(2028, 5, 1), **read, **stated))  # type: ignore[arg-type]
+
+
+def needing(*zones: str, nodes: tuple[str, ...] = ("amber",)) -> Situation:
+    """Return nodes that fetch images which can be had in some zones."""
+    batches = [("t", zone, 1, {"n/a": 1}) for zone in nodes]
+    return planned(*batches, build=Build(needed=(Needed("images", frozenset(zones)),)))
+
+
+def routed(*tables: str, asked: bool = True) -> Situation:
+    """Return a pool in two zones whose ranges hang on route tables."""
+    build = Build(route_tables=dict(zip(("amber", "birch"), tables, strict=True)), one_route_table=asked)
+    return planned(("t", "amber", 1, {"n/a": 1}), ("t", "birch", 1, {"n/a": 1}), build=build)
+
+
+LONG = ".".join(["d" * 63] * 3)
+"""191 characters: with a dot, a name of 61 makes the 253 that RFC 1035 allows."""
 
 
 def deviating(*, allowed: bool) -> Situation:
@@ -138,6 +155,12 @@ CASES: list[tuple[str, Grade, Situation, Situation]] = [
      planned(("t", "amber", 4, {"n/a": 1}), most={("t", Purchase.ON_DEMAND, "amber"): 8})),
     ("supply.quota", Grade.STOP, limited(15), limited(20)),
     ("supply.quota", Grade.CARE, limited(16), limited(20)),
+    ("supply.quota", Grade.STOP, limited(15, VCPU), limited(20, VCPU)),
+    ("supply.needed", Grade.STOP, needing("birch"), needing("amber")),
+    ("supply.needed", Grade.CARE, needing("amber", nodes=("amber", "birch")), needing("amber", "birch", nodes=("amber", "birch"))),
+    ("addresses.routes", Grade.STOP, routed("r1", "r2"), routed("r1", "r1")),
+    ("addresses.routes", Grade.STOP, routed("r1", "r2"), routed("r1", "r2", asked=False)),
+    ("addresses.routes", Grade.STOP, routed("r1", "r2"), routed("r1", "")),
     ("supply.missing", Grade.CARE, planned(("u", "amber", 1, {"n/a": 1}), ("t", "birch", 1, {"n/a": 1}), survive=Survival.GROWING),
      planned(("t", "amber", 1, {"n/a": 1}), ("t", "birch", 1, {"n/a": 1}), survive=Survival.GROWING)),
     ("targets.zones", Grade.STOP, Situation(zones=("amber",), survive=Survival.STANDING), Situation(zones=("amber", "birch"), survive=Survival.STANDING)),
@@ -163,6 +186,11 @@ CASES: list[tuple[str, Grade, Situation, Situation]] = [
     ("versions.end", Grade.CARE, built(ends=date(2028, 7, 30)), built(ends=date(2028, 7, 31))),
     ("names.cluster", Grade.STOP, built(cluster="Summer"), built(cluster="summer")),
     ("names.cluster", Grade.STOP, built(cluster="summer", taken=frozenset({"summer"})), built(cluster="summer", taken=frozenset({"winter"}))),
+    ("names.cluster", Grade.STOP, built(cluster="summer", longest=5), built(cluster="summer", longest=6)),
+    ("names.cluster", Grade.STOP, built(cluster="summer", prefix="ml-"), built(cluster="ml-summer", prefix="ml-")),
+    ("names.domain", Grade.STOP, built(domain="Plan.example"), built(domain="plan.example")),
+    ("names.domain", Grade.STOP, built(cluster="s" * 62, domain=LONG), built(cluster="s" * 61, domain=LONG)),
+    ("versions.sold", Grade.STOP, built(to="1.32", sold=(read_version("1.31"),)), built(to="1.31", sold=(read_version("1.31"),))),
     ("names.match", Grade.STOP, built(matches=(Match("domain", "a.example", "A.example"),)), built(matches=(Match("domain", "a.example", "a.example"),))),
     ("access.way_in", Grade.STOP, built(private_api=True), built(private_api=True, way_in="jump host")),
     ("targets.tier", Grade.NOTE, Situation(plane=Plane(3, "tended", True, Decimal("0.999")), highest_target=("pay", Decimal("0.9995"))),
@@ -235,10 +263,11 @@ class TestRules(unittest.TestCase):
         found = list(prerequisites(at))
         self.assertEqual(
             [each.code for each in found],
-            ["credentials", "network.4", "gateways", "quota", "name", "way_in", "match.domain", "images"],
-        )
+            ["credentials", "may.network", "may.nodes", "may.images", "keys", "may.load_balancers",
+             "network.4", "gateways", "quota", "name", "way_in", "match.domain", "images"],
+        )  # fmt: skip
         # By hand: two and one nodes, and one more in each zone while an upgrade goes on.
-        self.assertIn("5 t (on-demand)", found[3].what)
+        self.assertIn("5 t (on-demand)", next(each.what for each in found if each.code == "quota"))
         self.assertEqual([each.code for each in prerequisites(Situation())], ["credentials"])
         for text in ("1", "one.two", "1.x", "", "1.2.3.4.5 beta"):
             with self.assertRaises(InputRefused):

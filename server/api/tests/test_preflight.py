@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Any
 
 from api.tests.base import WorkerCase
+from studies.adapt import problem_of
 from studies.models import AcceptedFinding, Variant, Workload
 
 
@@ -73,6 +75,8 @@ class TestPreflight(WorkerCase):
             ({"version_to": "thirty"}, "build.version_to"),
             ({"version_ends": "2028-02-30"}, "build.version_ends"),
             ({"matches": [match, match]}, "build.matches.1.what"),
+            ({"needed": [{"what": "images", "zones": ["moon"]}]}, "build.needed.0.zones"),
+            ({"route_tables": {"moon": "inside"}}, "build.route_tables"),
         ]
         for stated, path in bad:
             refused = state(**stated)
@@ -92,6 +96,51 @@ class TestPreflight(WorkerCase):
         self.assertEqual(self.send(self.client, "post", f"/studies/{self.variant.study_id}/undo").status_code, 204)
         self.variant.refresh_from_db()
         self.assertNotIn("done", self.variant.build["done"]["credentials"])
+
+    def test_what_the_provider_asks_is_judged_and_what_it_loses_of_ranges_counts(self) -> None:
+        edition = self.variant.region.edition
+        edition.versions.all().delete()
+        edition.versions.create(version="1.31", ends=date(2020, 1, 1))
+        type(edition).objects.filter(pk=edition.pk).update(
+            network={"lost_per_range": 7, "one_route_table": True, "longest_name": 5, "name_prefix": "s"}
+        )
+        edition.quotas.all().delete()
+        edition.quotas.create(region=self.variant.region.name, name="all vCPUs", most=100_000, unit="vcpu")
+        self.assertEqual(self.send(self.client, "post", f"{self.path}/runs").status_code, 201)
+        self.work()
+        build = {"version_to": "1.31", "cluster": "summer", "route_tables": {"amber": "one", "birch": "two"}}
+        self.assertEqual(self.send(self.client, "patch", self.path, {"build": build}).status_code, 204)
+        self.assertEqual([each["level"] for each in self.found("versions.end")], ["stop"])
+        self.assertEqual([each["level"] for each in self.found("names.cluster")], ["stop"])
+        # The plan stands in all zones with one type at least in two of them.
+        self.assertEqual([each["level"] for each in self.found("addresses.routes")], ["stop"])
+        self.assertEqual(self.found("versions.sold"), [])
+        self.send(self.client, "patch", self.path, {"build": {"version_to": "1.30"}})
+        self.assertEqual(len(self.found("versions.sold")), 1)
+        # A quota of the account is part of the problem, and what no nodes of the plan come near finds nothing.
+        quota = problem_of(self.variant).limits.quotas[0]
+        self.assertEqual((quota.name, quota.unit, quota.takes["tern-4"]), ("all vCPUs", "vCPU", 4))
+        self.assertEqual(self.found("supply.quota"), [])
+
+        def fixed() -> int:
+            self.send(self.client, "patch", self.path, {"addresses": {"parent": "10.0.0.0/8"}})
+            ranges = self.client.get(f"/api{self.path}/addresses").json()["plans"][0]["ranges"]
+            return next(int(each["needs"]) for each in ranges if each["role"] == "nodes")
+
+        by_provider = fixed()
+        self.send(self.client, "patch", self.path, {"addresses": {"lost": 2}})
+        self.assertEqual(by_provider - fixed(), 5)
+
+    def test_house_rules_say_who_accepts_what_is_risky(self) -> None:
+        Variant.objects.filter(pk=self.variant.pk).update(survive_zone="landing", control_plane_members=1)
+        risky = self.found("targets.plane")[0]
+        said = {"code": risky["code"], "text": risky["text"], "why": "a trial"}
+        lead = self.signed_in("lead")
+        self.assertEqual(self.send(lead, "patch", "/house", {"care_accepted_by": "lead"}).status_code, 200)
+        self.assertEqual(self.found("targets.plane")[0]["accepted_by"], "lead")
+        refused = self.send(self.client, "post", f"{self.path}/findings/accepted", said)
+        self.assertEqual((refused.status_code, self.variant.accepted_findings.count()), (403, 0))
+        self.assertEqual(self.send(lead, "post", f"{self.path}/findings/accepted", said).status_code, 204)
 
     def test_addresses_of_today_are_judged_with_the_rest(self) -> None:
         Variant.objects.filter(pk=self.variant.pk).update(families=["auk"])

@@ -5,13 +5,22 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from accounts.action import Missing
+from accounts.action import Missing, NotAllowed
+from accounts.models import Role, User
+from house.models import RuleSet, present_rules
 from rombel.errors import refuse
 from rombel.preflight import Grade
 from runs.findings import Occasion, findings
 from runs.queries import latest_fit
 from studies.actions.of_study import OfVariant
 from studies.models import AcceptedFinding
+
+
+def may_accept(person: User, grade: Grade, rules: RuleSet) -> bool:
+    """Return whether a person may accept a finding of a grade: never a stop, a care where the house rules say so."""
+    if grade is Grade.STOP or person.role not in AcceptFinding.roles:
+        return False
+    return grade is Grade.NOTE or person.role in (Role.LEAD, rules.care_accepted_by)
 
 
 @dataclass
@@ -31,6 +40,8 @@ class AcceptFinding(OfVariant[None]):
             raise Missing("Nothing of the kind is found any more.")
         if known.grade is Grade.STOP:
             raise refuse("finding.stop", "code", "What would fail is not accepted.", known.fix)
+        if not may_accept(self.actor, known.grade, present_rules()):
+            raise NotAllowed("By the house rules a lead accepts what is risky.")
         if not self.why.strip():
             raise refuse(
                 "finding.why", "why", "No reason is said.", "Say why it is accepted; it is kept with your name."

@@ -17,6 +17,7 @@ from studies.adapt import choices_of, demand_rows, family_rule, percent_of, sold
 from studies.addresses import address_faults, in_zones, normal_addresses
 from studies.beside import beside_faults, normal, that_is_sold
 from studies.build import build_faults, merged_build
+from studies.build import in_zones as build_in_zones
 from studies.edits import Change, record, variant_fields
 from studies.models import StatedDeviation, Survive, Variant
 
@@ -73,6 +74,8 @@ class ChangeVariant(Recording, OfVariant[None]):
         after["beside"] = that_is_sold(after["beside"], region)
         if "addresses" not in self.fields:
             after["addresses"] = in_zones(after["addresses"], zones)
+        if "build" not in self.fields:
+            after["build"] = build_in_zones(after["build"], zones)
         if region and not region.edition.tiers.filter(name=after["tier"]).exists():
             after["tier"] = ""
 
@@ -104,7 +107,7 @@ class ChangeVariant(Recording, OfVariant[None]):
         faults += self._family_faults(after, region)
         after["beside"] = normal(after["beside"])
         if "build" in self.fields:
-            faults += list(build_faults(after["build"]))
+            faults += list(build_faults(after["build"], zones))
         if "addresses" in self.fields:
             after["addresses"] = normal_addresses(after["addresses"])
             faults += list(address_faults(after["addresses"], zones))

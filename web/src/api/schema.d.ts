@@ -2069,7 +2069,7 @@ export interface components {
              * @description What kind it is.
              * @enum {string}
              */
-            kind: "disk" | "tier" | "fee" | "commitment" | "per use";
+            kind: "disk" | "tier" | "fee" | "commitment" | "per use" | "quota" | "version";
             /**
              * Name
              * @description Name.
@@ -2371,6 +2371,12 @@ export interface components {
              */
             intake_per_replica: number;
             /**
+             * Care Accepted By
+             * @description Who may accept what is risky: planners and leads, or leads alone.
+             * @enum {string}
+             */
+            care_accepted_by: "planner" | "lead";
+            /**
              * Figures
              * @description Failure rates and times, each with where it is from.
              */
@@ -2666,6 +2672,13 @@ export interface components {
              *     }
              */
             failures?: components["schemas"]["FailuresIn"];
+            /**
+             * Care Accepted By
+             * @description Who may accept what is risky: planners and leads, or leads alone.
+             * @default planner
+             * @enum {string}
+             */
+            care_accepted_by?: "planner" | "lead";
         };
         /**
          * UseRatesIn
@@ -4758,9 +4771,8 @@ export interface components {
             /**
              * Lost
              * @description Addresses that every range loses to the network.
-             * @default 2
              */
-            lost?: number;
+            lost?: number | null;
             /**
              * Surge
              * @description Nodes that an upgrade adds to a pool in a zone before it takes one away.
@@ -4909,6 +4921,26 @@ export interface components {
              */
             matches?: components["schemas"]["MatchIn"][];
             /**
+             * Domain
+             * @description Domain that the name of the API ends with; empty: not stated.
+             * @default
+             */
+            domain?: string;
+            /**
+             * Needed
+             * @description How many of the parts or replicas must serve.
+             * @default []
+             */
+            needed?: components["schemas"]["NeededIn"][];
+            /**
+             * Route Tables
+             * @description By zone the route table that its private range hangs on.
+             * @default {}
+             */
+            route_tables?: {
+                [key: string]: string;
+            };
+            /**
              * Done
              * @description By prerequisite, who owns it and whether it is there.
              * @default {}
@@ -5014,6 +5046,23 @@ export interface components {
              * @default
              */
             name?: string;
+        };
+        /**
+         * NeededIn
+         * @description Something that nodes fetch while they join, and the zones where it can be had (none named: all).
+         */
+        NeededIn: {
+            /**
+             * What
+             * @description What it is about.
+             */
+            what: string;
+            /**
+             * Zones
+             * @description Names of zones.
+             * @default []
+             */
+            zones?: string[];
         };
         /**
          * RangeToday
@@ -5202,7 +5251,7 @@ export interface components {
              *       "public": false,
              *       "gateways": 1,
              *       "load_balancers": 1,
-             *       "lost": 2,
+             *       "lost": null,
              *       "surge": 1,
              *       "today": []
              *     }
@@ -5219,6 +5268,9 @@ export interface components {
              *       "private_api": false,
              *       "way_in": "",
              *       "matches": [],
+             *       "domain": "",
+             *       "needed": [],
+             *       "route_tables": {},
              *       "done": {}
              *     }
              */
@@ -5319,6 +5371,8 @@ export interface components {
              * @description Tiers of the control plane that the region sells.
              */
             tiers: components["schemas"]["TierOut"][];
+            /** @description What the provider of the region says of ranges, names and versions. */
+            provider_asks: components["schemas"]["ProviderAsksOut"];
             /**
              * Fees Per Month
              * @description Fees beside the nodes a month, decimal text, in the study's currency.
@@ -5444,6 +5498,12 @@ export interface components {
             fix: string;
             /** @description Why it was accepted, by whom and when; null: it is open. */
             accepted: components["schemas"]["AcceptedOut"] | null;
+            /**
+             * Accepted By
+             * @description Who may accept it by the house rules.
+             * @enum {string}
+             */
+            accepted_by: "nobody" | "planner" | "lead";
             /** @description The edit that mends it, where one does; null: somebody has to decide, or to act elsewhere. */
             mend: components["schemas"]["MendOut"] | null;
         };
@@ -5821,6 +5881,37 @@ export interface components {
             };
         };
         /**
+         * ProviderAsksOut
+         * @description What the provider of a variant's region says of ranges, names and versions.
+         */
+        ProviderAsksOut: {
+            /**
+             * Lost Per Range
+             * @description Addresses that every range loses to the network; null: not stated.
+             */
+            lost_per_range: number | null;
+            /**
+             * One Route Table
+             * @description Whether private ranges of a pool have to hang on one route table.
+             */
+            one_route_table: boolean;
+            /**
+             * Longest Name
+             * @description Most characters of the name of a cluster; null: not stated.
+             */
+            longest_name: number | null;
+            /**
+             * Name Prefix
+             * @description What the name of a cluster has to begin with; empty: anything.
+             */
+            name_prefix: string;
+            /**
+             * Versions
+             * @description Minor versions that are sold.
+             */
+            versions: components["schemas"]["VersionOut"][];
+        };
+        /**
          * RateOut
          * @description The rate a study's prices were converted by.
          */
@@ -6087,6 +6178,22 @@ export interface components {
             addresses: components["schemas"]["AddressesIn"];
             /** @description What is stated about the build. */
             build: components["schemas"]["BuildIn"];
+        };
+        /**
+         * VersionOut
+         * @description A minor version that is sold, and the day from which it is no longer mended (null: not stated).
+         */
+        VersionOut: {
+            /**
+             * Version
+             * @description Family: 4 or 6.
+             */
+            version: string;
+            /**
+             * Ends
+             * @description Day from which it is no longer mended; null: not stated.
+             */
+            ends: string | null;
         };
         /**
          * WorkloadOut
@@ -9720,6 +9827,17 @@ export interface components {
              * @description Name.
              */
             name: string;
+            /**
+             * Role
+             * @description Role: of a person, or of a container in its pod.
+             * @enum {string}
+             */
+            role: "nodes" | "pods" | "public" | "services";
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
+            zone: string;
             /**
              * Was
              * @description The range that is widened; null: one is added.

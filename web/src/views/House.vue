@@ -83,6 +83,7 @@ function save(): void {
     'intake_cpu',
     'intake_memory',
     'intake_per_replica',
+    'care_accepted_by',
   ] as const
   const body = Object.fromEntries(names.map((name) => [name, draft.value?.[name]]))
   state.mutate(
@@ -216,6 +217,20 @@ function save(): void {
             ><template #suffix>{{ draft.currency }}</template></NInput
           >
           <span class="quiet">cost a month with fees</span>
+        </div>
+        <div class="rule">
+          <span>accept what pre-flight finds risky</span>
+          <OneOf
+            v-model:value="draft.care_accepted_by"
+            size="small"
+            :options="[
+              { label: 'planners and leads', value: 'planner' },
+              { label: 'leads alone', value: 'lead' },
+            ]"
+            :disabled="!mayState"
+            name="accept what pre-flight finds risky"
+          />
+          <span class="quiet">blockers are mended, never accepted</span>
         </div>
         <h2>Fills in what a service owner does not know</h2>
         <div class="rule">

@@ -26,7 +26,7 @@ def quota_rules(
             if quota.holds_for(types[key[0]], offers[key])
         )
         if used > quota.most:
-            yield f"Quota {quota.name}: {used} {quota.resource or 'nodes'} in use, the most is {quota.most}."
+            yield f"Quota {quota.name}: {used} {quota.unit} in use, the most is {quota.most}."
 
 
 def apart_rules(workloads: Mapping[str, Workload], replicas: Mapping[str, int], where: str) -> Iterator[str]:

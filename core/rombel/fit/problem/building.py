@@ -150,7 +150,7 @@ def _domains(problem: FitProblem, names: Sequence[str]) -> NDArray[np.bool_]:
 
 
 def _useful_offers(problem: FitProblem, standing: Collection[OfferKey]) -> tuple[tuple[InstanceType, Offer], ...]:
-    """Return the offers that may be bought; of two in a zone where one has all the other has for no more, that one."""
+    """Return the offers that may be bought; of two in a zone where one has all the other has for no more money and quota, that one."""
     offers = [
         (entry, offer)
         for entry in problem.instance_types
@@ -161,7 +161,7 @@ def _useful_offers(problem: FitProblem, standing: Collection[OfferKey]) -> tuple
     ]
     limits = problem.limits
     # Under these rules a dominated offer can be needed: another pool, or another zone's equal.
-    if limits.most_pools or limits.equal_zones or limits.quotas:
+    if limits.most_pools or limits.equal_zones:
         return tuple(offers)
     if (limits.fewest_nodes_per_pool or 0) > 1 or (limits.fewest_nodes_per_zone or 0) > 1:
         return tuple(offers)
@@ -169,13 +169,16 @@ def _useful_offers(problem: FitProblem, standing: Collection[OfferKey]) -> tuple
     kind = {entry.name: tuple(entry.name in names for names in welcome) for entry, _ in offers}
     room = np.array([entry.allocatable for entry, _ in offers], np.int64)
     price = np.array([float(offer.price_per_hour) for _, offer in offers])
+    use = _shared_use(problem, offers)
     index = {(offer.zone, offer.purchase, kind[entry.name]): n for n, (entry, offer) in enumerate(offers)}
     group = np.array([index[offer.zone, offer.purchase, kind[entry.name]] for entry, offer in offers], np.int64)
     kept = []
     for n, (_, offer) in enumerate(offers):
         # Within a zone and kind of purchase, of offers that the same workloads may use.
         better = (group == group[n]) & (price <= price[n]) & (room >= room[n]).all(axis=1)
-        same = (price == price[n]) & (room == room[n]).all(axis=1)
+        same = (price == price[n]) & (room == room[n]).all(axis=1) & (use == use[:, [n]]).all(axis=0)
+        # What stands in for it may take no more of a quota over several offers.
+        better &= (use <= use[:, [n]]).all(axis=0)
         # Of two that are equal the first stays.
         better &= ~same | (np.arange(len(offers)) < n)
         replaced = any(offers[other][1].most_nodes is None for other in np.flatnonzero(better))

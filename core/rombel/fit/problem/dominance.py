@@ -17,14 +17,14 @@ def undominated(problem: FitProblem, keep: Collection[str] = frozenset()) -> Fit
     The types named in ``keep`` stay in any case.
 
     A type is dominated by one that is sold without quota, by the same kinds of purchase, wherever it is sold
-    itself, at no higher price, has at least as much of every resource, may run the same workloads and takes as much
-    of every quota: each of its nodes can be exchanged, which keeps every limit. O(types x front) comparisons.
+    itself, at no higher price, has at least as much of every resource, may run the same workloads and takes no more
+    of any quota: each of its nodes can be exchanged, which keeps every limit. O(types x front) comparisons.
     """
     problem = replace(problem, instance_types=tuple(entry for entry in problem.instance_types if entry.offers))
-    # Only types that the same workloads may run on, and that use quotas alike, can stand in for each other.
-    groups: dict[tuple[frozenset[int], tuple[int, ...]], list[InstanceType]] = defaultdict(list)
+    # Only types that the same workloads may run on can stand in for each other.
+    groups: dict[frozenset[int], list[InstanceType]] = defaultdict(list)
     for entry in problem.instance_types:
-        groups[_may_run(problem, entry), _quota_use(problem, entry)].append(entry)
+        groups[_may_run(problem, entry)].append(entry)
     # What runs in any case must stay in the problem.
     run = {entry.name for entry in problem.instance_types if any(offer.fewest_nodes for offer in entry.offers)}
     kept = {entry.name for group in groups.values() for entry in _front(problem, group)} | set(keep) | run
@@ -34,7 +34,11 @@ def undominated(problem: FitProblem, keep: Collection[str] = frozenset()) -> Fit
     types = tuple(entry for entry in problem.instance_types if entry.name in kept)
     names = {entry.name for entry in types}
     quotas = tuple(
-        q if q.instance_types is None else replace(q, instance_types=q.instance_types & names)
+        replace(
+            q,
+            instance_types=None if q.instance_types is None else q.instance_types & names,
+            takes={name: amount for name, amount in q.takes.items() if name in names},
+        )
         for q in problem.limits.quotas
         if q.instance_types is None or q.instance_types & names
     )
@@ -63,13 +67,14 @@ def _front(problem: FitProblem, group: list[InstanceType]) -> list[InstanceType]
     sold = sorted({(offer.zone, offer.purchase) for entry in group for offer in entry.offers})
     column = {key: index for index, key in enumerate(sold)}
     width = len(problem.resources)
-    rows = np.full((len(group), len(sold) + width), np.inf)
+    rows = np.full((len(group), len(sold) + width + len(problem.limits.quotas)), np.inf)
     spare = np.zeros(len(group), bool)
     for index, entry in enumerate(group):
         for offer in entry.offers:
             # An offer that does not exist has an infinite price, which never dominates.
             rows[index, column[offer.zone, offer.purchase]] = float(offer.price_per_hour)
-        rows[index, len(sold) :] = [-float(amount) for amount in entry.allocatable]
+        rows[index, len(sold) : len(sold) + width] = [-float(amount) for amount in entry.allocatable]
+        rows[index, len(sold) + width :] = _quota_use(problem, entry)
         # One with a quota may run out, so it leaves nobody out.
         spare[index] = all(offer.most_nodes is None for offer in entry.offers)
     prices = np.where(np.isfinite(rows[:, : len(sold)]), rows[:, : len(sold)], np.nan)
@@ -79,7 +84,7 @@ def _front(problem: FitProblem, group: list[InstanceType]) -> list[InstanceType]
     front = np.empty_like(rows)
     count, kept = 0, []
     for index in order:
-        # All in one comparison: no dearer anywhere it is sold, and no smaller in any resource.
+        # All in one comparison: no dearer anywhere it is sold, no smaller in any resource, no larger in any quota.
         if count and (front[:count] <= rows[index]).all(axis=1).any():
             continue
         kept.append(index)

@@ -37,7 +37,7 @@ def _uses(
                 yield words, offer.most_nodes, "nodes", most[key], surging[key]
     for quota in problem.limits.quotas:
         sums = [_use(problem, quota, counts) for counts in (most, surging)]
-        yield f"the quota {quota.name}", quota.most, quota.resource or "nodes", sums[0], sums[1]
+        yield f"the quota {quota.name}", quota.most, quota.unit, sums[0], sums[1]
 
 
 def _use(problem: FitProblem, quota: Quota, counts: dict[OfferKey, int]) -> int:

@@ -50,6 +50,13 @@ class TestDominance(unittest.TestCase):
         asked = replace(problem(good, worse, workloads=(Workload("n/w", 2, (4, 7)),)), limits=limits)
         self.assertEqual(len(undominated(asked).instance_types), 2)
         self.assertEqual(fit(asked).cost_per_hour, 2)
+        # Counted by what nodes take, the one that takes less may stand in for the other, and never the other way round.
+        for takes, left in (({"good": 2, "worse": 2}, 1), ({"good": 3, "worse": 2}, 2)):
+            counted = replace(limits, quotas=(Quota("vCPUs", 4, takes=takes, counted="vCPU"),))
+            answer = fit(replace(asked, limits=counted))
+            self.assertEqual(len(undominated(replace(asked, limits=counted)).instance_types), left)
+            self.assertLessEqual(sum(n.count * takes[n.instance_type] for n in answer.nodes), 4)
+            self.assertTrue(answer.nodes)
         whole = replace(limits, quotas=(Quota("any two", 2),))
         self.assertEqual(len(undominated(replace(asked, limits=whole)).instance_types), 1)
 

@@ -8,6 +8,7 @@ import { mostNodes, saidOf } from '../../pictures/addresses/layout'
 import FaultList from '../../ui/FaultList.vue'
 import FoldedTable from '../../ui/FoldedTable.vue'
 import AddressForm from './addresses/AddressForm.vue'
+import RouteTables from './addresses/RouteTables.vue'
 import TodayPart from './addresses/TodayPart.vue'
 import UsedRanges from './addresses/UsedRanges.vue'
 
@@ -37,7 +38,8 @@ const file = (kind: string) => `/api/variants/${props.bench.variant.id}/addresse
   <div v-else class="addresses">
     <aside tabindex="0" aria-label="what is stated">
       <AddressForm :bench="bench" :told="told" :actions="actions" :may-edit="mayEdit" />
-      <UsedRanges :bench="bench" :may-edit="mayEdit" />
+      <UsedRanges :bench="bench" :actions="actions" :may-edit="mayEdit" />
+      <RouteTables :bench="bench" :actions="actions" :may-edit="mayEdit" />
     </aside>
     <section class="middle">
       <FaultList v-if="error" :faults="error.faults ?? []" :title="error.message" />

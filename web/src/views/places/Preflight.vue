@@ -4,6 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 import type { BenchActions } from '../../api/bench'
 import type { Bench, Problem } from '../../api/client'
 import { useAcceptance, type Finding } from '../../api/preflight'
+import { useSignedIn } from '../../composables/useSignedIn'
 import { plural } from '../../domain/format'
 import { findingWords } from '../../domain/words'
 import FaultList from '../../ui/FaultList.vue'
@@ -40,6 +41,13 @@ const counts = computed(() =>
     .join(', '),
 )
 const accepted = computed(() => props.bench.findings.length - open.value.length)
+
+const person = useSignedIn()
+/** By the house rules. */
+function mayAccept(finding: Finding): boolean {
+  if (!props.mayEdit || finding.accepted_by === 'nobody') return false
+  return finding.accepted_by === 'planner' || person.data.value?.role === 'lead'
+}
 
 /** Make the edit that mends a finding; like any edit it is undone with Ctrl+Z, and the plan is fitted again. */
 function mend(finding: Finding): void {
@@ -85,6 +93,7 @@ function linkOf(finding: Finding): string {
             :finding="finding"
             :to="linkOf(finding)"
             :may-edit="mayEdit"
+            :may-accept="mayAccept(finding)"
             @accept="accept.mutate({ code: finding.code, text: finding.text, why: $event })"
             @mend="mend(finding)"
             @reopen="reopen.mutate({ code: finding.code, text: finding.text })"

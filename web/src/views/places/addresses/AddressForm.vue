@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { NCheckbox } from 'naive-ui'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import type { AddressPlans, StatedAddresses } from '../../../api/addresses'
 import type { BenchActions } from '../../../api/bench'
 import type { Bench, Problem } from '../../../api/client'
+import DraftField from '../../../ui/DraftField.vue'
 import FaultList from '../../../ui/FaultList.vue'
 import OneOf from '../../../ui/OneOf.vue'
 
-/** What is stated about addresses; each change is an edit of the variant. What is typed stays while answers come, and where it is refused. */
+/** What is stated about addresses; each change is an edit of the variant. */
 const props = defineProps<{ bench: Bench; told: AddressPlans | null; actions: BenchActions; mayEdit: boolean }>()
 type Typed = 'parent' | 'parent6' | 'services' | 'gateways' | 'load_balancers' | 'lost' | 'surge'
 const FIELDS: [Typed, string, string][] = [
@@ -21,7 +22,6 @@ const FIELDS: [Typed, string, string][] = [
 ]
 const RANGES: Typed[] = ['parent', 'parent6']
 const stated = computed<StatedAddresses>(() => props.bench.variant.addresses)
-const typed = ref<Partial<Record<Typed, string>>>({})
 const error = computed(() => props.actions.change.error.value as Problem | null)
 const faults = computed(() => (error.value?.faults ?? []).filter((fault) => fault.path.startsWith('addresses.')))
 const wrong = (field: Typed) => faults.value.some((fault) => fault.path === `addresses.${field}`)
@@ -33,34 +33,31 @@ const pods = computed(() => [
 function keep(change: Partial<StatedAddresses>, then?: () => void): void {
   props.actions.change.mutate({ addresses: change as StatedAddresses }, { onSuccess: then })
 }
-function set(field: Typed, text: string): void {
-  typed.value[field] = text
-  if (!RANGES.includes(field) && !/^\d{1,7}$/.test(text)) return
-  keep({ [field]: RANGES.includes(field) ? text.trim() : Number(text) }, () => delete typed.value[field])
+function set(field: Typed, text: string, kept: () => void): void {
+  // Left empty, ranges lose what the provider says.
+  keep({ [field]: RANGES.includes(field) ? text : text ? Number(text) : null }, kept)
 }
-function noNumber(field: Typed): boolean {
-  const text = typed.value[field]
-  return text !== undefined && !RANGES.includes(field) && !/^\d{1,7}$/.test(text)
+function check(field: Typed, text: string): string {
+  if (RANGES.includes(field) || /^\d{1,7}$/.test(text.trim()) || (field === 'lost' && !text.trim())) return ''
+  return 'Write a whole number.'
 }
 </script>
 
 <template>
   <section aria-label="what is stated about addresses">
     <h2>Addresses</h2>
-    <label v-for="[field, name, example] in FIELDS" :key="field" class="line" :class="{ wide: RANGES.includes(field) }">
-      <span>{{ name }}</span>
-      <input
-        :value="typed[field] ?? stated[field]"
-        :placeholder="example"
-        :inputmode="RANGES.includes(field) ? 'text' : 'numeric'"
-        :readonly="!mayEdit"
-        :aria-label="name"
-        :aria-invalid="wrong(field) || noNumber(field)"
-        @input="typed[field] = ($event.target as HTMLInputElement).value"
-        @change="set(field, ($event.target as HTMLInputElement).value)"
-      />
-      <span v-if="noNumber(field)" class="madder">Write a whole number.</span>
-    </label>
+    <DraftField
+      v-for="[field, name, example] in FIELDS"
+      :key="field"
+      :title="name"
+      :value="stated[field] ?? ''"
+      :placeholder="field === 'lost' ? `${bench.provider_asks.lost_per_range ?? 2}` : example"
+      :wide="RANGES.includes(field)"
+      :may-edit="mayEdit"
+      :wrong="wrong(field)"
+      :check="(text: string) => check(field, text)"
+      @keep="(text, kept) => set(field, text, kept)"
+    />
     <FaultList v-if="faults.length" :faults="faults" :title="error?.message ?? ''" />
     <div class="line">
       <span>pods have addresses from</span>
@@ -80,7 +77,12 @@ function noNumber(field: Typed): boolean {
     <NCheckbox :checked="stated.public" :disabled="!mayEdit" @update:checked="keep({ public: $event })"
       >a public range in every zone, with gateways and load balancers</NCheckbox
     >
-    <p class="quiet">Ranges are powers of two; each has the room beside it that demand will grow into.</p>
+    <p class="quiet">
+      Ranges are powers of two; each has the room beside it that demand will grow into.
+      <template v-if="bench.provider_asks.lost_per_range !== null"
+        >By the price list a range loses {{ bench.provider_asks.lost_per_range }} addresses.</template
+      >
+    </p>
   </section>
 </template>
 
@@ -101,22 +103,6 @@ section {
 }
 .pick {
   width: 190px;
-}
-input {
-  width: 64px;
-  font: inherit;
-  color: inherit;
-  background: transparent;
-  border: 0;
-  border-bottom: 1px solid var(--line);
-  text-align: right;
-}
-.wide input {
-  width: 150px;
-}
-input[aria-invalid='true'] {
-  border-color: var(--madder);
-  color: var(--madder);
 }
 p {
   font-size: 12px;

@@ -1,24 +1,38 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import type { AddressPlans, StatedAddresses } from '../../../api/addresses'
 import type { BenchActions } from '../../../api/bench'
-import type { Bench } from '../../../api/client'
-import { readRangesToday, writeRangesToday } from '../../../domain/ranges'
+import type { Bench, Problem, Schemas } from '../../../api/client'
+import type { Cells } from '../../../domain/cells'
+import { readRangesToday, ROLES } from '../../../domain/ranges'
+import CellTable from '../../../ui/CellTable.vue'
 import FaultList from '../../../ui/FaultList.vue'
 
-/** Ranges that the cluster has today, a line each; what is wrong with them, their ceiling, and the least change that reaches the plan. */
+/** Ranges that the cluster has today; what is wrong with them, their ceiling, and the least change that reaches the plan. */
 const props = defineProps<{ bench: Bench; told: AddressPlans; actions: BenchActions; mayEdit: boolean }>()
-const typed = ref<string | null>(null)
-const wrong = ref<string[]>([])
-const text = computed(() => typed.value ?? writeRangesToday(props.bench.variant.addresses.today ?? []))
+type Change = Schemas['AddressChangeOut']
+const rows = computed(() =>
+  (props.bench.variant.addresses.today ?? []).map((entry) => ({ zone: entry.zone ?? '', role: entry.role as string, range: entry.range })),
+)
+const columns = computed(() => [
+  { name: 'zone', title: 'zone', width: '0.8fr', options: props.bench.variant.zones, optional: true },
+  { name: 'role', title: 'carries', width: '0.8fr', options: ROLES },
+  { name: 'range', title: 'range', width: '1.2fr' },
+])
 const today = computed(() => props.told.today)
+const faults = computed(() => (props.actions.change.error.value as Problem | null)?.faults ?? [])
 
-function keep(written: string): void {
-  typed.value = written
-  const read = readRangesToday(written)
-  wrong.value = read.wrong
-  if (read.wrong.length) return
-  props.actions.change.mutate({ addresses: { today: read.rows } as StatedAddresses }, { onSuccess: () => (typed.value = null) })
+function keep(ranges: Cells[], kept?: () => void): void {
+  props.actions.change.mutate({ addresses: { today: ranges } as unknown as StatedAddresses }, { onSuccess: kept })
+}
+/** Take proposed changes over: what is widened in place of what it was, what is added after the rest. */
+function takeOver(changes: Change[]): void {
+  const widened = rows.value.map((row) => {
+    const change = changes.find((each) => each.was === row.range && each.role === row.role && each.zone === row.zone)
+    return change ? { ...row, range: change.range } : row
+  })
+  const added = changes.filter((change) => !change.was).map(({ zone, role, range }) => ({ zone, role, range }))
+  keep([...widened, ...added])
 }
 </script>
 
@@ -26,18 +40,15 @@ function keep(written: string): void {
   <section class="today">
     <div>
       <h2>Today’s ranges</h2>
-      <textarea
-        :value="text"
-        rows="7"
-        spellcheck="false"
-        aria-label="ranges of today"
-        placeholder="amber nodes 10.64.0.0/24"
-        :readonly="!mayEdit"
-        :aria-invalid="wrong.length > 0"
-        @input="typed = ($event.target as HTMLTextAreaElement).value"
-        @change="keep(($event.target as HTMLTextAreaElement).value)"
+      <CellTable
+        name="ranges of today"
+        :columns="columns"
+        :rows="rows"
+        :may-edit="mayEdit"
+        :read="readRangesToday"
+        :wrong="(row, column) => faults.some((fault) => fault.path === `addresses.today.${row}.${column}`)"
+        @keep="keep"
       />
-      <p v-for="line in wrong" :key="line" class="madder">“{{ line }}”: write a zone, nodes, pods, public or services, and a range.</p>
     </div>
     <div v-if="today" class="found">
       <FaultList :faults="today.faults" />
@@ -52,6 +63,11 @@ function keep(written: string): void {
             <th>from</th>
             <th>to</th>
             <th>why</th>
+            <th>
+              <button v-if="mayEdit && today.changes.length > 1" type="button" class="plain-button link" @click="takeOver(today.changes)">
+                take all over
+              </button>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -60,6 +76,17 @@ function keep(written: string): void {
             <td class="mono">{{ change.was ?? '' }}</td>
             <td class="mono">{{ change.range }}</td>
             <td>{{ change.because }}</td>
+            <td>
+              <button
+                v-if="mayEdit"
+                type="button"
+                class="plain-button link"
+                :aria-label="`take over: ${change.name} ${change.range}`"
+                @click="takeOver([change])"
+              >
+                take over
+              </button>
+            </td>
           </tr>
         </tbody>
       </table>
@@ -74,17 +101,13 @@ function keep(written: string): void {
 <style scoped>
 .today {
   display: grid;
-  grid-template-columns: 300px minmax(0, 1fr);
+  grid-template-columns: 330px minmax(0, 1fr);
   gap: 18px;
   font-size: 12px;
 }
-textarea {
-  width: 100%;
-  font-family: 'JetBrains Mono Variable', monospace;
-  font-size: 11px;
-  color: inherit;
-  background: transparent;
-  border: 1px solid var(--line);
+.link {
+  color: var(--madder);
+  text-decoration: underline;
 }
 .found {
   display: grid;

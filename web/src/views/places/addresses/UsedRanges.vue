@@ -1,25 +1,30 @@
 <script setup lang="ts">
-import { computed, ref, toRef } from 'vue'
+import { computed, toRef } from 'vue'
 import { useUsedRanges, type StatedAddresses } from '../../../api/addresses'
+import type { BenchActions } from '../../../api/bench'
 import type { Bench, Problem } from '../../../api/client'
+import type { Cells } from '../../../domain/cells'
+import CellTable from '../../../ui/CellTable.vue'
 import FaultList from '../../../ui/FaultList.vue'
 
-/** Ranges in use elsewhere, a line each, to type, to paste, or from a file; what is refused stays as it was typed. */
-const props = defineProps<{ bench: Bench; mayEdit: boolean }>()
-const stated = computed<StatedAddresses>(() => props.bench.variant.addresses)
+/** Ranges in use elsewhere, to type or paste, or from a file with any names of columns. */
+const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
+const COLUMNS = [
+  { name: 'range', title: 'range', width: '1fr' },
+  { name: 'name', title: 'what it is', width: '1fr', optional: true },
+]
+const rows = computed(() => (props.bench.variant.addresses.used ?? []).map((used) => ({ range: used.range, name: used.name ?? '' })))
 const take = useUsedRanges(toRef(() => props.bench.variant.id))
-const typed = ref<string | null>(null)
-const text = computed(() => typed.value ?? (stated.value.used ?? []).map((used) => `${used.range} ${used.name ?? ''}`.trim()).join('\n'))
 const error = computed(() => take.error.value as Problem | null)
+const faults = computed(() => (props.actions.change.error.value as Problem | null)?.faults ?? [])
 
-function keep(written: string): void {
-  typed.value = written
-  take.mutate(written, { onSuccess: () => (typed.value = null) })
+function keep(used: Cells[], kept: () => void): void {
+  props.actions.change.mutate({ addresses: { used } as unknown as StatedAddresses }, { onSuccess: kept })
 }
 async function load(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement
   const file = input.files?.[0]
-  if (file) keep(await file.text())
+  if (file) take.mutate(await file.text())
   input.value = ''
 }
 </script>
@@ -27,16 +32,13 @@ async function load(event: Event): Promise<void> {
 <template>
   <section>
     <h3>In use elsewhere</h3>
-    <textarea
-      :value="text"
-      rows="4"
-      spellcheck="false"
-      aria-label="ranges in use elsewhere"
-      placeholder="10.64.0.0/16 the old platform"
-      :readonly="!mayEdit"
-      :aria-invalid="!!error"
-      @input="typed = ($event.target as HTMLTextAreaElement).value"
-      @change="keep(($event.target as HTMLTextAreaElement).value)"
+    <CellTable
+      name="ranges in use elsewhere"
+      :columns="COLUMNS"
+      :rows="rows"
+      :may-edit="mayEdit"
+      :wrong="(row, column) => column === 'range' && faults.some((fault) => fault.path === `addresses.used.${row}`)"
+      @keep="keep"
     />
     <input v-if="mayEdit" type="file" accept=".csv,.txt" aria-label="file of ranges in use" @change="load" />
     <FaultList v-if="error" :faults="error.faults ?? []" :title="error.message" />
@@ -48,14 +50,6 @@ section {
   display: grid;
   gap: 4px;
   padding-top: 8px;
-}
-textarea {
-  width: 100%;
-  font-family: 'JetBrains Mono Variable', monospace;
-  font-size: 11px;
-  color: inherit;
-  background: transparent;
-  border: 1px solid var(--line);
 }
 input {
   font: inherit;

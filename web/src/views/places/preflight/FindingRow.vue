@@ -4,7 +4,7 @@ import type { Finding } from '../../../api/preflight'
 import { findingWords } from '../../../domain/words'
 
 /** One finding: how grave, what and why, what would mend it, where; a warning or a note may be accepted with a reason. */
-const props = defineProps<{ finding: Finding; to: string; mayEdit: boolean }>()
+const props = defineProps<{ finding: Finding; to: string; mayEdit: boolean; mayAccept: boolean }>()
 const emit = defineEmits<{ accept: [why: string]; reopen: []; mend: [] }>()
 const asking = ref(false)
 const why = ref('')
@@ -37,14 +37,8 @@ function say(): void {
         <button type="button" class="plain-button link" @click="asking = false">Leave it open</button>
       </form>
     </div>
-    <button
-      v-if="mayEdit && finding.level !== 'stop' && !finding.accepted && !asking"
-      type="button"
-      class="plain-button link"
-      @click="asking = true"
-    >
-      accept
-    </button>
+    <button v-if="mayAccept && !finding.accepted && !asking" type="button" class="plain-button link" @click="asking = true">accept</button>
+    <span v-else-if="mayEdit && finding.accepted_by === 'lead' && !finding.accepted && !asking" class="quiet">a lead accepts it</span>
   </li>
 </template>
 

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { computed, ref, toRef } from 'vue'
+import { computed, toRef } from 'vue'
 import type { BenchActions } from '../../../api/bench'
 import { planId, type Bench } from '../../../api/client'
 import { usePrerequisites, type StatedBuild } from '../../../api/preflight'
+import DraftField from '../../../ui/DraftField.vue'
 
 /** What must exist before the build, in the order in which it is needed; who owns it, and what is there. */
 const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
@@ -12,12 +13,8 @@ const query = usePrerequisites(
 )
 const rows = computed(() => query.data.value ?? [])
 const done = computed(() => rows.value.filter((row) => row.done).length)
-const typed = ref<Record<string, string>>({})
-function keep(code: string, change: { owner?: string; done?: boolean }): void {
-  props.actions.change.mutate(
-    { build: { done: { [code]: change } } as unknown as StatedBuild },
-    { onSuccess: () => delete typed.value[code] },
-  )
+function keep(code: string, change: { owner?: string; done?: boolean }, kept?: () => void): void {
+  props.actions.change.mutate({ build: { done: { [code]: change } } as unknown as StatedBuild }, { onSuccess: kept })
 }
 </script>
 
@@ -47,12 +44,13 @@ function keep(code: string, change: { owner?: string; done?: boolean }): void {
           <td>{{ row.what }}</td>
           <td class="quiet">{{ row.why }}</td>
           <td>
-            <input
-              :value="typed[row.code] ?? row.owner"
-              :readonly="!mayEdit"
-              :aria-label="`who owns: ${row.what}`"
-              @input="typed[row.code] = ($event.target as HTMLInputElement).value"
-              @change="keep(row.code, { owner: ($event.target as HTMLInputElement).value })"
+            <DraftField
+              wide
+              title=""
+              :name="`who owns: ${row.what}`"
+              :value="row.owner"
+              :may-edit="mayEdit"
+              @keep="(owner, kept) => keep(row.code, { owner }, kept)"
             />
           </td>
         </tr>
@@ -62,14 +60,6 @@ function keep(code: string, change: { owner?: string; done?: boolean }): void {
 </template>
 
 <style scoped>
-input:not([type='checkbox']) {
-  width: 130px;
-  font: inherit;
-  color: inherit;
-  background: transparent;
-  border: 0;
-  border-bottom: 1px solid var(--line);
-}
 input[type='checkbox'] {
   accent-color: var(--petrol);
 }

@@ -1,0 +1,80 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+
+/** A line of a form: what is typed stays while answers come, and where it is refused, until it is kept. */
+const props = defineProps<{
+  title: string
+  value: string | number
+  mayEdit: boolean
+  placeholder?: string
+  /** Whether it was refused. */
+  wrong?: boolean
+  /** Says what would mend a text that is not sent; empty: it is fine. */
+  check?: (text: string) => string
+  /** Whether the field is as wide as a range. */
+  wide?: boolean
+  /** What a screen reader calls it, where it stands without a title. */
+  name?: string
+}>()
+const emit = defineEmits<{ keep: [text: string, kept: () => void] }>()
+const typed = ref<string | null>(null)
+function change(text: string): void {
+  typed.value = text
+  if (props.check?.(text)) return
+  emit('keep', text.trim(), () => {
+    if (typed.value === text) typed.value = null
+  })
+}
+</script>
+
+<template>
+  <label class="line" :class="{ wide, bare: !title }">
+    <span v-if="title">{{ title }}</span>
+    <input
+      :value="typed ?? value"
+      :placeholder="placeholder"
+      :readonly="!mayEdit"
+      :aria-label="name ?? title"
+      :aria-invalid="wrong || (typed !== null && !!check?.(typed))"
+      @input="typed = ($event.target as HTMLInputElement).value"
+      @change="change(($event.target as HTMLInputElement).value)"
+    />
+    <span v-if="typed !== null && check?.(typed)" class="madder">{{ check(typed) }}</span>
+  </label>
+</template>
+
+<style scoped>
+.line {
+  display: flex;
+  flex-wrap: wrap;
+  justify-content: space-between;
+  gap: 4px 8px;
+  align-items: center;
+  padding: 3px 0;
+  font-size: 12px;
+  border-bottom: 1px solid var(--line);
+}
+.bare {
+  padding: 0;
+  border: 0;
+}
+input {
+  width: 64px;
+  font: inherit;
+  color: inherit;
+  background: transparent;
+  border: 0;
+  border-bottom: 1px solid var(--line);
+  text-align: right;
+}
+.wide input {
+  width: 140px;
+}
+.bare input {
+  text-align: left;
+}
+input[aria-invalid='true'] {
+  border-color: var(--madder);
+  color: var(--madder);
+}
+</style>
