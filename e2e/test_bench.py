@@ -150,6 +150,16 @@ class BrowserCase(WorkerCase, StaticLiveServerTestCase):
         page.goto(f"{self.live_server_url}/bench/{self.variant.pk}/{place}")
         page.get_by_role("navigation", name="places of the study").wait_for()
 
+    def paste(self, cell: Locator, text: str) -> None:
+        """Paste a text into a cell, as from another program."""
+        script = """(cell, text) => {
+            const data = new DataTransfer()
+            data.setData('text', text)
+            cell.dispatchEvent(new ClipboardEvent('paste', {clipboardData: data, bubbles: true, cancelable: true}))
+        }"""
+        cell.focus()
+        cell.evaluate(script, text)
+
     def serious(self, page: Page) -> list[Any]:
         page.evaluate(AXE.read_text())
         found = page.evaluate("axe.run(document, {runOnly: ['wcag2a','wcag2aa','wcag21aa','wcag22aa']})")["violations"]
@@ -748,22 +758,26 @@ class TestAddresses(BrowserCase):
         parent.fill("10.64.0.0/12")
         parent.press("Tab")
         expect(page.get_by_text("nodes at most,")).to_be_visible()
-        used = page.get_by_label("ranges in use elsewhere", exact=True)
-        used.fill("10.64.0.0/16 the old platform")
-        used.press("Tab")
+        page.get_by_label("range, row 1 of ranges in use elsewhere").fill("10.64.0.0/16")
+        page.get_by_label("what it is, row 1 of ranges in use elsewhere").fill("the old platform")
+        page.get_by_label("what it is, row 1 of ranges in use elsewhere").press("Enter")
         expect(page.get_by_role("cell", name="10.65.0.0/22")).to_be_visible()
         slider = page.get_by_label("nodes in every zone")
         slider.fill(slider.get_attribute("max") or "0")
         expect(page.get_by_text("run out")).to_be_visible()
-        page.get_by_label("ranges of today").fill("amber nodes 10.66.0.0/26\namber pods 10.64.4.0/24\nservices nowhere")
-        page.get_by_label("ranges of today").press("Tab")
-        expect(page.get_by_text("“services nowhere”: write a zone")).to_be_visible()
-        page.get_by_label("ranges of today").fill("amber nodes 10.66.0.0/26\namber pods 10.64.4.0/24")
-        page.get_by_label("ranges of today").press("Tab")
+        first = page.get_by_label("zone, row 1 of ranges of today")
+        self.paste(first, "amber nodes 10.66.0.0/26\namber pods 10.64.4.0/24\nservices nowhere")
+        expect(page.get_by_text("Not kept yet: row 3 lacks zone and range.")).to_be_visible()
+        page.get_by_label("remove row 3 of ranges of today").click()
         expect(page.get_by_text("amber: 1 nodes at most, as amber pods runs out first.")).to_be_visible()
         expect(
             page.get_by_text("and the old platform").or_(page.get_by_text("the old platform 10.64.0.0/16 and")).first
         ).to_be_visible()
+        # What is proposed is taken over as an edit; after it the ranges carry the plan.
+        page.get_by_role("button", name="take all over").click()
+        expect(page.get_by_text("They carry the plan and what it grows to.")).to_be_visible()
+        page.keyboard.press("Control+z")
+        expect(page.get_by_role("button", name="take all over")).to_be_visible()
         self.assertEqual((self.serious(page), self.outside, self.errors), ([], [], []))
 
 

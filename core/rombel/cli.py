@@ -34,6 +34,7 @@ from rombel.formats import (
     read_range_query,
     read_rehearsal,
     read_solution,
+    read_study_file,
     read_usage_csv,
     write_cost_data,
     write_problem,
@@ -57,7 +58,7 @@ from rombel.model.drill import DrillBook, Mark
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution, FitStatus
 from rombel.plan import warm_fit, warm_rehearsal
-from rombel.preflight import Finding, Grade, Situation, When, findings, gravest
+from rombel.preflight import Finding, Grade, Situation, When, exported_variants, findings, gravest
 from rombel.simulate.drilling import play_book
 from rombel.simulate.implied import with_implied
 from rombel.simulate.rehearsal import rehearse
@@ -107,9 +108,10 @@ def _parser() -> argparse.ArgumentParser:
     verify.add_argument("problem", type=Path)
     verify.add_argument("solution", type=Path, help="solution file (JSON, rombel-fit-solution/1)")
     verify.set_defaults(run=_check)
-    before = commands.add_parser("preflight", help="say what of a solution would fail or is risky, as far as it tells")
-    before.add_argument("problem", type=Path)
-    before.add_argument("solution", type=Path)
+    before = commands.add_parser("preflight", help="say what of a study or a solution would fail or is risky")
+    before.add_argument("file", type=Path, help="a study's file (JSON, rombel-study/1), or a problem with its solution")
+    before.add_argument("solution", type=Path, nargs="?", help="the solution, where the file is a problem")
+    before.add_argument("--variant", help="name of the study's variant; left out, its reference")
     before.add_argument("--json", action="store_true", help="findings as JSON, rombel-preflight/1")
     before.set_defaults(run=_preflight)
     drill = commands.add_parser("drill", help="play failures and changes on a solution")
@@ -331,13 +333,13 @@ def _bill(options: argparse.Namespace) -> int:
 
 
 def _preflight(options: argparse.Namespace) -> int:
-    problem, solution = read_problem(_read(options.problem)), read_solution(_read(options.solution))
-    at = Situation(survive=problem.survive_zone, zones=problem.zones, problem=problem, solution=solution)
+    at = _situation(options)
     found = findings(at)
     # What a rule of the fit forbids is no matter of opinion.
+    violations = () if at.problem is None or at.solution is None else check(at.problem, at.solution).violations
     broken = [
         Finding("fit.rule", Grade.STOP, When.JOINING, "fit", violation.rstrip("."), "Fit again.")
-        for violation in check(problem, solution).violations
+        for violation in violations
     ]
     found = [*broken, *found]
     if options.json:
@@ -347,6 +349,21 @@ def _preflight(options: argparse.Namespace) -> int:
         for each in found:
             print(f"{each.grade}: {each.text}, {each.when}. {each.fix}")
     return {Grade.STOP: 2, Grade.CARE: 1}.get(gravest(found) or Grade.NOTE, 0)
+
+
+def _situation(options: argparse.Namespace) -> Situation:
+    """Return what rules look at: of a variant of a study's file, or of a problem and its solution."""
+    if options.solution is not None:
+        problem, solution = read_problem(_read(options.file)), read_solution(_read(options.solution))
+        return Situation(survive=problem.survive_zone, zones=problem.zones, problem=problem, solution=solution)
+    variants = exported_variants(read_study_file(_read(options.file)))
+    wanted = [each for each in variants if (options.variant == each.name if options.variant else each.is_reference)]
+    if not wanted:
+        names = ", ".join(each.name for each in variants) or "none that can be judged"
+        raise refuse("study.variant", "--variant", "The study has no such variant.", f"It has {names}.")
+    if not wanted[0].planned:
+        print(f"{wanted[0].name} has no plan: rules that look at one are silent.", file=sys.stderr)
+    return wanted[0].situation
 
 
 def _plain(found: Finding) -> dict[str, str]:

@@ -31,8 +31,12 @@ from api.contract import RombelAPI
 from api.download import download
 from api.session import user_of
 from api.strict import StrictParser, StrictRenderer
+from api.study_file import read_study_text
+from handover.actions.import_study import ImportStudy
 from handover.files import HandoverFile, handover_file
+from handover.study_file import study_file
 from jobs.actions.stop_job import StopJob
+from rombel.formats import schema_text
 from runs.actions.start_run import StartRun
 from runs.queries import fit_by_id, run_by_id
 from studies.actions.change_variant import ChangeVariant
@@ -98,6 +102,24 @@ def list_studies(request: HttpRequest) -> Any:
 def create_study(request: HttpRequest, body: schemas.StudyIn) -> Any:
     """Create an empty study."""
     return Status(201, present.study(CreateStudy(user_of(request), body.name, body.organisation).run()))
+
+
+@studies.get("/studies/{study_id}/file.json", operation_id="getStudyFile", response=str)
+def get_study_file(request: HttpRequest, study_id: int) -> HttpResponse:
+    """Return a study whole as one file, to be opened anywhere."""
+    return download(*study_file(study_by_id(study_id), user_of(request)))
+
+
+@studies.post("/study-files", operation_id="importStudy", response={201: schemas.StudyOut})
+def import_study(request: HttpRequest, body: schemas.StudyFileIn) -> Any:
+    """Make a study of a file, whole or not at all."""
+    return Status(201, present.study(ImportStudy(user_of(request), read_study_text(body.text), body.name).run()))
+
+
+@studies.get("/study-file.schema.json", operation_id="getStudyFileSchema", response=str)
+def get_study_file_schema(request: HttpRequest) -> HttpResponse:
+    """Return the schema of a study's file."""
+    return download(schema_text("study-1"), "application/json", "study.schema.json")
 
 
 @studies.delete("/variants/{variant_id}", operation_id="deleteVariant", response={204: None})

@@ -98,7 +98,7 @@ def get_list_schema(request: HttpRequest) -> HttpResponse:
 @catalogue.get("/rates", operation_id="listRates", response=list[schemas.RateSheetOut])
 def list_rates(request: HttpRequest) -> Any:
     """List the sheets of rates, newest first."""
-    return [present.rate_sheet(row) for row in RateSheet.objects.order_by("-dated")]
+    return [present.rate_sheet(row) for row in RateSheet.objects.filter(of_file=False).order_by("-dated")]
 
 
 @catalogue.post("/rates", operation_id="stateRates", response={201: schemas.RateSheetOut})

@@ -88,6 +88,13 @@ class StudyIn(Body):
     organisation: Name = ""
 
 
+class StudyFileIn(Body):
+    """The text of a study's file, and what the study is to be called here (empty: as in the file)."""
+
+    text: Annotated[str, Field(max_length=24 * 2**20)]
+    name: Annotated[str, Field(max_length=120)] = ""
+
+
 class DeleteIn(Body):
     """The name of what is to be deleted, typed."""
 

@@ -18,7 +18,10 @@ class Provider(models.Model):
 
 
 class Edition(models.Model):
-    """A price list as taken on a day; studies keep the edition they were computed with."""
+    """A price list as taken on a day; studies keep the edition they were computed with.
+
+    ``of_file``: it came with a study's file, holds the regions of that study alone, and is offered to no other.
+    """
 
     provider = models.ForeignKey(Provider, on_delete=models.CASCADE, related_name="editions")
     dated = models.DateField()
@@ -28,6 +31,7 @@ class Edition(models.Model):
     taken_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
     carried_over = models.JSONField(default=list)
     network = models.JSONField(default=dict)
+    of_file = models.BooleanField(default=False)
 
     class Meta:
         """Oldest first; of one day, in the order taken."""
@@ -260,15 +264,22 @@ class Reading(Worked):
 
 
 class RateSheet(models.Model):
-    """What one unit of each currency is worth in the base, on a day; ``worth`` holds decimals as text."""
+    """What one unit of each currency is worth in the base, on a day; ``worth`` holds decimals as text.
 
-    dated = models.DateField(unique=True)
+    ``of_file``: it came with a study's file, and is that study's alone.
+    """
+
+    dated = models.DateField()
     base = models.CharField(max_length=3)
     worth = models.JSONField(default=dict)
     source = models.CharField(max_length=120, blank=True)
     stated_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
+    of_file = models.BooleanField(default=False)
 
     class Meta:
-        """Oldest first."""
+        """Oldest first; one of the house a day."""
 
-        ordering = ("dated",)
+        ordering = ("dated", "id")
+        constraints = (
+            models.UniqueConstraint(fields=("dated",), condition=models.Q(of_file=False), name="one_sheet_a_day"),
+        )

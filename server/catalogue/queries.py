@@ -26,7 +26,7 @@ def provider_by_id(provider_id: int) -> Provider:
 
 def newest_edition(provider: Provider) -> Edition | None:
     """Return the edition that counts today; None where nothing was taken yet."""
-    return provider.editions.last()
+    return provider.editions.filter(of_file=False).last()
 
 
 def edition_by_id(edition_id: int) -> Edition:
@@ -64,4 +64,4 @@ def reading_by_id(reading_id: int) -> Reading:
 
 def newest_rates() -> RateSheet | None:
     """Return the newest sheet of rates."""
-    return RateSheet.objects.last()
+    return RateSheet.objects.filter(of_file=False).last()

@@ -5,6 +5,7 @@ from importlib import import_module
 from pkgutil import iter_modules
 
 from rombel.preflight import rules as _rules
+from rombel.preflight.exported import ExportedVariant, exported_variants, situation_value
 from rombel.preflight.prerequisites import Prerequisite, prerequisites
 from rombel.preflight.rule import RULES, Finding, Grade, Mend, Rule, When
 from rombel.preflight.situation import Money, Plane, Situation
@@ -14,6 +15,7 @@ for _module in iter_modules(_rules.__path__):
 
 __all__ = [
     "RULES",
+    "ExportedVariant",
     "Finding",
     "Grade",
     "Mend",
@@ -23,9 +25,11 @@ __all__ = [
     "Rule",
     "Situation",
     "When",
+    "exported_variants",
     "findings",
     "gravest",
     "prerequisites",
+    "situation_value",
 ]
 
 

@@ -33,7 +33,7 @@ class StateRates(Action[RateSheet]):
             raise refuse(
                 "money.none", "worth", "No rate is stated.", "State what one unit of another currency is worth."
             )
-        if RateSheet.objects.filter(dated=day).exists():
+        if RateSheet.objects.filter(dated=day, of_file=False).exists():
             raise refuse("money.twice", "dated", f"Rates for {day} are stated already.", "State them for another day.")
         for code, text in self.worth.items():
             path = f"worth.{code}"

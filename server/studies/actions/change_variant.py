@@ -45,6 +45,15 @@ class ChangeVariant(Recording, OfVariant[None]):
     def execute(self) -> None:
         """Apply the fields as one edit."""
         before = variant_fields(self.variant)
+        after = self.checked()
+        self._deviations(after, Region.objects.filter(pk=after["region_id"] or 0).first())
+        change = Change(kind="variant", key=str(self.variant.pk), before=before, after=after)
+        words = ", ".join(sorted(key.removesuffix("_id").replace("_", " ") for key in self.fields))
+        self.recorded = record(self.variant.study, self.actor, f"{self.variant.name}: {words}", [change])
+
+    def checked(self) -> dict[str, Any]:
+        """Return every choice as it will be, of the right form and of what is sold; house rules are not looked at."""
+        before = variant_fields(self.variant)
         after = {**before, **self.fields}
         # What is not said of addresses and of the build stays: several forms write parts of it.
         after["addresses"] = {**before["addresses"], **self.fields.get("addresses", {})}
@@ -56,10 +65,7 @@ class ChangeVariant(Recording, OfVariant[None]):
         faults = list(self._faults(after, region))
         if faults:
             raise InputRefused(faults)
-        self._deviations(after, region)
-        change = Change(kind="variant", key=str(self.variant.pk), before=before, after=after)
-        words = ", ".join(sorted(key.removesuffix("_id").replace("_", " ") for key in self.fields))
-        self.recorded = record(self.variant.study, self.actor, f"{self.variant.name}: {words}", [change])
+        return after
 
     def _follow(self, region: Region | None, after: dict[str, Any]) -> None:
         """Let what belongs to a region follow to another: zones and tier that it has too, families that it sells."""

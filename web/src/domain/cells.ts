@@ -10,6 +10,8 @@ export interface Column {
   options?: string[]
   /** Whether it may be left empty. */
   optional?: boolean
+  /** What an empty cell means. */
+  empty?: string
   /** Share of the width, such as 1fr. */
   width: string
 }

@@ -26,7 +26,7 @@ const list = useTemplateRef('list')
 const box = useTemplateRef<HTMLElement>('box')
 const blank = (): Cells => Object.fromEntries(props.columns.map((column) => [column.name, '']))
 const shown = computed(() => [...(draft.value ?? props.rows), ...(props.mayEdit ? [blank()] : [])].map((row, key) => ({ row, key })))
-const template = computed(() => `${props.columns.map((column) => column.width).join(' ')} 16px`)
+const template = computed(() => `${props.columns.map((column) => column.width).join(' ')} 24px`)
 const half = (key: number): string[] => {
   const row = shown.value[key]?.row
   return draft.value && row && !isBlank(row) ? lacking(row, props.columns) : []
@@ -87,6 +87,8 @@ async function move(key: number, column: string, by: number): Promise<void> {
           <span v-for="(column, place) in columns" :key="column.name" role="cell">
             <input
               :value="row[column.name]"
+              :title="row[column.name]"
+              :placeholder="key < shown.length - 1 || !mayEdit ? column.empty : ''"
               :list="column.options ? `${name} ${column.name}` : undefined"
               :data-cell="`${key} ${column.name}`"
               :aria-label="`${column.title}, row ${key + 1} of ${name}`"
@@ -101,15 +103,17 @@ async function move(key: number, column: string, by: number): Promise<void> {
               @keydown.up.prevent="move(key, column.name, -1)"
             />
           </span>
-          <button
-            v-if="mayEdit && key < shown.length - 1"
-            type="button"
-            class="plain-button quiet"
-            :aria-label="`remove row ${key + 1} of ${name}`"
-            @click="remove(key)"
-          >
-            ×
-          </button>
+          <span role="cell">
+            <button
+              v-if="mayEdit && key < shown.length - 1"
+              type="button"
+              class="plain-button quiet remove"
+              :aria-label="`remove row ${key + 1} of ${name}`"
+              @click="remove(key)"
+            >
+              ×
+            </button>
+          </span>
         </div>
       </template>
     </NVirtualList>
@@ -150,6 +154,10 @@ input {
   border: 0;
   padding: 2px 3px;
   font-variant-numeric: tabular-nums;
+}
+.remove {
+  min-width: 24px;
+  min-height: 24px;
 }
 input:focus {
   outline: 1.5px solid var(--petrol);

@@ -20,13 +20,13 @@ const FIELDS: [Field, string, string][] = [
   ['version_nodes', 'oldest nodes today', '1.29'],
 ]
 const MATCH = [
-  { name: 'what', title: 'what', width: '1fr' },
+  { name: 'what', title: 'what', width: '0.8fr' },
   { name: 'one', title: 'here', width: '1fr', optional: true },
   { name: 'other', title: 'there', width: '1fr', optional: true },
 ]
 const NEEDED = [
   { name: 'what', title: 'what', width: '1fr' },
-  { name: 'zones', title: 'zones that have it, empty: all', width: '1.2fr', optional: true },
+  { name: 'zones', title: 'zones that have it', width: '1.2fr', optional: true, empty: 'all' },
 ]
 const stated = computed<StatedBuild>(() => props.bench.variant.build)
 const asks = computed(() => props.bench.provider_asks)

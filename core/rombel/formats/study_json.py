@@ -1,0 +1,45 @@
+"""A study's file: its form, which is checked before its parts are read."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from typing import Any, TypeVar
+
+from rombel.errors import InputRefused, refuse
+from rombel.formats._json import load_strict, validate
+
+FORMAT = "rombel-study/1"
+
+T = TypeVar("T")
+
+
+def read_study_file(text: str) -> dict[str, Any]:
+    """Return the JSON values of a study's file; its form is checked, its parts are checked by whoever reads them.
+
+    Raises
+    ------
+    InputRefused
+        With every fault: broken text, another format or version of it, keys that are not known, values of the wrong kind.
+
+    """
+    value = load_strict(text)
+    stated = value.get("format") if isinstance(value, Mapping) else None
+    if isinstance(stated, str) and stated.startswith("rombel-study/") and stated != FORMAT:
+        raise refuse(
+            "study.version",
+            "format",
+            f"The file is of version {stated.removeprefix('rombel-study/')[:20]}, this program reads version 1.",
+            "Export it again with a program of this version, or bring this one up to date.",
+        )
+    validate(value, "study-1")
+    return dict(value)
+
+
+def within(path: str, read: Callable[..., T], *given: Any) -> T:
+    """Return what a part of a file states; its faults are told with their place in the whole."""
+    try:
+        return read(*given)
+    except InputRefused as refused:
+        faults = [replace(fault, path=f"{path}.{fault.path}".rstrip(".")) for fault in refused.faults]
+        raise InputRefused(faults) from None

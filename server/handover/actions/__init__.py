@@ -1,0 +1,1 @@
+"""Actions on files of studies."""
