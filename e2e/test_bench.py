@@ -813,3 +813,29 @@ class TestPreflight(BrowserCase):
         expect(page.get_by_text("the control plane has one member")).to_be_hidden()
         start.get_by_role("link", name="Look there").first.click()
         expect(page).to_have_url(re.compile("/demand"))
+
+
+class TestStudyFile(BrowserCase):
+    def test_a_study_goes_out_as_a_file_and_comes_in_under_another_name(self) -> None:
+        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
+        self.work()
+        page = self.open("planner")
+        with page.expect_download() as started:
+            page.get_by_role("link", name="Small as a file").click()
+        path = started.value.path()
+        chosen = page.get_by_label("a study’s file", exact=True)
+        chosen.set_input_files(
+            {"name": "half.json", "mimeType": "application/json", "buffer": path.read_bytes()[:2000]}
+        )
+        expect(page.get_by_text("This is not JSON")).to_be_visible()
+        chosen.set_input_files({"name": "small.json", "mimeType": "application/json", "buffer": path.read_bytes()})
+        expect(page.get_by_text("There is already a study 'Small'.")).to_be_visible()
+        # The file is still at hand; only the name is asked.
+        page.get_by_label("name that the study has here").fill("Small, brought in")
+        page.get_by_role("button", name="Bring it in under this name").click()
+        expect(page).to_have_url(re.compile("/fit"))
+        expect(page.get_by_text("Small, brought in")).to_be_visible()
+        # Its plan came along and counts.
+        expect(page.get_by_role("heading", name="No fit yet")).to_be_hidden()
+        self.assertTrue(all("422" in error for error in self.errors), self.errors)
+        self.assertEqual((self.serious(page), self.outside), ([], []))

@@ -836,7 +836,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/studies/files": {
+    "/api/study-files": {
         parameters: {
             query?: never;
             header?: never;

@@ -16,6 +16,15 @@ export function useDeleteStudy() {
   })
 }
 
+/** Make a study of a file; a name where it has to have another one here. */
+export function useImportStudy() {
+  const queries = useQueryClient()
+  return useMutation({
+    mutationFn: async (body: Schemas['StudyFileIn']) => taken(await client.POST('/api/study-files', { body })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.studies() }),
+  })
+}
+
 export function useCreateStudy() {
   const queries = useQueryClient()
   return useMutation({

@@ -9,6 +9,7 @@ import { useSignedIn } from '../composables/useSignedIn'
 import DeleteDialog from '../ui/DeleteDialog.vue'
 import FaultList from '../ui/FaultList.vue'
 import RombMark from '../ui/RombMark.vue'
+import BringStudy from './studies/BringStudy.vue'
 
 const router = useRouter()
 const person = useSignedIn()
@@ -58,6 +59,7 @@ function reference(study: { variants: { id: number; is_reference: boolean }[] })
           <th class="number">replicas</th>
           <th>variants</th>
           <th>made</th>
+          <th><span class="unseen">as a file</span></th>
           <th v-if="mayEdit"><span class="unseen">delete</span></th>
         </tr>
       </thead>
@@ -79,6 +81,7 @@ function reference(study: { variants: { id: number; is_reference: boolean }[] })
           <td class="quiet">
             {{ new Date(study.created_at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' }) }}
           </td>
+          <td><a :href="`/api/studies/${study.id}/file.json`" download :aria-label="`${study.name} as a file`">as a file</a></td>
           <td v-if="mayEdit">
             <NButton size="tiny" quaternary :aria-label="`Delete ${study.name}`" @click="doomed = study">Delete…</NButton>
           </td>
@@ -90,6 +93,7 @@ function reference(study: { variants: { id: number; is_reference: boolean }[] })
       <NInput v-model:value="title" placeholder="name of a new study" :input-props="{ 'aria-label': 'Name of a new study' }" />
       <NButton type="primary" attr-type="submit" :disabled="!title.trim()" :loading="create.isPending.value">Create a study</NButton>
     </form>
+    <BringStudy v-if="mayEdit" />
     <FaultList v-if="create.error.value" :faults="(create.error.value as Problem).faults ?? []" :title="create.error.value.message" />
     <FaultList v-if="remove.error.value" :faults="(remove.error.value as Problem).faults ?? []" :title="remove.error.value.message" />
     <DeleteDialog
