@@ -49,9 +49,15 @@ def study(row: Study) -> dict[str, Any]:
         "listed": row.running_id is not None,
         "workloads": len(workloads),
         "replicas": sum(entry.replicas for entry in workloads),
-        "variants": [{"id": v.pk, "name": v.name, "is_reference": v.is_reference} for v in row.variants.all()],
+        "variants": [variant_ref(entry) for entry in row.variants.all()],
         "created_at": row.created_at,
     }
+
+
+def variant_ref(row: Variant) -> dict[str, Any]:
+    """Return a variant in a list."""
+    own = {name: getattr(row, name) for name in ("name", "is_reference", "note")}
+    return {"id": row.pk, "came_from": row.came_from_id, **own}
 
 
 def workload(row: Workload, growth_percent: int) -> dict[str, Any]:

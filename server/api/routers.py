@@ -18,6 +18,7 @@ from api import (
     problems,
     routers_addresses,
     routers_availability,
+    routers_comparison,
     routers_demand,
     routers_inquiry,
     routers_ledger,
@@ -37,14 +38,15 @@ from handover.files import HandoverFile, handover_file
 from handover.study_file import study_file
 from jobs.actions.stop_job import StopJob
 from rombel.formats import schema_text
+from runs.actions.copy_variant import CopyVariant
 from runs.actions.start_run import StartRun
 from runs.queries import fit_by_id, run_by_id
+from studies.actions.arrange_variant import ArrangeVariant, RemoveVariant
 from studies.actions.change_variant import ChangeVariant
 from studies.actions.create_study import CreateStudy
-from studies.actions.create_variant import CreateVariant
-from studies.actions.delete import DeleteVariant
 from studies.actions.edit_demand import EditDemand
 from studies.actions.step_edits import StepEdits
+from studies.actions.take_over_change import TakeOverChange
 from studies.queries import all_studies, study_by_id, variant_by_id
 
 api = RombelAPI(
@@ -122,10 +124,25 @@ def get_study_file_schema(request: HttpRequest) -> HttpResponse:
     return download(schema_text("study-1"), "application/json", "study.schema.json")
 
 
-@studies.delete("/variants/{variant_id}", operation_id="deleteVariant", response={204: None})
-def delete_variant(request: HttpRequest, variant_id: int, body: schemas.DeleteIn) -> Any:
-    """Delete a variant that is not the reference; its name must be typed."""
-    DeleteVariant(user_of(request), variant_by_id(variant_id), body.name).run()
+@studies.delete("/variants/{variant_id}", operation_id="removeVariant", response={204: None})
+def remove_variant(request: HttpRequest, variant_id: int) -> Any:
+    """Take a variant that is not the reference out of its study; undo brings it back."""
+    RemoveVariant(user_of(request), variant_by_id(variant_id)).run()
+    return Status(204, None)
+
+
+@studies.patch("/variants/{variant_id}/arrangement", operation_id="arrangeVariant", response={204: None})
+def arrange_variant(request: HttpRequest, variant_id: int, body: schemas.ArrangeIn) -> Any:
+    """Set name, note or place of a variant, or make it the reference."""
+    ArrangeVariant(user_of(request), variant_by_id(variant_id), body.dict(exclude_unset=True)).run()
+    return Status(204, None)
+
+
+@studies.post("/variants/{variant_id}/changes", operation_id="takeOverChange", response={204: None})
+def take_over_change(request: HttpRequest, variant_id: int, body: schemas.TakeOverIn) -> Any:
+    """Bring to a variant what was changed in another one of its study."""
+    variant, source = variant_by_id(variant_id), variant_by_id(body.source_id)
+    TakeOverChange(user_of(request), variant, {}, body.why, source, tuple(body.only)).run()
     return Status(204, None)
 
 
@@ -137,8 +154,8 @@ def get_bench(request: HttpRequest, variant_id: int) -> Any:
 
 @studies.post("/variants/{variant_id}/copies", operation_id="copyVariant", response={201: schemas.VariantRef})
 def copy_variant(request: HttpRequest, variant_id: int, body: schemas.VariantIn) -> Any:
-    """Copy a variant under another name."""
-    return Status(201, CreateVariant(user_of(request), variant_by_id(variant_id), body.name).run())
+    """Copy a variant with its plan under another name."""
+    return Status(201, present.variant_ref(CopyVariant(user_of(request), variant_by_id(variant_id), body.name).run()))
 
 
 @studies.patch("/variants/{variant_id}", operation_id="changeVariant", response={204: None})
@@ -223,3 +240,4 @@ api.add_router("", routers_ledger.ledger)
 api.add_router("", routers_addresses.addresses)
 api.add_router("", routers_preflight.preflight)
 api.add_router("", routers_availability.availability)
+api.add_router("", routers_comparison.comparison)

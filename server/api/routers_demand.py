@@ -26,7 +26,7 @@ from jobs.actions.stop_job import StopJob
 from rombel.formats import Mapped, write_demand_csv
 from rombel.usage import Definition, GrowthParams, SizingPolicy, Trend
 from studies.actions.change_study import ChangeStudy
-from studies.actions.delete import DeleteStudy
+from studies.actions.delete_study import DeleteStudy
 from studies.actions.follow_usage import FollowUsage
 from studies.actions.hand_text import HandText
 from studies.actions.read_usage import ReadUsage

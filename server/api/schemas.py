@@ -61,6 +61,8 @@ class VariantRef(Schema):
     id: int
     name: str
     is_reference: bool
+    note: str
+    came_from: int | None
 
 
 class StudyOut(Schema):
@@ -155,6 +157,23 @@ class BeyondIn(Body):
     switch_s: Annotated[float, Field(ge=0, le=86_400)] = 900
     lag_s: Annotated[float, Field(ge=0, le=86_400)] = 30
     first_percent: Annotated[int, Field(ge=1, le=99)] | None = None
+
+
+class ArrangeIn(Body):
+    """Name, note, place among the variants (0 is the first), or whether it is the reference; what is left out stays."""
+
+    name: Annotated[str, Field(max_length=80)] = ""
+    note: Annotated[str, Field(max_length=400)] = ""
+    place: Annotated[int, Field(ge=0, le=1000)] = 0
+    is_reference: bool = False
+
+
+class TakeOverIn(Body):
+    """The variant whose change is taken over, which of its choices (none named: all), and why a house rule is left."""
+
+    source_id: int
+    only: Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=50)] = []
+    why: Annotated[str, Field(max_length=400)] = ""
 
 
 class FeeCount(Body):

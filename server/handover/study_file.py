@@ -66,7 +66,7 @@ def study_value(study: Study) -> dict[str, Any]:
         if study.running is None
         else {"origin": study.running.origin, "content": study.running.content},
         "usage": None if study.usage is None else _usage(study.usage),
-        "variants": [_variant(variant, places) for variant in variants],
+        "variants": [_variant(variant, places, {entry.pk: entry.name for entry in variants}) for variant in variants],
     }
 
 
@@ -104,7 +104,7 @@ def _used(variants: Iterable[Variant]) -> dict[int, tuple[Edition, set[str]]]:
     return used
 
 
-def _variant(variant: Variant, places: Mapping[int, int]) -> dict[str, Any]:
+def _variant(variant: Variant, places: Mapping[int, int], names: Mapping[int, str]) -> dict[str, Any]:
     def named(region: Region) -> dict[str, Any]:
         return {"price_list": places[region.edition_id], "name": region.name}
 
@@ -115,6 +115,8 @@ def _variant(variant: Variant, places: Mapping[int, int]) -> dict[str, Any]:
     return {
         "name": variant.name,
         "is_reference": variant.is_reference,
+        "note": variant.note,
+        "came_from": names.get(variant.came_from_id or 0),
         "region": None if variant.region is None else named(variant.region),
         "choices": choices,
         "other_regions": [named(region) for region in other_regions(variant)],

@@ -115,7 +115,8 @@ def _apply(study: Study, changes: list[Change], side: str) -> None:
     for change in changes:
         fields = change["before"] if side == "before" else change["after"]
         if change["kind"] == "variant":
-            study.variants.filter(pk=int(change["key"])).update(**(fields or {}))
+            # One that was taken out is brought back by undoing that.
+            Variant.every.filter(study=study, pk=int(change["key"])).update(**(fields or {}))
         elif change["kind"] == "study":
             Study.objects.filter(pk=study.pk).update(**(fields or {}))
         elif fields is None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from typing import ClassVar
 
 from django.db import models
 
@@ -52,8 +53,19 @@ def only_on_demand() -> list[str]:
     return ["on-demand"]
 
 
+class PresentVariants(models.Manager["Variant"]):
+    """Variants that were not taken out of their study."""
+
+    def get_queryset(self) -> models.QuerySet[Variant]:
+        """Return those that are there."""
+        return super().get_queryset().filter(removed_at=None)
+
+
 class Variant(models.Model):
-    """The same demand under other choices; no families listed: every one that is sold."""
+    """The same demand under other choices; no families listed: every one that is sold.
+
+    ``came_from`` is what it was copied from. One that was taken out stays with its fits, so that taking it out can be undone.
+    """
 
     study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="variants")
     name = models.CharField(max_length=80)
@@ -84,13 +96,21 @@ class Variant(models.Model):
     beside = models.JSONField(default=dict)
     addresses = models.JSONField(default=dict)
     build = models.JSONField(default=dict)
+    note = models.CharField(max_length=400, blank=True)
+    came_from = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, related_name="+")
+    removed_at = models.DateTimeField(null=True)
+
+    objects = PresentVariants()
+    every: ClassVar[models.Manager[Variant]] = models.Manager()
 
     class Meta:
-        """In the order they were made; one reference a study."""
+        """In the planner's order; one reference a study."""
 
-        ordering = ("position",)
+        ordering = ("position", "pk")
         constraints = (
-            models.UniqueConstraint(fields=("study", "name"), name="variant_once"),
+            models.UniqueConstraint(
+                fields=("study", "name"), condition=models.Q(removed_at=None), name="variant_named_once"
+            ),
             models.UniqueConstraint(fields=("study",), condition=models.Q(is_reference=True), name="one_reference"),
         )
 

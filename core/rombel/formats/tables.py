@@ -114,6 +114,11 @@ def write_shares_csv(by: str, shares: Iterable[tuple[str, Decimal]], currency: s
     return _csv([by, "amount", "currency"], ([name, amount, currency] for name, amount in shares), about)
 
 
+def write_comparison_csv(columns: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
+    """Return plans beside each other as CSV: figures, choices and what was asked otherwise, a column for each plan."""
+    return _csv(("part", "what", "unit", *columns), rows, {})
+
+
 def _csv(header: Sequence[str], rows: Iterable[Sequence[object]], about: About) -> str:
     out = io.StringIO(newline="")
     writer = csv.writer(out)

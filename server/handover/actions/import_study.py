@@ -82,6 +82,10 @@ class ImportStudy(Action[Study]):
         self._measurements()
         for place, stated in enumerate(value["variants"]):
             within(f"variants[{place}]", self._variant, stated, place, regions)
+        own_names = {variant.name: variant.pk for variant in self.study.variants.all()}
+        for stated in value["variants"]:
+            origin = own_names.get(stated.get("came_from") or "")
+            self.study.variants.filter(name=stated["name"].strip()).update(came_from_id=origin)
         # Reading it was no edit of anybody: there is nothing to undo.
         self.study.edits.all().delete()
         return self.study
@@ -190,6 +194,7 @@ class ImportStudy(Action[Study]):
             name=stated["name"].strip(),
             position=place,
             is_reference=stated.get("is_reference", False),
+            note=stated.get("note", ""),
         )
         after = within("choices", ChangeVariant(self.actor, variant_by_id(variant.pk), choices).checked)
         Variant.objects.filter(pk=variant.pk).update(**after)

@@ -1,4 +1,4 @@
-"""Copy a variant under another name."""
+"""Make a variant with the choices of another."""
 
 from __future__ import annotations
 
@@ -31,9 +31,10 @@ class CreateVariant(Action[Variant]):
         study, title = self.source.study, self.title.strip()
         if not title or study.variants.filter(name=title).exists():
             raise refuse("variant.twice", "name", f"'{title}' is empty or in use.", "Choose another name.")
-        position = max(study.variants.values_list("position", flat=True)) + 1
+        position = max(Variant.every.filter(study=study).values_list("position", flat=True)) + 1
         fields = {**variant_fields(self.source), "limits": self.source.limits}
-        self.made = Variant.objects.create(study=study, name=title, position=position, **fields)
+        own = {"name": title, "position": position, "came_from": self.source}
+        self.made = Variant.objects.create(study=study, **own, **fields)
         # Reasons for leaving a rule go along, as the choices do.
         for row in self.source.deviations.all():
             self.made.deviations.create(rule=row.rule, chosen=row.chosen, why=row.why, stated_by=row.stated_by)

@@ -887,10 +887,10 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Delete Variant
-         * @description Delete a variant that is not the reference; its name must be typed.
+         * Remove Variant
+         * @description Take a variant that is not the reference out of its study; undo brings it back.
          */
-        delete: operations["deleteVariant"];
+        delete: operations["removeVariant"];
         options?: never;
         head?: never;
         /**
@@ -898,6 +898,46 @@ export interface paths {
          * @description Set some choices of a variant.
          */
         patch: operations["changeVariant"];
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/arrangement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Arrange Variant
+         * @description Set name, note or place of a variant, or make it the reference.
+         */
+        patch: operations["arrangeVariant"];
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Over Change
+         * @description Bring to a variant what was changed in another one of its study.
+         */
+        post: operations["takeOverChange"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/variants/{variant_id}/bench": {
@@ -931,7 +971,7 @@ export interface paths {
         put?: never;
         /**
          * Copy Variant
-         * @description Copy a variant under another name.
+         * @description Copy a variant with its plan under another name.
          */
         post: operations["copyVariant"];
         delete?: never;
@@ -1743,6 +1783,66 @@ export interface paths {
          * @description State journeys, dependencies or failure figures.
          */
         patch: operations["statePromises"];
+        trace?: never;
+    };
+    "/api/studies/{study_id}/comparison": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description Return plans of a study beside each other, all told against the first; none stated: the reference and the next variant with a plan.
+         */
+        get: operations["compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/comparison.md": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Comparison Text
+         * @description Return the same as Markdown.
+         */
+        get: operations["getComparisonText"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/comparison.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Comparison File
+         * @description Return the same as CSV.
+         */
+        get: operations["getComparisonFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
 }
@@ -4750,6 +4850,16 @@ export interface components {
              * @description Whether it is the variant that others are compared with.
              */
             is_reference: boolean;
+            /**
+             * Note
+             * @description A note in words.
+             */
+            note: string;
+            /**
+             * Came From
+             * @description Number of the variant that it was copied from; null: of none that is there.
+             */
+            came_from: number | null;
         };
         /**
          * StudyIn
@@ -5388,6 +5498,59 @@ export interface components {
             stands?: {
                 [key: string]: number;
             };
+        };
+        /**
+         * ArrangeIn
+         * @description Name, note, place among the variants (0 is the first), or whether it is the reference; what is left out stays.
+         */
+        ArrangeIn: {
+            /**
+             * Name
+             * @description Name.
+             * @default
+             */
+            name?: string;
+            /**
+             * Note
+             * @description A note in words.
+             * @default
+             */
+            note?: string;
+            /**
+             * Place
+             * @description Place on the bench.
+             * @default 0
+             */
+            place?: number;
+            /**
+             * Is Reference
+             * @description Whether it is the variant that others are compared with.
+             * @default false
+             */
+            is_reference?: boolean;
+        };
+        /**
+         * TakeOverIn
+         * @description The variant whose change is taken over, which of its choices (none named: all), and why a house rule is left.
+         */
+        TakeOverIn: {
+            /**
+             * Source Id
+             * @description Number of the variant whose change is taken over.
+             */
+            source_id: number;
+            /**
+             * Only
+             * @description Choices that are taken over, by name; none named: all that were changed.
+             * @default []
+             */
+            only?: string[];
+            /**
+             * Why
+             * @description Why.
+             * @default
+             */
+            why?: string;
         };
         /**
          * AcceptedOut
@@ -10716,6 +10879,251 @@ export interface components {
              *     }
              */
             failures?: components["schemas"]["FailuresIn"];
+        };
+        /**
+         * AgainstOut
+         * @description What a plan has otherwise than the first: in sentences, what was asked, and nodes.
+         */
+        AgainstOut: {
+            /**
+             * Key
+             * @description Key by which it is addressed.
+             */
+            key: string;
+            /**
+             * Sentences
+             * @description What is otherwise than in the first plan, in sentences.
+             */
+            sentences: string[];
+            /**
+             * Inputs
+             * @description What was asked otherwise.
+             */
+            inputs: components["schemas"]["InputChangeOut"][];
+            /**
+             * Nodes
+             * @description Nodes: how many, or each of them.
+             */
+            nodes: components["schemas"]["NodeCountOut"][];
+        };
+        /**
+         * ChoiceOut
+         * @description A choice that differs, and its value in each plan; an empty one: it states none.
+         */
+        ChoiceOut: {
+            /**
+             * Field
+             * @description The choice, as it is changed.
+             */
+            field: string;
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Values
+             * @description Its value in each plan; empty: it states none.
+             */
+            values: string[];
+        };
+        /**
+         * ColumnOut
+         * @description A plan of a comparison, with its nodes by instance type, purchase and zone; what runs has neither variant nor plan.
+         */
+        ColumnOut: {
+            /**
+             * Key
+             * @description Key by which it is addressed.
+             */
+            key: string;
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Variant Id
+             * @description Number of the variant; null: it has none.
+             */
+            variant_id: number | null;
+            /**
+             * Fit Id
+             * @description The fit that it is about; null: none.
+             */
+            fit_id: number | null;
+            /**
+             * Computed At
+             * @description When it was computed; null: it was not.
+             */
+            computed_at: string | null;
+            /**
+             * Is Current
+             * @description Whether it is of the variant as it stands.
+             */
+            is_current: boolean;
+            /**
+             * Nodes
+             * @description Nodes: how many, or each of them.
+             */
+            nodes: components["schemas"]["NodeCountOut"][];
+        };
+        /**
+         * ComparisonOut
+         * @description Plans of a study beside each other, all told against the first.
+         */
+        ComparisonOut: {
+            /**
+             * Study Id
+             * @description The study; null: none.
+             */
+            study_id: number;
+            /**
+             * Study Name
+             * @description Name of the study.
+             */
+            study_name: string;
+            /**
+             * Currency
+             * @description Currency, ISO 4217 code.
+             */
+            currency: string;
+            /**
+             * Variants
+             * @description The study's variants.
+             */
+            variants: components["schemas"]["VariantRef"][];
+            /**
+             * Columns
+             * @description Columns of the file: how each is read.
+             */
+            columns: components["schemas"]["ColumnOut"][];
+            /**
+             * Against
+             * @description What each plan has otherwise than the first.
+             */
+            against: components["schemas"]["AgainstOut"][];
+            /**
+             * Figures
+             * @description Failure rates and times, each with where it is from.
+             */
+            figures: components["schemas"]["FigureLineOut"][];
+            /**
+             * Choices
+             * @description What was chosen otherwise costs: types, zones, kinds of purchase, what stays idle, decimal text, in the study's currency.
+             */
+            choices: components["schemas"]["ChoiceOut"][];
+            /**
+             * Offered
+             * @description What can be compared: newest plans of variants, what runs, earlier plans.
+             */
+            offered: components["schemas"]["OfferedOut"][];
+        };
+        /**
+         * FigureLineOut
+         * @description A line of figures, one a plan as decimal text (null: not known), and which plans have the best.
+         */
+        FigureLineOut: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Unit
+             * @description The unit that the price is for.
+             * @enum {string}
+             */
+            unit: "money" | "percent" | "minutes" | "count";
+            /**
+             * Values
+             * @description The figure of each plan, decimal text; null: not known.
+             */
+            values: (string | null)[];
+            /**
+             * Best
+             * @description Level that costs least: nodes, or money an hour on demand.
+             */
+            best: number[];
+        };
+        /**
+         * InputChangeOut
+         * @description What is asked otherwise than of the first plan; an empty value: there is none.
+         */
+        InputChangeOut: {
+            /**
+             * Group
+             * @description The group of workloads.
+             * @enum {string}
+             */
+            group: "promises" | "limits" | "demand" | "supply";
+            /**
+             * What
+             * @description What it is about.
+             */
+            what: string;
+            /**
+             * Before
+             * @description The value before.
+             */
+            before: string;
+            /**
+             * After
+             * @description The value afterwards.
+             */
+            after: string;
+            /**
+             * Words
+             * @description In words.
+             */
+            words: string;
+        };
+        /**
+         * NodeCountOut
+         * @description So many nodes of a pool in a zone; beside the first plan: so many more, or (below 0) fewer.
+         */
+        NodeCountOut: {
+            /**
+             * Instance Type
+             * @description Name of the instance type.
+             */
+            instance_type: string;
+            /**
+             * Purchase
+             * @description How nodes are bought: on-demand, interruptible or committed.
+             */
+            purchase: string;
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
+            zone: string;
+            /**
+             * Count
+             * @description How many.
+             */
+            count: number;
+        };
+        /**
+         * OfferedOut
+         * @description What can be compared.
+         */
+        OfferedOut: {
+            /**
+             * Key
+             * @description Key by which it is addressed.
+             */
+            key: string;
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Computed At
+             * @description When it was computed; null: it was not.
+             */
+            computed_at: string | null;
         };
     };
     responses: never;
@@ -18305,7 +18713,7 @@ export interface operations {
             };
         };
     };
-    deleteVariant: {
+    removeVariant: {
         parameters: {
             query?: never;
             header?: never;
@@ -18315,11 +18723,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DeleteIn"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description No Content */
             204: {
@@ -18469,6 +18873,311 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["VariantChange"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    arrangeVariant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The variant. */
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangeIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    takeOverChange: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same request sent again with the same key within a day is done once. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description The variant. */
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeOverIn"];
             };
         };
         responses: {
@@ -25457,6 +26166,462 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    compare: {
+        parameters: {
+            query?: {
+                /** @description Keys of the plans: v and a variant, f and a fit, or running. */
+                of?: string[];
+            };
+            header?: never;
+            path: {
+                /** @description The study. */
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getComparisonText: {
+        parameters: {
+            query?: {
+                /** @description Keys of the plans: v and a variant, f and a fit, or running. */
+                of?: string[];
+            };
+            header?: never;
+            path: {
+                /** @description The study. */
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getComparisonFile: {
+        parameters: {
+            query?: {
+                /** @description Keys of the plans: v and a variant, f and a fit, or running. */
+                of?: string[];
+            };
+            header?: never;
+            path: {
+                /** @description The study. */
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
             };
             /** @description The request is cut off, or its address or key is none. */
             400: {

@@ -1,0 +1,74 @@
+"""Plans beside each other as they are sent."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import asdict
+from decimal import Decimal
+from typing import Any
+
+from api.present import variant_ref
+from rombel.comparison import ZoneChange
+from rombel.model.fit_problem import OfferKey
+from runs.comparing import Against, Column, Comparison, Figure
+
+
+def shown_comparison(found: Comparison) -> dict[str, Any]:
+    """Return a comparison as it is sent."""
+    return {
+        "study_id": found.study.pk,
+        "study_name": found.study.name,
+        "currency": found.study.currency,
+        "variants": [variant_ref(row) for row in found.study.variants.all()],
+        "columns": [_column(column) for column in found.columns],
+        "against": [_against(each) for each in found.against],
+        "figures": [
+            {"name": line.name, "unit": line.unit, "values": figure_texts(line), "best": line.best}
+            for line in found.figures
+        ],
+        "choices": [{"field": field, "name": name, "values": values} for field, name, values in found.choices],
+        "offered": [{"key": key, "name": name, "computed_at": at} for key, name, at in found.offered],
+    }
+
+
+def figure_texts(line: Figure) -> list[str | None]:
+    """Return the figures of a line as decimal text."""
+    return [
+        None if value is None else format(Decimal(repr(value)) if isinstance(value, float) else Decimal(value), "f")
+        for value in line.values
+    ]
+
+
+def _column(column: Column) -> dict[str, Any]:
+    return {
+        "key": column.key,
+        "name": column.name,
+        "variant_id": column.variant.pk if column.variant else None,
+        "fit_id": column.fit.pk if column.fit else None,
+        "computed_at": column.fit.created_at if column.fit else None,
+        "is_current": column.is_current,
+        "nodes": _counts(column.side.nodes),
+    }
+
+
+def _counts(nodes: Mapping[OfferKey, int]) -> list[dict[str, Any]]:
+    return [
+        {"instance_type": name, "purchase": str(purchase), "zone": zone, "count": count}
+        for (name, purchase, zone), count in sorted(nodes.items())
+    ]
+
+
+def _against(each: Against) -> dict[str, Any]:
+    return {
+        "key": each.column.key,
+        "sentences": list(each.sentences),
+        "inputs": [asdict(change) for change in each.inputs],
+        "nodes": [entry for change in each.zones for entry in _changed(change)],
+    }
+
+
+def _changed(change: ZoneChange) -> list[dict[str, Any]]:
+    return [
+        {"instance_type": name, "purchase": purchase, "zone": change.zone, "count": count}
+        for (name, purchase), count in change.nodes.items()
+    ]

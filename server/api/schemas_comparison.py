@@ -1,0 +1,92 @@
+"""Plans beside each other as they are sent."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+
+from ninja import Schema
+
+from api.schemas import VariantRef
+
+
+class ColumnOut(Schema):
+    """A plan of a comparison, with its nodes by instance type, purchase and zone; what runs has neither variant nor plan."""
+
+    key: str
+    name: str
+    variant_id: int | None
+    fit_id: int | None
+    computed_at: datetime | None
+    is_current: bool
+    nodes: list[NodeCountOut]
+
+
+class NodeCountOut(Schema):
+    """So many nodes of a pool in a zone; beside the first plan: so many more, or (below 0) fewer."""
+
+    instance_type: str
+    purchase: str
+    zone: str
+    count: int
+
+
+class InputChangeOut(Schema):
+    """What is asked otherwise than of the first plan; an empty value: there is none."""
+
+    group: Literal["promises", "limits", "demand", "supply"]
+    what: str
+    before: str
+    after: str
+    words: str
+
+
+class AgainstOut(Schema):
+    """What a plan has otherwise than the first: in sentences, what was asked, and nodes."""
+
+    key: str
+    sentences: list[str]
+    inputs: list[InputChangeOut]
+    nodes: list[NodeCountOut]
+
+
+class FigureLineOut(Schema):
+    """A line of figures, one a plan as decimal text (null: not known), and which plans have the best."""
+
+    name: str
+    unit: Literal["money", "percent", "minutes", "count"]
+    values: list[str | None]
+    best: list[int]
+
+
+class ChoiceOut(Schema):
+    """A choice that differs, and its value in each plan; an empty one: it states none."""
+
+    field: str
+    name: str
+    values: list[str]
+
+
+class OfferedOut(Schema):
+    """What can be compared."""
+
+    key: str
+    name: str
+    computed_at: datetime | None
+
+
+class ComparisonOut(Schema):
+    """Plans of a study beside each other, all told against the first."""
+
+    study_id: int
+    study_name: str
+    currency: str
+    variants: list[VariantRef]
+    columns: list[ColumnOut]
+    against: list[AgainstOut]
+    figures: list[FigureLineOut]
+    choices: list[ChoiceOut]
+    offered: list[OfferedOut]
+
+
+ColumnOut.model_rebuild()

@@ -1,0 +1,334 @@
+"""Plans of a study beside each other: newest plans of variants, earlier ones, and what runs."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from decimal import Decimal
+from functools import cached_property
+from typing import Any
+
+from accounts.action import Missing
+from measured.adapt import running_of
+from rombel.comparison import InputChange, Side, ZoneChange, input_changes, told, zone_changes
+from rombel.errors import refuse
+from rombel.fit import FitSummary, summarise
+from rombel.model.drill import Mark
+from rombel.model.failure import budget_minutes
+from rombel.model.fit_problem import FitProblem, OfferKey, Purchase
+from rombel.model.quantity import HOURS_PER_MONTH
+from rombel.preflight import Finding, Grade
+from runs.availability import evaluation_in, world_of
+from runs.findings import Occasion, findings
+from runs.models import Fit, Question
+from runs.queries import WITHOUT_ANSWER, latest_plan, present_digest
+from runs.questions import QUESTIONS
+from runs.stored import stored_plan
+from studies.adapt import supply_of
+from studies.edits import variant_fields
+from studies.models import Study, Variant
+from studies.queries import variant_by_id
+
+MOST = 4
+"""More than four plans beside each other nobody reads."""
+MOST_TEXT = 160
+"""Characters of a choice's value that are shown; all of them are compared."""
+EARLIER = 6
+"""So many earlier plans of a variant are offered."""
+RUNNING = "running"
+
+
+@dataclass(frozen=True)
+class Column:
+    """One plan of a comparison, and what is looked at of it; what runs has neither variant nor plan.
+
+    ``key`` names it in an address: ``v3`` the newest plan of a variant, ``f7`` a certain plan, ``running`` what runs.
+    """
+
+    key: str
+    name: str
+    variant: Variant | None
+    fit: Fit | None
+    side: Side
+
+    @property
+    def problem(self) -> FitProblem | None:
+        """Return what was asked."""
+        return None if self.fit is None else stored_plan(self.fit)[0]
+
+    @cached_property
+    def summary(self) -> FitSummary | None:
+        """Return the plan in figures."""
+        return None if self.fit is None else summarise(*stored_plan(self.fit))
+
+    @cached_property
+    def found(self) -> list[Finding]:
+        """Return what pre-flight finds of it, as far as it is the variant's newest plan."""
+        return [] if self.variant is None or self.fit is None else findings(Occasion(self.variant, self.fit))
+
+    @cached_property
+    def is_current(self) -> bool:
+        """Return whether the plan is of the variant as it stands."""
+        return self.variant is None or (self.fit is not None and present_digest(self.variant)[0] == self.fit.digest)
+
+    @cached_property
+    def broken_drills(self) -> int | None:
+        """Return how many drills broke the plan; None: they were not played on it."""
+        if self.fit is None:
+            return None
+        row = self.fit.inquiries.filter(question=Question.DRILLS, job__status="done").last()
+        answer = None if row is None else QUESTIONS[Question.DRILLS].answer_of(row)
+        return None if answer is None else sum(result.mark == Mark.BROKEN for result in answer.results)
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """A line of figures, one a column (None: not known); ``less``: less is better, None: neither is."""
+
+    name: str
+    unit: str
+    values: Sequence[Decimal | float | None]
+    less: bool | None
+
+    @property
+    def best(self) -> list[int]:
+        """Return the columns with the best figure; none where all that are known are equal."""
+        known = [value for value in self.values if value is not None]
+        if self.less is None or len({*known}) < 2:
+            return []
+        wanted = min(known) if self.less else max(known)
+        return [place for place, value in enumerate(self.values) if value == wanted]
+
+
+@dataclass(frozen=True, slots=True)
+class Against:
+    """What a column has otherwise than the first one."""
+
+    column: Column
+    sentences: Sequence[str]
+    inputs: Sequence[InputChange]
+    zones: Sequence[ZoneChange]
+
+
+@dataclass(frozen=True, slots=True)
+class Comparison:
+    """Plans beside each other; all are told against the first."""
+
+    study: Study
+    columns: Sequence[Column]
+    against: Sequence[Against]
+    figures: Sequence[Figure]
+    choices: Sequence[tuple[str, str, Sequence[str]]]
+    offered: Sequence[tuple[str, str, datetime | None]]
+
+
+def compared(study: Study, keys: Sequence[str]) -> Comparison:
+    """Return plans of a study beside each other, in the order of their keys; none stated: the reference and the next variant with a plan.
+
+    Raises
+    ------
+    InputRefused
+        When there are more than four, or one twice.
+    Missing
+        When there is no such plan.
+
+    """
+    offered = list(_offered(study))
+    keys = list(keys) or [key for key, _, _ in offered if key.startswith("v")][:2]
+    if len(keys) > MOST or len({*keys}) < len(keys):
+        raise refuse("compare.keys", "of", f"At most {MOST} plans are compared, each once.", "Leave some out.")
+    columns = [_column(study, key) for key in keys]
+    if not columns:
+        raise Missing("There is no plan of this study yet.")
+    first, others = columns[0], columns[1:]
+    return Comparison(
+        study,
+        columns,
+        [_against(first, column) for column in others],
+        list(_figures(columns)),
+        list(_choices(columns)),
+        offered,
+    )
+
+
+def _offered(study: Study) -> Iterator[tuple[str, str, datetime | None]]:
+    """Yield the key and name of everything that can be compared, and when it was computed: the reference first."""
+    variants = sorted(study.variants.all(), key=lambda row: (not row.is_reference, row.position))
+    for variant in variants:
+        plan = latest_plan(variant)
+        if plan is not None:
+            yield f"v{variant.pk}", variant.name, plan.created_at
+    if study.running is not None:
+        yield RUNNING, "what runs", study.running.read_at
+    for variant in variants:
+        newest, seen = latest_plan(variant), set[Decimal]()
+        for fit in variant.fits.exclude(status__in=WITHOUT_ANSWER).order_by("-pk")[:40]:
+            # A run stores a quick answer and the whole one: of equal costs one is enough.
+            if newest and fit.pk != newest.pk and fit.cost_per_hour not in seen and len(seen) < EARLIER:
+                seen.add(fit.cost_per_hour)
+                yield f"f{fit.pk}", f"{variant.name}, {fit.created_at:%Y-%m-%d %H:%M}", fit.created_at
+
+
+def _column(study: Study, key: str) -> Column:
+    kind, number = key[:1], key[1:]
+    if key == RUNNING and study.running is not None:
+        return Column(key, "what runs", None, None, _running(study))
+    row: Fit | None = None
+    if kind == "v" and number.isdigit():
+        found = study.variants.filter(pk=int(number)).first()
+        row = None if found is None else latest_plan(found)
+    elif kind == "f" and number.isdigit():
+        plans = Fit.objects.filter(pk=int(number), variant__study=study, variant__removed_at=None)
+        row = plans.exclude(status__in=WITHOUT_ANSWER).select_related("stated").first()
+    if row is None:
+        raise Missing(f"This study has no plan '{key[:40]}'.")
+    variant = variant_by_id(row.variant_id)
+    name = variant.name if kind == "v" else f"{variant.name}, {row.created_at:%Y-%m-%d %H:%M}"
+    return Column(key, name, variant, row, _side(name, variant, row))
+
+
+def _side(name: str, variant: Variant, fit: Fit) -> Side:
+    at = Occasion(variant, fit)
+    nodes: Counter[OfferKey] = Counter()
+    for batch in at.nodes:
+        nodes[batch.offer] += batch.count
+    cost = (fit.cost_per_hour * HOURS_PER_MONTH + at.fees_per_month).quantize(Decimal("0.01"))
+    return Side(name, variant.study.currency, cost, nodes, _down(variant, fit))
+
+
+def _down(variant: Variant, fit: Fit) -> dict[str, float]:
+    """Return by journey the minutes a month for which it is down over a plan; those whose links do not stand in it are left out."""
+    world, _ = world_of(variant)
+    evaluation = evaluation_in(world, fit)
+    return {
+        journey.name: budget_minutes(evaluation.unavailability_of(journey)[0])
+        for journey in world.journeys
+        if not evaluation.missing(journey)
+    }
+
+
+def _running(study: Study) -> Side:
+    """Return what runs, at the reference's prices on demand; its cost is not known where a type is not sold there."""
+    running = running_of(study.running) if study.running else None
+    counts = {} if running is None else running.counts()
+    nodes = {(name, Purchase.ON_DEMAND, zone): count for (name, zone), count in counts.items()}
+    return Side("what runs", study.currency, _price_of(study, nodes), nodes)
+
+
+def _price_of(study: Study, nodes: Mapping[OfferKey, int]) -> Decimal | None:
+    reference = study.variants.filter(is_reference=True).first()
+    if reference is None or reference.region is None:
+        return None
+    sold = {
+        (entry.name, offer.purchase, offer.zone): offer.price_per_hour
+        for entry in supply_of(variant_by_id(reference.pk)).types
+        for offer in entry.offers
+    }
+    if any(key not in sold for key in nodes):
+        return None
+    hourly = sum((sold[key] * count for key, count in nodes.items()), Decimal(0))
+    return (hourly * HOURS_PER_MONTH).quantize(Decimal("0.01"))
+
+
+def _against(first: Column, other: Column) -> Against:
+    asked = [] if first.problem is None or other.problem is None else input_changes(first.problem, other.problem)
+    sentences = told(first.side, other.side, asked)
+    if first.problem is None or other.problem is None:
+        # What was asked of what runs is not known, so nothing is said of it.
+        sentences = [words for words in sentences if "two answers to one question" not in words]
+    return Against(other, sentences, asked, zone_changes(first.side, other.side))
+
+
+def _figures(columns: Sequence[Column]) -> Iterator[Figure]:
+    def line(name: str, unit: str, value: Callable[[Column], Any], less: bool | None = True) -> Figure:
+        return Figure(name, unit, [value(column) for column in columns], less)
+
+    def of_plan(value: Callable[[FitSummary], Any]) -> Callable[[Column], Any]:
+        return lambda column: None if column.summary is None else value(column.summary)
+
+    yield line("cost a month", "money", lambda column: column.side.cost)
+    yield line("above the floor", "percent", of_plan(lambda summary: 100 * summary.gap))
+    yield line("nodes", "count", lambda column: sum(column.side.nodes.values()), None)
+    yield line("pools", "count", lambda column: len({key[:2] for key in column.side.nodes}), None)
+    for name in sorted({name for column in columns for name in column.side.down}):
+        yield line(f"{name}, down a month", "minutes", lambda column, name=name: column.side.down.get(name))  # type: ignore[misc]
+    for resource, words in (("cpu_millicores", "CPU"), ("memory_bytes", "memory")):
+        free = of_plan(lambda summary, resource=resource: 100 * summary.room_left.get(resource, 0.0))
+        yield line(f"{words} left free", "percent", free, None)
+    for grade, words in ((Grade.STOP, "blockers"), (Grade.CARE, "warnings")):
+        yield line(
+            words,
+            "count",
+            lambda column, grade=grade: (  # type: ignore[misc]
+                None if column.fit is None else sum(each.grade is grade for each in column.found)
+            ),
+        )
+    yield line("drills that break it", "count", lambda column: column.broken_drills)
+
+
+def _choices(columns: Sequence[Column]) -> Iterator[tuple[str, str, Sequence[str]]]:
+    """Yield the choices that differ: the field, what it is, and its value in each column; what runs and earlier plans state none."""
+    stated = [_stated(column.variant) if column.key.startswith("v") and column.variant else None for column in columns]
+    names = sorted({name for own in stated if own for name in own})
+    for name in names:
+        values = ["" if own is None else own.get(name, "none") for own in stated]
+        if len({value for own, value in zip(stated, values, strict=True) if own is not None}) > 1:
+            field, _, part = name.partition(".")
+            words = _WORDS.get(field, field.replace("_", " "))
+            words += f", {part.replace('_', ' ')}" if part else ""
+            yield field, words, [_short(value) for value in values]
+
+
+def _short(text: str) -> str:
+    return text if len(text) <= MOST_TEXT else f"{text[:MOST_TEXT]}…"
+
+
+_WORDS = {
+    "region": "region",
+    "survive_zone": "loss of a zone is survived by",
+    "lost_nodes": "nodes that may be lost at once",
+    "survive_nodes": "loss of nodes is survived by",
+    "most_pools": "most pools",
+    "fewest_nodes_per_pool": "fewest nodes of a pool",
+    "fewest_nodes_per_zone": "fewest nodes of a pool in a zone",
+    "equal_zones": "as many nodes in every zone",
+    "headroom": "kept free on every node, percent",
+    "headroom_replicas": "room for more replicas",
+    "most_pods_per_node": "most pods on a node",
+    "purchases": "kinds of purchase",
+    "family_rules": "rules of families",
+    "control_plane_members": "members of the control plane",
+    "tier": "tier of the control plane",
+    "budget_per_month": "ceiling of cost",
+    "level": "level that is fitted",
+    "sizes": "sizes",
+    "beyond": "other regions",
+    "beside": "beside the nodes",
+}
+"""What choices are called beside each other; the others by their field."""
+
+
+def _stated(variant: Variant) -> dict[str, str]:
+    """Return every choice of a variant as text, those of several parts by part."""
+    fields = variant_fields(variant)
+    del fields["region_id"]
+    fields["region"] = None if variant.region is None else f"{variant.region.name} of {variant.region.edition.dated}"
+    found = {}
+    for name, value in fields.items():
+        if isinstance(value, dict):
+            found |= {f"{name}.{part}": _text(own) for part, own in value.items()}
+        else:
+            found[name] = _text(value)
+    return found
+
+
+def _text(value: Any) -> str:
+    if isinstance(value, dict):
+        return ", ".join(f"{name} {_text(own)}" for name, own in sorted(value.items()))
+    if isinstance(value, list):
+        return ", ".join(_text(own) for own in value) or "none"
+    if value in (None, "", False):
+        return "none"
+    return "yes" if value is True else str(value)
