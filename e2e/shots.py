@@ -18,7 +18,7 @@ def sign_in(page: Page, address: str) -> None:
     page.get_by_label("Name").fill("planner")
     page.get_by_label("Password").fill("mareel-line")
     page.get_by_role("button", name="Sign in").click()
-    page.get_by_role("link", name="Summer timetable").wait_for()
+    page.get_by_role("link", name="Summer timetable", exact=True).wait_for()
 
 
 def main(address: str, folder: Path, only: list[str]) -> None:
@@ -37,7 +37,7 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_label("Name").wait_for()
         sign_in(page, address)
         shot(page, "studies")
-        page.get_by_role("link", name="Summer timetable").click()
+        page.get_by_role("link", name="Summer timetable", exact=True).click()
         page.get_by_text("Why this, and what it costs").wait_for()
         bench = page.url
         page.get_by_text("Each is this study really fitted").wait_for(timeout=300_000)

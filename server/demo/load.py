@@ -132,6 +132,15 @@ BUILD = {
 """A build that would fail at minute 38: a capital letter in the certificate's domain, a minor skipped, cedar on another route table."""
 
 
+NOTES = {
+    "replicas standing": "what it costs to wait for no landing at all",
+    "no promise": "the cheapest there is, as a measure of what the promises cost",
+    "inner-firth, 5 pools": "the region that half of the crews would rather use",
+    "own racks": "asked for by finance in May",
+}
+"""What planners noted on variants."""
+
+
 def _house(lead: User) -> None:
     RuleSet.objects.create(
         survive_zone="landing",
@@ -169,8 +178,11 @@ def _summer(planner: User) -> None:
         ("own racks", yard, "landing", None, None),
         ("whole bill", north, "landing", None, None),
     )
+    reference = None
     for position, (name, region, survive, most_pools, fewest) in enumerate(choices):
         variant = Variant.objects.create(
+            note=NOTES.get(name, ""),
+            came_from=reference,
             study=study,
             name=name,
             position=position,
@@ -189,6 +201,7 @@ def _summer(planner: User) -> None:
             build=BUILD if name == "reference" else {},
             purchases=["on-demand", "interruptible"] if name == "no promise" else ["on-demand"],
         )
+        reference = reference or variant
         StartRun(planner, variant).run()
         if name == "whole bill":
             for year, month in (charges.CALM, charges.SURPRISING):

@@ -12,12 +12,12 @@ from typing import Any
 
 from accounts.action import Missing
 from measured.adapt import running_of
-from rombel.comparison import InputChange, Side, ZoneChange, input_changes, told, zone_changes
+from rombel.comparison import WAYS, InputChange, Side, ZoneChange, input_changes, told, zone_changes
 from rombel.errors import refuse
 from rombel.fit import FitSummary, summarise
 from rombel.model.drill import Mark
 from rombel.model.failure import budget_minutes
-from rombel.model.fit_problem import FitProblem, OfferKey, Purchase
+from rombel.model.fit_problem import FitProblem, OfferKey, Purchase, Survival
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.preflight import Finding, Grade
 from runs.availability import evaluation_in, world_of
@@ -38,6 +38,7 @@ MOST_TEXT = 160
 EARLIER = 6
 """So many earlier plans of a variant are offered."""
 RUNNING = "running"
+_NONE = "none"
 
 
 @dataclass(frozen=True)
@@ -210,7 +211,7 @@ def _down(variant: Variant, fit: Fit) -> dict[str, float]:
 
 
 def _running(study: Study) -> Side:
-    """Return what runs, at the reference's prices on demand; its cost is not known where a type is not sold there."""
+    """Return what runs, at the reference's prices on demand and with its fees; its cost is not known where a type is not sold there."""
     running = running_of(study.running) if study.running else None
     counts = {} if running is None else running.counts()
     nodes = {(name, Purchase.ON_DEMAND, zone): count for (name, zone), count in counts.items()}
@@ -229,7 +230,9 @@ def _price_of(study: Study, nodes: Mapping[OfferKey, int]) -> Decimal | None:
     if any(key not in sold for key in nodes):
         return None
     hourly = sum((sold[key] * count for key, count in nodes.items()), Decimal(0))
-    return (hourly * HOURS_PER_MONTH).quantize(Decimal("0.01"))
+    # The control plane, volumes and the study's own fees are paid whichever nodes run.
+    fees = Occasion(variant_by_id(reference.pk), latest_plan(reference)).fees_per_month
+    return (hourly * HOURS_PER_MONTH + fees).quantize(Decimal("0.01"))
 
 
 def _against(first: Column, other: Column) -> Against:
@@ -238,6 +241,7 @@ def _against(first: Column, other: Column) -> Against:
     if first.problem is None or other.problem is None:
         # What was asked of what runs is not known, so nothing is said of it.
         sentences = [words for words in sentences if "two answers to one question" not in words]
+        sentences.append("What runs is priced on demand, at the reference's price list and with its fees.")
     return Against(other, sentences, asked, zone_changes(first.side, other.side))
 
 
@@ -269,27 +273,31 @@ def _figures(columns: Sequence[Column]) -> Iterator[Figure]:
 
 
 def _choices(columns: Sequence[Column]) -> Iterator[tuple[str, str, Sequence[str]]]:
-    """Yield the choices that differ: the field, what it is, and its value in each column; what runs and earlier plans state none."""
+    """Yield the choices that differ: the field, what it is, and its value in each column; what runs and earlier plans state none.
+
+    Of a choice of several parts those that differ are told, as it is the whole that is taken over.
+    """
     stated = [_stated(column.variant) if column.key.startswith("v") and column.variant else None for column in columns]
-    names = sorted({name for own in stated if own for name in own})
-    for name in names:
-        values = ["" if own is None else own.get(name, "none") for own in stated]
-        if len({value for own, value in zip(stated, values, strict=True) if own is not None}) > 1:
-            field, _, part = name.partition(".")
-            words = _WORDS.get(field, field.replace("_", " "))
-            words += f", {part.replace('_', ' ')}" if part else ""
-            yield field, words, [_short(value) for value in values]
+    known = [own for own in stated if own is not None]
+    for field in known[0] if known else ():
+        parts = sorted({part for own in known for part in own[field]})
+        differing = [part for part in parts if len({own[field].get(part, _NONE) for own in known}) > 1]
+        if differing:
+            values = ["" if own is None else _value(own[field], differing) for own in stated]
+            yield field, _WORDS.get(field, field.removesuffix("_id").replace("_", " ")), values
 
 
-def _short(text: str) -> str:
+def _value(own: Mapping[str, str], parts: Sequence[str]) -> str:
+    told = [f"{part.replace('_', ' ')} {own[part]}".strip() for part in parts if own.get(part, _NONE) != _NONE]
+    text = "; ".join(told) or _NONE
     return text if len(text) <= MOST_TEXT else f"{text[:MOST_TEXT]}…"
 
 
 _WORDS = {
-    "region": "region",
-    "survive_zone": "loss of a zone is survived by",
+    "region_id": "region",
+    "survive_zone": "loss of a zone is survived",
     "lost_nodes": "nodes that may be lost at once",
-    "survive_nodes": "loss of nodes is survived by",
+    "survive_nodes": "loss of nodes is survived",
     "most_pools": "most pools",
     "fewest_nodes_per_pool": "fewest nodes of a pool",
     "fewest_nodes_per_zone": "fewest nodes of a pool in a zone",
@@ -310,25 +318,24 @@ _WORDS = {
 """What choices are called beside each other; the others by their field."""
 
 
-def _stated(variant: Variant) -> dict[str, str]:
-    """Return every choice of a variant as text, those of several parts by part."""
+def _stated(variant: Variant) -> dict[str, dict[str, str]]:
+    """Return every choice of a variant as text by part; those of one part have one without a name."""
     fields = variant_fields(variant)
-    del fields["region_id"]
-    fields["region"] = None if variant.region is None else f"{variant.region.name} of {variant.region.edition.dated}"
-    found = {}
-    for name, value in fields.items():
-        if isinstance(value, dict):
-            found |= {f"{name}.{part}": _text(own) for part, own in value.items()}
-        else:
-            found[name] = _text(value)
-    return found
+    region = variant.region
+    fields["region_id"] = None if region is None else f"{region.name}, prices of {region.edition.dated}"
+    for name in ("survive_zone", "survive_nodes"):
+        fields[name] = WAYS[Survival(fields[name])]
+    return {
+        name: {part: _text(own) for part, own in value.items()} if isinstance(value, dict) else {"": _text(value)}
+        for name, value in fields.items()
+    }
 
 
 def _text(value: Any) -> str:
     if isinstance(value, dict):
         return ", ".join(f"{name} {_text(own)}" for name, own in sorted(value.items()))
     if isinstance(value, list):
-        return ", ".join(_text(own) for own in value) or "none"
+        return ", ".join(_text(own) for own in value) or _NONE
     if value in (None, "", False):
-        return "none"
+        return _NONE
     return "yes" if value is True else str(value)

@@ -8,6 +8,12 @@ export const router = createRouter({
     { path: '/house', name: 'house', meta: { title: 'House rules' }, component: () => import('./views/House.vue') },
     { path: '/intake', name: 'intake', meta: { title: 'Intake' }, component: () => import('./views/IntakeDesk.vue') },
     {
+      path: '/studies/:study(\\d+)/variants',
+      name: 'variants',
+      meta: { title: 'Variants' },
+      component: () => import('./views/Variants.vue'),
+    },
+    {
       path: '/bench/:variant(\\d+)/:place(supply|targets|demand|fit|addresses|preflight|drills|rehearsal|ledger|handover)',
       name: 'bench',
       component: () => import('./views/Bench.vue'),

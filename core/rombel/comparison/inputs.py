@@ -170,10 +170,10 @@ def _demand(before: FitProblem, after: FitProblem) -> Iterator[InputChange]:
                 yield InputChange("demand", f"{shown}, {unit}", str(amounts[0]), str(amounts[1]), words)
         rules = [_rules(own) for own in (first, second)]
         for what in sorted(rules[0].keys() | rules[1].keys()):
-            values = [own.get(what, "free") for own in rules]
-            if values[0] != values[1]:
-                words = f"{shown}, {what}: {values[1]} in place of {values[0]}"
-                yield InputChange("demand", f"{shown}, {what}", *values, words)
+            then, since = (own.get(what, "free") for own in rules)
+            if then != since:
+                words = f"{shown}, {what}: {since} in place of {then}"
+                yield InputChange("demand", f"{shown}, {what}", then, since, words)
 
 
 def _amount(problem: FitProblem, row: Workload, resource: str) -> int:
@@ -202,7 +202,12 @@ def _supply(before: FitProblem, after: FitProblem) -> Iterator[InputChange]:
     kinds = [sorted({str(offer.purchase) for entry in side.values() for offer in entry.offers}) for side in sides]
     if kinds[0] != kinds[1]:
         first, second = (", ".join(own) for own in kinds)
-        yield InputChange("supply", "kinds of purchase", first, second, f"{second} may be bought and not {first}")
+        added, left = ([kind for kind in one if kind not in other] for one, other in (kinds[::-1], kinds))
+        said = [
+            f"{' and '.join(added)} may be bought too" if added else "",
+            f"{' and '.join(left)} may not" if left else "",
+        ]
+        yield InputChange("supply", "kinds of purchase", first, second, ", ".join(filter(None, said)))
     gone, new = (sorted(one.keys() - other.keys()) for one, other in (sides, sides[::-1]))
     if set(before.zones) & set(after.zones) and (gone or new):
         said = [f"{some(new)} can be had" if new else "", f"{some(gone)} cannot be had" if gone else ""]

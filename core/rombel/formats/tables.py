@@ -122,6 +122,6 @@ def write_comparison_csv(columns: Sequence[str], rows: Iterable[Sequence[object]
 def _csv(header: Sequence[str], rows: Iterable[Sequence[object]], about: About) -> str:
     out = io.StringIO(newline="")
     writer = csv.writer(out)
-    writer.writerow([*header, *about])
+    writer.writerow([guarded(cell) for cell in (*header, *about)])
     writer.writerows([guarded(cell) for cell in (*row, *about.values())] for row in rows)
     return out.getvalue()

@@ -52,7 +52,7 @@ CASES: list[tuple[FitProblem, str, str]] = [
     (with_row(2, request=(3, 1)), "demand", "shop/web requests 3 cpu and not 2"),
     (with_row(2, zone_skew=1), "demand", "shop/web, spread over zones: 1 in place of free"),
     (replace(PROBLEM, workloads=ROWS[1:]), "demand", "shop/api is gone"),
-    (sold(offers=(*OFFERS, Offer("amber", LESS, Decimal("0.3")))), "supply", "interruptible, on-demand may be bought and not on-demand"),
+    (sold(offers=(*OFFERS, Offer("amber", LESS, Decimal("0.3")))), "supply", "interruptible may be bought too"),
     (sold(offers=(Offer("amber", ON, Decimal(2)), OFFERS[1])), "supply", "1 offers are dearer"),
     (replace(PROBLEM, instance_types=TYPES[1:]), "supply", "auk cannot be had"),
 ]  # fmt: skip

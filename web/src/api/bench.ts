@@ -56,6 +56,7 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
         'actual',
         'addresses',
         'prerequisites',
+        'comparison',
       ),
     })
   const path = computed(() => ({ path: { variant_id: variant.value } }))
@@ -124,8 +125,7 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
     onSuccess: again,
   })
   const remove = useMutation({
-    mutationFn: async (typed: string) =>
-      taken(await client.DELETE('/api/variants/{variant_id}', { params: path.value, body: { name: typed } })),
+    mutationFn: async () => taken(await client.DELETE('/api/variants/{variant_id}', { params: path.value })),
     // The variant that is shown is gone: the others are asked for anew when they are opened, and this one never again.
     onSuccess: () => queries.invalidateQueries({ queryKey: keys.bench(), refetchType: 'none' }),
   })

@@ -8,6 +8,7 @@ export const keys = {
   person: () => ['person'] as const,
   house: () => ['house'] as const,
   studies: () => ['studies'] as const,
+  comparison: (...about: Part[]) => ['comparison', ...about] as const,
   regions: () => ['regions'] as const,
   providers: () => ['providers'] as const,
   rates: () => ['rates'] as const,

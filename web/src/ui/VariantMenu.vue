@@ -3,14 +3,12 @@ import { NButton, NInput, NPopover } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { BenchActions } from '../api/bench'
 import type { Bench, Problem } from '../api/client'
-import DeleteDialog from './DeleteDialog.vue'
 import FaultList from './FaultList.vue'
 
-/** The study's variants: choose one, copy the one that is shown, delete it. */
+/** The study's variants: choose one, copy the one that is shown, take it out. */
 const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
 const emit = defineEmits<{ variant: [id: number] }>()
 const open = ref(false)
-const doomed = ref(false)
 const name = ref('')
 const own = computed(() => props.bench.study.variants.find((entry) => entry.id === props.bench.variant.id))
 const reference = computed(() => props.bench.study.variants.find((entry) => entry.is_reference))
@@ -23,11 +21,9 @@ function choose(id: number): void {
 function copy(): void {
   props.actions.copy.mutate(name.value.trim(), { onSuccess: (made) => ((name.value = ''), choose(made.id)) })
 }
-function remove(typed: string): void {
-  props.actions.remove.mutate(typed, {
-    onSuccess: () => reference.value && choose(reference.value.id),
-    onSettled: () => (doomed.value = false),
-  })
+/** Take it out of the study; the reference is shown then, and undo brings it back. */
+function remove(): void {
+  props.actions.remove.mutate(undefined, { onSuccess: () => reference.value && choose(reference.value.id) })
 }
 </script>
 
@@ -50,6 +46,7 @@ function remove(typed: string): void {
       >
         {{ entry.name }} <span v-if="entry.is_reference" class="quiet">reference</span>
       </button>
+      <RouterLink :to="`/studies/${bench.study.id}/variants`" class="beside">Variants beside each other</RouterLink>
       <template v-if="mayEdit">
         <form class="copy" @submit.prevent="copy">
           <NInput
@@ -61,21 +58,13 @@ function remove(typed: string): void {
           />
           <NButton size="small" attr-type="submit" :disabled="!name.trim()" :loading="actions.copy.isPending.value">Copy this one</NButton>
         </form>
-        <p v-if="own?.is_reference" class="quiet">
-          This one is the reference, which the others are compared with: it goes only with the study.
-        </p>
-        <NButton v-else size="small" @click="((open = false), (doomed = true))">Delete this one</NButton>
+        <NButton v-if="!own?.is_reference" size="small" :loading="actions.remove.isPending.value" @click="remove"
+          >Take this one out</NButton
+        >
         <FaultList v-if="problem" :faults="problem.faults" :title="problem.message" />
       </template>
     </div>
   </NPopover>
-  <DeleteDialog
-    :name="doomed ? bench.variant.name : null"
-    what="Its fits and what was computed from them go with it; the study’s demand stays."
-    :busy="actions.remove.isPending.value"
-    @remove="remove"
-    @close="doomed = false"
-  />
 </template>
 
 <style scoped>
@@ -107,6 +96,9 @@ function remove(typed: string): void {
 }
 .entry:hover {
   background: var(--wash);
+}
+.beside {
+  padding: 3px 6px;
 }
 .copy {
   display: grid;

@@ -59,6 +59,7 @@ function reference(study: { variants: { id: number; is_reference: boolean }[] })
           <th class="number">replicas</th>
           <th>variants</th>
           <th>made</th>
+          <th><span class="unseen">variants beside each other</span></th>
           <th><span class="unseen">as a file</span></th>
           <th v-if="mayEdit"><span class="unseen">delete</span></th>
         </tr>
@@ -80,6 +81,11 @@ function reference(study: { variants: { id: number; is_reference: boolean }[] })
           </td>
           <td class="quiet">
             {{ new Date(study.created_at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' }) }}
+          </td>
+          <td>
+            <RouterLink :to="`/studies/${study.id}/variants`" :aria-label="`variants of ${study.name} beside each other`"
+              >beside each other</RouterLink
+            >
           </td>
           <td><a :href="`/api/studies/${study.id}/file.json`" download :aria-label="`${study.name} as a file`">as a file</a></td>
           <td v-if="mayEdit">
