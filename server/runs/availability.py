@@ -10,9 +10,10 @@ from rombel.availability.improvements import Improvement, improvements
 from rombel.errors import Fault
 from rombel.inquiry import World
 from rombel.model.demand import Demand
-from rombel.model.failure import FailureData
+from rombel.model.failure import FailureData, budget_minutes
 from rombel.model.journey import Dependency, Journey, blocks_of, read_chain, show_chain
-from runs.models import Fit
+from runs.inputs import promises_of
+from runs.models import Downtime, Fit
 from runs.stored import stored_plan
 from studies.adapt import dependencies_of, failures_of, journeys_of, plane_of, sized_rows
 from studies.models import Variant
@@ -61,6 +62,27 @@ def unpacked(stored: PackedWorld) -> World:
 def evaluation_in(world: World, fit: Fit) -> Evaluation:
     """Return the tables from which every journey over a fit is read."""
     return world.evaluation(*stored_plan(fit))
+
+
+def downtime_over(variant: Variant, fit: Fit, rows: str = "") -> dict[str, float]:
+    """Return by journey the minutes a month for which it is down over a plan; those whose links do not stand in it are left out.
+
+    It is computed once for a plan and what is promised; ``rows`` is the fingerprint of the study's rows, where it is known.
+    """
+    inputs = promises_of(variant, rows)
+    known = fit.downtimes.filter(inputs=inputs).first()
+    if known is not None:
+        return dict(known.minutes)
+    world, _ = world_of(variant)
+    evaluation = evaluation_in(world, fit)
+    found = {
+        journey.name: budget_minutes(evaluation.unavailability_of(journey)[0])
+        for journey in world.journeys
+        if not evaluation.missing(journey)
+    }
+    # Two who ask at once compute it both, and keep it once.
+    Downtime.objects.bulk_create([Downtime(fit=fit, inputs=inputs, minutes=found)], ignore_conflicts=True)
+    return found
 
 
 def ways_of(world: World, fit: Fit, name: str) -> list[Improvement]:

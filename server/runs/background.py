@@ -19,6 +19,7 @@ from rombel.formats import read_problem, read_solution, write_solution
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution, FitStatus
 from runs.actions.ask import Ask
+from runs.availability import downtime_over
 from runs.choosing import chosen
 from runs.models import Fit, Inquiry, Question, Run
 from runs.queries import WITHOUT_ANSWER, near_answers, other_answers
@@ -116,6 +117,7 @@ class Fitting(Kind[FitGiven, Computed]):
         made = Fit.objects.filter(run__job=job).order_by("pk").last()
         if made is None or made.status == "stopped" or is_superseded(made.run):
             return
+        downtime_over(made.variant, made)
         # The one who asked may have lost the role meanwhile.
         if job.asked_by is None or job.asked_by.role not in Ask.roles:
             return

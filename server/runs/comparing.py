@@ -7,26 +7,29 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Any
+
+from django.db.models import prefetch_related_objects
 
 from accounts.action import Missing
 from measured.adapt import running_of
 from rombel.comparison import WAYS, InputChange, Side, ZoneChange, input_changes, told, zone_changes
 from rombel.errors import refuse
 from rombel.fit import FitSummary, summarise
+from rombel.model.demand import Demand
 from rombel.model.drill import Mark
-from rombel.model.failure import budget_minutes
 from rombel.model.fit_problem import FitProblem, OfferKey, Purchase, Survival
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.preflight import Finding, Grade
-from runs.availability import evaluation_in, world_of
+from runs.availability import downtime_over
 from runs.findings import Occasion, findings
+from runs.inputs import stated_rows
 from runs.models import Fit, Question
 from runs.queries import WITHOUT_ANSWER, latest_plan, present_digest
 from runs.questions import QUESTIONS
 from runs.stored import stored_plan
-from studies.adapt import supply_of
+from studies.adapt import demand_rows, supply_of
 from studies.edits import variant_fields
 from studies.models import Study, Variant
 from studies.queries import variant_by_id
@@ -53,6 +56,7 @@ class Column:
     variant: Variant | None
     fit: Fit | None
     side: Side
+    occasion: Occasion | None = None
 
     @property
     def problem(self) -> FitProblem | None:
@@ -67,7 +71,7 @@ class Column:
     @cached_property
     def found(self) -> list[Finding]:
         """Return what pre-flight finds of it, as far as it is the variant's newest plan."""
-        return [] if self.variant is None or self.fit is None else findings(Occasion(self.variant, self.fit))
+        return [] if self.occasion is None else findings(self.occasion)
 
     @cached_property
     def is_current(self) -> bool:
@@ -140,7 +144,11 @@ def compared(study: Study, keys: Sequence[str]) -> Comparison:
     keys = list(keys) or [key for key, _, _ in offered if key.startswith("v")][:2]
     if len(keys) > MOST or len({*keys}) < len(keys):
         raise refuse("compare.keys", "of", f"At most {MOST} plans are compared, each once.", "Leave some out.")
-    columns = [_column(study, key) for key in keys]
+    # Rows are the study's: read once for all of its variants.
+    prefetch_related_objects([study], "workloads")
+    rows = demand_rows(study)
+    stated = stated_rows(study)
+    columns = [_column(study, key, rows, stated) for key in keys]
     if not columns:
         raise Missing("There is no plan of this study yet.")
     first, others = columns[0], columns[1:]
@@ -172,7 +180,7 @@ def _offered(study: Study) -> Iterator[tuple[str, str, datetime | None]]:
                 yield f"f{fit.pk}", f"{variant.name}, {fit.created_at:%Y-%m-%d %H:%M}", fit.created_at
 
 
-def _column(study: Study, key: str) -> Column:
+def _column(study: Study, key: str, rows: list[Demand], stated: str) -> Column:
     kind, number = key[:1], key[1:]
     if key == RUNNING and study.running is not None:
         return Column(key, "what runs", None, None, _running(study))
@@ -187,27 +195,18 @@ def _column(study: Study, key: str) -> Column:
         raise Missing(f"This study has no plan '{key[:40]}'.")
     variant = variant_by_id(row.variant_id)
     name = variant.name if kind == "v" else f"{variant.name}, {row.created_at:%Y-%m-%d %H:%M}"
-    return Column(key, name, variant, row, _side(name, variant, row))
+    variant.study = study
+    at = Occasion(variant, row)
+    at.rows = rows
+    return Column(key, name, variant, row, _side(name, at, row, stated), at)
 
 
-def _side(name: str, variant: Variant, fit: Fit) -> Side:
-    at = Occasion(variant, fit)
+def _side(name: str, at: Occasion, fit: Fit, stated: str) -> Side:
     nodes: Counter[OfferKey] = Counter()
     for batch in at.nodes:
         nodes[batch.offer] += batch.count
     cost = (fit.cost_per_hour * HOURS_PER_MONTH + at.fees_per_month).quantize(Decimal("0.01"))
-    return Side(name, variant.study.currency, cost, nodes, _down(variant, fit))
-
-
-def _down(variant: Variant, fit: Fit) -> dict[str, float]:
-    """Return by journey the minutes a month for which it is down over a plan; those whose links do not stand in it are left out."""
-    world, _ = world_of(variant)
-    evaluation = evaluation_in(world, fit)
-    return {
-        journey.name: budget_minutes(evaluation.unavailability_of(journey)[0])
-        for journey in world.journeys
-        if not evaluation.missing(journey)
-    }
+    return Side(name, at.variant.study.currency, cost, nodes, downtime_over(at.variant, fit, stated))
 
 
 def _running(study: Study) -> Side:
@@ -257,19 +256,24 @@ def _figures(columns: Sequence[Column]) -> Iterator[Figure]:
     yield line("nodes", "count", lambda column: sum(column.side.nodes.values()), None)
     yield line("pools", "count", lambda column: len({key[:2] for key in column.side.nodes}), None)
     for name in sorted({name for column in columns for name in column.side.down}):
-        yield line(f"{name}, down a month", "minutes", lambda column, name=name: column.side.down.get(name))  # type: ignore[misc]
+        yield line(f"{name}, down a month", "minutes", partial(_down, name))
     for resource, words in (("cpu_millicores", "CPU"), ("memory_bytes", "memory")):
-        free = of_plan(lambda summary, resource=resource: 100 * summary.room_left.get(resource, 0.0))
-        yield line(f"{words} left free", "percent", free, None)
+        yield line(f"{words} left free", "percent", of_plan(partial(_free, resource)), None)
     for grade, words in ((Grade.STOP, "blockers"), (Grade.CARE, "warnings")):
-        yield line(
-            words,
-            "count",
-            lambda column, grade=grade: (  # type: ignore[misc]
-                None if column.fit is None else sum(each.grade is grade for each in column.found)
-            ),
-        )
+        yield line(words, "count", partial(_found, grade))
     yield line("drills that break it", "count", lambda column: column.broken_drills)
+
+
+def _down(journey: str, column: Column) -> float | None:
+    return column.side.down.get(journey)
+
+
+def _free(resource: str, summary: FitSummary) -> float:
+    return 100 * summary.room_left.get(resource, 0.0)
+
+
+def _found(grade: Grade, column: Column) -> int | None:
+    return None if column.fit is None else sum(each.grade is grade for each in column.found)
 
 
 def _choices(columns: Sequence[Column]) -> Iterator[tuple[str, str, Sequence[str]]]:

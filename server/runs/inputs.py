@@ -9,7 +9,7 @@ from house.models import present_rules
 from rombel.model.beside import Per
 from studies.adapt import FIELDS
 from studies.edits import variant_fields
-from studies.models import Variant
+from studies.models import Study, Variant
 
 _ON_NODES = (Per.VCPU, Per.NODE, Per.ZONE)
 """Fees that are part of what a fit minimises; the others are billed on top."""
@@ -18,6 +18,21 @@ _ON_NODES = (Per.VCPU, Per.NODE, Per.ZONE)
 def digest_of(text: str) -> str:
     """Return the SHA-256 fingerprint of a text."""
     return hashlib.sha256(text.encode()).hexdigest()
+
+
+def stated_rows(study: Study) -> str:
+    """Return the fingerprint of a study's rows as the database has them, but for what they send."""
+    # Reading them into values would take longer than the fingerprint saves.
+    rows = list(study.workloads.values_list(*(name for name in FIELDS if name != "traffic")))
+    return digest_of(json.dumps(rows, default=str))
+
+
+def promises_of(variant: Variant, rows: str = "") -> str:
+    """Return the fingerprint of everything that availability over a plan is computed from, beside the plan; ``rows``: as ``stated_rows`` has it."""
+    study, rules = variant.study, present_rules()
+    stated = (study.journeys, study.dependencies, study.failures, rules.pk, variant.sizes, variant.zones)
+    plane = (variant.control_plane_members, variant.tier, variant.region_id)
+    return digest_of(json.dumps((rows or stated_rows(study), stated, plane), default=str))
 
 
 def inputs_of(variant: Variant) -> str:

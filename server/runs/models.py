@@ -80,6 +80,22 @@ class Fit(models.Model):
         return self.stated.text
 
 
+class Downtime(models.Model):
+    """How long journeys are down over a plan, under certain promises; neither ever changes, and the tables behind it take a while.
+
+    ``inputs`` is the fingerprint of what is promised; ``minutes`` a month, by journey.
+    """
+
+    fit = models.ForeignKey(Fit, on_delete=models.CASCADE, related_name="downtimes")
+    inputs = models.CharField(max_length=64)
+    minutes = models.JSONField()
+
+    class Meta:
+        """One for each."""
+
+        constraints = (models.UniqueConstraint(fields=("fit", "inputs"), name="downtime_once"),)
+
+
 class Question(models.TextChoices):
     """What can be asked of a variant beside its fit."""
 

@@ -98,14 +98,16 @@ class TestPreflight(WorkerCase):
         self.assertNotIn("done", self.variant.build["done"]["credentials"])
 
     def test_what_the_provider_asks_is_judged_and_what_it_loses_of_ranges_counts(self) -> None:
-        edition = self.variant.region.edition
+        region = self.variant.region
+        assert region is not None
+        edition = region.edition
         edition.versions.all().delete()
         edition.versions.create(version="1.31", ends=date(2020, 1, 1))
         type(edition).objects.filter(pk=edition.pk).update(
             network={"lost_per_range": 7, "one_route_table": True, "longest_name": 5, "name_prefix": "s"}
         )
         edition.quotas.all().delete()
-        edition.quotas.create(region=self.variant.region.name, name="all vCPUs", most=100_000, unit="vcpu")
+        edition.quotas.create(region=region.name, name="all vCPUs", most=100_000, unit="vcpu")
         self.assertEqual(self.send(self.client, "post", f"{self.path}/runs").status_code, 201)
         self.work()
         build = {"version_to": "1.31", "cluster": "summer", "route_tables": {"amber": "one", "birch": "two"}}

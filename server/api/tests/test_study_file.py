@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from api.tests.base import WorkerCase
-from catalogue.models import Edition, Provider, RateSheet
+from catalogue.models import Edition, Provider, RateSheet, Region
 from catalogue.queries import newest_edition, newest_rates
 from jobs.asking import done_job
 from measured.models import UsageSeries, UsageSet
@@ -41,8 +41,7 @@ class TestStudyFile(WorkerCase):
         )
         Study.objects.filter(pk=self.study.pk).update(usage=usage, rates=newest_rates())
         Variant.objects.filter(pk=self.variant.pk).update(families=["auk"])
-        name = self.study.workloads.first()
-        chain = f"{name.namespace}/{name.name}"
+        chain = "{}/{}".format(*self.study.workloads.values_list("namespace", "name")[0])
         outside = {"name": "harbour", "availability": "99.9", "repair_s": 60.0, "reach": "outside", "zone": ""}
         journeys = {"journeys": [{"name": "buy", "target": "99.9", "chain": chain}], "dependencies": [outside]}
         build = {"version_to": "1.31", "needed": [{"what": "images", "zones": ["amber"]}]}
@@ -56,7 +55,7 @@ class TestStudyFile(WorkerCase):
             self.assertLess(answer.status_code, 300, answer.content)
         self.work()
         other = self.study.variants.get(name="another")
-        beyond = {"region_ids": [self.variant.region_id, Edition.objects.get(currency="GBP").regions.first().pk]}
+        beyond = {"region_ids": [self.variant.region_id, Region.objects.get(name="yard").pk]}
         self.send(self.client, "patch", f"/variants/{other.pk}", {"beyond": beyond})
         bench = self.client.get(f"/api/variants/{self.variant.pk}/bench").json()
         open_one = next(each for each in bench["findings"] if each["level"] != "stop")

@@ -38,7 +38,8 @@ class ArrangeVariant(Recording, OfVariant[None]):
         """Apply them, or refuse them with every fault."""
         variant, faults = self.variant, list[Fault]()
         others = list(variant.study.variants.exclude(pk=variant.pk))
-        after = {key: self.fields[key].strip() for key in ("name", "note") if key in self.fields}
+        texts = ("name", "note")
+        after: dict[str, Any] = {key: self.fields[key].strip() for key in texts if key in self.fields}
         if after.get("name", "x") == "":
             faults.append(Fault("variant.name", "name", "The variant has no name.", "Type a name."))
         if after.get("name") in {other.name for other in others}:
