@@ -9,12 +9,13 @@ from accounts.models import Role
 from house.models import RuleSet
 from rombel.preflight import Grade, Mend
 from runs.findings import Occasion, findings
+from studies.models import AcceptedFinding
 
 
 def shown_findings(at: Occasion) -> Iterator[dict[str, Any]]:
     """Yield every finding of a variant, the gravest first."""
     said = {
-        (row.code, row.text): {"why": row.why, "who": row.accepted_by.shown_name, "at": row.accepted_at}
+        (row.code, row.text): {"why": row.why, "who": _who(row), "at": row.accepted_at}
         for row in at.variant.accepted_findings.select_related("accepted_by")
     }
     known = findings(at)
@@ -34,6 +35,12 @@ def shown_findings(at: Occasion) -> Iterator[dict[str, Any]]:
             "accepted_by": _accepted_by(found.grade, at.stated_rules),
             "mend": None if found.mend is None else _mend(found.mend, keys),
         }
+
+
+def _who(row: AcceptedFinding) -> str:
+    """Return who accepted a finding; of what came with a file, who said so elsewhere too."""
+    own = row.accepted_by.shown_name
+    return f"{own}, as {row.said_by} did elsewhere" if row.said_by else own
 
 
 def _accepted_by(grade: Grade, rules: RuleSet) -> str:

@@ -122,11 +122,21 @@ def _variant(variant: Variant, places: Mapping[int, int], names: Mapping[int, st
         "other_regions": [named(region) for region in other_regions(variant)],
         "limits": variant.limits,
         "deviations": [
-            {"rule": row.rule, "chosen": row.chosen, "why": row.why, **_said(row.stated_by, row.stated_at)}
+            {
+                "rule": row.rule,
+                "chosen": row.chosen,
+                "why": row.why,
+                **_said(row.said_by or row.stated_by.username, row.stated_at),
+            }
             for row in variant.deviations.select_related("stated_by")
         ],
         "accepted": [
-            {"code": row.code, "text": row.text, "why": row.why, **_said(row.accepted_by, row.accepted_at)}
+            {
+                "code": row.code,
+                "text": row.text,
+                "why": row.why,
+                **_said(row.said_by or row.accepted_by.username, row.accepted_at),
+            }
             for row in variant.accepted_findings.select_related("accepted_by")
         ],
         "fit": None if plan is None else _fit(plan, variant),
@@ -134,8 +144,8 @@ def _variant(variant: Variant, places: Mapping[int, int], names: Mapping[int, st
     }
 
 
-def _said(by: User, at: datetime) -> dict[str, str]:
-    return {"by": by.username, "at": at.isoformat(timespec="seconds")}
+def _said(by: str, at: datetime) -> dict[str, str]:
+    return {"by": by, "at": at.isoformat(timespec="seconds")}
 
 
 def _fit(plan: Fit, variant: Variant) -> dict[str, Any]:

@@ -38,6 +38,7 @@ MOST = 4
 """More than four plans beside each other nobody reads."""
 MOST_TEXT = 160
 """Characters of a choice's value that are shown; all of them are compared."""
+MOST_LOOKED_AT = 40
 EARLIER = 6
 """So many earlier plans of a variant are offered."""
 RUNNING = "running"
@@ -70,7 +71,7 @@ class Column:
 
     @cached_property
     def found(self) -> list[Finding]:
-        """Return what pre-flight finds of it, as far as it is the variant's newest plan."""
+        """Return what pre-flight finds of it."""
         return [] if self.occasion is None else findings(self.occasion)
 
     @cached_property
@@ -165,19 +166,30 @@ def compared(study: Study, keys: Sequence[str]) -> Comparison:
 def _offered(study: Study) -> Iterator[tuple[str, str, datetime | None]]:
     """Yield the key and name of everything that can be compared, and when it was computed: the reference first."""
     variants = sorted(study.variants.all(), key=lambda row: (not row.is_reference, row.position))
+    # Without their texts, which nobody reads here.
+    plans = {
+        variant.pk: [
+            (pk, at, cost)
+            for pk, at, cost, status in variant.fits.order_by("-run_id", "-pk").values_list(
+                "pk", "created_at", "cost_per_hour", "status"
+            )[:MOST_LOOKED_AT]
+            if status not in WITHOUT_ANSWER
+        ]
+        for variant in variants
+    }
     for variant in variants:
-        plan = latest_plan(variant)
-        if plan is not None:
-            yield f"v{variant.pk}", variant.name, plan.created_at
+        if plans[variant.pk] and latest_plan(variant) is not None:
+            yield f"v{variant.pk}", variant.name, plans[variant.pk][0][1]
     if study.running is not None:
         yield RUNNING, "what runs", study.running.read_at
     for variant in variants:
-        newest, seen = latest_plan(variant), set[Decimal]()
-        for fit in variant.fits.exclude(status__in=WITHOUT_ANSWER).order_by("-pk")[:40]:
-            # A run stores a quick answer and the whole one: of equal costs one is enough.
-            if newest and fit.pk != newest.pk and fit.cost_per_hour not in seen and len(seen) < EARLIER:
-                seen.add(fit.cost_per_hour)
-                yield f"f{fit.pk}", f"{variant.name}, {fit.created_at:%Y-%m-%d %H:%M}", fit.created_at
+        own = plans[variant.pk]
+        # A run stores a quick answer and the whole one: of equal costs one is enough.
+        seen = {own[0][2]} if own else set()
+        for pk, at, cost in own[1:]:
+            if cost not in seen and len(seen) <= EARLIER:
+                seen.add(cost)
+                yield f"f{pk}", f"{variant.name}, {at:%Y-%m-%d %H:%M}", at
 
 
 def _column(study: Study, key: str, rows: list[Demand], stated: str) -> Column:
@@ -185,10 +197,10 @@ def _column(study: Study, key: str, rows: list[Demand], stated: str) -> Column:
     if key == RUNNING and study.running is not None:
         return Column(key, "what runs", None, None, _running(study))
     row: Fit | None = None
-    if kind == "v" and number.isdigit():
+    if kind == "v" and number.isdecimal():
         found = study.variants.filter(pk=int(number)).first()
         row = None if found is None else latest_plan(found)
-    elif kind == "f" and number.isdigit():
+    elif kind == "f" and number.isdecimal():
         plans = Fit.objects.filter(pk=int(number), variant__study=study, variant__removed_at=None)
         row = plans.exclude(status__in=WITHOUT_ANSWER).select_related("stated").first()
     if row is None:
@@ -273,7 +285,8 @@ def _free(resource: str, summary: FitSummary) -> float:
 
 
 def _found(grade: Grade, column: Column) -> int | None:
-    return None if column.fit is None else sum(each.grade is grade for each in column.found)
+    # What a variant states beside its plan is of today, and says nothing of an earlier plan.
+    return sum(each.grade is grade for each in column.found) if column.key.startswith("v") else None
 
 
 def _choices(columns: Sequence[Column]) -> Iterator[tuple[str, str, Sequence[str]]]:

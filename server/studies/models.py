@@ -159,7 +159,10 @@ class Workload(models.Model):
 
 
 class StatedDeviation(models.Model):
-    """Why a variant leaves a house rule: who said so, when, and the value it was said of."""
+    """Why a variant leaves a house rule: who said so, when, and the value it was said of.
+
+    ``said_by``: who said it elsewhere, where it came with a study's file; whoever brought that stands for it here.
+    """
 
     variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="deviations")
     rule = models.CharField(max_length=40)
@@ -167,6 +170,7 @@ class StatedDeviation(models.Model):
     why = models.CharField(max_length=400)
     stated_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     stated_at = models.DateTimeField(auto_now_add=True)
+    said_by = models.CharField(max_length=150, blank=True)
 
     class Meta:
         """Oldest first; the last of a rule counts."""
@@ -175,7 +179,10 @@ class StatedDeviation(models.Model):
 
 
 class AcceptedFinding(models.Model):
-    """A finding of pre-flight that somebody accepted, with the words it had; in other words it is another finding."""
+    """A finding of pre-flight that somebody accepted, with the words it had; in other words it is another finding.
+
+    ``said_by`` as above.
+    """
 
     variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="accepted_findings")
     code = models.CharField(max_length=40)
@@ -183,6 +190,7 @@ class AcceptedFinding(models.Model):
     why = models.CharField(max_length=400)
     accepted_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     accepted_at = models.DateTimeField(auto_now_add=True)
+    said_by = models.CharField(max_length=150, blank=True)
 
     class Meta:
         """Each once."""

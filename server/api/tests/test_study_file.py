@@ -19,7 +19,7 @@ from jobs.asking import done_job
 from measured.models import UsageSeries, UsageSet
 from rombel.cli import main
 from runs.models import Fit
-from studies.models import Study, Variant
+from studies.models import AcceptedFinding, Study, Variant
 
 
 class TestStudyFile(WorkerCase):
@@ -100,6 +100,21 @@ class TestStudyFile(WorkerCase):
         # What came with a file takes no day from the house.
         Provider.objects.filter(editions=None).delete()
         RateSheet.objects.create(dated=date(2026, 6, 1), worth={"GBP": "1.2"})
+
+    def test_a_name_in_a_file_accepts_nothing_by_itself(self) -> None:
+        self.fill()
+        value = self.exported(self.study)
+        accepted = value["variants"][0]["accepted"]
+        accepted[0]["by"] = "lead"
+        self.assertEqual(self.bring(value, "By a planner").status_code, 201)
+        kept = AcceptedFinding.objects.get(variant__study__name="By a planner")
+        self.assertEqual((kept.accepted_by.username, kept.said_by), ("planner", "lead"))
+        self.assertEqual(self.exported(Study.objects.get(name="By a planner"))["variants"][0]["accepted"], accepted)
+        self.send(self.signed_in("lead"), "patch", "/house", {"care_accepted_by": "lead"})
+        for role, count in (("planner", 0), ("lead", 1)):
+            self.assertEqual(self.bring(value, f"Brought by the {role}", role).status_code, 201)
+            found = AcceptedFinding.objects.filter(variant__study__name=f"Brought by the {role}")
+            self.assertEqual(found.count(), count)
 
     def test_pre_flight_of_the_file_says_what_the_bench_says(self) -> None:
         self.fill()

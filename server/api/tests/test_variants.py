@@ -104,6 +104,17 @@ class TestVariants(WorkerCase):
         self.assertEqual(self.send(self.client, "post", take, {"source_id": other.pk}).status_code, 204)
         third.refresh_from_db()
         self.assertEqual(third.survive_zone, "none")
+        # A choice that the source does not state is taken away; what is done for the build stays its own.
+        stated = {
+            "addresses": {"parent": "10.0.0.0/8"},
+            "build": {"cluster": "summer", "done": {"credentials": {"done": True}}},
+        }
+        self.send(self.client, "patch", f"/variants/{third.pk}", stated)
+        taken = {"source_id": other.pk, "only": ["addresses", "build"]}
+        self.assertEqual(self.send(self.client, "post", take, taken).status_code, 204)
+        third.refresh_from_db()
+        self.assertEqual((third.addresses, third.build), ({}, {"done": {"credentials": {"done": True}}}))
+        self.undo()
         for only in (["colour"], ["name"]):
             self.assertEqual(
                 self.send(self.client, "post", take, {"source_id": other.pk, "only": only}).status_code, 422

@@ -11,11 +11,12 @@ from typing import Any, ClassVar
 from django.utils import timezone
 
 from accounts.action import Action
-from accounts.models import User
+from accounts.models import Role
 from catalogue.adapt import price_list_of, store_edition
 from catalogue.models import Edition, Provider, RateSheet, Region
 from handover.study_file import SERIES_PARTS, USAGE_PARTS, only_regions
 from handover.study_reading import Faults, moment_of, price_lists_of, rows_of, running_in, series_in
+from house.models import present_rules
 from jobs.asking import done_job
 from measured.adapt import store_listing
 from measured.models import UsageSeries, UsageSet
@@ -45,8 +46,8 @@ class ImportStudy(Action[Study]):
     """Make a study of a file's values, whose form and choices were checked.
 
     Price lists that are here already are used; others become editions that no other study is offered. Plans are checked before they are
-    stored, and count as current where their problem is what the study's own makes here. Reasons keep their words; who said them is the
-    person of that name, or whoever brings the file.
+    stored, and count as current where their problem is what the study's own makes here. Reasons keep their words and who said them elsewhere;
+    whoever brings the file stands for them here.
 
     Parameters
     ----------
@@ -213,19 +214,25 @@ class ImportStudy(Action[Study]):
         return found
 
     def _said(self, variant: Variant, stated: Mapping[str, Any]) -> None:
-        """Keep why house rules are left and findings accepted, with whoever said it and when."""
+        """Keep why house rules are left and findings accepted; whoever brings the file stands for it, as nobody can check who said it elsewhere."""
         for row in stated.get("deviations", ()):
             plain = {name: row.get(name, "") for name in ("rule", "chosen", "why")}
-            made = StatedDeviation.objects.create(variant=variant, stated_by=self._person(row), **plain)
+            made = StatedDeviation.objects.create(
+                variant=variant, stated_by=self.actor, said_by=self._elsewhere(row), **plain
+            )
             StatedDeviation.objects.filter(pk=made.pk).update(stated_at=moment_of(row.get("at")))
+        # Where leads alone accept what is risky, a file of somebody else accepts nothing.
+        if present_rules().care_accepted_by == Role.LEAD and self.actor.role != Role.LEAD:
+            return
         for row in stated.get("accepted", ()):
             finding = {name: row.get(name, "") for name in ("code", "text")}
-            said = {"why": row["why"], "accepted_by": self._person(row)}
+            said = {"why": row["why"], "accepted_by": self.actor, "said_by": self._elsewhere(row)}
             kept, _ = AcceptedFinding.objects.get_or_create(variant=variant, **finding, defaults=said)
             AcceptedFinding.objects.filter(pk=kept.pk).update(accepted_at=moment_of(row.get("at")))
 
-    def _person(self, row: Mapping[str, Any]) -> User:
-        return User.objects.filter(username=row.get("by", "")).first() or self.actor
+    def _elsewhere(self, row: Mapping[str, Any]) -> str:
+        by = str(row.get("by", ""))
+        return "" if by == self.actor.username else by
 
     def _fit(self, variant: Variant, stated: Mapping[str, Any]) -> None:
         problem = within("problem", read_problem, json.dumps(stated["problem"]))

@@ -74,7 +74,7 @@ function reference(study: { variants: { id: number; is_reference: boolean }[] })
           <td>{{ study.organisation || '—' }}</td>
           <td class="number">{{ study.workloads }}</td>
           <td class="number">{{ study.replicas }}</td>
-          <td>
+          <td class="free">
             <RouterLink v-for="variant in study.variants" :key="variant.id" class="variant" :to="`/bench/${variant.id}/fit`">{{
               variant.name
             }}</RouterLink>
@@ -84,10 +84,10 @@ function reference(study: { variants: { id: number; is_reference: boolean }[] })
           </td>
           <td>
             <RouterLink :to="`/studies/${study.id}/variants`" :aria-label="`variants of ${study.name} beside each other`"
-              >beside each other</RouterLink
+              >compare</RouterLink
             >
           </td>
-          <td><a :href="`/api/studies/${study.id}/file.json`" download :aria-label="`${study.name} as a file`">as a file</a></td>
+          <td><a :href="`/api/studies/${study.id}/file.json`" download :aria-label="`${study.name} as a file`">file</a></td>
           <td v-if="mayEdit">
             <NButton size="tiny" quaternary :aria-label="`Delete ${study.name}`" @click="doomed = study">Delete…</NButton>
           </td>
@@ -131,6 +131,10 @@ header {
 td,
 th {
   padding: 9px 8px;
+  white-space: nowrap;
+}
+td.free {
+  white-space: normal;
 }
 .variant {
   margin-right: 14px;
