@@ -148,7 +148,7 @@ async function move(key: number, column: string, by: number): Promise<void> {
 input {
   width: 100%;
   font: inherit;
-  font-size: 11.5px;
+  font-size: 11px;
   color: inherit;
   background: transparent;
   border: 0;

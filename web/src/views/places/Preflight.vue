@@ -111,7 +111,7 @@ function linkOf(finding: Finding): string {
 <style scoped>
 .place {
   display: grid;
-  grid-template-columns: minmax(300px, 400px) minmax(0, 1fr);
+  grid-template-columns: minmax(300px, 430px) minmax(0, 1fr);
   height: 100%;
 }
 aside {
