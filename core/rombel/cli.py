@@ -22,6 +22,7 @@ from contextlib import contextmanager
 from dataclasses import asdict
 from multiprocessing import get_context
 from pathlib import Path
+from typing import Any
 
 from rombel import __version__
 from rombel.errors import CheckFailed, InputRefused, refuse
@@ -114,9 +115,23 @@ def _parser() -> argparse.ArgumentParser:
     before.add_argument("--variant", help="name of the study's variant; left out, its reference")
     before.add_argument("--json", action="store_true", help="findings as JSON, rombel-preflight/1")
     before.set_defaults(run=_preflight)
-    drill = commands.add_parser("drill", help="play failures and changes on a solution")
-    drill.add_argument("problem", type=Path)
-    drill.add_argument("solution", type=Path)
+    _add_questions(commands)
+    warm = commands.add_parser("warm", help="compile what is compiled, ahead of the first use")
+    warm.set_defaults(run=_warm)
+    return parser
+
+
+def _of_plan(commands: Any, name: str, words: str) -> argparse.ArgumentParser:
+    """Return the parser of a command that is about a problem and its solution."""
+    command: argparse.ArgumentParser = commands.add_parser(name, help=words)
+    command.add_argument("problem", type=Path)
+    command.add_argument("solution", type=Path)
+    return command
+
+
+def _add_questions(commands: Any) -> None:
+    """Add what is asked of a plan that is there: drills, a rehearsal, its bill."""
+    drill = _of_plan(commands, "drill", "play failures and changes on a solution")
     drill.add_argument(
         "--book",
         type=Path,
@@ -125,9 +140,7 @@ def _parser() -> argparse.ArgumentParser:
     drill.add_argument("--seed", type=int, default=0, help="seed of what is drawn by chance (default 0)")
     drill.add_argument("--json", action="store_true", help="everything that was seen, as JSON")
     drill.set_defaults(run=_drill)
-    play = commands.add_parser("rehearse", help="play demand through time against the limits of a solution")
-    play.add_argument("problem", type=Path)
-    play.add_argument("solution", type=Path)
+    play = _of_plan(commands, "rehearse", "play demand through time against the limits of a solution")
     play.add_argument(
         "demand", type=Path, help="series of CPU or rates by workload (CSV, range-query JSON, OpenMetrics)"
     )
@@ -136,9 +149,7 @@ def _parser() -> argparse.ArgumentParser:
     play.add_argument("--late", type=float, default=0.1, metavar="PERCENT", help="how much may be late (default 0.1)")
     play.add_argument("--json", action="store_true", help="everything that was seen, as JSON")
     play.set_defaults(run=_rehearse)
-    bill = commands.add_parser("bill", help="say what a solution costs, line by line, and who pays for what")
-    bill.add_argument("problem", type=Path)
-    bill.add_argument("solution", type=Path)
+    bill = _of_plan(commands, "bill", "say what a solution costs, line by line, and who pays for what")
     bill.add_argument("--month", metavar="YYYY-MM", help="a month of the calendar; left out, one of 730 hours")
     bill.add_argument(
         "--json", action="store_true", help="lines and who pays for what, as JSON; left out, lines as CSV"
@@ -147,9 +158,6 @@ def _parser() -> argparse.ArgumentParser:
         "--cost-data", action="store_true", help="of --month by day, as CSV of the FinOps cost and usage format"
     )
     bill.set_defaults(run=_bill)
-    warm = commands.add_parser("warm", help="compile what is compiled, ahead of the first use")
-    warm.set_defaults(run=_warm)
-    return parser
 
 
 class _Parser(argparse.ArgumentParser):

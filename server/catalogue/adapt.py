@@ -174,6 +174,12 @@ def store_edition(
         ],
         BATCH,
     )
+    _store_beside(edition, listed)
+    return edition
+
+
+def _store_beside(edition: Edition, listed: PriceList) -> None:
+    """Store what a list holds beside types and offers."""
     for model, entries in (
         (Disk, listed.disks),
         (Tier, listed.tiers),
@@ -188,7 +194,6 @@ def store_edition(
         SharedQuota(edition=edition, **{**asdict(entry), "purchase": str(entry.purchase or "")})
         for entry in listed.quotas
     )
-    return edition
 
 
 def rates_of(sheet: RateSheet | None, base: str = "EUR") -> Rates:

@@ -168,6 +168,13 @@ def _summer(planner: User) -> None:
     Workload.objects.bulk_create(
         Workload(study=study, **fields_of(row, position)) for position, row in enumerate(summer_demand())
     )
+    _variants(study, planner)
+    _measured(study, planner)
+    _intakes(study)
+
+
+def _variants(study: Study, planner: User) -> None:
+    """Load the variants of the summer's study, each with a fit under way."""
     north, firth = Region.objects.get(name="north-sound"), Region.objects.get(name="inner-firth")
     yard = Region.objects.get(name="yard")
     choices = (
@@ -207,8 +214,6 @@ def _summer(planner: User) -> None:
             for year, month in (charges.CALM, charges.SURPRISING):
                 text = charges.actual_charges(year, month)
                 TakeCharges(planner, variant, f"{year}-{month:02}", text, "charges.csv").run()
-    _measured(study, planner)
-    _intakes(study)
 
 
 def _edge(planner: User) -> None:
