@@ -97,7 +97,7 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.goto(bench.replace("/fit", "/supply?type=fulmar-8"))
         page.get_by_text("not offered in cedar").wait_for()
         shot(page, "supply")
-        study = page.request.get(f"{address}/api/studies").json()[-1]["id"]
+        study = page.request.get(f"{address}/api/studies").json()["studies"][-1]["id"]
         page.goto(f"{address}/studies/{study}/variants?of=v1&of=v3&of=running")
         page.get_by_role("heading", name="Figures").wait_for()
         page.wait_for_load_state("networkidle")

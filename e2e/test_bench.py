@@ -358,6 +358,7 @@ class TestTrust(BrowserCase):
     def test_a_study_is_deleted_by_its_typed_name_alone(self) -> None:
         page = self.open("planner")
         page.goto(f"{self.live_server_url}/")
+        page.get_by_role("button", name="arrange Small").click()
         page.get_by_role("button", name="Delete Small").click()
         remove = page.get_by_role("dialog").get_by_role("button", name="Delete", exact=True)
         expect(remove).to_be_disabled()
@@ -813,6 +814,36 @@ class TestPreflight(BrowserCase):
         expect(page.get_by_text("the control plane has one member")).to_be_hidden()
         start.get_by_role("link", name="Look there").first.click()
         expect(page).to_have_url(re.compile("/demand"))
+
+
+class TestStudies(BrowserCase):
+    def test_studies_are_found_tagged_and_put_away(self) -> None:
+        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
+        self.work()
+        self.send(self.signed_in("planner"), "post", "/studies", {"name": "Winter"})
+        page = self.open("planner")
+        row = page.get_by_role("row").filter(has=page.get_by_role("link", name="Small", exact=True))
+        expect(row.get_by_text("EUR")).to_be_visible()
+        page.get_by_role("button", name="arrange Small").click()
+        tags = page.get_by_label("tags of Small")
+        tags.fill("ferries, " + "x" * 200)
+        tags.press("Tab")
+        expect(page.get_by_text("has 200 characters.")).to_be_visible()
+        expect(tags).to_have_value("ferries, " + "x" * 200)
+        tags.fill("ferries, summer")
+        tags.press("Tab")
+        page.get_by_role("button", name="ferries").click()
+        expect(page).to_have_url(re.compile("tag=ferries"))
+        expect(page.get_by_role("link", name="Winter", exact=True)).to_be_hidden()
+        page.get_by_role("button", name="Put it away").click()
+        expect(page.get_by_text("There is no such study.")).to_be_visible()
+        page.get_by_label("those put away").click()
+        expect(page.get_by_role("link", name="Small", exact=True)).to_be_visible()
+        self.assertTrue(all("422" in error for error in self.errors), self.errors)
+        self.assertEqual((self.serious(page), self.outside), ([], []))
+        page.goto(f"{self.live_server_url}/?find=wint")
+        expect(page.get_by_role("link", name="Winter", exact=True)).to_be_visible()
+        expect(page.get_by_label("find a study")).to_have_value("wint")
 
 
 class TestStudyFile(BrowserCase):

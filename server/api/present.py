@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import asdict
 from typing import Any
 
 from django.db.models import prefetch_related_objects
@@ -21,6 +22,7 @@ from rombel.model.levels import levels_of
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.model.study import asked_for
 from runs.bills import month_by_workload, weight
+from runs.listing import StudyLine
 from runs.models import Fit, Run
 from runs.queries import latest_fit, latest_run, present_digest
 from runs.stored import stored_plan
@@ -51,6 +53,21 @@ def study(row: Study) -> dict[str, Any]:
         "replicas": sum(entry.replicas for entry in workloads),
         "variants": [variant_ref(entry) for entry in row.variants.all()],
         "created_at": row.created_at,
+    }
+
+
+def study_line(line: StudyLine) -> dict[str, Any]:
+    """Return a study in the list."""
+    row, shortest = line.study, line.shortest
+    return {
+        "id": row.pk,
+        **{name: getattr(row, name) for name in ("name", "organisation", "currency", "tags")},
+        "archived": row.archived_at is not None,
+        "owner": row.created_by.shown_name,
+        **{name: getattr(line, name) for name in ("workloads", "replicas", "gap", "touched_at", "touched_by")},
+        "variants": [variant_ref(entry) for entry in line.variants],
+        "cost_per_month": None if line.cost_per_month is None else money(line.cost_per_month),
+        "shortest": None if shortest is None else asdict(shortest),
     }
 
 

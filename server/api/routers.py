@@ -6,7 +6,7 @@ from typing import Any
 
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest, HttpResponse
-from ninja import Router, Status
+from ninja import Query, Router, Status
 from ninja.errors import HttpError
 from ninja.security import SessionAuth
 from ninja.utils import check_csrf
@@ -40,14 +40,16 @@ from jobs.actions.stop_job import StopJob
 from rombel.formats import schema_text
 from runs.actions.copy_variant import CopyVariant
 from runs.actions.start_run import StartRun
+from runs.listing import known_tags, study_lines
 from runs.queries import fit_by_id, run_by_id
+from studies.actions.arrange_study import ArrangeStudy
 from studies.actions.arrange_variant import ArrangeVariant, RemoveVariant
 from studies.actions.change_variant import ChangeVariant
 from studies.actions.create_study import CreateStudy
 from studies.actions.edit_demand import EditDemand
 from studies.actions.step_edits import StepEdits
 from studies.actions.take_over_change import TakeOverChange
-from studies.queries import all_studies, study_by_id, variant_by_id
+from studies.queries import study_by_id, variant_by_id
 
 api = RombelAPI(
     title="Rombel",
@@ -94,10 +96,19 @@ def sign_out(request: HttpRequest) -> Any:
     return Status(204, None)
 
 
-@studies.get("/studies", operation_id="listStudies", response=list[schemas.StudyOut])
-def list_studies(request: HttpRequest) -> Any:
-    """List every study."""
-    return [present.study(row) for row in all_studies()]
+@studies.get("/studies", operation_id="listStudies", response=schemas.StudiesOut)
+def list_studies(request: HttpRequest, asked: Query[schemas.StudiesQuery]) -> Any:
+    """List a page of the studies that hold a text or have a tag, in an order."""
+    lines = study_lines(find=asked.find, tag=asked.tag, archived=asked.archived, order=asked.order)
+    page = lines[asked.first : asked.first + asked.count]
+    return {"studies": [present.study_line(line) for line in page], "total": len(lines), "tags": known_tags()}
+
+
+@studies.patch("/studies/{study_id}/arrangement", operation_id="arrangeStudy", response={204: None})
+def arrange_study(request: HttpRequest, study_id: int, body: schemas.ArrangeStudyIn) -> Any:
+    """Set name or tags of a study, or put it away."""
+    ArrangeStudy(user_of(request), study_by_id(study_id), body.dict(exclude_unset=True)).run()
+    return Status(204, None)
 
 
 @studies.post("/studies", operation_id="createStudy", response={201: schemas.StudyOut})

@@ -35,7 +35,7 @@ from studies.actions.take_demand import TakeDemand
 from studies.actions.take_usage import TakeUsage
 from studies.adapt import demand_rows
 from studies.importing import Source, is_large, preview, read_source
-from studies.queries import all_studies, large_text, study_by_id, variant_by_id, workload_by_key
+from studies.queries import large_text, open_studies, study_by_id, variant_by_id, workload_by_key
 from studies.usage import usage_set
 
 demand, intake = Router(), Router()
@@ -217,7 +217,7 @@ def list_intakes(request: HttpRequest) -> Any:
 @intake.get("/studies", operation_id="listIntakeStudies", response=list[StudyName])
 def list_intake_studies(request: HttpRequest) -> Any:
     """List the names of the studies that capacity can be asked of."""
-    return [{"id": row.pk, "name": row.name} for row in all_studies()]
+    return [{"id": row.pk, "name": row.name} for row in open_studies()]
 
 
 @intake.post("/outlooks", operation_id="previewIntake", response=schemas.IntakeOutlookOut)

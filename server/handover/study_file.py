@@ -27,7 +27,7 @@ from studies.edits import variant_fields
 from studies.models import Study, Variant
 
 STUDY_PARTS = (
-    "name", "organisation", "currency", "growth_percent", "level_shares", "events", "journeys", "dependencies", "failures", "drills",
+    "name", "organisation", "currency", "growth_percent", "level_shares", "events", "journeys", "dependencies", "failures", "drills", "tags",
     "rehearsal",
 )  # fmt: skip
 USAGE_PARTS = ("origin", "format", "replicas", "start_s", "step_s", "steps", "samples", "left_out")

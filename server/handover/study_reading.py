@@ -17,7 +17,7 @@ from rombel.model.demand import Demand
 from rombel.model.levels import sheet_faults
 from rombel.model.price_list import PriceList
 from rombel.model.running import Running
-from studies.adapt import NESTED, PLAIN, demand_of, fields_of
+from studies.adapt import NESTED, PLAIN, demand_of
 from studies.models import Workload
 
 T = TypeVar("T")
@@ -94,8 +94,6 @@ def _row(stated: Mapping[str, Any], path: str) -> Demand:
         raise InputRefused(as_faults(error, path)) from error
     except (TypeError, ValueError) as error:
         raise InputRefused([Fault("study.value", path, f"A value is not read: {error}.", _AGAIN)]) from error
-    # What is kept is what would be kept of the value: other spellings of it do not enter.
-    fields_of(checked, 0)
     return checked
 
 

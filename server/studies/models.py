@@ -37,6 +37,8 @@ class Study(models.Model):
     drills = models.JSONField(default=list)
     rehearsal = models.JSONField(default=dict)
     running = models.ForeignKey(Listing, on_delete=models.PROTECT, null=True, related_name="+")
+    tags = models.JSONField(default=list)
+    archived_at = models.DateTimeField(null=True)
 
 
 class Survive(models.TextChoices):

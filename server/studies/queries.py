@@ -10,9 +10,9 @@ from accounts.action import Missing
 from studies.models import LargeText, Study, Variant, Workload
 
 
-def all_studies() -> QuerySet[Study]:
-    """Return every study with its variants, newest first."""
-    return Study.objects.prefetch_related("variants", "workloads").order_by("-created_at", "-id")
+def open_studies() -> QuerySet[Study]:
+    """Return the studies that are not put away, newest first."""
+    return Study.objects.filter(archived_at=None).order_by("-created_at", "-id")
 
 
 def study_by_id(study_id: int) -> Study:

@@ -103,6 +103,7 @@ class ImportStudy(Action[Study]):
         return Study.objects.create(
             name=title,
             organisation=own.get("organisation", ""),
+            tags=list(own.get("tags", [])),
             currency=own["currency"],
             rates=self._rates(),
             created_by=self.actor,

@@ -801,7 +801,7 @@ export interface paths {
         };
         /**
          * List Studies
-         * @description List every study.
+         * @description List a page of the studies that hold a text or have a tag, in an order.
          */
         get: operations["listStudies"];
         put?: never;
@@ -814,6 +814,26 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/arrangement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Arrange Study
+         * @description Set name or tags of a study, or put it away.
+         */
+        patch: operations["arrangeStudy"];
         trace?: never;
     };
     "/api/studies/{study_id}/file.json": {
@@ -4759,6 +4779,201 @@ export interface components {
             words?: string;
         };
         /**
+         * StudiesQuery
+         * @description Which studies are listed, what comes first, and which page.
+         */
+        StudiesQuery: {
+            /**
+             * Find
+             * @description Text that name, organisation or a tag holds; empty: all.
+             * @default
+             */
+            find?: string;
+            /**
+             * Tag
+             * @description Tag that studies have; empty: any.
+             * @default
+             */
+            tag?: string;
+            /**
+             * Archived
+             * @description Whether those that were put away are listed, or the others.
+             * @default false
+             */
+            archived?: boolean;
+            /**
+             * Order
+             * @description What comes first: touched last, by name, what costs most, what is proved worst, what falls shortest.
+             * @default touched
+             * @enum {string}
+             */
+            order?: "touched" | "name" | "cost" | "gap" | "downtime";
+            /**
+             * First
+             * @description First day, included.
+             * @default 0
+             */
+            first?: number;
+            /**
+             * Count
+             * @description How many.
+             * @default 50
+             */
+            count?: number;
+        };
+        /**
+         * ShortestOut
+         * @description The journey that falls shortest: minutes a month for which it is down, and those that its target allows.
+         */
+        ShortestOut: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Minutes
+             * @description Downtime, minutes a month of 30 days.
+             */
+            minutes: number;
+            /**
+             * Allowed
+             * @description Whether the house rule may be left with a reason.
+             */
+            allowed: number;
+        };
+        /**
+         * StudiesOut
+         * @description A page of the list of studies, how many there are in all, and the tags that studies have.
+         */
+        StudiesOut: {
+            /**
+             * Studies
+             * @description Studies that use it.
+             */
+            studies: components["schemas"]["StudyLineOut"][];
+            /**
+             * Total
+             * @description What the nodes cost, decimal text, in the study's currency.
+             */
+            total: number;
+            /**
+             * Tags
+             * @description Tags, as they were typed.
+             */
+            tags: string[];
+        };
+        /**
+         * StudyLineOut
+         * @description A study in the list, with what one decides by: of the newest plan of its reference, and of its last edit.
+         */
+        StudyLineOut: {
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
+            id: number;
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Organisation
+             * @description The organisation that the study is for.
+             */
+            organisation: string;
+            /**
+             * Currency
+             * @description Currency, ISO 4217 code.
+             */
+            currency: string;
+            /**
+             * Tags
+             * @description Tags, as they were typed.
+             */
+            tags: string[];
+            /**
+             * Archived
+             * @description Whether it is put away.
+             */
+            archived: boolean;
+            /**
+             * Owner
+             * @description Who answers for the workload.
+             */
+            owner: string;
+            /**
+             * Workloads
+             * @description Workloads: how many, or each of them.
+             */
+            workloads: number;
+            /**
+             * Replicas
+             * @description Replicas.
+             */
+            replicas: number;
+            /**
+             * Variants
+             * @description The study's variants.
+             */
+            variants: components["schemas"]["VariantRef"][];
+            /**
+             * Cost Per Month
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is none.
+             */
+            cost_per_month: string | null;
+            /**
+             * Gap
+             * @description Distance of the cost above the floor, as a share of the floor: 0.01 for one percent.
+             */
+            gap: number | null;
+            /** @description The journey that falls shortest of its target; null: none is known. */
+            shortest: components["schemas"]["ShortestOut"] | null;
+            /**
+             * Touched At
+             * Format: date-time
+             * @description When it was last edited, or made.
+             */
+            touched_at: string;
+            /**
+             * Touched By
+             * @description Who edited it last, or made it.
+             */
+            touched_by: string;
+        };
+        /**
+         * VariantRef
+         * @description A variant in a list.
+         */
+        VariantRef: {
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
+            id: number;
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Is Reference
+             * @description Whether it is the variant that others are compared with.
+             */
+            is_reference: boolean;
+            /**
+             * Note
+             * @description A note in words.
+             */
+            note: string;
+            /**
+             * Came From
+             * @description Number of the variant that it was copied from; null: of none that is there.
+             */
+            came_from: number | null;
+        };
+        /**
          * StudyOut
          * @description A study in the list.
          */
@@ -4831,37 +5046,6 @@ export interface components {
             created_at: string;
         };
         /**
-         * VariantRef
-         * @description A variant in a list.
-         */
-        VariantRef: {
-            /**
-             * Id
-             * @description Number by which it is addressed.
-             */
-            id: number;
-            /**
-             * Name
-             * @description Name.
-             */
-            name: string;
-            /**
-             * Is Reference
-             * @description Whether it is the variant that others are compared with.
-             */
-            is_reference: boolean;
-            /**
-             * Note
-             * @description A note in words.
-             */
-            note: string;
-            /**
-             * Came From
-             * @description Number of the variant that it was copied from; null: of none that is there.
-             */
-            came_from: number | null;
-        };
-        /**
          * StudyIn
          * @description A new study.
          */
@@ -4877,6 +5061,30 @@ export interface components {
              * @default
              */
             organisation?: string;
+        };
+        /**
+         * ArrangeStudyIn
+         * @description Name or tags of a study, or whether it is put away; what is left out stays.
+         */
+        ArrangeStudyIn: {
+            /**
+             * Name
+             * @description Name.
+             * @default
+             */
+            name?: string;
+            /**
+             * Tags
+             * @description Tags, as they were typed.
+             * @default []
+             */
+            tags?: string[];
+            /**
+             * Archived
+             * @description Whether it is put away.
+             * @default false
+             */
+            archived?: boolean;
         };
         /**
          * StudyFileIn
@@ -17968,7 +18176,18 @@ export interface operations {
     };
     listStudies: {
         parameters: {
-            query?: never;
+            query?: {
+                find?: string;
+                tag?: string;
+                /** @description Whether it is put away. */
+                archived?: boolean;
+                /** @description What comes first: touched last, by name, what costs most, what is proved worst, what falls shortest. */
+                order?: "touched" | "name" | "cost" | "gap" | "downtime";
+                /** @description First day, included. */
+                first?: number;
+                /** @description How many. */
+                count?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -17981,7 +18200,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StudyOut"][];
+                    "application/json": components["schemas"]["StudiesOut"];
                 };
             };
             /** @description The request is cut off, or its address or key is none. */
@@ -18136,6 +18355,157 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["StudyOut"];
                 };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    arrangeStudy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The study. */
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangeStudyIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request is cut off, or its address or key is none. */
             400: {

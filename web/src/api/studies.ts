@@ -1,9 +1,28 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import type { Ref } from 'vue'
 import { client, taken, type Schemas } from './client'
-import { keys } from './keys'
+import { isOf, keys } from './keys'
 
-export function useStudies() {
-  return useQuery({ queryKey: keys.studies(), queryFn: async () => taken(await client.GET('/api/studies')) })
+export type StudyLine = Schemas['StudyLineOut']
+export type ArrangeStudy = Schemas['ArrangeStudyIn']
+
+/** A page of the studies that are looked for; what was shown stays until the next is there. */
+export function useStudies(asked: Ref<Schemas['StudiesQuery']>) {
+  return useQuery({
+    queryKey: keys.studies(asked),
+    placeholderData: (known: Schemas['StudiesOut'] | undefined) => known,
+    queryFn: async () => taken(await client.GET('/api/studies', { params: { query: asked.value } })),
+  })
+}
+
+/** Name or tag a study, or put it away. */
+export function useArrangeStudy() {
+  const queries = useQueryClient()
+  return useMutation({
+    mutationFn: async ({ id, ...body }: { id: number } & Partial<ArrangeStudy>) =>
+      taken(await client.PATCH('/api/studies/{study_id}/arrangement', { params: { path: { study_id: id } }, body: body as ArrangeStudy })),
+    onSuccess: () => queries.invalidateQueries({ predicate: isOf('studies', 'bench', 'comparison') }),
+  })
 }
 
 /** Delete a study whose name was typed. */

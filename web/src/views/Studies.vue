@@ -1,31 +1,59 @@
 <script setup lang="ts">
-import { NButton, NInput } from 'naive-ui'
-import { computed, ref, watch } from 'vue'
-import { useRouter } from 'vue-router'
+import { NButton, NCheckbox, NInput } from 'naive-ui'
+import { computed, ref, toRef, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import { Problem } from '../api/client'
 import { useSignOut } from '../api/session'
-import { useCreateStudy, useDeleteStudy, useStudies } from '../api/studies'
+import { useArrangeStudy, useCreateStudy, useDeleteStudy, useStudies, type StudyLine } from '../api/studies'
 import { useSignedIn } from '../composables/useSignedIn'
 import DeleteDialog from '../ui/DeleteDialog.vue'
 import FaultList from '../ui/FaultList.vue'
+import OneOf from '../ui/OneOf.vue'
 import RombMark from '../ui/RombMark.vue'
 import BringStudy from './studies/BringStudy.vue'
+import StudyRow from './studies/StudyRow.vue'
 
+/** Every study with what one decides by; the address carries what is looked for, so that a link shows the same. */
+const route = useRoute()
 const router = useRouter()
 const person = useSignedIn()
-const studies = useStudies()
+const PAGE = 50
+const ORDERS = [
+  { value: 'touched', label: 'touched last' },
+  { value: 'name', label: 'by name' },
+  { value: 'cost', label: 'what costs most' },
+  { value: 'gap', label: 'what is proved worst' },
+  { value: 'downtime', label: 'what falls shortest' },
+]
+const text = (name: string) => (typeof route.query[name] === 'string' ? route.query[name] : '')
+const asked = computed(() => ({
+  find: text('find'),
+  tag: text('tag'),
+  archived: text('archived') === 'yes',
+  order: (ORDERS.find((entry) => entry.value === text('order'))?.value ?? 'touched') as 'touched' | 'name' | 'cost' | 'gap' | 'downtime',
+  first: Math.max(0, Number(text('first')) || 0),
+  count: PAGE,
+}))
+const studies = useStudies(asked)
+const found = computed(() => studies.data.value ?? null)
+const typed = ref(text('find'))
 const create = useCreateStudy()
 const signOut = useSignOut()
 const title = ref('')
 const remove = useDeleteStudy()
-const doomed = ref<{ id: number; name: string } | null>(null)
+const arrange = useArrangeStudy()
+const doomed = ref<StudyLine | null>(null)
 const mayEdit = computed(() => ['planner', 'lead'].includes(person.data.value?.role ?? ''))
+const error = computed(() => (create.error.value ?? remove.error.value ?? arrange.error.value ?? studies.error.value) as Problem | null)
 watch(person.data, (who) => who?.role === 'owner' && router.replace('/intake'), { immediate: true })
+watch(toRef(asked), (now) => (typed.value = now.find))
 
-function destroy(typed: string): void {
-  if (doomed.value) remove.mutate({ id: doomed.value.id, typed }, { onSuccess: () => (doomed.value = null) })
+function show(change: Record<string, string | undefined>): void {
+  void router.replace({ query: { ...route.query, first: undefined, ...change } })
 }
-
+function destroy(name: string): void {
+  if (doomed.value) remove.mutate({ id: doomed.value.id, typed: name }, { onSuccess: () => (doomed.value = null) })
+}
 function add(): void {
   create.mutate(
     { name: title.value, organisation: '' },
@@ -33,9 +61,6 @@ function add(): void {
       onSuccess: (study) => router.push(`/bench/${study.variants[0]?.id}/supply`),
     },
   )
-}
-function reference(study: { variants: { id: number; is_reference: boolean }[] }): number | undefined {
-  return (study.variants.find((entry) => entry.is_reference) ?? study.variants[0])?.id
 }
 </script>
 
@@ -50,58 +75,74 @@ function reference(study: { variants: { id: number; is_reference: boolean }[] })
       <span v-if="person.data.value" class="quiet">{{ person.data.value.full_name }}, {{ person.data.value.role }}</span>
       <NButton size="small" @click="signOut.mutate(undefined, { onSuccess: () => router.push('/sign-in') })">Sign out</NButton>
     </header>
-    <table v-if="studies.data.value?.length">
+    <form class="look" @submit.prevent="show({ find: typed || undefined })">
+      <NInput
+        v-model:value="typed"
+        size="small"
+        clearable
+        placeholder="name, organisation or tag"
+        :input-props="{ 'aria-label': 'find a study' }"
+        @clear="show({ find: undefined })"
+        @blur="typed !== asked.find && show({ find: typed || undefined })"
+      />
+      <OneOf
+        size="small"
+        name="which tag"
+        clearable
+        placeholder="any tag"
+        :value="asked.tag || null"
+        :options="(found?.tags ?? []).map((tag) => ({ value: tag, label: tag }))"
+        @update:value="show({ tag: $event ?? undefined })"
+      />
+      <OneOf
+        size="small"
+        name="what comes first"
+        :value="asked.order"
+        :options="ORDERS"
+        @update:value="show({ order: $event === 'touched' ? undefined : $event })"
+      />
+      <NCheckbox :checked="asked.archived" @update:checked="show({ archived: $event ? 'yes' : undefined })">those put away</NCheckbox>
+    </form>
+    <table v-if="found?.studies.length">
       <thead>
         <tr>
           <th>study</th>
-          <th>organisation</th>
-          <th class="number">workloads</th>
-          <th class="number">replicas</th>
+          <th class="number" title="nodes and zones of the reference’s newest plan; fees of the study come on top">nodes a month</th>
+          <th class="number">above the floor</th>
+          <th>falls shortest</th>
           <th>variants</th>
-          <th>made</th>
-          <th><span class="unseen">variants beside each other</span></th>
-          <th><span class="unseen">as a file</span></th>
-          <th v-if="mayEdit"><span class="unseen">delete</span></th>
+          <th class="number">replicas</th>
+          <th>touched</th>
+          <th><span class="unseen">what to do</span></th>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="study in studies.data.value" :key="study.id">
-          <td>
-            <RouterLink :to="`/bench/${reference(study)}/fit`"
-              ><strong>{{ study.name }}</strong></RouterLink
-            >
-          </td>
-          <td>{{ study.organisation || '—' }}</td>
-          <td class="number">{{ study.workloads }}</td>
-          <td class="number">{{ study.replicas }}</td>
-          <td class="free">
-            <RouterLink v-for="variant in study.variants" :key="variant.id" class="variant" :to="`/bench/${variant.id}/fit`">{{
-              variant.name
-            }}</RouterLink>
-          </td>
-          <td class="quiet">
-            {{ new Date(study.created_at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' }) }}
-          </td>
-          <td>
-            <RouterLink :to="`/studies/${study.id}/variants`" :aria-label="`variants of ${study.name} beside each other`"
-              >compare</RouterLink
-            >
-          </td>
-          <td><a :href="`/api/studies/${study.id}/file.json`" download :aria-label="`${study.name} as a file`">file</a></td>
-          <td v-if="mayEdit">
-            <NButton size="tiny" quaternary :aria-label="`Delete ${study.name}`" @click="doomed = study">Delete…</NButton>
-          </td>
-        </tr>
+        <StudyRow
+          v-for="study in found.studies"
+          :key="study.id"
+          :study="study"
+          :may-edit="mayEdit"
+          @tag="show({ tag: $event })"
+          @arrange="(change, kept) => arrange.mutate({ id: study.id, ...change }, { onSuccess: kept })"
+          @remove="doomed = study"
+        />
       </tbody>
     </table>
-    <p v-else-if="studies.data.value" class="quiet">There is no study yet. Name one below; supply, targets and demand come next.</p>
-    <form v-if="mayEdit" @submit.prevent="add">
+    <p v-else-if="found && (asked.find || asked.tag || asked.archived)" class="quiet">There is no such study.</p>
+    <p v-else-if="found" class="quiet">There is no study yet. Name one below; supply, targets and demand come next.</p>
+    <p v-if="found && found.total > PAGE" class="pages">
+      <NButton size="tiny" :disabled="!asked.first" @click="show({ first: String(Math.max(0, asked.first - PAGE)) })">Before</NButton>
+      {{ asked.first + 1 }} to {{ Math.min(asked.first + PAGE, found.total) }} of {{ found.total }}
+      <NButton size="tiny" :disabled="asked.first + PAGE >= found.total" @click="show({ first: String(asked.first + PAGE) })"
+        >After</NButton
+      >
+    </p>
+    <form v-if="mayEdit" class="make" @submit.prevent="add">
       <NInput v-model:value="title" placeholder="name of a new study" :input-props="{ 'aria-label': 'Name of a new study' }" />
       <NButton type="primary" attr-type="submit" :disabled="!title.trim()" :loading="create.isPending.value">Create a study</NButton>
     </form>
     <BringStudy v-if="mayEdit" />
-    <FaultList v-if="create.error.value" :faults="(create.error.value as Problem).faults ?? []" :title="create.error.value.message" />
-    <FaultList v-if="remove.error.value" :faults="(remove.error.value as Problem).faults ?? []" :title="remove.error.value.message" />
+    <FaultList v-if="error" :faults="error.faults ?? []" :title="error.message" />
     <DeleteDialog
       :name="doomed?.name ?? null"
       what="Its demand, variants and fits go with it."
@@ -114,11 +155,11 @@ function reference(study: { variants: { id: number; is_reference: boolean }[] })
 
 <style scoped>
 .studies {
-  max-width: 1120px;
+  max-width: 1220px;
   margin: 0 auto;
   padding: 26px;
   display: grid;
-  gap: 22px;
+  gap: 20px;
 }
 header {
   display: flex;
@@ -128,22 +169,26 @@ header {
 .grow {
   flex: 1;
 }
-td,
 th {
   padding: 9px 8px;
   white-space: nowrap;
 }
-td.free {
-  white-space: normal;
+.look {
+  display: grid;
+  grid-template-columns: 300px 180px 190px auto;
+  gap: 12px;
+  align-items: center;
+  justify-content: start;
 }
-.variant {
-  margin-right: 14px;
-  color: var(--ink);
-}
-form {
+.make {
   display: grid;
   grid-template-columns: 320px auto;
   gap: 10px;
   justify-content: start;
+}
+.pages {
+  display: flex;
+  gap: 10px;
+  align-items: center;
 }
 </style>

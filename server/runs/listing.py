@@ -1,0 +1,147 @@
+"""Studies in a list, each with what one decides by: what its reference costs, how well that is proved, the journey that falls shortest."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from decimal import Decimal
+from typing import Any
+
+from django.db.models import Count, QuerySet, Sum
+
+from rombel.model.failure import budget_minutes
+from rombel.model.quantity import HOURS_PER_MONTH
+from runs.models import Downtime, Fit
+from runs.queries import WITHOUT_ANSWER
+from studies.models import Edit, Study, Variant, Workload
+
+
+@dataclass(frozen=True, slots=True)
+class Shortest:
+    """The journey with the least downtime left or the most too much: its name, minutes a month, and those that its target allows."""
+
+    name: str
+    minutes: float
+    allowed: float
+
+
+@dataclass(frozen=True, slots=True)
+class StudyLine:
+    """A study in the list.
+
+    Parameters
+    ----------
+    variants
+        Those that are there, in their order.
+    workloads, replicas
+        Of the demand sheet.
+    fit
+        The newest plan of the reference; None: there is none.
+    shortest
+        None: no journey has a target, or nothing is known of them over this plan.
+    touched_at, touched_by
+        Of the last edit; of a study without one, when and by whom it was made.
+
+    """
+
+    study: Study
+    variants: Sequence[Variant]
+    workloads: int
+    replicas: int
+    fit: Fit | None
+    shortest: Shortest | None
+    touched_at: datetime
+    touched_by: str
+
+    @property
+    def cost_per_month(self) -> Decimal | None:
+        """Return what nodes and zones of the reference cost; fees of the study come on top."""
+        return None if self.fit is None else self.fit.cost_per_hour * HOURS_PER_MONTH
+
+    @property
+    def gap(self) -> float | None:
+        """Return how far above the floor that is."""
+        if self.fit is None or not self.fit.floor_per_hour:
+            return None
+        return float(self.fit.cost_per_hour / self.fit.floor_per_hour - 1)
+
+
+_ORDERS: Mapping[str, Callable[[StudyLine], Any]] = {
+    "touched": lambda line: -line.touched_at.timestamp(),
+    "name": lambda line: line.study.name.lower(),
+    "cost": lambda line: -(line.cost_per_month or Decimal(-1)),
+    "gap": lambda line: -(-1.0 if line.gap is None else line.gap),
+    "downtime": lambda line: -(line.shortest.minutes / line.shortest.allowed if line.shortest else -1.0),
+}
+"""What may come first, by its name: what was touched last, what costs most, what is proved worst, what falls shortest."""
+ORDERS = tuple(_ORDERS)
+
+
+def study_lines(*, find: str = "", tag: str = "", archived: bool = False, order: str = "touched") -> list[StudyLine]:
+    """Return the studies whose name, organisation or tags hold a text, in an order; a handful of reads however many there are."""
+    rows = Study.objects.select_related("created_by").prefetch_related("variants")
+    rows = rows.filter(archived_at__isnull=not archived)
+    studies = [study for study in rows if _holds(study, find.strip().lower()) and (not tag or tag in study.tags)]
+    keys = [study.pk for study in studies]
+    sums = {
+        row["study_id"]: row
+        for row in Workload.objects.filter(study__in=keys)
+        .values("study_id")
+        .annotate(workloads=Count("key"), replicas=Sum("replicas"))
+        .order_by()
+    }
+    fits = _newest_plans(keys)
+    # Of several promises the plan was asked for, those asked last.
+    downtimes = {row.fit_id: row.minutes for row in Downtime.objects.filter(fit__in=fits.values()).order_by("pk")}
+    edits = Edit.objects.filter(study__in=keys, undone=False).order_by("study_id", "-pk").distinct("study_id")
+    touched = {row.study_id: row for row in edits.select_related("actor").defer("changes")}
+    lines = []
+    for study in studies:
+        fit, edit, own = fits.get(study.pk), touched.get(study.pk), sums.get(study.pk, {})
+        lines.append(
+            StudyLine(
+                study,
+                list(study.variants.all()),
+                own.get("workloads", 0),
+                own.get("replicas") or 0,
+                fit,
+                None if fit is None else _shortest(study, downtimes.get(fit.pk, {})),
+                edit.at if edit else study.created_at,
+                edit.actor.shown_name if edit else study.created_by.shown_name,
+            )
+        )
+    return sorted(lines, key=lambda line: (_ORDERS[order](line), line.study.pk))
+
+
+def known_tags() -> list[str]:
+    """Return every tag that a study has."""
+    return sorted({tag for tags in Study.objects.values_list("tags", flat=True) for tag in tags})
+
+
+def _holds(study: Study, text: str) -> bool:
+    return any(text in own.lower() for own in (study.name, study.organisation, *study.tags))
+
+
+def _newest_plans(studies: Sequence[int]) -> dict[int, Fit]:
+    """Return by study the newest plan of its reference, without its texts; where the newest answer is no plan, there is none."""
+    rows: QuerySet[Fit] = Fit.objects.filter(
+        variant__study__in=studies, variant__is_reference=True, variant__removed_at=None
+    )
+    newest = rows.order_by("variant_id", "-run_id", "-pk").distinct("variant_id").select_related("variant")
+    return {
+        fit.variant.study_id: fit
+        for fit in newest.only("pk", "status", "cost_per_hour", "floor_per_hour", "variant__study_id")
+        if fit.status not in WITHOUT_ANSWER
+    }
+
+
+def _shortest(study: Study, minutes: Mapping[str, float]) -> Shortest | None:
+    found = []
+    for journey in study.journeys:
+        allowed = budget_minutes(
+            float(100 - Decimal(journey["target"].strip().removesuffix("%").replace(",", "."))) / 100
+        )
+        if journey["name"] in minutes and allowed > 0:
+            found.append(Shortest(journey["name"], minutes[journey["name"]], allowed))
+    return max(found, key=lambda own: own.minutes / own.allowed, default=None)
