@@ -132,7 +132,7 @@ def import_study(request: HttpRequest, body: schemas.StudyFileIn) -> Any:
 @studies.get("/study-file.schema.json", operation_id="getStudyFileSchema", response=str)
 def get_study_file_schema(request: HttpRequest) -> HttpResponse:
     """Return the schema of a study's file."""
-    return download(schema_text("study-1"), "application/json", "study.schema.json")
+    return download(schema_text("study-1"), "application/schema+json", "study.schema.json")
 
 
 @studies.delete("/variants/{variant_id}", operation_id="removeVariant", response={204: None})

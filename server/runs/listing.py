@@ -98,7 +98,8 @@ def study_lines(*, find: str = "", tag: str = "", archived: bool = False, order:
     touched = {row.study_id: row for row in edits.select_related("actor").defer("changes")}
     lines = []
     for study in studies:
-        fit, edit, own = fits.get(study.pk), touched.get(study.pk), sums.get(study.pk, {})
+        fit, edit = fits.get(study.pk), touched.get(study.pk)
+        own: Mapping[str, Any] = sums.get(study.pk, {})
         lines.append(
             StudyLine(
                 study,

@@ -4797,7 +4797,7 @@ export interface components {
             tag?: string;
             /**
              * Archived
-             * @description Whether those that were put away are listed, or the others.
+             * @description Whether it is put away.
              * @default false
              */
             archived?: boolean;
@@ -18177,7 +18177,9 @@ export interface operations {
     listStudies: {
         parameters: {
             query?: {
+                /** @description Text that name, organisation or a tag holds; empty: all. */
                 find?: string;
+                /** @description Tag that studies have; empty: any. */
                 tag?: string;
                 /** @description Whether it is put away. */
                 archived?: boolean;
@@ -18653,7 +18655,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": Record<string, never>;
                 };
             };
             /** @description The request is cut off, or its address or key is none. */
@@ -18952,7 +18954,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/schema+json": Record<string, never>;
                 };
             };
             /** @description The request is cut off, or its address or key is none. */
@@ -26838,7 +26840,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "text/markdown": string;
                 };
             };
             /** @description The request is cut off, or its address or key is none. */
@@ -26990,7 +26992,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "text/csv": string;
                 };
             };
             /** @description The request is cut off, or its address or key is none. */
