@@ -106,6 +106,12 @@ td {
   padding: 8px;
   vertical-align: top;
 }
+td a,
+td button {
+  display: inline-block;
+  min-width: 24px;
+  min-height: 24px;
+}
 .under {
   display: block;
   font-size: 12px;
@@ -118,8 +124,9 @@ td {
 }
 .last {
   white-space: nowrap;
-  display: flex;
-  gap: 12px;
+}
+.last button {
+  margin-left: 12px;
 }
 .tools {
   display: flex;
