@@ -56,7 +56,7 @@ def ended(row: Any) -> bool:
 
 def made(client: Client) -> tuple[int, int]:
     """Return the study and its variant, made anew from the demo's."""
-    studies = client.send("GET", "/studies")
+    studies = client.send("GET", "/studies")["studies"]
     summer = next(study for study in studies if study["name"] == "Summer timetable")
     source = client.send("GET", f"/variants/{summer['variants'][0]['id']}/bench")["variant"]
     rows = client.send("GET", f"/studies/{summer['id']}/demand.csv")
