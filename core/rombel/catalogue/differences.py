@@ -10,7 +10,7 @@ from typing import Any
 
 from rombel.model.fit_problem import Purchase
 from rombel.model.fit_solution import NodeBatch
-from rombel.model.price_list import ListedOffer, ListedQuota, ListedVersion, PriceList
+from rombel.model.price_list import ListedNetwork, ListedOffer, ListedQuota, ListedVersion, PriceList
 from rombel.model.quantity import HOURS_PER_MONTH
 
 
@@ -51,7 +51,10 @@ def compare_lists(before: PriceList | None, after: PriceList) -> list[ListChange
         changes += _named(was_there, is_there, word)
     if before is not None and before.network != after.network:
         fields = _fields_that_differ(before.network, after.network)
-        changes.append(ListChange(ChangeKind.CHANGED, "what is asked of ranges and names", *fields))
+        nothing = ListedNetwork()
+        kind = ChangeKind.NEW if before.network == nothing else ChangeKind.CHANGED
+        kind = ChangeKind.GONE if after.network == nothing else kind
+        changes.append(ListChange(kind, "what is asked of ranges and names", *fields))
     return changes
 
 

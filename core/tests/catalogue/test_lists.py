@@ -51,7 +51,7 @@ class TestDifferences(unittest.TestCase):
         self.assertEqual(self.kinds(fees=(ListedFee("gateway", "hour", Decimal(1)),)), [ChangeKind.NEW])
         self.assertEqual(self.kinds(versions=(ListedVersion("1.31"),)), [ChangeKind.NEW])
         self.assertEqual(self.kinds(quotas=(ListedQuota("sound", "vCPUs", 9),)), [ChangeKind.NEW])
-        self.assertEqual(self.kinds(network=ListedNetwork(5)), [ChangeKind.CHANGED])
+        self.assertEqual(self.kinds(network=ListedNetwork(5)), [ChangeKind.NEW])
         self.assertEqual(self.kinds(types=(replace(TYPES[0], most_pods=60), TYPES[1])), [ChangeKind.CHANGED])
 
     def test_a_plan_bought_anew_names_what_is_no_longer_to_be_had(self) -> None:

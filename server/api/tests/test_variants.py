@@ -114,7 +114,7 @@ class TestVariants(WorkerCase):
         self.assertEqual(self.send(self.client, "post", take, taken).status_code, 204)
         third.refresh_from_db()
         self.assertEqual((third.addresses, third.build), ({}, {"done": {"credentials": {"done": True}}}))
-        self.undo()
+        self.assertEqual([self.undo(), self.undo()], [204, 204])
         for only in (["colour"], ["name"]):
             self.assertEqual(
                 self.send(self.client, "post", take, {"source_id": other.pk, "only": only}).status_code, 422
