@@ -11,7 +11,8 @@ An infeasible problem is no error: it is an answer (see ``FitStatus``).
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 
 
@@ -91,3 +92,12 @@ class CheckFailed(RombelError):
 def refuse(code: str, path: str, reason: str, fix: str) -> InputRefused:
     """Return the error for a single fault, ready to raise."""
     return InputRefused([Fault(code, path, reason, fix)])
+
+
+@contextmanager
+def gathered(faults: list[Fault]) -> Iterator[None]:
+    """Gather what is refused inside, so that every fault is told at once."""
+    try:
+        yield
+    except InputRefused as refused:
+        faults += refused.faults

@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import asdict
 from decimal import Decimal
 from typing import Any
 
 from api.present import variant_ref
-from rombel.comparison import ZoneChange
-from rombel.model.fit_problem import OfferKey
 from runs.comparing import Against, Column, Comparison, Figure
 
 
@@ -47,15 +44,12 @@ def _column(column: Column) -> dict[str, Any]:
         "fit_id": column.fit.pk if column.fit else None,
         "computed_at": column.fit.created_at if column.fit else None,
         "is_current": column.is_current,
-        "nodes": _counts(column.side.nodes),
+        "nodes": [_count(*key, count) for key, count in sorted(column.side.nodes.items())],
     }
 
 
-def _counts(nodes: Mapping[OfferKey, int]) -> list[dict[str, Any]]:
-    return [
-        {"instance_type": name, "purchase": str(purchase), "zone": zone, "count": count}
-        for (name, purchase, zone), count in sorted(nodes.items())
-    ]
+def _count(instance_type: str, purchase: str, zone: str, count: int) -> dict[str, Any]:
+    return {"instance_type": instance_type, "purchase": str(purchase), "zone": zone, "count": count}
 
 
 def _against(each: Against) -> dict[str, Any]:
@@ -63,12 +57,5 @@ def _against(each: Against) -> dict[str, Any]:
         "key": each.column.key,
         "sentences": list(each.sentences),
         "inputs": [asdict(change) for change in each.inputs],
-        "nodes": [entry for change in each.zones for entry in _changed(change)],
+        "nodes": [_count(*pool, change.zone, count) for change in each.zones for pool, count in change.nodes.items()],
     }
-
-
-def _changed(change: ZoneChange) -> list[dict[str, Any]]:
-    return [
-        {"instance_type": name, "purchase": purchase, "zone": change.zone, "count": count}
-        for (name, purchase), count in change.nodes.items()
-    ]

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from typing import Any
 
 from pydantic import ValidationError
@@ -12,12 +13,11 @@ from api.schemas_availability import PromisesIn
 from api.schemas_demand import StudyChange
 from api.schemas_drills import DrillsIn
 from api.schemas_rehearsal import ScenarioIn, StatedLimitsIn
-from handover.study_reading import Faults, as_faults
-from rombel.errors import InputRefused
-from rombel.formats import read_study_file
-
-_CHANGE = ("growth_percent", "level_shares", "events")
-_PROMISES = ("journeys", "dependencies", "failures")
+from handover.study_reading import some_of
+from rombel.errors import Fault, InputRefused, gathered
+from rombel.formats import faults_at, read_study_file
+from studies.actions.change_study import FIELDS as CHANGED
+from studies.actions.state_promises import FIELDS as PROMISED
 
 
 def read_study_text(text: str) -> dict[str, Any]:
@@ -29,43 +29,39 @@ def read_study_text(text: str) -> dict[str, Any]:
         With every fault that can be told before the parts are put together.
 
     """
-    value, faults = read_study_file(text), Faults()
+    value, faults = read_study_file(text), list[Fault]()
     own = value["study"]
-    own |= _kept(faults, "study", lambda: StudyChange.model_validate(_some(own, _CHANGE)).dict(exclude_unset=True))
-    own |= _kept(faults, "study", lambda: PromisesIn.model_validate(_some(own, _PROMISES)).dict(exclude_unset=True))
-    drills = {"drills": own.get("drills", [])}
-    own |= _kept(faults, "study", lambda: {"drills": [each.plain() for each in DrillsIn.model_validate(drills).drills]})
+    with _read(faults, "study"):
+        own |= StudyChange.model_validate(some_of(own, CHANGED)).dict(exclude_unset=True)
+    with _read(faults, "study"):
+        own |= PromisesIn.model_validate(some_of(own, PROMISED)).dict(exclude_unset=True)
+    with _read(faults, "study"):
+        own["drills"] = [each.plain() for each in DrillsIn.model_validate({"drills": own.get("drills", [])}).drills]
     if own.get("rehearsal"):
-        stated = own["rehearsal"]
-        own |= _kept(faults, "study.rehearsal", lambda: {"rehearsal": ScenarioIn.model_validate(stated).plain()})
+        with _read(faults, "study.rehearsal"):
+            own["rehearsal"] = ScenarioIn.model_validate(own["rehearsal"]).plain()
     for place, variant in enumerate(value["variants"]):
-        path = f"variants[{place}]"
-        variant |= _kept(faults, f"{path}.choices", _choices, variant)
-        variant |= _kept(faults, path, _limits, variant)
-    faults.refuse()
+        with _read(faults, f"variants[{place}].choices"):
+            variant["choices"] = _choices(variant.get("choices", {}))
+        with _read(faults, f"variants[{place}]"):
+            read = StatedLimitsIn.model_validate({"limits": variant.get("limits", [])})
+            variant["limits"] = [entry.model_dump() for entry in read.limits]
+    if faults:
+        raise InputRefused(faults)
     return value
 
 
-def _choices(variant: Mapping[str, Any]) -> dict[str, Any]:
-    read = VariantChange.model_validate(variant.get("choices", {})).dict(exclude_unset=True)
+def _choices(stated: Mapping[str, Any]) -> dict[str, Any]:
+    read = VariantChange.model_validate(stated).dict(exclude_unset=True)
     # A reason for leaving a rule stands with the rule, and the region with its price list.
-    return {"choices": {name: own for name, own in read.items() if name not in ("why", "region_id")}}
+    return {name: own for name, own in read.items() if name not in ("why", "region_id")}
 
 
-def _limits(variant: Mapping[str, Any]) -> dict[str, Any]:
-    read = StatedLimitsIn.model_validate({"limits": variant.get("limits", [])})
-    return {"limits": [entry.model_dump() for entry in read.limits]}
-
-
-def _some(own: Mapping[str, Any], names: tuple[str, ...]) -> dict[str, Any]:
-    return {name: own[name] for name in names if name in own}
-
-
-def _kept(faults: Faults, path: str, read: Callable[..., dict[str, Any]], *given: Any) -> dict[str, Any]:
-    def placed() -> dict[str, Any]:
+@contextmanager
+def _read(faults: list[Fault], path: str) -> Iterator[None]:
+    """Gather what a part has wrong, whether its form is refused or what it says."""
+    with gathered(faults):
         try:
-            return read(*given)
+            yield
         except ValidationError as error:
-            raise InputRefused(as_faults(error, path)) from error
-
-    return faults.keep(placed) or {}
+            raise InputRefused(faults_at(error.errors(), path)) from error

@@ -12,10 +12,9 @@ from decimal import ROUND_DOWN, Decimal
 from jobs.control import Control
 from jobs.kinds import Kind, Needless, Refusal, register, row_of
 from jobs.models import Job
-from rombel import __version__
 from rombel.errors import CheckFailed, InputRefused
 from rombel.fit import FitParams, Progress, SearchParams, fit, proved_floor, refit
-from rombel.formats import read_problem, read_solution, write_solution
+from rombel.formats import read_problem, read_solution
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution, FitStatus
 from runs.actions.ask import Ask
@@ -24,6 +23,7 @@ from runs.choosing import chosen
 from runs.models import Fit, Inquiry, Question, Run
 from runs.queries import WITHOUT_ANSWER, near_answers, other_answers
 from runs.questions.asking import FOLLOW_UPS
+from runs.stored import keep_answer
 
 log = logging.getLogger("rombel.runs")
 
@@ -97,7 +97,7 @@ class Fitting(Kind[FitGiven, Computed]):
         # A stopped run that was overtaken keeps its quick answer, and a newer one is on its way.
         if not overtaken or not run.fits.exists():
             quick = run.fits.filter(inquiries=None)
-            made = _keep(run, solution, result.seconds, result.after, result.proved)
+            made = keep_answer(run, solution, result.seconds, after=result.after, proved=result.proved)
             quick.exclude(pk=made.pk).delete()
         return ""
 
@@ -166,7 +166,7 @@ def _quick(given: FitGiven, control: Control) -> Fit | None:
     solution, after = best
 
     def keep() -> None:
-        kept.append(_keep(given.run, solution, time.monotonic() - started, after))
+        kept.append(keep_answer(given.run, solution, time.monotonic() - started, after=after))
 
     control.keep(keep)
     return kept[-1] if kept else after
@@ -198,22 +198,3 @@ def _refitted(given: FitGiven, starts: Sequence[Fit], control: Control) -> tuple
         if answer is not None:
             found.append((answer, start))
     return min(found, key=lambda pair: pair[0].cost_per_hour, default=None)
-
-
-def _keep(run: Run, solution: FitSolution, seconds: float, before: Fit | None, proved: Decimal | None = None) -> Fit:
-    """Store an answer, which the core has checked."""
-    return Fit.objects.create(
-        run=run,
-        variant_id=run.variant_id,
-        after=before,
-        stated_id=run.stated_id,
-        digest=run.digest,
-        solution=write_solution(solution),
-        status=str(solution.status),
-        cost_per_hour=solution.cost_per_hour,
-        floor_per_hour=solution.floor_per_hour,
-        proved_per_hour=proved,
-        core_version=__version__,
-        seed=run.seed,
-        seconds=seconds,
-    )

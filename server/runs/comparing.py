@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -14,12 +13,13 @@ from django.db.models import prefetch_related_objects
 
 from accounts.action import Missing
 from measured.adapt import running_of
-from rombel.comparison import WAYS, InputChange, Side, ZoneChange, input_changes, told, zone_changes
+from rombel.comparison import WAYS, InputChange, Side, ZoneChange, best, input_changes, told, zone_changes
 from rombel.errors import refuse
 from rombel.fit import FitSummary, summarise
 from rombel.model.demand import Demand
 from rombel.model.drill import Mark
 from rombel.model.fit_problem import FitProblem, OfferKey, Purchase, Survival
+from rombel.model.fit_solution import counted
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.preflight import Finding, Grade
 from runs.availability import downtime_over
@@ -101,11 +101,7 @@ class Figure:
     @property
     def best(self) -> list[int]:
         """Return the columns with the best figure; none where all that are known are equal."""
-        known = [value for value in self.values if value is not None]
-        if self.less is None or len({*known}) < 2:
-            return []
-        wanted = min(known) if self.less else max(known)
-        return [place for place, value in enumerate(self.values) if value == wanted]
+        return [] if self.less is None else best(self.values, less=self.less)
 
 
 @dataclass(frozen=True, slots=True)
@@ -166,27 +162,23 @@ def compared(study: Study, keys: Sequence[str]) -> Comparison:
 def _offered(study: Study) -> Iterator[tuple[str, str, datetime | None]]:
     """Yield the key and name of everything that can be compared, and when it was computed: the reference first."""
     variants = sorted(study.variants.all(), key=lambda row: (not row.is_reference, row.position))
-    # Without their texts, which nobody reads here.
-    plans = {
-        variant.pk: [
-            (pk, at, cost)
-            for pk, at, cost, status in variant.fits.order_by("-run_id", "-pk").values_list(
-                "pk", "created_at", "cost_per_hour", "status"
-            )[:MOST_LOOKED_AT]
-            if status not in WITHOUT_ANSWER
-        ]
+    # Without their texts, which nobody reads here; the newest answer comes first, and where that is no plan there is none.
+    fields = ("pk", "created_at", "cost_per_hour", "status")
+    answers = {
+        variant.pk: list(variant.fits.order_by("-run_id", "-pk").values_list(*fields)[:MOST_LOOKED_AT])
         for variant in variants
     }
     for variant in variants:
-        if plans[variant.pk] and latest_plan(variant) is not None:
-            yield f"v{variant.pk}", variant.name, plans[variant.pk][0][1]
+        for _, at, _, status in answers[variant.pk][:1]:
+            if status not in WITHOUT_ANSWER:
+                yield f"v{variant.pk}", variant.name, at
     if study.running is not None:
         yield RUNNING, "what runs", study.running.read_at
     for variant in variants:
-        own = plans[variant.pk]
+        own = [answer for answer in answers[variant.pk] if answer[3] not in WITHOUT_ANSWER]
         # A run stores a quick answer and the whole one: of equal costs one is enough.
-        seen = {own[0][2]} if own else set()
-        for pk, at, cost in own[1:]:
+        seen = {cost for _, _, cost, _ in own[:1]}
+        for pk, at, cost, _ in own[1:]:
             if cost not in seen and len(seen) <= EARLIER:
                 seen.add(cost)
                 yield f"f{pk}", f"{variant.name}, {at:%Y-%m-%d %H:%M}", at
@@ -214,9 +206,7 @@ def _column(study: Study, key: str, rows: list[Demand], stated: str) -> Column:
 
 
 def _side(name: str, at: Occasion, fit: Fit, stated: str) -> Side:
-    nodes: Counter[OfferKey] = Counter()
-    for batch in at.nodes:
-        nodes[batch.offer] += batch.count
+    nodes = counted(at.nodes)
     cost = (fit.cost_per_hour * HOURS_PER_MONTH + at.fees_per_month).quantize(Decimal("0.01"))
     return Side(name, at.variant.study.currency, cost, nodes, downtime_over(at.variant, fit, stated))
 
@@ -230,30 +220,31 @@ def _running(study: Study) -> Side:
 
 
 def _price_of(study: Study, nodes: Mapping[OfferKey, int]) -> Decimal | None:
-    reference = study.variants.filter(is_reference=True).first()
-    if reference is None or reference.region is None:
+    found = study.variants.filter(is_reference=True).first()
+    if found is None or found.region_id is None:
         return None
+    reference = variant_by_id(found.pk)
     sold = {
         (entry.name, offer.purchase, offer.zone): offer.price_per_hour
-        for entry in supply_of(variant_by_id(reference.pk)).types
+        for entry in supply_of(reference).types
         for offer in entry.offers
     }
     if any(key not in sold for key in nodes):
         return None
     hourly = sum((sold[key] * count for key, count in nodes.items()), Decimal(0))
     # The control plane, volumes and the study's own fees are paid whichever nodes run.
-    fees = Occasion(variant_by_id(reference.pk), latest_plan(reference)).fees_per_month
+    fees = Occasion(reference, latest_plan(reference)).fees_per_month
     return (hourly * HOURS_PER_MONTH + fees).quantize(Decimal("0.01"))
 
 
 def _against(first: Column, other: Column) -> Against:
-    asked = [] if first.problem is None or other.problem is None else input_changes(first.problem, other.problem)
+    asked = None
+    if first.problem is not None and other.problem is not None:
+        asked = input_changes(first.problem, other.problem)
     sentences = told(first.side, other.side, asked)
-    if first.problem is None or other.problem is None:
-        # What was asked of what runs is not known, so nothing is said of it.
-        sentences = [words for words in sentences if "two answers to one question" not in words]
+    if asked is None:
         sentences.append("What runs is priced on demand, at the reference's price list and with its fees.")
-    return Against(other, sentences, asked, zone_changes(first.side, other.side))
+    return Against(other, sentences, asked or [], zone_changes(first.side, other.side))
 
 
 def _figures(columns: Sequence[Column]) -> Iterator[Figure]:

@@ -14,6 +14,7 @@ from rombel.model.failure import budget_minutes
 from rombel.model.quantity import HOURS_PER_MONTH
 from runs.models import Downtime, Fit
 from runs.queries import WITHOUT_ANSWER
+from studies.adapt import percent_of
 from studies.models import Edit, Study, Variant, Workload
 
 
@@ -140,9 +141,7 @@ def _newest_plans(studies: Sequence[int]) -> dict[int, Fit]:
 def _shortest(study: Study, minutes: Mapping[str, float]) -> Shortest | None:
     found = []
     for journey in study.journeys:
-        allowed = budget_minutes(
-            float(100 - Decimal(journey["target"].strip().removesuffix("%").replace(",", "."))) / 100
-        )
+        allowed = budget_minutes(float((100 - percent_of(journey["target"])) / 100))
         if journey["name"] in minutes and allowed > 0:
             found.append(Shortest(journey["name"], minutes[journey["name"]], allowed))
     return max(found, key=lambda own: own.minutes / own.allowed, default=None)

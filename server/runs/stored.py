@@ -1,15 +1,44 @@
-"""Problems and solutions of stored fits as values: their texts never change, and reading one anew takes longer than most answers about it."""
+"""How an answer is stored, and stored fits as values: their texts never change, and reading one anew takes longer than most answers about it."""
 
 from __future__ import annotations
 
+from decimal import Decimal
 from functools import lru_cache
 
-from rombel.formats import read_problem, read_solution
+from rombel import __version__
+from rombel.formats import read_problem, read_solution, write_solution
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
-from runs.models import Fit
+from runs.models import Fit, Run
 
 _KEPT = 16
+
+
+def keep_answer(
+    run: Run,
+    solution: FitSolution,
+    seconds: float,
+    *,
+    after: Fit | None = None,
+    proved: Decimal | None = None,
+    core_version: str = __version__,
+) -> Fit:
+    """Store an answer to a run's problem, which was checked; ``after`` is what it started from, ``proved`` the floor that its prices prove."""
+    return Fit.objects.create(
+        run=run,
+        variant_id=run.variant_id,
+        after=after,
+        stated_id=run.stated_id,
+        digest=run.digest,
+        solution=write_solution(solution),
+        status=str(solution.status),
+        cost_per_hour=solution.cost_per_hour,
+        floor_per_hour=solution.floor_per_hour,
+        proved_per_hour=proved,
+        core_version=core_version,
+        seed=run.seed,
+        seconds=seconds,
+    )
 
 
 def stored_plan(fit: Fit) -> tuple[FitProblem, FitSolution]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from contextlib import contextmanager
 from dataclasses import replace
 from typing import Any
 
@@ -19,7 +18,7 @@ from rombel.addressing import (
     read_range,
     statement_faults,
 )
-from rombel.errors import Fault, InputRefused
+from rombel.errors import Fault, InputRefused, gathered
 
 DEFAULTS: Mapping[str, Any] = {
     "parent": "",
@@ -70,10 +69,10 @@ def addresses_of(stored: Mapping[str, Any], region: Region | None = None) -> Add
     used: list[Used] = []
     for name, version in (("parent", 4), ("parent6", 6)):
         if stated[name]:
-            with _gathered(faults):
+            with gathered(faults):
                 parents.append(read_range(stated[name], f"addresses.{name}", version))
     for place, entry in enumerate(stated["used"]):
-        with _gathered(faults):
+        with gathered(faults):
             used.append(Used(read_range(entry["range"], f"addresses.used.{place}"), entry.get("name", "")))
     if faults:
         raise InputRefused(faults)
@@ -107,7 +106,7 @@ def today_of(stored: Mapping[str, Any]) -> list[TodayRange]:
     faults = list[Fault]()
     found: list[TodayRange] = []
     for place, entry in enumerate(stored.get("today", [])):
-        with _gathered(faults):
+        with gathered(faults):
             network = read_range(entry["range"], f"addresses.today.{place}.range")
             found.append(TodayRange(Role(entry["role"]), entry["zone"], network))
     if faults:
@@ -142,12 +141,3 @@ def in_zones(stored: Mapping[str, Any], zones: Sequence[str]) -> dict[str, Any]:
     """Return what is stated without ranges of zones that another region does not have."""
     kept = [entry for entry in stored.get("today", []) if entry["zone"] in ("", *zones)]
     return normal_addresses({**stored, "today": kept})
-
-
-@contextmanager
-def _gathered(faults: list[Fault]) -> Iterator[None]:
-    """Gather what is refused, so that every fault is told at once."""
-    try:
-        yield
-    except InputRefused as refused:
-        faults += refused.faults

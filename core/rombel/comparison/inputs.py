@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
@@ -11,7 +11,7 @@ from typing import Any
 from rombel.model.demand import parted_name
 from rombel.model.fit_problem import FitProblem, InstanceType, NodeLoss, OfferKey, Survival, Workload
 from rombel.model.study import HEADROOM
-from rombel.model.words import some
+from rombel.model.words import SURVIVED_BY, some
 
 WAYS = {
     Survival.NONE: "not promised",
@@ -20,11 +20,6 @@ WAYS = {
     Survival.GROWING: "by new nodes",
 }
 """How a loss is survived, as it is read in a table."""
-_GERUND = {
-    Survival.STANDING: "spare replicas",
-    Survival.LANDING: "reserved room",
-    Survival.GROWING: "new nodes on loss",
-}
 
 
 MOST_NAMED = 4
@@ -69,13 +64,19 @@ def input_changes(before: FitProblem, after: FitProblem) -> list[InputChange]:
 
 
 def _promises(before: FitProblem, after: FitProblem) -> Iterator[InputChange]:
-    yield from _of_losses(before, after, "loss of a zone", lambda problem, row: problem.promise_of(row))
-    was, now = ({w.name: w for w in problem.workloads} for problem in (before, after))
+    was, now = ({w.name: w for w in problem.workloads if w.name != HEADROOM} for problem in (before, after))
+    zones: dict[tuple[Survival, Survival], list[str]] = {}
     losses: dict[tuple[NodeLoss, NodeLoss], list[str]] = {}
     for name in was.keys() & now.keys():
+        ways = before.promise_of(was[name]), after.promise_of(now[name])
+        if ways[0] is not ways[1]:
+            zones.setdefault(ways, []).append(name)
         pair = before.node_promise_of(was[name]), after.node_promise_of(now[name])
         if pair[0] != pair[1] and any(loss.promised for loss in pair):
             losses.setdefault(pair, []).append(name)
+    for (how, then), names in sorted(zones.items()):
+        who = _who(names, len(was))
+        yield InputChange("promises", f"loss of a zone{who}", WAYS[how], WAYS[then], _zone_words(how, then) + who)
     for (first, second), names in sorted(losses.items(), key=lambda entry: sorted(entry[1])):
         who = _who(names, len(was))
         words = f"the loss of any {second.count} nodes is promised{who}"
@@ -84,24 +85,12 @@ def _promises(before: FitProblem, after: FitProblem) -> Iterator[InputChange]:
         yield InputChange("promises", f"loss of nodes{who}", _node_words(first), _node_words(second), words)
 
 
-def _of_losses(
-    before: FitProblem, after: FitProblem, what: str, promise: Callable[[FitProblem, Workload], Survival]
-) -> Iterator[InputChange]:
-    was, now = ({w.name: w for w in problem.workloads if w.name != HEADROOM} for problem in (before, after))
-    changed: dict[tuple[Survival, Survival], list[str]] = {}
-    for name in was.keys() & now.keys():
-        pair = promise(before, was[name]), promise(after, now[name])
-        if pair[0] is not pair[1]:
-            changed.setdefault(pair, []).append(name)
-    for (first, second), names in sorted(changed.items()):
-        who = _who(names, len(was))
-        if second is Survival.NONE:
-            words = f"the {what} is no longer survived by {_GERUND[first]}{who}"
-        elif first is Survival.NONE:
-            words = f"the {what} is now survived by {_GERUND[second]}{who}"
-        else:
-            words = f"the {what} is survived by {_GERUND[second]} and no longer by {_GERUND[first]}{who}"
-        yield InputChange("promises", f"{what}{who}", WAYS[first], WAYS[second], words)
+def _zone_words(before: Survival, after: Survival) -> str:
+    if after is Survival.NONE:
+        return f"the loss of a zone is no longer survived by {SURVIVED_BY[before]}"
+    if before is Survival.NONE:
+        return f"the loss of a zone is now survived by {SURVIVED_BY[after]}"
+    return f"the loss of a zone is survived by {SURVIVED_BY[after]} and no longer by {SURVIVED_BY[before]}"
 
 
 def _node_words(loss: NodeLoss) -> str:

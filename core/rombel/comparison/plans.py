@@ -6,7 +6,6 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
-from enum import StrEnum
 
 from rombel.comparison.inputs import InputChange
 from rombel.model.fit_problem import OfferKey
@@ -18,14 +17,6 @@ MOST_CAUSES = 4
 SHORT_MINUTES = 1 / 60
 """Less than a second a month is no difference that anybody could tell."""
 _NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
-
-
-class Verdict(StrEnum):
-    """Which side has the better figure."""
-
-    BEFORE = "before"
-    AFTER = "after"
-    NEITHER = "neither"
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,18 +61,22 @@ def zone_changes(before: Side, after: Side) -> list[ZoneChange]:
     return [ZoneChange(zone, own) for zone, own in changed.items() if own]
 
 
-def better(before: float | Decimal | None, after: float | Decimal | None, *, less: bool = True) -> Verdict:
-    """Return which of two figures is better; neither where one is not known or both are equal."""
-    if before is None or after is None or before == after:
-        return Verdict.NEITHER
-    return Verdict.AFTER if (after < before) is less else Verdict.BEFORE
+def best(values: Sequence[Decimal | float | None], *, less: bool = True) -> list[int]:
+    """Return the places of the best of several figures; none where all that are known are equal."""
+    known = [value for value in values if value is not None]
+    if len({*known}) < 2:
+        return []
+    wanted = min(known) if less else max(known)
+    return [place for place, value in enumerate(values) if value == wanted]
 
 
-def told(before: Side, after: Side, inputs: Sequence[InputChange]) -> list[str]:
+def told(before: Side, after: Side, asked: Sequence[InputChange] | None) -> list[str]:
     """Return sentences: what changes and why, what it costs, what it does to journeys.
 
     *Because* is said only where one thing alone is asked otherwise; with several nobody knows which of them did it, so they are listed.
+    ``asked`` None: nobody knows what was asked of one of them, and nothing is said of it.
     """
+    inputs = asked or ()
     changes = zone_changes(before, after)
     nodes = _nodes(before, after, changes)
     one = inputs[0].words if len(inputs) == 1 else ""
@@ -93,7 +88,7 @@ def told(before: Side, after: Side, inputs: Sequence[InputChange]) -> list[str]:
         more = f" and {len(inputs) - MOST_CAUSES} more" if len(inputs) > MOST_CAUSES else ""
         words = "; ".join(change.words for change in inputs[:MOST_CAUSES])
         sentences.append(f"{len(inputs)} things are asked otherwise: {words}{more}.")
-    elif not inputs and changes:
+    elif asked is not None and not inputs and changes:
         sentences.append("The same is asked of both: they are two answers to one question.")
     sentences.append(_cost(before, after))
     return [*sentences, *_journeys(before, after)]

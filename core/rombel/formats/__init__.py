@@ -35,8 +35,8 @@ from rombel.formats.range_query import read_range_query
 from rombel.formats.reading import DemandReading, Ignored, Understood
 from rombel.formats.rehearsal_json import RehearsalSettings, WorkloadSettings, read_rehearsal, write_rehearsal
 from rombel.formats.solution_json import read_solution, solution_of, solution_value, write_solution
+from rombel.formats.study_json import EXPORT_AGAIN, faults_at, read_study_file, within
 from rombel.formats.study_json import FORMAT as STUDY_FORMAT
-from rombel.formats.study_json import read_study_file, within
 from rombel.formats.tables import write_limits_csv, write_placement_csv, write_pools_csv
 from rombel.formats.usage_csv import read_usage_csv
 from rombel.formats.usage_text import UsageReading, usage_size_fault
@@ -96,6 +96,8 @@ __all__ = [
     "write_problem",
     "write_solution",
     "STUDY_FORMAT",
+    "EXPORT_AGAIN",
+    "faults_at",
     "read_study_file",
     "within",
 ]

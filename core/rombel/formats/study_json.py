@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 from typing import Any, TypeVar
 
-from rombel.errors import InputRefused, refuse
+from rombel.errors import Fault, InputRefused, refuse
 from rombel.formats._json import load_strict, validate
 
 FORMAT = "rombel-study/1"
+EXPORT_AGAIN = "Export the study again."
 
 T = TypeVar("T")
 
@@ -34,6 +35,14 @@ def read_study_file(text: str) -> dict[str, Any]:
         )
     validate(value, "study-1")
     return dict(value)
+
+
+def faults_at(errors: Iterable[Mapping[str, Any]], path: str, code: str = "study.value") -> list[Fault]:
+    """Return what values of the wrong form have wrong, with its place in the file; ``errors`` as pydantic lists them."""
+    return [
+        Fault(code, ".".join([path, *(str(part) for part in entry["loc"])]), f"{entry['msg']}.", EXPORT_AGAIN)
+        for entry in errors
+    ]
 
 
 def within(path: str, read: Callable[..., T], *given: Any) -> T:

@@ -20,10 +20,10 @@ from rombel.fit import (
     grown,
     quick_floor,
 )
-from rombel.inquiry.nesting import are_nested, around, counted, within
+from rombel.inquiry.nesting import are_nested, around, within
 from rombel.model.demand import Level
 from rombel.model.fit_problem import FitProblem, Purchase
-from rombel.model.fit_solution import FitSolution, FitStatus
+from rombel.model.fit_solution import FitSolution, FitStatus, counted
 
 UPGRADE_SURGE = 1
 """Nodes that an upgrade adds to a pool in a zone before it takes one away."""

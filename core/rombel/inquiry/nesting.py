@@ -10,18 +10,10 @@ from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import replace
 
-from rombel.model.fit_problem import FitProblem, Offer, OfferKey, Purchase, Survival, Workload
-from rombel.model.fit_solution import FitSolution, NodeBatch
+from rombel.model.fit_problem import FitProblem, Offer, Purchase, Survival, Workload
+from rombel.model.fit_solution import FitSolution, counted
 
 Pool = tuple[str, Purchase]
-
-
-def counted(batches: Iterable[NodeBatch]) -> Counter[OfferKey]:
-    """Return the nodes of each pool and zone."""
-    counts: Counter[OfferKey] = Counter()
-    for batch in batches:
-        counts[batch.offer] += batch.count
-    return counts
 
 
 def stands_in(solution: FitSolution, workload: str) -> Counter[str]:

@@ -8,16 +8,9 @@ from typing import Any
 
 from rombel.model.fit_problem import FitProblem, NodeLoss, Offer, Purchase, Survival, Workload
 from rombel.model.study import HEADROOM, asked_for
+from rombel.model.words import SURVIVED_BY
 
 Change = Callable[[FitProblem], FitProblem]
-
-
-WAYS = {
-    Survival.STANDING: "spare replicas",
-    Survival.LANDING: "reserved room",
-    Survival.GROWING: "new nodes on loss",
-}
-"""How a loss is survived, as planners read it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,12 +54,14 @@ def _of_study(problem: FitProblem) -> Iterator[Rule]:
     promises = {problem.promise_of(entry) for entry in problem.workloads} - {Survival.NONE}
     # Several ways to survive may be promised at once; they are one promise to drop.
     if promises:
-        words = f"survive the loss of any one zone, by {' or '.join(sorted(WAYS[how] for how in promises))}"
+        words = f"survive the loss of any one zone, by {' or '.join(sorted(SURVIVED_BY[how] for how in promises))}"
         yield Rule("survive_zone", words, _no_zone_loss)
     losses = {loss for entry in problem.workloads if (loss := problem.node_promise_of(entry)).promised}
     if losses:
         most = max(losses, key=lambda loss: loss.count)
-        yield Rule("survive_nodes", f"survive the loss of any {most.count} nodes, by {WAYS[most.how]}", _no_node_loss)
+        yield Rule(
+            "survive_nodes", f"survive the loss of any {most.count} nodes, by {SURVIVED_BY[most.how]}", _no_node_loss
+        )
     limits = problem.limits
     stated = (
         # A least count of one node is no limit.
@@ -87,7 +82,7 @@ def _of_study(problem: FitProblem) -> Iterator[Rule]:
         words = f"room in every zone for more replicas of the largest workload, {kept} in all"
         yield Rule("headroom_replicas", words, _without_room)
     for quota in limits.quotas:
-        words = f"quota {quota.name}: at most {quota.most}" + f" {quota.unit}"
+        words = f"quota {quota.name}: at most {quota.most} {quota.unit}"
         yield Rule(f"quota {quota.name}", words, _without_quota(quota.name))
     if any(offer.most_nodes is not None for entry in problem.instance_types for offer in entry.offers):
         yield Rule("offer_quotas", "the provider's quotas of single offers", _no_offer_quotas)

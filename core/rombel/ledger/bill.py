@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from calendar import monthrange
-from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -12,8 +11,8 @@ from decimal import Decimal
 from fractions import Fraction
 
 from rombel.errors import refuse
-from rombel.model.fit_problem import FitProblem, OfferKey
-from rombel.model.fit_solution import FitSolution
+from rombel.model.fit_problem import FitProblem
+from rombel.model.fit_solution import FitSolution, counted
 from rombel.model.quantity import HOURS_PER_MONTH
 
 HOUR = "hour"
@@ -102,10 +101,7 @@ def bill_of(
         What is paid beside the nodes, for its own hours.
 
     """
-    counts: Counter[OfferKey] = Counter()
-    for batch in solution.nodes:
-        counts[batch.offer] += batch.count
-    charges = []
+    counts, charges = counted(solution.nodes), []
     for entry in problem.instance_types:
         for offer in entry.offers:
             count = counts[entry.key(offer)]

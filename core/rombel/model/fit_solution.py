@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections import Counter
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from enum import StrEnum
@@ -120,6 +121,14 @@ class FitSolution:
     def gap(self) -> float:
         """Return how far the cost stands above the floor, as a share of the floor (0.01 is 1 %)."""
         return float(self.cost_per_hour / self.floor_per_hour - 1) if self.floor_per_hour else 0.0
+
+
+def counted(batches: Iterable[NodeBatch]) -> Counter[OfferKey]:
+    """Return the nodes of each pool and zone."""
+    counts: Counter[OfferKey] = Counter()
+    for batch in batches:
+        counts[batch.offer] += batch.count
+    return counts
 
 
 def best_of(one: FitSolution, other: FitSolution) -> FitSolution:

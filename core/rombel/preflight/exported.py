@@ -10,8 +10,8 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
-from rombel.errors import Fault, InputRefused, refuse
-from rombel.formats import read_problem, read_solution, within
+from rombel.errors import InputRefused, refuse
+from rombel.formats import faults_at, read_problem, read_solution, within
 from rombel.model.fit_problem import Purchase
 from rombel.preflight.situation import Situation
 
@@ -40,8 +40,7 @@ def situation_value(at: Situation) -> dict[str, Any]:
     """Return as plain JSON values what rules look at beside problem and solution."""
     value: dict[str, Any] = _adapter().dump_python(at, mode="json", exclude=_APART)
     # Sets come in no order of their own.
-    for part in ("running_on",):
-        value[part] = {name: sorted(names) for name, names in value[part].items()}
+    value["running_on"] = {name: sorted(names) for name, names in value["running_on"].items()}
     value["build"]["taken"] = sorted(value["build"]["taken"])
     for entry in value["build"]["needed"]:
         entry["zones"] = sorted(entry["zones"])
@@ -83,17 +82,7 @@ def _situation(variant: Mapping[str, Any], path: str) -> Situation:
         at = _adapter().validate_python(stated)
         counts = {(e["instance_type"], Purchase(e["purchase"]), e["zone"]): int(e["nodes"]) for e in most}
     except ValidationError as error:
-        raise InputRefused(
-            [
-                Fault(
-                    "study.situation",
-                    ".".join([f"{path}.situation", *(str(part) for part in fault["loc"])]),
-                    f"{fault['msg']}.",
-                    "Export the study again.",
-                )
-                for fault in error.errors()
-            ]
-        ) from error
+        raise InputRefused(faults_at(error.errors(), f"{path}.situation", "study.situation")) from error
     except (KeyError, TypeError, ValueError):
         raise refuse("study.situation", f"{path}.situation.most", "Limits are not read.", "Export again.") from None
     fit = variant.get("fit")

@@ -12,7 +12,7 @@ from rombel.addressing import AddressPlan, TodayCheck
 from rombel.model.build import Build
 from rombel.model.demand import Demand, by_member
 from rombel.model.fit_problem import FitProblem, OfferKey, Survival
-from rombel.model.fit_solution import FitSolution
+from rombel.model.fit_solution import FitSolution, counted
 from rombel.model.house_rules import Deviation
 from rombel.model.taints import Taint
 
@@ -107,10 +107,7 @@ class Situation:
     @cached_property
     def nodes(self) -> Mapping[OfferKey, int]:
         """Return the nodes of the plan by offer."""
-        found: Counter[OfferKey] = Counter()
-        for batch in self.solution.nodes if self.solution else ():
-            found[batch.offer] += batch.count
-        return found
+        return counted(self.solution.nodes if self.solution else ())
 
     @cached_property
     def standing(self) -> Mapping[str, Counter[tuple[int, str]]]:

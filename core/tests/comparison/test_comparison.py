@@ -6,7 +6,7 @@ from collections import Counter
 from dataclasses import replace
 from decimal import Decimal
 
-from rombel.comparison import Side, Verdict, better, input_changes, told, zone_changes
+from rombel.comparison import Side, best, input_changes, told, zone_changes
 from rombel.comparison.inputs import InputChange
 from rombel.model.fit_problem import (
     FitProblem,
@@ -132,10 +132,9 @@ class TestPlans(unittest.TestCase):
         self.assertIn("12 nodes as before, others among them, in other zones", told(before, moved, [])[0])
 
     def test_the_better_figure_is_the_same_from_both_sides(self) -> None:
-        self.assertEqual((better(1, 2), better(2, 1)), (Verdict.BEFORE, Verdict.AFTER))
-        self.assertEqual(
-            (better(1, 2, less=False), better(1, 1), better(None, 1)), (Verdict.AFTER, Verdict.NEITHER, Verdict.NEITHER)
-        )
+        self.assertEqual((best([1, 2]), best([2, 1])), ([0], [1]))
+        self.assertEqual((best([1, 2], less=False), best([1, 1]), best([None, 1])), ([1], [], []))
+        self.assertEqual(best([3, None, 1, 1]), [2, 3])
 
 
 if __name__ == "__main__":

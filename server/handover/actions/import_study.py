@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Any, ClassVar
@@ -15,25 +15,29 @@ from accounts.models import Role
 from catalogue.adapt import price_list_of, store_edition
 from catalogue.models import Edition, Provider, RateSheet, Region
 from handover.study_file import SERIES_PARTS, USAGE_PARTS, only_regions
-from handover.study_reading import Faults, moment_of, price_lists_of, rows_of, running_in, series_in
+from handover.study_reading import moment_of, price_lists_of, rows_of, running_in, series_in, some_of
 from house.models import present_rules
 from jobs.asking import done_job
 from measured.adapt import store_listing
 from measured.models import UsageSeries, UsageSet
-from rombel.errors import Fault, InputRefused, refuse
+from rombel.errors import Fault, InputRefused, gathered, refuse
 from rombel.fit import check
-from rombel.formats import read_problem, read_solution, within, write_problem, write_solution
+from rombel.formats import read_problem, read_solution, within, write_problem
 from rombel.model.price_list import PriceList
 from rombel.model.quantity import day_fault, parse_currency, parse_day, parse_price
 from runs.inputs import digest_of, inputs_of
 from runs.models import Fit, Run, StatedProblem
+from runs.queries import present_digest
+from runs.stored import keep_answer
+from studies.actions.change_study import FIELDS as CHANGED
 from studies.actions.change_study import ChangeStudy
 from studies.actions.change_variant import ChangeVariant
 from studies.actions.keep_drills import KeepDrills
 from studies.actions.keep_limits import KeepLimits
 from studies.actions.keep_rehearsal import KeepRehearsal
+from studies.actions.state_promises import FIELDS as PROMISED
 from studies.actions.state_promises import StatePromises
-from studies.adapt import fields_of, problem_of
+from studies.adapt import fields_of
 from studies.models import AcceptedFinding, StatedDeviation, Study, Variant, Workload
 from studies.queries import variant_by_id
 
@@ -146,20 +150,20 @@ class ImportStudy(Action[Study]):
 
     def _state(self, own: Mapping[str, Any]) -> None:
         """State what the study itself says, by the actions that planners state it with."""
-        faults = Faults()
+        faults = list[Fault]()
 
-        def state(action: Any, path: str) -> None:
-            faults.keep(within, path, action.execute)
+        def state(action: Action[None], path: str) -> None:
+            with gathered(faults):
+                within(path, action.execute)
             self.study.refresh_from_db()
 
-        plain = {name: own[name] for name in ("growth_percent", "level_shares", "events") if name in own}
-        state(ChangeStudy(self.actor, self.study, plain), "study")
-        promises = {name: own[name] for name in ("journeys", "dependencies", "failures") if name in own}
-        state(StatePromises(self.actor, self.study, promises), "study")
+        state(ChangeStudy(self.actor, self.study, some_of(own, CHANGED)), "study")
+        state(StatePromises(self.actor, self.study, some_of(own, PROMISED)), "study")
         state(KeepDrills(self.actor, self.study, own.get("drills", [])), "study")
         if own.get("rehearsal"):
             state(KeepRehearsal(self.actor, self.study, own["rehearsal"]), "study.rehearsal")
-        faults.refuse()
+        if faults:
+            raise InputRefused(faults)
 
     def _measurements(self) -> None:
         listing, usage = self.value.get("listing"), self.value.get("usage")
@@ -167,7 +171,7 @@ class ImportStudy(Action[Study]):
             running = running_in(listing["content"])
             self.study.running = store_listing(running, listing.get("origin", ""), self.actor)
         if usage is not None:
-            plain = {name: usage[name] for name in USAGE_PARTS if name in usage}
+            plain = some_of(usage, USAGE_PARTS)
             job = done_job("usage", self.study.name, self.actor)
             kept = UsageSet.objects.create(job=job, study_id=self.study.pk, read_by=self.actor, **plain)
             series = [
@@ -175,7 +179,7 @@ class ImportStudy(Action[Study]):
                     usage=kept,
                     total=total,
                     busiest=busiest,
-                    **{name: entry[name] for name in SERIES_PARTS if name in entry},
+                    **some_of(entry, SERIES_PARTS),
                 )
                 for entry, total, busiest in series_in(usage)
             ]
@@ -241,7 +245,8 @@ class ImportStudy(Action[Study]):
         if violations := check(problem, solution).violations:
             raise InputRefused(list(_broken(violations)))
         text = write_problem(problem)
-        current = self._is_of(variant, text)
+        # Under other house rules the variant makes another problem here, and the plan is out of date.
+        current = present_digest(variant)[0] == digest_of(text)
         run = Run.objects.create(
             job=done_job("fit", f"{self.study.name}, {variant.name}", self.actor, "Brought with the study's file."),
             variant=variant,
@@ -253,28 +258,14 @@ class ImportStudy(Action[Study]):
             floor_per_hour=solution.floor_per_hour,
         )
         proved = stated.get("proved_per_hour")
-        fit = Fit.objects.create(
-            run=run,
-            variant=variant,
-            stated=run.stated,
-            digest=run.digest,
-            solution=write_solution(solution),
-            status=str(solution.status),
-            cost_per_hour=solution.cost_per_hour,
-            floor_per_hour=solution.floor_per_hour,
-            proved_per_hour=None if proved is None else Decimal(proved),
+        fit = keep_answer(
+            run,
+            solution,
+            stated.get("seconds", 0.0),
+            proved=None if proved is None else Decimal(proved),
             core_version=stated.get("core_version", ""),
-            seed=run.seed,
-            seconds=stated.get("seconds", 0.0),
         )
         Fit.objects.filter(pk=fit.pk).update(created_at=moment_of(stated.get("computed_at")))
-
-    def _is_of(self, variant: Variant, text: str) -> bool:
-        """Return whether a problem is the one that a variant makes here, under the house rules of here."""
-        try:
-            return write_problem(problem_of(variant)) == text
-        except InputRefused:
-            return False
 
     def subject(self) -> str:
         """Return the study."""
@@ -285,8 +276,8 @@ class ImportStudy(Action[Study]):
         return {"name": self.study.name, "exported_at": self.value.get("exported_at", "")}
 
 
-def _broken(violations: Iterator[str] | tuple[str, ...]) -> Iterator[Fault]:
-    for violation in list(violations)[:50]:
+def _broken(violations: Sequence[str]) -> Iterator[Fault]:
+    for violation in violations[:50]:
         yield Fault(
             "study.fit", "solution", f"The plan breaks a rule: {violation}", "Leave the plan out, and fit again."
         )

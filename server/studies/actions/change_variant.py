@@ -46,7 +46,7 @@ class ChangeVariant(Recording, OfVariant[None]):
         """Apply the fields as one edit."""
         before = variant_fields(self.variant)
         after = self.checked()
-        self._deviations(after, Region.objects.filter(pk=after["region_id"] or 0).first())
+        self._deviations(after)
         change = Change(kind="variant", key=str(self.variant.pk), before=before, after=after)
         words = ", ".join(sorted(key.removesuffix("_id").replace("_", " ") for key in self.fields))
         self.recorded = record(self.variant.study, self.actor, f"{self.variant.name}: {words}", [change])
@@ -184,13 +184,13 @@ class ChangeVariant(Recording, OfVariant[None]):
                 )
         return faults
 
-    def _deviations(self, after: dict[str, Any], region: Region | None) -> None:
+    def _deviations(self, after: dict[str, Any]) -> None:
         """Write down why the choices leave house rules; refuse where a rule is closed or no reason was said."""
         rules = rules_of(present_rules())
         # Only deviations that are new need a reason; the others have theirs.
         present = {(entry.rule, entry.chosen) for entry in deviations(rules, choices_of(self.variant))}
         values = {**after, "budget_per_month": None}
-        changed = Variant(study=self.variant.study, **{**values, "region_id": region.pk if region else None})
+        changed = Variant(study=self.variant.study, **values)
         new = [entry for entry in deviations(rules, choices_of(changed)) if (entry.rule, entry.chosen) not in present]
         faults = [fault for entry in new for fault in self._refused(entry)]
         if faults:

@@ -50,7 +50,6 @@ class TakeOverChange(ChangeVariant):
 
     """
 
-    fields: dict[str, Any]
     source: Variant | None = None
     only: tuple[str, ...] = ()
     name: ClassVar[str] = "variant.take_over"

@@ -119,17 +119,7 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
       taken(await client.PUT('/api/studies/{study_id}/rates', { params: studyPath.value, body: { sheet_id: sheet } })),
     onSuccess: refit,
   })
-  const copy = useMutation({
-    mutationFn: async (name: string) =>
-      taken(await client.POST('/api/variants/{variant_id}/copies', { params: path.value, body: { name } })),
-    onSuccess: again,
-  })
-  const remove = useMutation({
-    mutationFn: async () => taken(await client.DELETE('/api/variants/{variant_id}', { params: path.value })),
-    // The variant that is shown is gone: the others are asked for anew when they are opened, and this one never again.
-    onSuccess: () => queries.invalidateQueries({ queryKey: keys.bench(), refetchType: 'none' }),
-  })
-  return { refit, fit, stop, change, edit, preview, take, undo, redo, useRates, copy, remove }
+  return { refit, fit, stop, change, edit, preview, take, undo, redo, useRates }
 }
 
 export type BenchActions = ReturnType<typeof useBenchActions>

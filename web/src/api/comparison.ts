@@ -44,7 +44,11 @@ export function useArrangement(study: Ref<number>) {
   const remove = useMutation({
     scope: inTurn,
     mutationFn: async (variant: number) => taken(await client.DELETE('/api/variants/{variant_id}', { params: of(variant) })),
-    onSuccess: again,
+    onSuccess: async () => {
+      // Where the variant itself is shown it is gone: benches are asked for anew when they are opened, and this one never again.
+      await queries.invalidateQueries({ predicate: isOf('bench'), refetchType: 'none' })
+      await queries.invalidateQueries({ predicate: isOf('comparison', 'studies') })
+    },
   })
   const copy = useMutation({
     scope: inTurn,

@@ -1,29 +1,33 @@
 <script setup lang="ts">
 import { NButton, NInput, NPopover } from 'naive-ui'
-import { computed, ref } from 'vue'
-import type { BenchActions } from '../api/bench'
+import { computed, ref, toRef } from 'vue'
 import type { Bench, Problem } from '../api/client'
+import { useArrangement } from '../api/comparison'
 import FaultList from './FaultList.vue'
 
 /** The study's variants: choose one, copy the one that is shown, take it out. */
-const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
+const props = defineProps<{ bench: Bench; mayEdit: boolean }>()
 const emit = defineEmits<{ variant: [id: number] }>()
 const open = ref(false)
 const name = ref('')
 const own = computed(() => props.bench.study.variants.find((entry) => entry.id === props.bench.variant.id))
 const reference = computed(() => props.bench.study.variants.find((entry) => entry.is_reference))
-const problem = computed(() => (props.actions.copy.error.value ?? props.actions.remove.error.value) as Problem | null)
+const arrangement = useArrangement(toRef(() => props.bench.study.id))
+const problem = computed(() => arrangement.refused.value as Problem | null)
 
 function choose(id: number): void {
   open.value = false
   emit('variant', id)
 }
 function copy(): void {
-  props.actions.copy.mutate(name.value.trim(), { onSuccess: (made) => ((name.value = ''), choose(made.id)) })
+  arrangement.copy.mutate(
+    { variant: props.bench.variant.id, name: name.value.trim() },
+    { onSuccess: (made) => ((name.value = ''), choose(made.id)) },
+  )
 }
 /** Take it out of the study; the reference is shown then, and undo brings it back. */
 function remove(): void {
-  props.actions.remove.mutate(undefined, { onSuccess: () => reference.value && choose(reference.value.id) })
+  arrangement.remove.mutate(props.bench.variant.id, { onSuccess: () => reference.value && choose(reference.value.id) })
 }
 </script>
 
@@ -56,9 +60,11 @@ function remove(): void {
             placeholder="name of a copy"
             :input-props="{ 'aria-label': 'name of a copy' }"
           />
-          <NButton size="small" attr-type="submit" :disabled="!name.trim()" :loading="actions.copy.isPending.value">Copy this one</NButton>
+          <NButton size="small" attr-type="submit" :disabled="!name.trim()" :loading="arrangement.copy.isPending.value"
+            >Copy this one</NButton
+          >
         </form>
-        <NButton v-if="!own?.is_reference" size="small" :loading="actions.remove.isPending.value" @click="remove"
+        <NButton v-if="!own?.is_reference" size="small" :loading="arrangement.remove.isPending.value" @click="remove"
           >Take this one out</NButton
         >
         <FaultList v-if="problem" :faults="problem.faults" :title="problem.message" />

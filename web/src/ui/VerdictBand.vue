@@ -2,7 +2,6 @@
 import { NButton } from 'naive-ui'
 import { computed } from 'vue'
 import type { Journey } from '../api/availability'
-import type { BenchActions } from '../api/bench'
 import { isPlan, type Bench, lacksPlan } from '../api/client'
 import { exactMoney, gapWords, money, percent, plural, proofWords, resourceWord } from '../domain/format'
 import { felt } from '../domain/minutes'
@@ -15,7 +14,6 @@ const props = defineProps<{
   bench: Bench
   hardest: Journey | null
   marks: string[]
-  actions: BenchActions
   mayEdit: boolean
   busy: boolean
 }>()
@@ -130,7 +128,7 @@ function step(by: number): void {
         <p class="quiet">{{ [bench.study.organisation, bench.region?.name ?? 'no region chosen yet'].filter(Boolean).join(' · ') }}</p>
       </div>
       <div class="switcher">
-        <VariantMenu :bench="bench" :actions="actions" :may-edit="mayEdit" @variant="emit('variant', $event)" />
+        <VariantMenu :bench="bench" :may-edit="mayEdit" @variant="emit('variant', $event)" />
         <span class="quiet">
           <button type="button" class="plain-button" aria-label="previous variant" @click="step(-1)">‹</button>
           {{ place + 1 }} of {{ variants.length }}

@@ -197,7 +197,6 @@ useKeys((event) => {
   <div v-if="data" class="bench">
     <VerdictBand
       :bench="data"
-      :actions="actions"
       :hardest="hardest"
       :marks="marks"
       :may-edit="mayEdit"

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -13,7 +12,7 @@ import numpy as np
 from rombel.errors import Fault, InputRefused
 from rombel.model.demand import Budget
 from rombel.model.fit_problem import FitProblem, InstanceType, Offer, OfferKey, Purchase, Workload
-from rombel.model.fit_solution import FitSolution
+from rombel.model.fit_solution import FitSolution, counted
 from rombel.model.rehearsal import (
     Load,
     Outage,
@@ -157,9 +156,7 @@ def stage(
     # Headroom is kept for what a rehearsal plays; replicas that only stand for it have no slash in their name.
     workloads = tuple(w for w in problem.workloads if "/" in w.name) or problem.workloads
     problem = replace(problem, limits=replace(problem.limits, headroom={}))
-    stood = Counter({batch.offer: 0 for batch in solution.nodes})
-    for batch in solution.nodes:
-        stood[batch.offer] += batch.count
+    stood = counted(solution.nodes)
     pairs = tuple(
         (entry, offer)
         for entry in problem.instance_types
