@@ -31,8 +31,8 @@ LARGE_FILE = 210 * 2**20
 VIEWER_BODY = 64 * 2**10
 """A viewer asks and never hands in files."""
 
-OWNER_MAY = ("/api/session", "/api/intakes")
-"""A service owner asks for capacity and follows the own requests; of studies there are only names to choose from, there too."""
+OWNER_MAY = ("/api/session", "/api/intakes", "/api/inbox")
+"""A service owner asks for capacity, follows the own requests and is told of them; of studies there are only names to choose from, there too."""
 
 READING = ("GET", "HEAD", "OPTIONS")
 """Methods that change nothing and carry no body."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import asdict
 from typing import Any
 
@@ -56,13 +56,14 @@ def study(row: Study) -> dict[str, Any]:
     }
 
 
-def study_line(line: StudyLine) -> dict[str, Any]:
-    """Return a study in the list."""
+def study_line(line: StudyLine, standing: Collection[str]) -> dict[str, Any]:
+    """Return a study in the list; ``standing`` holds ``signed`` and ``waiting`` where one of its plans is so."""
     row, shortest = line.study, line.shortest
     return {
         "id": row.pk,
         **{name: getattr(row, name) for name in ("name", "organisation", "currency", "tags")},
         "archived": row.archived_at is not None,
+        **{state: state in standing for state in ("signed", "waiting")},
         "owner": row.created_by.shown_name,
         **{name: getattr(line, name) for name in ("workloads", "replicas", "gap", "touched_at", "touched_by")},
         "variants": [variant_ref(entry) for entry in line.variants],

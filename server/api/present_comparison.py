@@ -44,11 +44,12 @@ def _column(column: Column) -> dict[str, Any]:
         "fit_id": column.fit.pk if column.fit else None,
         "computed_at": column.fit.created_at if column.fit else None,
         "is_current": column.is_current,
-        "nodes": [_count(*key, count) for key, count in sorted(column.side.nodes.items())],
+        "nodes": [shown_count(*key, count) for key, count in sorted(column.side.nodes.items())],
     }
 
 
-def _count(instance_type: str, purchase: str, zone: str, count: int) -> dict[str, Any]:
+def shown_count(instance_type: str, purchase: str, zone: str, count: int) -> dict[str, Any]:
+    """Return so many nodes of a pool in a zone."""
     return {"instance_type": instance_type, "purchase": str(purchase), "zone": zone, "count": count}
 
 
@@ -57,5 +58,7 @@ def _against(each: Against) -> dict[str, Any]:
         "key": each.column.key,
         "sentences": list(each.sentences),
         "inputs": [asdict(change) for change in each.inputs],
-        "nodes": [_count(*pool, change.zone, count) for change in each.zones for pool, count in change.nodes.items()],
+        "nodes": [
+            shown_count(*pool, change.zone, count) for change in each.zones for pool, count in change.nodes.items()
+        ],
     }

@@ -24,6 +24,7 @@ from api import (
     routers_ledger,
     routers_preflight,
     routers_rehearsal,
+    routers_signing,
     routers_supply,
     schemas,
     schemas_supply,
@@ -42,6 +43,7 @@ from runs.actions.copy_variant import CopyVariant
 from runs.actions.start_run import StartRun
 from runs.listing import known_tags, study_lines
 from runs.queries import fit_by_id, run_by_id
+from signing.queries import standing_of
 from studies.actions.arrange_study import ArrangeStudy
 from studies.actions.arrange_variant import ArrangeVariant, RemoveVariant
 from studies.actions.change_variant import ChangeVariant
@@ -101,7 +103,9 @@ def list_studies(request: HttpRequest, asked: Query[schemas.StudiesQuery]) -> An
     """List a page of the studies that hold a text or have a tag, in an order."""
     lines = study_lines(find=asked.find, tag=asked.tag, archived=asked.archived, order=asked.order)
     page = lines[asked.first : asked.first + asked.count]
-    return {"studies": [present.study_line(line) for line in page], "total": len(lines), "tags": known_tags()}
+    standing = standing_of(line.study for line in page)
+    shown = [present.study_line(line, standing.get(line.study.pk, ())) for line in page]
+    return {"studies": shown, "total": len(lines), "tags": known_tags()}
 
 
 @studies.patch("/studies/{study_id}/arrangement", operation_id="arrangeStudy", response={204: None})
@@ -252,3 +256,5 @@ api.add_router("", routers_addresses.addresses)
 api.add_router("", routers_preflight.preflight)
 api.add_router("", routers_availability.availability)
 api.add_router("", routers_comparison.comparison)
+api.add_router("", routers_signing.signing)
+api.add_router("/inbox", routers_signing.inbox)

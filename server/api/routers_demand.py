@@ -25,8 +25,8 @@ from intake.queries import intake_by_id, intakes_for
 from jobs.actions.stop_job import StopJob
 from rombel.formats import Mapped, write_demand_csv
 from rombel.usage import Definition, GrowthParams, SizingPolicy, Trend
+from signing.actions.delete_study import DeleteUnsignedStudy
 from studies.actions.change_study import ChangeStudy
-from studies.actions.delete_study import DeleteStudy
 from studies.actions.follow_usage import FollowUsage
 from studies.actions.hand_text import HandText
 from studies.actions.read_usage import ReadUsage
@@ -112,7 +112,7 @@ def change_study(request: HttpRequest, study_id: int, body: schemas.StudyChange)
 @demand.delete("/studies/{study_id}", operation_id="deleteStudy", response={204: None})
 def delete_study(request: HttpRequest, study_id: int, body: DeleteIn) -> Any:
     """Delete a study; its name must be typed."""
-    DeleteStudy(user_of(request), study_by_id(study_id), body.name).run()
+    DeleteUnsignedStudy(user_of(request), study_by_id(study_id), body.name).run()
     return Status(204, None)
 
 

@@ -100,6 +100,8 @@ class StudyLineOut(Schema):
     currency: str
     tags: list[str]
     archived: bool
+    signed: bool
+    waiting: bool
     owner: str
     workloads: int
     replicas: int

@@ -31,6 +31,15 @@ def design_of(inquiry: Inquiry) -> DesignOfLevels | None:
     return found
 
 
+def played_drills(fit: Fit) -> PlayedDrills | None:
+    """Return what the drills showed that were played on a plan; None: they were not, or not to the end."""
+    row = fit.inquiries.filter(question=Question.DRILLS, job__status="done").last()
+    found: PlayedDrills | None = None if row is None else QUESTIONS[Question.DRILLS].answer_of(row)
+    if found is None or len(found.results) + len(found.unplayable) < found.whole:
+        return None
+    return found
+
+
 def level_fit(inquiry: Inquiry, level: str) -> Fit:
     """Return one level's fit of a design, not stored on its own; ``Missing`` where the design has none."""
     found = design_of(inquiry)

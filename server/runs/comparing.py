@@ -22,12 +22,12 @@ from rombel.model.fit_problem import FitProblem, OfferKey, Purchase, Survival
 from rombel.model.fit_solution import counted
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.preflight import Finding, Grade
+from runs.answers import played_drills
 from runs.availability import downtime_over
 from runs.findings import Occasion, findings
 from runs.inputs import stated_rows
-from runs.models import Fit, Question
+from runs.models import Fit
 from runs.queries import WITHOUT_ANSWER, latest_plan, present_digest
-from runs.questions import QUESTIONS
 from runs.stored import stored_plan
 from studies.adapt import demand_rows, supply_of
 from studies.edits import variant_fields
@@ -84,9 +84,8 @@ class Column:
         """Return how many drills broke the plan; None: they were not played on it."""
         if self.fit is None:
             return None
-        row = self.fit.inquiries.filter(question=Question.DRILLS, job__status="done").last()
-        answer = None if row is None else QUESTIONS[Question.DRILLS].answer_of(row)
-        return None if answer is None else sum(result.mark == Mark.BROKEN for result in answer.results)
+        played = played_drills(self.fit)
+        return None if played is None else sum(result.mark == Mark.BROKEN for result in played.results)
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,7 +186,7 @@ def _offered(study: Study) -> Iterator[tuple[str, str, datetime | None]]:
 def _column(study: Study, key: str, rows: list[Demand], stated: str) -> Column:
     kind, number = key[:1], key[1:]
     if key == RUNNING and study.running is not None:
-        return Column(key, "what runs", None, None, _running(study))
+        return Column(key, "what runs", None, None, running_side(study))
     row: Fit | None = None
     if kind == "v" and number.isdecimal():
         found = study.variants.filter(pk=int(number)).first()
@@ -211,7 +210,7 @@ def _side(name: str, at: Occasion, fit: Fit, stated: str) -> Side:
     return Side(name, at.variant.study.currency, cost, nodes, downtime_over(at.variant, fit, stated))
 
 
-def _running(study: Study) -> Side:
+def running_side(study: Study) -> Side:
     """Return what runs, at the reference's prices on demand and with its fees; its cost is not known where a type is not sold there."""
     running = running_of(study.running) if study.running else None
     counts = {} if running is None else running.counts()

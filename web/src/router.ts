@@ -14,6 +14,13 @@ export const router = createRouter({
       component: () => import('./views/Variants.vue'),
     },
     {
+      path: '/studies/:study(\\d+)/sign-off',
+      name: 'sign-off',
+      meta: { title: 'Sign-off' },
+      component: () => import('./views/SignOff.vue'),
+    },
+    { path: '/inbox', name: 'inbox', meta: { title: 'Inbox' }, component: () => import('./views/Inbox.vue') },
+    {
       path: '/bench/:variant(\\d+)/:place(supply|targets|demand|fit|addresses|preflight|drills|rehearsal|ledger|handover)',
       name: 'bench',
       component: () => import('./views/Bench.vue'),

@@ -79,7 +79,8 @@ def _promises(before: FitProblem, after: FitProblem) -> Iterator[InputChange]:
         yield InputChange("promises", f"loss of a zone{who}", WAYS[how], WAYS[then], _zone_words(how, then) + who)
     for (first, second), names in sorted(losses.items(), key=lambda entry: sorted(entry[1])):
         who = _who(names, len(was))
-        words = f"the loss of any {second.count} nodes is promised{who}"
+        lost = "any node" if second.count == 1 else f"any {second.count} nodes"
+        words = f"the loss of {lost} is promised{who}"
         if not second.promised:
             words = f"the loss of nodes is no longer promised{who}"
         yield InputChange("promises", f"loss of nodes{who}", _node_words(first), _node_words(second), words)

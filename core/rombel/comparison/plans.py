@@ -85,13 +85,19 @@ def told(before: Side, after: Side, asked: Sequence[InputChange] | None) -> list
     if one and not changes:
         sentences.append(f"What is asked otherwise changes no node: {one}.")
     elif len(inputs) > 1:
-        more = f" and {len(inputs) - MOST_CAUSES} more" if len(inputs) > MOST_CAUSES else ""
-        words = "; ".join(change.words for change in inputs[:MOST_CAUSES])
-        sentences.append(f"{len(inputs)} things are asked otherwise: {words}{more}.")
+        sentences.append(asked_otherwise(inputs))
     elif asked is not None and not inputs and changes:
         sentences.append("The same is asked of both: they are two answers to one question.")
     sentences.append(_cost(before, after))
     return [*sentences, *_journeys(before, after)]
+
+
+def asked_otherwise(inputs: Sequence[InputChange]) -> str:
+    """Return a sentence on what is asked otherwise, at least one thing; nothing is said of what follows from it."""
+    more = f" and {len(inputs) - MOST_CAUSES} more" if len(inputs) > MOST_CAUSES else ""
+    words = "; ".join(change.words for change in inputs[:MOST_CAUSES])
+    things = "One thing is" if len(inputs) == 1 else f"{len(inputs)} things are"
+    return f"{things} asked otherwise: {words}{more}."
 
 
 def _nodes(before: Side, after: Side, changes: Sequence[ZoneChange]) -> str:

@@ -42,7 +42,7 @@ class HouseRules:
     reservation
         What every node keeps for itself.
     sign_off_above
-        Cost a month above which a lead signs off, in ``currency``.
+        Cost a month above which a second lead signs, in ``currency``.
     open_rules
         Names of rules from which a study may deviate, saying why.
     intake_request, intake_per_replica

@@ -19,7 +19,7 @@ from rombel.model.taints import Taint
 
 @dataclass(frozen=True, slots=True)
 class Money:
-    """What a plan costs a month with all fees, and its floor; the ceiling, and from which amount a lead signs off (None: neither stated)."""
+    """What a plan costs a month with all fees, and its floor; the ceiling, and above which amount two leads sign (None: neither stated)."""
 
     currency: str
     cost: Decimal

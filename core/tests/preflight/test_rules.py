@@ -171,7 +171,7 @@ CASES: list[tuple[str, Grade, Situation, Situation]] = [
      Situation(plane=Plane(3, "own", True), survive=Survival.LANDING)),
     ("targets.cost", Grade.STOP, Situation(money=replace(MONEY, ceiling=Decimal(899))), Situation(money=MONEY)),
     ("targets.cost", Grade.STOP, Situation(money=replace(MONEY, ceiling=Decimal(999))), Situation(money=MONEY)),
-    ("targets.cost", Grade.CARE, Situation(money=replace(MONEY, sign_off_above=Decimal(999))), Situation(money=MONEY)),
+    ("targets.cost", Grade.NOTE, Situation(money=replace(MONEY, sign_off_above=Decimal(999))), Situation(money=MONEY)),
     ("fit.one_node", Grade.CARE, planned(("t", "amber", 1, {"n/a": 2})), planned(("t", "amber", 2, {"n/a": 1}))),
     ("fit.one_zone", Grade.NOTE, planned(("t", "amber", 2, {"n/a": 1}), ("t", "birch", 1, {"n/b": 1}), survive=Survival.LANDING),
      planned(("t", "amber", 1, {"n/a": 1}), ("t", "birch", 1, {"n/a": 1, "n/b": 1}), survive=Survival.LANDING)),

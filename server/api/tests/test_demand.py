@@ -302,6 +302,8 @@ class TestIntake(DemandCase):
         self.assertEqual((made.status_code, made.json()["outlook"]), (201, outlook))
         before = self.rows()
         taken = self.sent("post", f"/intakes/{made.json()['id']}/decisions", {"status": "taken", "words": "welcome"})
+        told = self.owner.get("/api/inbox").json()["notices"]
+        self.assertEqual(told[0]["words"], f"has taken your request for {self.form['typed']['name']}: welcome")
         self.assertEqual(
             [(step["status"], step["words"]) for step in taken["steps"]], [("pending", "points"), ("taken", "welcome")]
         )

@@ -11,6 +11,7 @@ from django.utils import timezone
 from accounts.action import Action, Missing, NotAllowed
 from accounts.models import Role
 from house.models import present_rules, rules_of
+from inbox.models import tell
 from intake.forms import form_of, open_faults
 from intake.models import Intake, IntakeStatus, IntakeStep
 from rombel.errors import InputRefused, refuse
@@ -45,6 +46,10 @@ class DecideIntake(Action[Intake]):
         locked.decided_by, locked.decided_at = self.actor, timezone.now()
         locked.save()
         IntakeStep.objects.create(intake=locked, actor=self.actor, status=self.status, words=locked.answer)
+        answer = f"has {self.status} your request for {locked.form['name']}" + (
+            f": {locked.answer}" if locked.answer else ""
+        )
+        tell([locked.asked_by], self.actor, answer, "/intake")
         return locked
 
     def _may(self) -> None:

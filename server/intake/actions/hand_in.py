@@ -7,6 +7,7 @@ from typing import Any, ClassVar
 
 from accounts.action import Action
 from accounts.models import Role
+from inbox.models import tell, with_role
 from intake.forms import outlook_of, read_form, stored_form, with_owner
 from intake.models import Intake, IntakeStatus, IntakeStep
 from studies.models import Study
@@ -34,6 +35,9 @@ class HandIn(Action[Intake]):
             study=self.study,
         )
         IntakeStep.objects.create(intake=self.made, actor=self.actor, status=IntakeStatus.PENDING, words=self.made.note)
+        tell(
+            with_role(Role.PLANNER, Role.LEAD), self.actor, f"asks for capacity for {self.made.form['name']}", "/intake"
+        )
         return self.made
 
     def subject(self) -> str:

@@ -57,6 +57,7 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
         'addresses',
         'prerequisites',
         'comparison',
+        'signOffs',
       ),
     })
   const path = computed(() => ({ path: { variant_id: variant.value } }))

@@ -2,12 +2,15 @@
 import { NDropdown } from 'naive-ui'
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
+import { useInbox } from '../api/inbox'
 import { usePerson, useSignOut } from '../api/session'
 
-/** Who is signed in, with the ways from here: the studies, the intake, out. */
+/** Who is signed in and how much is unread, with the ways from here: the studies, the inbox, the intake, out. */
 const router = useRouter()
 const person = usePerson()
 const signOut = useSignOut()
+const inbox = useInbox()
+const unread = computed(() => inbox.data.value?.unread ?? 0)
 const plans = computed(() => person.data.value?.role !== 'owner')
 const options = computed(() => [
   ...(plans.value
@@ -16,6 +19,7 @@ const options = computed(() => [
         { key: '/house', label: 'House rules' },
       ]
     : []),
+  { key: '/inbox', label: unread.value ? `Inbox, ${unread.value} unread` : 'Inbox' },
   { key: '/intake', label: plans.value ? 'Intake' : 'Ask for capacity' },
   { key: 'out', label: 'Sign out' },
 ])
@@ -29,7 +33,8 @@ function choose(key: string): void {
 <template>
   <NDropdown v-if="person.data.value" trigger="click" :options="options" @select="choose">
     <button type="button" class="plain-button quiet person" :title="`${person.data.value.full_name}, ${person.data.value.role}`">
-      {{ person.data.value.full_name }} ▾
+      {{ person.data.value.full_name }}
+      <span v-if="unread" class="unread" :aria-label="`${unread} unread`">{{ unread }}</span> ▾
     </button>
   </NDropdown>
 </template>
@@ -38,5 +43,11 @@ function choose(key: string): void {
 .person {
   font-size: 12px;
   white-space: nowrap;
+}
+.unread {
+  background: var(--madder);
+  color: var(--paper);
+  padding: 0 4px;
+  font-variant-numeric: tabular-nums;
 }
 </style>

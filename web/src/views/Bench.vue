@@ -13,6 +13,7 @@ import { useSignedIn } from '../composables/useSignedIn'
 import NextStep from '../ui/NextStep.vue'
 import PersonMenu from '../ui/PersonMenu.vue'
 import RunStrip from '../ui/RunStrip.vue'
+import SigningLine from '../ui/SigningLine.vue'
 import Thread, { type Place } from '../ui/Thread.vue'
 import VerdictBand from '../ui/VerdictBand.vue'
 import WhyDialog from '../ui/WhyDialog.vue'
@@ -213,6 +214,7 @@ useKeys((event) => {
       >
     </VerdictBand>
     <Thread :places="places" :here="here" @go="go($event)" />
+    <SigningLine :study="data.study.id" />
     <RunStrip
       v-if="running && data.run"
       :run="data.run"

@@ -206,14 +206,14 @@ function save(): void {
           <span class="quiet">a row may say it runs on every one</span>
         </div>
         <div class="rule">
-          <span>a lead signs off above</span>
+          <span>a second lead signs above</span>
           <NInput
             v-model:value="draft.sign_off_above"
             size="small"
             clearable
             placeholder="never"
             :disabled="!mayState"
-            :input-props="{ 'aria-label': 'a lead signs off above' }"
+            :input-props="{ 'aria-label': 'a second lead signs above' }"
             ><template #suffix>{{ draft.currency }}</template></NInput
           >
           <span class="quiet">cost a month with fees</span>

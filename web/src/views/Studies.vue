@@ -3,12 +3,12 @@ import { NButton, NCheckbox, NInput } from 'naive-ui'
 import { computed, ref, toRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { Problem } from '../api/client'
-import { useSignOut } from '../api/session'
 import { useArrangeStudy, useCreateStudy, useDeleteStudy, useStudies, type StudyLine } from '../api/studies'
 import { useSignedIn } from '../composables/useSignedIn'
 import DeleteDialog from '../ui/DeleteDialog.vue'
 import FaultList from '../ui/FaultList.vue'
 import OneOf from '../ui/OneOf.vue'
+import PersonMenu from '../ui/PersonMenu.vue'
 import RombMark from '../ui/RombMark.vue'
 import BringStudy from './studies/BringStudy.vue'
 import StudyRow from './studies/StudyRow.vue'
@@ -38,7 +38,6 @@ const studies = useStudies(asked)
 const found = computed(() => studies.data.value ?? null)
 const typed = ref(text('find'))
 const create = useCreateStudy()
-const signOut = useSignOut()
 const title = ref('')
 const remove = useDeleteStudy()
 const arrange = useArrangeStudy()
@@ -72,8 +71,7 @@ function add(): void {
       <RouterLink to="/house">House rules</RouterLink>
       <RouterLink to="/intake">Intake</RouterLink>
       <span class="grow" />
-      <span v-if="person.data.value" class="quiet">{{ person.data.value.full_name }}, {{ person.data.value.role }}</span>
-      <NButton size="small" @click="signOut.mutate(undefined, { onSuccess: () => router.push('/sign-in') })">Sign out</NButton>
+      <PersonMenu />
     </header>
     <form class="look" @submit.prevent="show({ find: typed || undefined })">
       <NInput
@@ -110,6 +108,7 @@ function add(): void {
           <th class="number" title="nodes and zones of the reference’s newest plan; fees of the study come on top">nodes a month</th>
           <th class="number">above the floor</th>
           <th>falls shortest</th>
+          <th>sign-off</th>
           <th>variants</th>
           <th class="number">replicas</th>
           <th>touched</th>

@@ -1,4 +1,4 @@
-"""Costs above the ceiling, or above what a planner may decide alone."""
+"""Costs above the ceiling, or above what one lead signs off alone."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from rombel.preflight.situation import Situation
 
 @rule("targets.cost", When.START, "targets")
 def dear(at: Situation) -> Found:
-    """Stop above the ceiling: where even the floor is, no search helps; care above the amount from which a lead signs off."""
+    """Stop above the ceiling: where even the floor is, no search helps; a note above the amount from which two leads sign."""
     money = at.money
     if money is None:
         return
@@ -20,5 +20,5 @@ def dear(at: Situation) -> Found:
         text = f"{cost:,.0f} {currency} a month with fees, the ceiling is {ceiling:,.0f}"
         yield Grade.STOP, text, "Fit again for longer, promise less, or raise the ceiling."
     if money.sign_off_above is not None and cost > money.sign_off_above:
-        text = f"{cost:,.0f} {currency} a month with fees: above {money.sign_off_above:,.0f} a lead signs off"
-        yield Grade.CARE, text, "Ask a lead."
+        text = f"{cost:,.0f} {currency} a month with fees: above {money.sign_off_above:,.0f} two leads sign it off"
+        yield Grade.NOTE, text, "Ask both early."

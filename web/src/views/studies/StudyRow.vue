@@ -11,6 +11,9 @@ const props = defineProps<{ study: StudyLine; mayEdit: boolean }>()
 const emit = defineEmits<{ tag: [tag: string]; arrange: [change: Partial<ArrangeStudy>, kept?: () => void]; remove: [] }>()
 const opened = ref(false)
 const reference = computed(() => (props.study.variants.find((entry) => entry.is_reference) ?? props.study.variants[0])?.id)
+const signing = computed(
+  () => [props.study.waiting ? '◇ waits' : '', props.study.signed ? '◆ signed' : ''].filter(Boolean).join(', ') || 'none',
+)
 const short = computed(() => {
   const own = props.study.shortest
   if (!own) return null
@@ -49,6 +52,9 @@ const short = computed(() => {
       <template v-else>—</template>
     </td>
     <td>
+      <RouterLink :to="`/studies/${study.id}/sign-off`" :aria-label="`sign-off of ${study.name}`">{{ signing }}</RouterLink>
+    </td>
+    <td>
       <RouterLink :to="`/studies/${study.id}/variants`" :aria-label="`variants of ${study.name} beside each other`">{{
         study.variants.length === 1 ? 'one' : `${study.variants.length}, compare`
       }}</RouterLink>
@@ -73,7 +79,7 @@ const short = computed(() => {
     </td>
   </tr>
   <tr v-if="opened">
-    <td colspan="8">
+    <td colspan="9">
       <div class="tools">
         <DraftField
           wide

@@ -1,0 +1,1 @@
+"""What people are told inside Rombel; nothing is sent outside."""

@@ -1,0 +1,1 @@
+"""Mutations of what people are told."""

@@ -1,0 +1,1 @@
+"""Signing plans off."""

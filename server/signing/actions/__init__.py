@@ -1,0 +1,1 @@
+"""Mutations of sign-offs."""

@@ -1,0 +1,135 @@
+"""What is seen of a variant's newest plan when it is handed in."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from decimal import Decimal
+from functools import cached_property
+
+from house.models import RuleSet, present_rules
+from rombel.comparison import Side
+from rombel.errors import Fault, InputRefused, refuse
+from rombel.model.failure import budget_minutes
+from rombel.model.fit_solution import counted
+from rombel.model.quantity import HOURS_PER_MONTH
+from rombel.signing import (
+    SeenDrill,
+    SeenFinding,
+    SeenJourney,
+    SeenPlan,
+    digest_of_seen,
+    hurdles,
+    seen_value,
+    signatures_needed,
+)
+from runs.answers import played_drills
+from runs.availability import downtime_over
+from runs.bills import Division, told_bill
+from runs.findings import Occasion, findings
+from runs.inputs import digest_of
+from runs.models import Fit
+from runs.queries import latest_plan, present_digest
+from studies.adapt import exchange_for, percent_of
+from studies.models import Study, Variant
+
+_CENT = Decimal("0.01")
+
+
+@dataclass(frozen=True)
+class Draft:
+    """What a lead would see of a variant's newest plan, and what keeps it from being handed in."""
+
+    variant: Variant
+    fit: Fit
+    plan: SeenPlan
+
+    @cached_property
+    def digest(self) -> str:
+        """Return the fingerprint of what is seen."""
+        return digest_of_seen(seen_value(self.plan))
+
+    @cached_property
+    def hurdles(self) -> list[Fault]:
+        """Return what keeps it from being handed in."""
+        late = present_digest(self.variant)[0] != self.fit.digest
+        reason = "The variant was changed since its plan was computed."
+        return [*([Fault("sign.late", "fit", reason, "Fit again.")] if late else []), *hurdles(self.plan)]
+
+    @cached_property
+    def needed(self) -> int:
+        """Return how many leads sign it; two where nobody can tell whether it costs more than the house's amount."""
+        rules = present_rules()
+        try:
+            return signatures_needed(self.plan.cost, _amount(rules, self.variant.study))
+        except InputRefused:
+            return 2
+
+
+def draft_of(variant: Variant) -> Draft:
+    """Return what would be handed in of a variant.
+
+    Raises
+    ------
+    InputRefused
+        When it has no plan.
+
+    """
+    fit = latest_plan(variant)
+    if fit is None:
+        raise refuse("sign.plan", "fit", "There is no plan to be signed.", "Fit the variant first.")
+    at = Occasion(variant, fit)
+    bill = told_bill(variant, "month", Division())
+    floor = (fit.floor_per_hour * HOURS_PER_MONTH + at.fees_per_month).quantize(_CENT)
+    said = {row.rule: row.why for row in variant.deviations.all()}
+    plan = SeenPlan(
+        problem=fit.digest,
+        solution=digest_of(fit.solution),
+        currency=variant.study.currency,
+        cost=bill.total,
+        floor=floor,
+        nodes=counted(at.nodes),
+        journeys=tuple(_journeys(variant, fit)),
+        bill=tuple((share.name, share.amount) for share in bill.shares),
+        drills=_drills(fit),
+        findings=tuple(_findings(at)),
+        deviations=tuple((each.rule, each.chosen, said.get(each.rule, "")) for each in at.deviations),
+    )
+    return Draft(variant, fit, plan)
+
+
+def side_of(name: str, plan: SeenPlan) -> Side:
+    """Return what was seen as one side of a comparison."""
+    down = {own.name: float(own.minutes) for own in plan.journeys}
+    return Side(name, plan.currency, plan.cost, plan.nodes, down)
+
+
+def _journeys(variant: Variant, fit: Fit) -> Iterator[SeenJourney]:
+    targets = {own["name"]: percent_of(own["target"]) for own in variant.study.journeys if own["target"]}
+    for name, minutes in sorted(downtime_over(variant, fit).items()):
+        target = targets.get(name)
+        yield SeenJourney.of(name, minutes, None if target is None else budget_minutes(float((100 - target) / 100)))
+
+
+def _drills(fit: Fit) -> tuple[SeenDrill, ...] | None:
+    played = played_drills(fit)
+    if played is None:
+        return None
+    return tuple(SeenDrill(result.drill.name, result.mark) for result in played.results)
+
+
+def _findings(at: Occasion) -> Iterator[SeenFinding]:
+    said = {
+        (row.code, row.text): f"{row.accepted_by.shown_name}: {row.why}"
+        for row in at.variant.accepted_findings.select_related("accepted_by")
+    }
+    for each in findings(at):
+        accepted = said.get((each.code, each.text[:1000]), "")
+        yield SeenFinding(each.grade, each.code, each.text, each.fix, accepted)
+
+
+def _amount(rules: RuleSet, study: Study) -> Decimal | None:
+    """Return the house's amount in the study's currency."""
+    if rules.sign_off_above is None:
+        return None
+    return exchange_for(study, rules.currency)(Decimal(rules.sign_off_above))

@@ -1,0 +1,129 @@
+"""Reads of plans that were handed in, and of what differs since."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+
+from django.db.models import QuerySet
+
+from accounts.action import Missing
+from rombel.comparison import asked_otherwise, input_changes, told
+from rombel.errors import InputRefused
+from rombel.model.fit_problem import FitProblem
+from runs.comparing import running_side
+from runs.queries import latest_plan, present_digest
+from runs.stored import stored_plan
+from signing.freezing import Draft, draft_of, side_of
+from signing.models import SignOff, State
+from studies.adapt import problem_of
+from studies.models import Study, Variant
+from studies.queries import variant_by_id
+
+LAST = 50
+"""So many of a study's are listed, the newest first."""
+
+
+def sign_off_by_id(key: int) -> SignOff:
+    """Return a plan that was handed in; ``Missing`` where there is none."""
+    found = _rows().filter(pk=key).first()
+    if found is None:
+        raise Missing(f"There is no plan {key} that was handed in.")
+    return found
+
+
+def sign_offs_of(study: Study) -> list[SignOff]:
+    """Return a study's plans that were handed in, the newest first; what was seen of them is not read."""
+    return list(_rows().filter(study=study).defer("seen").order_by("-pk")[:LAST])
+
+
+def signed_plan(study: Study) -> SignOff | None:
+    """Return the plan of a study that is signed and not superseded."""
+    return _rows().filter(study=study, state=State.SIGNED).first()
+
+
+def standing_of(studies: Iterable[Study]) -> dict[int, set[str]]:
+    """Return by study whether a plan is signed and whether one waits, in one read."""
+    found: dict[int, set[str]] = {}
+    rows = SignOff.objects.filter(study__in=[study.pk for study in studies], state__in=(State.SIGNED, State.WAITING))
+    for study, state in rows.values_list("study_id", "state"):
+        found.setdefault(study, set()).add(state)
+    return found
+
+
+def _rows() -> QuerySet[SignOff]:
+    return SignOff.objects.select_related("asked_by", "study", "variant", "fit__stated").prefetch_related(
+        "signatures__by"
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Since:
+    """What differs now from what was handed in, in sentences; none: nothing does. ``draft``: the variant's newest plan, where it has one."""
+
+    sentences: Sequence[str]
+    draft: Draft | None
+
+
+def since(row: SignOff) -> Since:
+    """Return what differs between a plan that was handed in and its variant as it stands."""
+    if row.variant.removed_at is not None:
+        return Since(["The variant was taken out of the study since."], None)
+    variant = variant_by_id(row.variant_id)
+    if latest_plan(variant) is None:
+        return Since(["The variant has no plan any more: the last fit found none."], None)
+    now, seen = draft_of(variant), row.plan
+    if now.digest == row.digest and present_digest(variant)[0] == row.fit.digest:
+        return Since([], now)
+    signed, planned = stored_plan(row.fit)[0], stored_plan(now.fit)[0]
+    before, after = side_of(row.variant_name, seen), side_of(variant.name, now.plan)
+    late = present_digest(variant)[0] != now.fit.digest
+    sentences = list(_asked_since(signed, variant)) if late else []
+    moved = (before.nodes, before.cost, before.down) != (after.nodes, after.cost, after.down)
+    if moved or now.fit.digest != row.fit.digest:
+        first, *others = told(before, after, input_changes(signed, planned))
+        sentences += [f"Its last plan, from before that: {first}" if late else first, *others]
+    sentences += _more(
+        "pre-flight finds more", [each.text for each in now.plan.findings], [e.text for e in seen.findings]
+    )
+    sentences += _more(
+        "leaves a house rule",
+        [f"{rule}: {chosen}" for rule, chosen, _ in now.plan.deviations],
+        [f"{rule}: {chosen}" for rule, chosen, _ in seen.deviations],
+    )
+    return Since(sentences or ["Only words differ: reasons, names or fees that cost nothing."], now)
+
+
+def _asked_since(signed: FitProblem, variant: Variant) -> Iterator[str]:
+    """Yield what a variant asks by now that was not fitted yet."""
+    try:
+        changes = input_changes(signed, problem_of(variant))
+    except InputRefused as refused:
+        yield f"No plan can be computed now: {refused.faults[0].reason}"
+        return
+    if changes:
+        yield f"{asked_otherwise(changes)} It was not fitted since."
+
+
+def _more(what: str, now: Iterable[str], before: Iterable[str]) -> list[str]:
+    known = {*before}
+    new = [text for text in now if text not in known]
+    return [f"{what[0].upper()}{what[1:]}: {'; '.join(new)}."] if new else []
+
+
+def against(row: SignOff) -> tuple[str, list[str]] | None:
+    """Return what a plan changes against the one signed before, or against what runs: which of them, and sentences. None: there is neither."""
+    name, seen = row.variant_name, row.plan
+    earlier = (
+        _rows()
+        .filter(study=row.study_id, state__in=(State.SIGNED, State.SUPERSEDED), pk__lt=row.pk)
+        .order_by("closed_at")
+        .last()
+    )
+    if earlier is not None:
+        changes = input_changes(stored_plan(earlier.fit)[0], stored_plan(row.fit)[0])
+        words = f"the plan of {earlier.variant_name} signed on {earlier.closed_at:%Y-%m-%d}"
+        return words, told(side_of(earlier.variant_name, earlier.plan), side_of(name, seen), changes)
+    if row.study.running is None:
+        return None
+    return "what runs", told(running_side(row.study), side_of(name, seen), None)
