@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable
 from dataclasses import asdict
+from datetime import date
+from decimal import Decimal
 from typing import Any
 
 from django.db.models import prefetch_related_objects
@@ -56,7 +58,7 @@ def study(row: Study) -> dict[str, Any]:
     }
 
 
-def study_line(line: StudyLine, standing: Collection[str]) -> dict[str, Any]:
+def study_line(line: StudyLine, standing: Collection[str], trend: Iterable[tuple[date, Decimal]]) -> dict[str, Any]:
     """Return a study in the list; ``standing`` holds ``signed`` and ``waiting`` where one of its plans is so."""
     row, shortest = line.study, line.shortest
     return {
@@ -68,6 +70,7 @@ def study_line(line: StudyLine, standing: Collection[str]) -> dict[str, Any]:
         **{name: getattr(line, name) for name in ("workloads", "replicas", "gap", "touched_at", "touched_by")},
         "variants": [variant_ref(entry) for entry in line.variants],
         "cost_per_month": None if line.cost_per_month is None else money(line.cost_per_month),
+        "trend": [{"day": day, "cost": money(cost)} for day, cost in trend],
         "shortest": None if shortest is None else asdict(shortest),
     }
 

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from accounts.models import Role, User
+from api.present import variant_ref
 from api.present_comparison import shown_count
 from api.problems import fault_list
 from inbox.queries import Inbox
@@ -53,6 +54,7 @@ def shown_sign_offs(study: Study, rows: Sequence[SignOff]) -> dict[str, Any]:
     return {
         "study_id": study.pk,
         "study_name": study.name,
+        "variants": [variant_ref(entry) for entry in study.variants.all()],
         "sign_offs": [shown_line(row) for row in rows],
         "since": [] if signed is None else since(signed).sentences,
     }

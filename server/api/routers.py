@@ -12,7 +12,6 @@ from ninja.security import SessionAuth
 from ninja.utils import check_csrf
 
 from accounts import throttle
-from accounts.models import AuditEntry
 from api import (
     present,
     problems,
@@ -20,6 +19,7 @@ from api import (
     routers_availability,
     routers_comparison,
     routers_demand,
+    routers_history,
     routers_inquiry,
     routers_ledger,
     routers_preflight,
@@ -41,7 +41,7 @@ from jobs.actions.stop_job import StopJob
 from rombel.formats import schema_text
 from runs.actions.copy_variant import CopyVariant
 from runs.actions.start_run import StartRun
-from runs.listing import known_tags, study_lines
+from runs.listing import cost_trends, known_tags, study_lines
 from runs.queries import fit_by_id, run_by_id
 from signing.queries import standing_of
 from studies.actions.arrange_study import ArrangeStudy
@@ -51,7 +51,7 @@ from studies.actions.create_study import CreateStudy
 from studies.actions.edit_demand import EditDemand
 from studies.actions.step_edits import StepEdits
 from studies.actions.take_over_change import TakeOverChange
-from studies.queries import study_by_id, variant_by_id
+from studies.queries import study_by_id, trail_of, variant_by_id
 
 api = RombelAPI(
     title="Rombel",
@@ -103,8 +103,9 @@ def list_studies(request: HttpRequest, asked: Query[schemas.StudiesQuery]) -> An
     """List a page of the studies that hold a text or have a tag, in an order."""
     lines = study_lines(find=asked.find, tag=asked.tag, archived=asked.archived, order=asked.order)
     page = lines[asked.first : asked.first + asked.count]
-    standing = standing_of(line.study for line in page)
-    shown = [present.study_line(line, standing.get(line.study.pk, ())) for line in page]
+    shown_studies = [line.study for line in page]
+    standing, trends = standing_of(shown_studies), cost_trends(shown_studies)
+    shown = [present.study_line(line, standing.get(line.study.pk, ()), trends.get(line.study.pk, ())) for line in page]
     return {"studies": shown, "total": len(lines), "tags": known_tags()}
 
 
@@ -209,9 +210,7 @@ def redo_edit(request: HttpRequest, study_id: int, edit_id: int | None = None) -
 @studies.get("/studies/{study_id}/trail", operation_id="getTrail", response=list[schemas.AuditOut])
 def get_trail(request: HttpRequest, study_id: int) -> Any:
     """List the last hundred mutations of a study and its variants, newest first."""
-    study = study_by_id(study_id)
-    subjects = [f"study:{study.pk}", *(f"variant:{row.pk}" for row in study.variants.all())]
-    rows = AuditEntry.objects.filter(subject__in=subjects).select_related("actor").order_by("-id")[:100]
+    rows = trail_of(study_by_id(study_id)).order_by("-id")[:100]
     return [{"at": r.at, "actor": r.actor.username, "action": r.action, "subject": r.subject} for r in rows]
 
 
@@ -256,5 +255,6 @@ api.add_router("", routers_addresses.addresses)
 api.add_router("", routers_preflight.preflight)
 api.add_router("", routers_availability.availability)
 api.add_router("", routers_comparison.comparison)
+api.add_router("", routers_history.history)
 api.add_router("", routers_signing.signing)
 api.add_router("/inbox", routers_signing.inbox)

@@ -91,6 +91,13 @@ class ShortestOut(Schema):
     allowed: float
 
 
+class TrendOut(Schema):
+    """What nodes and zones of the reference cost a month by the last plan of a day."""
+
+    day: date
+    cost: str
+
+
 class StudyLineOut(Schema):
     """A study in the list, with what one decides by: of the newest plan of its reference, and of its last edit."""
 
@@ -109,6 +116,7 @@ class StudyLineOut(Schema):
     cost_per_month: str | None
     gap: float | None
     shortest: ShortestOut | None
+    trend: list[TrendOut]
     touched_at: datetime
     touched_by: str
 

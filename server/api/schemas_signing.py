@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from ninja import Schema
 from pydantic import Field
 
-from api.schemas import FaultOut
+from api.schemas import FaultOut, VariantRef
 from api.schemas_comparison import NodeCountOut
 
 Digest = Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
@@ -128,6 +128,7 @@ class SignOffsOut(Schema):
 
     study_id: int
     study_name: str
+    variants: list[VariantRef]
     sign_offs: list[SignOffLine]
     since: list[str]
 

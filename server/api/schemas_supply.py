@@ -404,6 +404,8 @@ class RulesChange(Body):
     intake_per_replica: Annotated[float, Field(gt=0, lt=1e9)] = 25.0
     failures: FailuresIn = FailuresIn()
     care_accepted_by: Literal["planner", "lead"] = "planner"
+    kept_answers: Annotated[int, Field(ge=1, le=1000)] = 20
+    kept_days: Annotated[int, Field(ge=0, le=3650)] = 90
 
 
 class RulesOut(Schema):
@@ -427,6 +429,8 @@ class RulesOut(Schema):
     intake_memory: str
     intake_per_replica: float
     care_accepted_by: Literal["planner", "lead"]
+    kept_answers: int
+    kept_days: int
     figures: list[FigureOut]
     stated_by: str | None
     stated_at: datetime | None

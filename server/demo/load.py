@@ -18,6 +18,7 @@ from demo.journeys import DEPENDENCIES, DRILLS, EDGE_DEPENDENCIES, EDGE_JOURNEYS
 from demo.samples import ZONES
 from demo.supply import POUND, demo_price_list
 from demo.usage import demo_usage
+from demo.winter import load_winter
 from house.models import RuleSet
 from intake.actions.decide import DecideIntake
 from intake.actions.hand_in import HandIn
@@ -37,6 +38,7 @@ PEOPLE = (
     ("owner", "Oona", "Strand", Role.OWNER),
     ("planner", "Pia", "Tarn", Role.PLANNER),
     ("lead", "Lars", "Voe", Role.LEAD),
+    ("deputy", "Dagny", "Holt", Role.LEAD),
     ("viewer", "Vera", "Ness", Role.VIEWER),
 )
 PASSWORD = "mareel-line"
@@ -61,6 +63,7 @@ def load_demo() -> bool:
         return False
     _summer(User.objects.get(username="planner"))
     _edge(User.objects.get(username="planner"))
+    load_winter(User.objects.get(username="planner"), User.objects.get(username="lead"))
     return True
 
 

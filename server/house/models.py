@@ -36,6 +36,8 @@ class RuleSet(models.Model):
     intake_per_replica = models.FloatField(default=25.0)
     failures = models.JSONField(default=dict)
     care_accepted_by = models.CharField(max_length=10, default=Role.PLANNER)
+    kept_answers = models.PositiveSmallIntegerField(default=20)
+    kept_days = models.PositiveSmallIntegerField(default=90)
     stated_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
     stated_at = models.DateTimeField(auto_now_add=True)
 
@@ -65,6 +67,8 @@ RULE_FIELDS = (
     "intake_per_replica",
     "failures",
     "care_accepted_by",
+    "kept_answers",
+    "kept_days",
 )
 
 

@@ -24,6 +24,7 @@ from runs.models import Fit, Inquiry, Question, Run
 from runs.queries import WITHOUT_ANSWER, near_answers, other_answers
 from runs.questions.asking import FOLLOW_UPS
 from runs.stored import keep_answer
+from runs.thinning import thin
 
 log = logging.getLogger("rombel.runs")
 
@@ -115,7 +116,10 @@ class Fitting(Kind[FitGiven, Computed]):
     def on_done(self, job: Job) -> None:
         """Ask at once what the planner looks at first: the price of each promise and the drills, or why there is no fit."""
         made = Fit.objects.filter(run__job=job).order_by("pk").last()
-        if made is None or made.status == "stopped" or is_superseded(made.run):
+        if made is None:
+            return
+        thin(made.variant)
+        if made.status == "stopped" or is_superseded(made.run):
             return
         downtime_over(made.variant, made)
         # The one who asked may have lost the role meanwhile.

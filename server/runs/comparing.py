@@ -33,16 +33,14 @@ from studies.adapt import demand_rows, supply_of
 from studies.edits import variant_fields
 from studies.models import Study, Variant
 from studies.queries import variant_by_id
+from studies.wording import NOTHING, field_name, parts_of, region_words, shown_parts
 
 MOST = 4
 """More than four plans beside each other nobody reads."""
-MOST_TEXT = 160
-"""Characters of a choice's value that are shown; all of them are compared."""
 MOST_LOOKED_AT = 40
 EARLIER = 6
 """So many earlier plans of a variant are offered."""
 RUNNING = "running"
-_NONE = "none"
 
 
 @dataclass(frozen=True)
@@ -288,61 +286,17 @@ def _choices(columns: Sequence[Column]) -> Iterator[tuple[str, str, Sequence[str
     known = [own for own in stated if own is not None]
     for field in known[0] if known else ():
         parts = sorted({part for own in known for part in own[field]})
-        differing = [part for part in parts if len({own[field].get(part, _NONE) for own in known}) > 1]
+        differing = [part for part in parts if len({own[field].get(part, NOTHING) for own in known}) > 1]
         if differing:
-            values = ["" if own is None else _value(own[field], differing) for own in stated]
-            yield field, _WORDS.get(field, field.removesuffix("_id").replace("_", " ")), values
-
-
-def _value(own: Mapping[str, str], parts: Sequence[str]) -> str:
-    told = [f"{part.replace('_', ' ')} {own[part]}".strip() for part in parts if own.get(part, _NONE) != _NONE]
-    text = "; ".join(told) or _NONE
-    return text if len(text) <= MOST_TEXT else f"{text[:MOST_TEXT]}…"
-
-
-_WORDS = {
-    "region_id": "region",
-    "survive_zone": "loss of a zone is survived",
-    "lost_nodes": "nodes that may be lost at once",
-    "survive_nodes": "loss of nodes is survived",
-    "most_pools": "most pools",
-    "fewest_nodes_per_pool": "fewest nodes of a pool",
-    "fewest_nodes_per_zone": "fewest nodes of a pool in a zone",
-    "equal_zones": "as many nodes in every zone",
-    "headroom": "kept free on every node, percent",
-    "headroom_replicas": "room for more replicas",
-    "most_pods_per_node": "most pods on a node",
-    "purchases": "kinds of purchase",
-    "family_rules": "rules of families",
-    "control_plane_members": "members of the control plane",
-    "tier": "tier of the control plane",
-    "budget_per_month": "ceiling of cost",
-    "level": "level that is fitted",
-    "sizes": "sizes",
-    "beyond": "other regions",
-    "beside": "beside the nodes",
-}
-"""What choices are called beside each other; the others by their field."""
+            values = ["" if own is None else shown_parts(own[field], differing) for own in stated]
+            yield field, field_name(field), values
 
 
 def _stated(variant: Variant) -> dict[str, dict[str, str]]:
     """Return every choice of a variant as text by part; those of one part have one without a name."""
     fields = variant_fields(variant)
     region = variant.region
-    fields["region_id"] = None if region is None else f"{region.name}, prices of {region.edition.dated}"
+    fields["region_id"] = None if region is None else region_words(region)
     for name in ("survive_zone", "survive_nodes"):
         fields[name] = WAYS[Survival(fields[name])]
-    return {
-        name: {part: _text(own) for part, own in value.items()} if isinstance(value, dict) else {"": _text(value)}
-        for name, value in fields.items()
-    }
-
-
-def _text(value: Any) -> str:
-    if isinstance(value, dict):
-        return ", ".join(f"{name} {_text(own)}" for name, own in sorted(value.items()))
-    if isinstance(value, list):
-        return ", ".join(_text(own) for own in value) or _NONE
-    if value in (None, "", False):
-        return _NONE
-    return "yes" if value is True else str(value)
+    return {name: parts_of(value) for name, value in fields.items()}

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from decimal import Decimal
 from typing import Any
 
 from django.db.models import Count, QuerySet, Sum
+from django.db.models.functions import TruncDate
 
 from rombel.model.failure import budget_minutes
 from rombel.model.quantity import HOURS_PER_MONTH
@@ -114,6 +115,20 @@ def study_lines(*, find: str = "", tag: str = "", archived: bool = False, order:
             )
         )
     return sorted(lines, key=lambda line: (_ORDERS[order](line), line.study.pk))
+
+
+def cost_trends(studies: Sequence[Study]) -> dict[int, list[tuple[date, Decimal]]]:
+    """Return by study what nodes and zones of its reference cost a month: the last plan of each day that one was kept of, oldest first."""
+    rows = Fit.objects.filter(
+        variant__study__in=[study.pk for study in studies], variant__is_reference=True, variant__removed_at=None
+    ).exclude(status__in=WITHOUT_ANSWER)
+    daily = rows.annotate(day=TruncDate("created_at")).order_by("variant__study_id", "day", "-run_id", "-pk")
+    found: dict[int, list[tuple[date, Decimal]]] = {}
+    for study, day, cost in daily.distinct("variant__study_id", "day").values_list(
+        "variant__study_id", "day", "cost_per_hour"
+    ):
+        found.setdefault(study, []).append((day, cost * HOURS_PER_MONTH))
+    return found
 
 
 def known_tags() -> list[str]:

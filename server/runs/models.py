@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from decimal import Decimal
 
-from django.db import models
+from django.db import models, transaction
 
 from accounts.models import User
 from jobs.models import Worked
@@ -22,7 +22,9 @@ class StatedProblem(models.Model):
     def of(cls, text: str) -> StatedProblem:
         """Return the stored text."""
         digest = hashlib.sha256(text.encode()).hexdigest()
-        return cls.objects.get_or_create(digest=digest, defaults={"text": text})[0]
+        # Locked until the end of the transaction: what is about to be used again is not dropped meanwhile.
+        with transaction.atomic():
+            return cls.objects.select_for_update().get_or_create(digest=digest, defaults={"text": text})[0]
 
 
 class Run(Worked):
@@ -51,7 +53,7 @@ class Fit(models.Model):
     """A computed answer, with all it takes to compute it again; a run stores a quick one where it can, and the whole one.
 
     ``after`` is the answer that it started from; ``proved_per_hour`` the floor that the prices in it prove to the checker, None where
-    that was not worked out: for quick answers.
+    that was not worked out: for quick answers. One that is ``kept`` was handed in to be signed, and is never dropped.
     """
 
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="fits")
@@ -67,6 +69,7 @@ class Fit(models.Model):
     core_version = models.CharField(max_length=40)
     seed = models.PositiveIntegerField()
     seconds = models.FloatField()
+    kept = models.BooleanField(default=False)
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -60,14 +60,14 @@ def variant_fields(row: Variant) -> dict[str, Any]:
     return {**fields, "budget_per_month": None if row.budget_per_month is None else str(row.budget_per_month)}
 
 
-def record(study: Study, actor: User, summary: str, changes: list[Change]) -> Edit | None:
-    """Apply the changes and keep them; what was undone before can no longer be done again. None: nothing changed."""
+def record(study: Study, actor: User, summary: str, changes: list[Change], *, why: str = "") -> Edit | None:
+    """Apply the changes and keep them, with the reason that was said; what was undone before can no longer be done again. None: nothing changed."""
     changes = [change for change in changes if change["before"] != change["after"]]
     if not changes:
         return None
     _apply(study, changes, "after")
     study.edits.filter(undone=True).delete()
-    return Edit.objects.create(study=study, actor=actor, summary=summary[:200], changes=changes)
+    return Edit.objects.create(study=study, actor=actor, summary=summary[:200], why=why[:400], changes=changes)
 
 
 def undo(study: Study, expected: int | None = None) -> Edit:

@@ -202,12 +202,13 @@ class AcceptedFinding(models.Model):
 
 
 class Edit(models.Model):
-    """A change that can be undone: for each thing its fields before and after (null: it was not there)."""
+    """A change that can be undone, a revision of the study: for each thing its fields before and after (null: it was not there)."""
 
     study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="edits")
     actor = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField(auto_now_add=True)
     summary = models.CharField(max_length=200)
+    why = models.CharField(max_length=400, blank=True)
     changes = models.JSONField()
     undone = models.BooleanField(default=False)
 

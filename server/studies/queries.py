@@ -7,6 +7,7 @@ from uuid import UUID
 from django.db.models import QuerySet
 
 from accounts.action import Missing
+from accounts.models import AuditEntry
 from studies.models import LargeText, Study, Variant, Workload
 
 
@@ -35,6 +36,21 @@ def variant_by_id(variant_id: int) -> Variant:
     if variant is None:
         raise Missing(f"There is no variant {variant_id}.")
     return variant
+
+
+def variant_of_study(variant_id: int, study: Study) -> Variant:
+    """Return a variant of a study; ``Missing`` when it has none of that number."""
+    variant = variant_by_id(variant_id)
+    if variant.study_id != study.pk:
+        raise Missing(f"This study has no variant {variant_id}.")
+    return variant
+
+
+def trail_of(study: Study) -> QuerySet[AuditEntry]:
+    """Return every mutation of a study and of its variants, those taken out included."""
+    variants = Variant.every.filter(study=study).values_list("pk", flat=True)
+    subjects = [f"study:{study.pk}", *(f"variant:{key}" for key in variants)]
+    return AuditEntry.objects.filter(subject__in=subjects).select_related("actor")
 
 
 def workload_by_key(study: Study, key: UUID) -> Workload:

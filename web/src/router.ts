@@ -19,6 +19,12 @@ export const router = createRouter({
       meta: { title: 'Sign-off' },
       component: () => import('./views/SignOff.vue'),
     },
+    {
+      path: '/studies/:study(\\d+)/history',
+      name: 'history',
+      meta: { title: 'History' },
+      component: () => import('./views/History.vue'),
+    },
     { path: '/inbox', name: 'inbox', meta: { title: 'Inbox' }, component: () => import('./views/Inbox.vue') },
     {
       path: '/bench/:variant(\\d+)/:place(supply|targets|demand|fit|addresses|preflight|drills|rehearsal|ledger|handover)',

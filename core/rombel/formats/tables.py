@@ -119,6 +119,11 @@ def write_comparison_csv(columns: Sequence[str], rows: Iterable[Sequence[object]
     return _csv(("part", "what", "unit", *columns), rows, {})
 
 
+def write_trail_csv(rows: Iterable[Sequence[object]]) -> str:
+    """Return mutations as CSV: when, who, which, of what, and its input as JSON."""
+    return _csv(("at", "who", "action", "subject", "input"), rows, {})
+
+
 def _csv(header: Sequence[str], rows: Iterable[Sequence[object]], about: About) -> str:
     out = io.StringIO(newline="")
     writer = csv.writer(out)

@@ -46,6 +46,8 @@ class HandInPlan(OfVariant[SignOff]):
             raise Overtaken("The figures changed since you looked. Look again, then hand them in.")
         for waiting in SignOff.objects.filter(variant=self.variant, state=State.WAITING):
             close(waiting, State.REPLACED)
+        draft.fit.kept = True
+        draft.fit.save(update_fields=["kept"])
         self.row = SignOff.objects.create(
             study=self.variant.study,
             variant=self.variant,

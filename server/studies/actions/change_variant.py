@@ -49,7 +49,9 @@ class ChangeVariant(Recording, OfVariant[None]):
         self._deviations(after)
         change = Change(kind="variant", key=str(self.variant.pk), before=before, after=after)
         words = ", ".join(sorted(key.removesuffix("_id").replace("_", " ") for key in self.fields))
-        self.recorded = record(self.variant.study, self.actor, f"{self.variant.name}: {words}", [change])
+        self.recorded = record(
+            self.variant.study, self.actor, f"{self.variant.name}: {words}", [change], why=self.why.strip()
+        )
 
     def checked(self) -> dict[str, Any]:
         """Return every choice as it will be, of the right form and of what is sold; house rules are not looked at."""

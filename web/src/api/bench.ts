@@ -58,6 +58,7 @@ export function useBenchActions(variant: Ref<number>, study: Ref<number | undefi
         'prerequisites',
         'comparison',
         'signOffs',
+        'revisions',
       ),
     })
   const path = computed(() => ({ path: { variant_id: variant.value } }))

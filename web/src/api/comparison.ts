@@ -33,7 +33,7 @@ export function comparisonFile(study: number, of: string[], kind: 'md' | 'csv'):
 /** What arranges the variants of a study; each of it is an edit of the study, and undone like one. */
 export function useArrangement(study: Ref<number>) {
   const queries = useQueryClient()
-  const again = () => queries.invalidateQueries({ predicate: isOf('comparison', 'bench', 'studies') })
+  const again = () => queries.invalidateQueries({ predicate: isOf('comparison', 'bench', 'studies', 'revisions', 'signOffs') })
   const of = (variant: number) => ({ path: { variant_id: variant } })
   const arrange = useMutation({
     scope: inTurn,

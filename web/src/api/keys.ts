@@ -10,6 +10,7 @@ export const keys = {
   studies: (...about: Part[]) => ['studies', ...about] as const,
   comparison: (...about: Part[]) => ['comparison', ...about] as const,
   signOffs: (...about: Part[]) => ['sign-offs', ...about] as const,
+  revisions: (...about: Part[]) => ['revisions', ...about] as const,
   inbox: () => ['inbox'] as const,
   regions: () => ['regions'] as const,
   providers: () => ['providers'] as const,

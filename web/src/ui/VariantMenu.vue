@@ -51,6 +51,7 @@ function remove(): void {
         {{ entry.name }} <span v-if="entry.is_reference" class="quiet">reference</span>
       </button>
       <RouterLink :to="`/studies/${bench.study.id}/variants`" class="beside">Variants beside each other</RouterLink>
+      <RouterLink :to="`/studies/${bench.study.id}/history`" class="beside">History of this study</RouterLink>
       <RouterLink :to="`/studies/${bench.study.id}/sign-off?ask=${bench.variant.id}`" class="beside"
         >Hand this one in to be signed</RouterLink
       >

@@ -39,6 +39,14 @@ const counts = [
   { name: 'most_pods_per_node', title: 'max pods on a node', text: '' },
   { name: 'most_pools', title: 'max pools', text: '' },
 ] as const
+const KEPT = [
+  { name: 'kept_answers', title: 'newest answers of a variant', words: 'older ones are thinned', least: 1, most: 1000 },
+  { name: 'kept_days', title: 'days back, the last of each day', words: 'then of each month; signed plans stay', least: 0, most: 3650 },
+] as const
+/** An emptied field keeps what was stated: there is no rule that keeps everything. */
+function keep(name: 'kept_answers' | 'kept_days', value: number | null): void {
+  if (draft.value && value !== null) draft.value[name] = value
+}
 const lists = [
   { name: 'purchases', title: 'kinds of purchase', empty: 'all', known: () => ['on-demand', 'committed', 'interruptible'] },
   { name: 'families', title: 'families', empty: 'all', known: () => house.data.value?.known_families ?? [] },
@@ -84,6 +92,8 @@ function save(): void {
     'intake_memory',
     'intake_per_replica',
     'care_accepted_by',
+    'kept_answers',
+    'kept_days',
   ] as const
   const body = Object.fromEntries(names.map((name) => [name, draft.value?.[name]]))
   state.mutate(
@@ -231,6 +241,22 @@ function save(): void {
             name="accept what pre-flight finds risky"
           />
           <span class="quiet">blockers are mended, never accepted</span>
+        </div>
+        <h2>Keeps of what was computed</h2>
+        <div v-for="entry in KEPT" :key="entry.name" class="rule">
+          <span>{{ entry.title }}</span>
+          <NInputNumber
+            :value="draft[entry.name]"
+            size="small"
+            :min="entry.least"
+            :max="entry.most"
+            :precision="0"
+            :show-button="false"
+            :disabled="!mayState"
+            :input-props="{ 'aria-label': entry.title }"
+            @update:value="keep(entry.name, $event)"
+          />
+          <span class="quiet">{{ entry.words }}</span>
         </div>
         <h2>Fills in what a service owner does not know</h2>
         <div class="rule">

@@ -2,7 +2,6 @@
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Problem } from '../api/client'
-import { useComparison } from '../api/comparison'
 import { useDraft, useSignOff, useSignOffs } from '../api/signing'
 import { useSignedIn } from '../composables/useSignedIn'
 import { day } from '../domain/format'
@@ -28,11 +27,7 @@ const shown = computed(() => (variant.value ? 0 : asked('of') || (first(rows.val
 const one = useSignOff(shown)
 const row = computed(() => one.data.value ?? null)
 const draft = useDraft(variant)
-/** The variants that have a plan, which can be handed in. */
-const none = computed<string[]>(() => [])
-const awaited = computed(() => false)
-const plans = useComparison(study, none, awaited)
-const offered = computed(() => (plans.data.value?.offered ?? []).filter((entry) => entry.key.startsWith('v')))
+const variants = computed(() => list.data.value?.variants ?? [])
 const error = computed(() => (list.error.value ?? one.error.value ?? draft.error.value) as Problem | null)
 </script>
 
@@ -44,6 +39,7 @@ const error = computed(() => (list.error.value ?? one.error.value ?? draft.error
       <span class="quiet">plans handed in and signed</span>
       <span class="grow" />
       <RouterLink :to="`/studies/${study}/variants`">Variants beside each other</RouterLink>
+      <RouterLink :to="`/studies/${study}/history`">History</RouterLink>
       <PersonMenu />
     </header>
     <div class="columns">
@@ -64,14 +60,14 @@ const error = computed(() => (list.error.value ?? one.error.value ?? draft.error
             <span class="quiet">{{ entry.asked_by }}, {{ day(entry.asked_at) }}</span></span
           >
         </RouterLink>
-        <template v-if="mayEdit && offered.length">
+        <template v-if="mayEdit && variants.length">
           <h3>Hand in the plan of</h3>
           <RouterLink
-            v-for="entry in offered"
-            :key="entry.key"
-            :to="{ query: { ask: entry.key.slice(1) } }"
+            v-for="entry in variants"
+            :key="entry.id"
+            :to="{ query: { ask: entry.id } }"
             class="entry"
-            :class="{ now: Number(entry.key.slice(1)) === variant }"
+            :class="{ now: entry.id === variant }"
           >
             <span aria-hidden="true">+</span>{{ entry.name }}
           </RouterLink>

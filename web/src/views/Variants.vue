@@ -65,6 +65,8 @@ function ownVariant(each: Against): number | null {
       <h1>{{ found?.study_name ?? 'Variants' }}</h1>
       <span class="quiet">variants beside each other</span>
       <span class="grow" />
+      <RouterLink :to="`/studies/${study}/history`">History</RouterLink>
+      <RouterLink :to="`/studies/${study}/sign-off`">Sign-off</RouterLink>
       <template v-if="found">
         <a :href="comparisonFile(study, chosen, 'md')" download>as Markdown</a>
         <a :href="comparisonFile(study, chosen, 'csv')" download>as CSV</a>

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import type { ArrangeStudy, StudyLine } from '../../api/studies'
 import { gapWords, money } from '../../domain/format'
 import { felt } from '../../domain/minutes'
+import CostTrend from '../../pictures/trend/CostTrend.vue'
 import DraftField from '../../ui/DraftField.vue'
 
 /** A study in the list: what its reference costs and how well that is proved, what falls shortest, who touched it last. */
@@ -42,7 +43,10 @@ const short = computed(() => {
         </button>
       </span>
     </td>
-    <td class="number">{{ study.cost_per_month === null ? '—' : `${money(study.cost_per_month)} ${study.currency}` }}</td>
+    <td class="number">
+      {{ study.cost_per_month === null ? '—' : `${money(study.cost_per_month)} ${study.currency}` }}
+      <CostTrend class="trend" :points="study.trend" :currency="study.currency" />
+    </td>
     <td class="number">{{ study.gap === null ? '—' : gapWords(study.gap).replace(' above the floor', '') }}</td>
     <td>
       <template v-if="short">
@@ -121,6 +125,9 @@ td button {
 .under {
   display: block;
   font-size: 12px;
+}
+.trend {
+  margin-left: auto;
 }
 .tag {
   border: 1px solid var(--line);

@@ -1,0 +1,68 @@
+"""Answers that nobody needs any more go, by the house's rule, so that many edits do not fill the database."""
+
+from __future__ import annotations
+
+from django.db import transaction
+from django.db.models import Exists, OuterRef, Q
+from django.utils import timezone
+
+from house.models import present_rules
+from jobs.models import ACTIVE
+from rombel.model.keeping import kept_places
+from runs.models import Fit, Inquiry, Run, StatedProblem
+from runs.queries import latest_answer
+from studies.actions.of_study import held
+from studies.models import Variant
+
+
+def thin(variant: Variant) -> int:
+    """Return how many answers of a variant were dropped, with the questions asked of them.
+
+    Kept are what the house rules say, what was handed in to be signed, the newest plan, and what a worker is busy with.
+    """
+    with transaction.atomic():
+        # Whoever hands a plan in holds the study too: it is kept before it is looked at here, or is gone before it is chosen.
+        held(variant.study_id)
+        dropped = _dropped(variant)
+        stated = set(Fit.objects.filter(pk__in=dropped).values_list("stated_id", flat=True))
+        Fit.objects.filter(pk__in=dropped).delete()
+        _questions(variant)
+        stated |= _runs(variant)
+        # A text that somebody is about to use again is locked, and left alone.
+        free = StatedProblem.objects.filter(pk__in=stated).select_for_update(skip_locked=True)
+        used = (Exists(Fit.objects.filter(stated=OuterRef("pk"))), Exists(Run.objects.filter(stated=OuterRef("pk"))))
+        StatedProblem.objects.filter(pk__in=[row.pk for row in free.exclude(Q(used[0]) | Q(used[1]))]).delete()
+    return len(dropped)
+
+
+def _dropped(variant: Variant) -> list[int]:
+    """Return the numbers of the answers that are dropped."""
+    rules, now = present_rules(), timezone.now()
+    rows = list(variant.fits.order_by("run_id", "pk").values_list("pk", "created_at", "kept"))
+    places = kept_places([at for _, at, _ in rows], now, newest=rules.kept_answers, days=rules.kept_days)
+    plan = latest_answer(variant)
+    busy = set(Inquiry.objects.filter(variant=variant, job__status__in=ACTIVE).values_list("fit_id", flat=True))
+    kept = {0 if plan is None else plan.pk, *busy, *_asked_last(variant).values()}
+    return [pk for place, (pk, _, own) in enumerate(rows) if place not in places and not own and pk not in kept]
+
+
+def _asked_last(variant: Variant) -> dict[int, int | None]:
+    """Return of each question the newest that was asked, with the fit that it was asked of."""
+    newest = variant.inquiries.order_by("question", "-pk").distinct("question")
+    return dict(newest.values_list("pk", "fit_id"))
+
+
+def _questions(variant: Variant) -> None:
+    """Drop what was asked before the newest question of its kind, of the variant and of each fit that is kept."""
+    of_fits = variant.inquiries.order_by("fit_id", "question", "-pk").distinct("fit_id", "question")
+    kept = {*_asked_last(variant), *of_fits.exclude(fit=None).values_list("pk", flat=True)}
+    variant.inquiries.exclude(pk__in=kept).exclude(job__status__in=ACTIVE).delete()
+
+
+def _runs(variant: Variant) -> set[int]:
+    """Drop runs that left no answer, but for the newest; return which texts they were of."""
+    newest = variant.runs.last()
+    rows = variant.runs.filter(fits=None).exclude(pk=newest.pk if newest else 0).exclude(job__status__in=ACTIVE)
+    found = list(rows.values_list("pk", "stated_id"))
+    Run.objects.filter(pk__in=[pk for pk, _ in found]).delete()
+    return {stated for _, stated in found}
