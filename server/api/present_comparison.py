@@ -16,6 +16,7 @@ def shown_comparison(found: Comparison) -> dict[str, Any]:
         "study_id": found.study.pk,
         "study_name": found.study.name,
         "currency": found.study.currency,
+        "undo": found.undo,
         "variants": [variant_ref(row) for row in found.study.variants.all()],
         "columns": [_column(column) for column in found.columns],
         "against": [_against(each) for each in found.against],

@@ -24,6 +24,7 @@ from api import (
     routers_ledger,
     routers_preflight,
     routers_rehearsal,
+    routers_search,
     routers_signing,
     routers_supply,
     schemas,
@@ -256,5 +257,6 @@ api.add_router("", routers_preflight.preflight)
 api.add_router("", routers_availability.availability)
 api.add_router("", routers_comparison.comparison)
 api.add_router("", routers_history.history)
+api.add_router("", routers_search.search)
 api.add_router("", routers_signing.signing)
 api.add_router("/inbox", routers_signing.inbox)

@@ -81,6 +81,7 @@ class ComparisonOut(Schema):
     study_id: int
     study_name: str
     currency: str
+    undo: str | None
     variants: list[VariantRef]
     columns: list[ColumnOut]
     against: list[AgainstOut]

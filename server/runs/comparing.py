@@ -122,6 +122,12 @@ class Comparison:
     choices: Sequence[tuple[str, str, Sequence[str]]]
     offered: Sequence[tuple[str, str, datetime | None]]
 
+    @property
+    def undo(self) -> str | None:
+        """Return what undo would take back; None: nothing."""
+        last = self.study.edits.filter(undone=False).last()
+        return None if last is None else last.summary
+
 
 def compared(study: Study, keys: Sequence[str]) -> Comparison:
     """Return plans of a study beside each other, in the order of their keys; none stated: the reference and the next variant with a plan.

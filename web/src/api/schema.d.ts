@@ -1965,6 +1965,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/found": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find
+         * @description Return what holds every word of a text in its name, of each kind the first few.
+         */
+        get: operations["find"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/sign-offs": {
         parameters: {
             query?: never;
@@ -5244,7 +5264,7 @@ export interface components {
             shortest: components["schemas"]["ShortestOut"] | null;
             /**
              * Trend
-             * @description Which forecast is followed.
+             * @description Cost by day, oldest first, of the plans that were kept.
              */
             trend: components["schemas"]["TrendOut"][];
             /**
@@ -11531,6 +11551,11 @@ export interface components {
              */
             currency: string;
             /**
+             * Undo
+             * @description What would be undone; null: nothing.
+             */
+            undo: string | null;
+            /**
              * Variants
              * @description The study's variants.
              */
@@ -11839,6 +11864,48 @@ export interface components {
              * @default false
              */
             demand?: boolean;
+        };
+        /**
+         * SearchQuery
+         * @description What is looked for, and the variant that is looked at.
+         */
+        SearchQuery: {
+            /**
+             * Text
+             * @description Words that a name holds, in any order.
+             */
+            text: string;
+            /**
+             * Variant Id
+             * @description The variant that is looked at; null: none.
+             */
+            variant_id?: number | null;
+        };
+        /**
+         * FoundOut
+         * @description Something that was found, and where it is looked at.
+         */
+        FoundOut: {
+            /**
+             * Kind
+             * @description study, variant, workload, instance type or finding.
+             */
+            kind: string;
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Words
+             * @description In words.
+             */
+            words: string;
+            /**
+             * Link
+             * @description Address inside Rombel where it is looked at.
+             */
+            link: string;
         };
         /**
          * SignOffLine
@@ -28787,6 +28854,157 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    find: {
+        parameters: {
+            query: {
+                /** @description The text. */
+                text: string;
+                /** @description The variant. */
+                variant_id?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"][];
                 };
             };
             /** @description The request is cut off, or its address or key is none. */

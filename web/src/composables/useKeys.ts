@@ -8,7 +8,7 @@ export const KEYS: [string, string][] = [
   ['[  ]', 'previous, next variant'],
   ['z then a zone', 'lose that zone, by its number or its first letters; again to restore'],
   ['←  →', 'in a drill: the event before, the next one'],
-  ['/', 'find a workload'],
+  ['/', 'find anything: studies, variants, workloads, instance types, places, findings, keys'],
   ['Alt with any of these', 'the same from inside the sheet, where a letter types'],
   ['Enter or F2', 'in the sheet: edit the cell; Enter stores, Esc takes back'],
   ['Shift+arrows', 'in the sheet: select a block; Ctrl+C copies it, Delete empties it'],

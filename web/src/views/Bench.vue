@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NCheckbox, NModal, useMessage } from 'naive-ui'
+import { NCheckbox, useMessage } from 'naive-ui'
 import { computed, ref, watch, watchEffect } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { tightest, useAvailability } from '../api/availability'
@@ -8,9 +8,11 @@ import { useBench, useBenchActions } from '../api/bench'
 import { useMatrix } from '../api/catalogue'
 import { isPlan, planId, underWay, type Problem } from '../api/client'
 import { useInquiry } from '../api/inquiries'
+import { PLACES, type PlaceName } from '../domain/places'
 import { KEYS, keyOf, singleKeys, useKeys } from '../composables/useKeys'
 import { useSignedIn } from '../composables/useSignedIn'
 import NextStep from '../ui/NextStep.vue'
+import OpenSheet from '../ui/OpenSheet.vue'
 import PersonMenu from '../ui/PersonMenu.vue'
 import RunStrip from '../ui/RunStrip.vue'
 import SigningLine from '../ui/SigningLine.vue'
@@ -75,50 +77,26 @@ const places = computed<Place[]>(() => {
   const supply = bench?.region && bench.variant.zones.length ? (bench.news ? 'look' : 'settled') : 'empty'
   const demand = bench?.workloads.length ? (bench.faults.some((f) => f.path.startsWith('demand')) ? 'look' : 'settled') : 'empty'
   const fit = !bench?.fit ? 'empty' : !isPlan(bench.fit) || !bench.fit_is_current ? 'look' : 'settled'
-  return [
-    { name: 'supply', title: 'Supply', key: '1', state: supply },
-    {
-      name: 'targets',
-      title: 'Targets',
-      key: '2',
-      state:
-        bench?.variant.survive_zone === 'none' ||
-        bench?.deviations.length ||
-        hardest.value?.met === false ||
-        availability.data.value?.faults.length ||
-        bench?.findings.some((entry) => entry.place === 'targets' && entry.level === 'stop')
-          ? 'look'
-          : 'settled',
-    },
-    { name: 'demand', title: 'Demand', key: '3', state: demand },
-    { name: 'fit', title: 'Fit', key: '4', state: fit },
-    {
-      name: 'addresses',
-      title: 'Addresses',
-      key: '5',
-      state: !bench?.variant.addresses.parent && !bench?.variant.addresses.parent6 ? 'empty' : tooFew.value ? 'look' : 'settled',
-    },
-    {
-      name: 'preflight',
-      title: 'Pre-flight',
-      key: '6',
-      state: !bench?.fit ? 'empty' : bench.findings.some((entry) => entry.level === 'stop') ? 'look' : 'settled',
-    },
-    {
-      name: 'drills',
-      title: 'Drills',
-      key: '7',
-      state: !marks.value.length ? 'empty' : marks.value.includes('broken') ? 'look' : 'settled',
-    },
-    {
-      name: 'rehearsal',
-      title: 'Rehearsal',
-      key: '8',
-      state: !rehearsal.now.value?.rehearsal?.outcome ? 'empty' : rehearsal.now.value.is_current ? 'settled' : 'look',
-    },
-    { name: 'ledger', title: 'Ledger', key: '9', state: fit },
-    { name: 'handover', title: 'Handover', key: '0', state: fit === 'settled' ? 'settled' : 'empty' },
-  ]
+  const lacking =
+    bench?.variant.survive_zone === 'none' ||
+    !!bench?.deviations.length ||
+    hardest.value?.met === false ||
+    !!availability.data.value?.faults.length ||
+    bench?.findings.some((entry) => entry.place === 'targets' && entry.level === 'stop')
+  const stops = bench?.findings.some((entry) => entry.level === 'stop')
+  const states: Record<PlaceName, Place['state']> = {
+    supply,
+    targets: lacking ? 'look' : 'settled',
+    demand,
+    fit,
+    addresses: !bench?.variant.addresses.parent && !bench?.variant.addresses.parent6 ? 'empty' : tooFew.value ? 'look' : 'settled',
+    preflight: !bench?.fit ? 'empty' : stops ? 'look' : 'settled',
+    drills: !marks.value.length ? 'empty' : marks.value.includes('broken') ? 'look' : 'settled',
+    rehearsal: !rehearsal.now.value?.rehearsal?.outcome ? 'empty' : rehearsal.now.value.is_current ? 'settled' : 'look',
+    ledger: fit,
+    handover: fit === 'settled' ? 'settled' : 'empty',
+  }
+  return PLACES.map((place) => ({ ...place, state: states[place.name] }))
 })
 
 watchEffect(() => {
@@ -138,6 +116,13 @@ for (const mutation of [actions.fit, actions.stop, actions.undo, actions.redo, a
       !asksWhy.value &&
       message.error([error.message, ...((error as Problem).faults ?? []).map((fault) => fault.reason)].join(' ')),
   )
+}
+/** What was undone or done again is said, as it may stand in a place that is not shown. */
+function walk(forward: boolean): void {
+  const what = forward ? data.value?.edits.redo : data.value?.edits.undo
+  ;(forward ? actions.redo : actions.undo).mutate(undefined, {
+    onSuccess: () => what && message.info(`${forward ? 'Done again' : 'Undone'}: ${what}`),
+  })
 }
 function sayWhy(why: string): void {
   actions.change.mutate({ ...actions.change.variables.value, why })
@@ -174,7 +159,7 @@ useKeys((event) => {
     return true
   }
   if (event.ctrlKey && key.toLowerCase() === 'z') {
-    if (mayEdit.value) (event.shiftKey ? actions.redo : actions.undo).mutate()
+    if (mayEdit.value) walk(event.shiftKey)
     return true
   }
   if (event.ctrlKey) return false
@@ -185,7 +170,6 @@ useKeys((event) => {
   else if (key === ']') step(1)
   else if (key === 'z') typedZone.value = ''
   else if (key === '?') showKeys.value = true
-  else if (key === '/') document.querySelector<HTMLInputElement>('[data-find] input')?.focus()
   else if (key === 'Escape' && (lost.value !== null || showKeys.value)) {
     lost.value = null
     showKeys.value = false
@@ -257,7 +241,7 @@ useKeys((event) => {
       lose a zone: {{ zones.map((name, place) => `${place + 1} ${name}`).join(' · ') || 'there is no fit yet'
       }}<template v-if="typedZone"> · typed “{{ typedZone }}”</template>
     </p>
-    <NModal v-model:show="showKeys" preset="card" title="Keys" style="width: 460px">
+    <OpenSheet v-model:show="showKeys" title="Keys">
       <table>
         <tbody>
           <tr v-for="[key, what] in KEYS" :key="key">
@@ -267,7 +251,7 @@ useKeys((event) => {
         </tbody>
       </table>
       <NCheckbox v-model:checked="singleKeys">Single keys work without Alt</NCheckbox>
-    </NModal>
+    </OpenSheet>
   </div>
   <p v-else-if="bench.error.value" class="failed madder" role="alert">
     {{ bench.error.value.message }} <RouterLink to="/">All studies</RouterLink>

@@ -71,8 +71,13 @@ function ownVariant(each: Against): number | null {
         <a :href="comparisonFile(study, chosen, 'md')" download>as Markdown</a>
         <a :href="comparisonFile(study, chosen, 'csv')" download>as CSV</a>
       </template>
-      <NButton v-if="mayEdit" size="small" :loading="arrangement.undo.isPending.value" @click="arrangement.undo.mutate()"
-        >Undo the last edit</NButton
+      <NButton
+        v-if="mayEdit"
+        size="small"
+        :disabled="!found?.undo"
+        :loading="arrangement.undo.isPending.value"
+        @click="arrangement.undo.mutate()"
+        >{{ found?.undo ? `Undo “${found.undo}”` : 'Nothing to undo' }}</NButton
       >
       <PersonMenu />
     </header>

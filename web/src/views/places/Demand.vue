@@ -123,7 +123,6 @@ useEscape(
           size="tiny"
           clearable
           placeholder="find a workload"
-          data-find
           :input-props="{ 'aria-label': 'find a workload' }"
         />
         <OneOf

@@ -28,14 +28,7 @@ const replicas = computed(() => props.workloads.reduce((sum, row) => sum + row.r
       <h2>Demand</h2>
       <span class="quiet">{{ workloads.length }} workloads · {{ replicas }} replicas</span>
     </div>
-    <NInput
-      v-model:value="find"
-      size="tiny"
-      clearable
-      placeholder="find a workload"
-      data-find
-      :input-props="{ 'aria-label': 'find a workload' }"
-    />
+    <NInput v-model:value="find" size="tiny" clearable placeholder="find a workload" :input-props="{ 'aria-label': 'find a workload' }" />
     <div class="rows" @mouseleave="emit('light', null)">
       <table>
         <thead>

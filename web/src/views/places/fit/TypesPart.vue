@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { NModal } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { Alternative } from '../../../api/client'
 import { percent, plural, price } from '../../../domain/format'
+import OpenSheet from '../../../ui/OpenSheet.vue'
 
 /** Why no other instance type: how much dearer each is at this fit's prices, and the price below which it would enter. */
 const props = defineProps<{ types: Alternative[]; currency: string }>()
@@ -38,7 +38,7 @@ function why(row: Alternative): string {
       </tbody>
     </table>
     <button type="button" class="plain-button madder" @click="open = true">all {{ types.length }} types on offer</button>
-    <NModal v-model:show="open" preset="card" title="Every type beside this fit" style="width: 760px">
+    <OpenSheet v-model:show="open" title="Every type beside this fit" :width="760">
       <p class="quiet">
         A node of each type is filled with its best load at the prices this fit puts on every replica. A type whose best load is worth less
         than its price cannot make the plan cheaper; it would have to cost less than that worth.
@@ -69,7 +69,7 @@ function why(row: Alternative): string {
           </tbody>
         </table>
       </div>
-    </NModal>
+    </OpenSheet>
   </div>
 </template>
 
