@@ -43,10 +43,6 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_text("Each is this study really fitted").wait_for(timeout=300_000)
         page.get_by_text("fitting without promise").wait_for(state="hidden", timeout=300_000)
         shot(page, "fit")
-        page.keyboard.press("z")
-        page.keyboard.press("c")
-        shot(page, "fit-zone-lost")
-        page.keyboard.press("Escape")
         if page.get_by_role("button", name="Fit all levels").is_visible():
             page.get_by_role("button", name="Fit all levels").click()
         page.get_by_role("button", name="grown peak").wait_for(timeout=300_000)
@@ -97,18 +93,21 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.goto(bench.replace("/fit", "/supply?type=fulmar-8"))
         page.get_by_text("not offered in cedar").wait_for()
         shot(page, "supply")
-        study = page.request.get(f"{address}/api/studies").json()["studies"][-1]["id"]
-        page.goto(f"{address}/studies/{study}/variants?of=v1&of=v3&of=running")
+        listed = page.request.get(f"{address}/api/studies").json()["studies"]
+        studies = {study["name"]: study["id"] for study in listed}
+        page.goto(f"{address}/studies/{studies['Summer timetable']}/variants?of=v1&of=v3&of=running")
         page.get_by_role("heading", name="Figures").wait_for()
         page.wait_for_load_state("networkidle")
         shot(page, "variants")
+        page.goto(f"{address}/studies/{studies['Winter lay-up']}/sign-off")
+        page.get_by_role("heading", name="What it changes against").wait_for()
+        shot(page, "sign-off")
+        page.goto(f"{address}/studies/{studies['Winter lay-up']}/history?from=0")
+        page.get_by_role("table", name="differences").wait_for()
+        shot(page, "history")
         page.goto(f"{address}/house")
         page.get_by_role("heading", name="What every node keeps").wait_for()
         shot(page, "house")
-        for view, words in (("use", "Peaks that do not coincide"),):
-            page.goto(bench.replace("/fit", f"/demand?show={view}"))
-            page.get_by_text(words).wait_for()
-            shot(page, f"demand-{view}")
         page.goto(f"{address}/intake")
         page.get_by_label("area").fill("cafes")
         page.get_by_label("service", exact=True).fill("loyalty")

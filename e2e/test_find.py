@@ -2,8 +2,9 @@
 
 import re
 
-from e2e.test_bench import BrowserCase
 from playwright.sync_api import expect
+
+from e2e.test_bench import BrowserCase
 
 
 class TestFind(BrowserCase):

@@ -26,7 +26,7 @@ ERRORS = {
     504: "It would take too long to be answered at once: ask for less.",
 }
 FILES = {
-    "getStudyFile": ("application/json",), "getStudyFileSchema": ("application/schema+json",), "getTrailFile": ("text/csv",), "getComparisonText": ("text/markdown",),
+    "getStudyFile": ("application/json",), "getStudyFileSchema": ("application/schema+json",), "getTrailFile": ("text/csv",), "getBrief": ("text/html",), "getDraftBrief": ("text/html",), "getComparisonText": ("text/markdown",),
     "getComparisonFile": ("text/csv",), "getListSchema": ("application/schema+json",),"getDemandCsv": ("text/csv",), "getListFile": ("application/json", "text/csv"), "getFile": (
     "application/json", "text/csv", "image/svg+xml", "application/schema+json")}  # fmt: skip
 """Operations that answer with files, and their types."""

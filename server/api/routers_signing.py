@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Router, Status
 
 from api import schemas_signing as schemas
+from api.download import nonce_of, shown_page
 from api.present_signing import shown_draft, shown_inbox, shown_line, shown_sign_off, shown_sign_offs
 from api.session import user_of
+from handover.brief import brief_html, of_draft, of_sign_off
 from inbox.actions.read_notices import ReadNotices
 from inbox.queries import inbox_of
 from signing.actions.hand_in_plan import HandInPlan
@@ -66,6 +68,18 @@ def withdraw_plan(request: HttpRequest, sign_off_id: int, body: schemas.SayIn) -
     """Take a plan back that waits."""
     WithdrawPlan(user_of(request), sign_off_by_id(sign_off_id), body.digest, body.words).run()
     return Status(204, None)
+
+
+@signing.get("/sign-offs/{sign_off_id}/brief.html", operation_id="getBrief", response=str)
+def get_brief(request: HttpRequest, sign_off_id: int) -> HttpResponse:
+    """Return a plan that was handed in on one page, to be printed or kept as a file."""
+    return shown_page(*brief_html(of_sign_off(sign_off_by_id(sign_off_id)), nonce_of(request)))
+
+
+@signing.get("/variants/{variant_id}/brief.html", operation_id="getDraftBrief", response=str)
+def get_draft_brief(request: HttpRequest, variant_id: int) -> HttpResponse:
+    """Return the newest plan of a variant on one page, as it would be handed in."""
+    return shown_page(*brief_html(of_draft(draft_of(variant_by_id(variant_id))), nonce_of(request)))
 
 
 @inbox.get("", operation_id="getInbox", response=schemas.InboxOut)

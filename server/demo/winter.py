@@ -21,6 +21,7 @@ from rombel.formats import write_problem
 from rombel.model.demand import Sizing
 from rombel.simulate.drilling import play_drill
 from runs.actions.accept_finding import AcceptFinding
+from runs.availability import downtime_over
 from runs.inputs import digest_of, inputs_of
 from runs.models import Fit, Inquiry, Question, Run, StatedProblem
 from runs.questions import QUESTIONS
@@ -50,6 +51,13 @@ WORKLOADS = frozenset(
     }
 )
 """What runs through the winter, of the summer's demand."""
+
+
+JOURNEY = {
+    "name": "book ahead",
+    "target": "99.9",
+    "chain": "platform/gateway, identity/login, bookings/search, bookings/api, fares/engine",
+}
 
 
 @dataclass(frozen=True)
@@ -87,6 +95,7 @@ def load_winter(planner: User, lead: User) -> None:
         created_by=planner,
         rates=RateSheet.objects.first(),
         tags=["winter"],
+        journeys=[JOURNEY],
     )
     Study.objects.filter(pk=study.pk).update(created_at=_at("2025-12-01"))
     rows = [row for row in summer_demand() if row.full_name in WORKLOADS]
@@ -180,6 +189,7 @@ def _fitted(planner: User, variant: Variant, day: str) -> Fit:
     for rows in (Fit.objects.filter(pk=made.pk), Job.objects.filter(pk=job.pk)):
         rows.update(created_at=_at(day, 10))
     made.refresh_from_db()
+    downtime_over(now, made)
     return made
 
 

@@ -13,12 +13,12 @@ from django.db.models import prefetch_related_objects
 
 from accounts.action import Missing
 from measured.adapt import running_of
-from rombel.comparison import WAYS, InputChange, Side, ZoneChange, best, input_changes, told, zone_changes
+from rombel.comparison import InputChange, Side, ZoneChange, best, input_changes, told, zone_changes
 from rombel.errors import refuse
 from rombel.fit import FitSummary, summarise
 from rombel.model.demand import Demand
 from rombel.model.drill import Mark
-from rombel.model.fit_problem import FitProblem, OfferKey, Purchase, Survival
+from rombel.model.fit_problem import FitProblem, OfferKey, Purchase
 from rombel.model.fit_solution import counted
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.preflight import Finding, Grade
@@ -303,6 +303,4 @@ def _stated(variant: Variant) -> dict[str, dict[str, str]]:
     fields = variant_fields(variant)
     region = variant.region
     fields["region_id"] = None if region is None else region_words(region)
-    for name in ("survive_zone", "survive_nodes"):
-        fields[name] = WAYS[Survival(fields[name])]
-    return {name: parts_of(value) for name, value in fields.items()}
+    return {name: parts_of(name, value) for name, value in fields.items()}

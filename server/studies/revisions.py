@@ -12,7 +12,7 @@ from accounts.action import Missing
 from catalogue.models import Region
 from studies.edits import VARIANT_FIELDS, Change, variant_fields, workload_fields
 from studies.models import Edit, Study, Variant
-from studies.wording import field_name, parts_of, region_words, shown_parts
+from studies.wording import NOTHING, field_name, parts_of, region_words, shown_parts
 
 START = 0
 """The number of the study as it began, before any edit."""
@@ -146,8 +146,7 @@ def _of_thing(
         if was == now or name in _APART:
             continue
         if name == "region_id":
-            yield Difference(of, field_name(name), regions.get(was, "none"), regions.get(now, "none"))
-            continue
-        one, other = parts_of(was), parts_of(now)
+            was, now = (regions.get(number or 0, NOTHING) for number in (was, now))
+        one, other = parts_of(name, was), parts_of(name, now)
         parts: Sequence[str] = [part for part in sorted({*one, *other}) if one.get(part) != other.get(part)]
         yield Difference(of, field_name(name), shown_parts(one, parts), shown_parts(other, parts))

@@ -6,6 +6,8 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from catalogue.models import Region
+from rombel.comparison import WAYS
+from rombel.model.fit_problem import Survival
 
 NOTHING = "none"
 MOST_TEXT = 160
@@ -36,6 +38,10 @@ _WORDS = {
 """What fields are called; the others by their name."""
 
 
+_SURVIVED = ("survive_zone", "survive_nodes")
+"""Fields that say how a loss is survived."""
+
+
 def field_name(field: str) -> str:
     """Return what a field is called."""
     return _WORDS.get(field, field.removesuffix("_id").replace("_", " "))
@@ -46,8 +52,10 @@ def region_words(region: Region) -> str:
     return f"{region.name}, prices of {region.edition.dated}"
 
 
-def parts_of(value: Any) -> dict[str, str]:
-    """Return a value as text by part; one without parts has one without a name."""
+def parts_of(field: str, value: Any) -> dict[str, str]:
+    """Return the value of a field as text by part; one without parts has one without a name."""
+    if field in _SURVIVED and value:
+        return {"": WAYS[Survival(value)]}
     if isinstance(value, dict):
         return {part: text_of(own) for part, own in value.items()}
     return {"": text_of(value)}

@@ -15,6 +15,8 @@ def kept_places(made_at: Sequence[datetime], now: datetime, *, newest: int, days
     ----------
     made_at
         When each was made, oldest first, in one time zone.
+    now
+        When it is looked at, in the same one.
     newest
         So many of the last ones are kept.
     days

@@ -93,7 +93,11 @@ def seen_value(seen: SeenPlan) -> dict[str, Any]:
         "floor": str(seen.floor),
         "nodes": [[*map(str, key), count] for key, count in sorted(seen.nodes.items())],
         "journeys": [
-            {"name": own.name, "minutes": str(own.minutes), "allowed": None if own.allowed is None else str(own.allowed)}
+            {
+                "name": own.name,
+                "minutes": str(own.minutes),
+                "allowed": None if own.allowed is None else str(own.allowed),
+            }
             for own in seen.journeys
         ],
         "bill": [[name, str(amount)] for name, amount in seen.bill],

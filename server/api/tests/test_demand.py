@@ -303,7 +303,7 @@ class TestIntake(DemandCase):
         before = self.rows()
         taken = self.sent("post", f"/intakes/{made.json()['id']}/decisions", {"status": "taken", "words": "welcome"})
         told = self.owner.get("/api/inbox").json()["notices"]
-        self.assertEqual(told[0]["words"], f"has taken your request for {self.form['typed']['name']}: welcome")
+        self.assertEqual(told[0]["words"], "has taken your request for loyalty: welcome")
         self.assertEqual(
             [(step["status"], step["words"]) for step in taken["steps"]], [("pending", "points"), ("taken", "welcome")]
         )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
 from typing import Any, ClassVar
 
 from accounts.models import AuditEntry, Role, User
@@ -166,6 +167,28 @@ class TestSignOff(WorkerCase):
         refused = self.say("signatures", row)
         self.assertEqual((refused.status_code, refused.json()["faults"][0]["code"]), (422, "sign.altered"))
         self.assertEqual(self.say("signatures", {**row, "digest": "0" * 64}).status_code, 409)
+
+    def test_a_brief_is_one_page_without_scripts_and_says_what_was_seen(self) -> None:
+        RuleSet.objects.create(sign_off_above="0.01", currency="EUR")
+        words = "<script>alert(1)</script> & three zones"
+        row = self.hand_in(words)
+        answer = self.client.get(f"/api/sign-offs/{row['id']}/brief.html")
+        page, text = answer.content.decode(), answer.headers["Content-Security-Policy"]
+        # What people write stays text, and the page's own style is all that the browser is told to take.
+        self.assertNotIn("<script", page)
+        self.assertIn("&lt;script&gt;alert(1)&lt;/script&gt; &amp; three zones", page)
+        nonce = page.split('nonce="')[1].split('"')[0]
+        self.assertIn(f"'nonce-{nonce}'", text)
+        seen = self.client.get(f"/api/sign-offs/{row['id']}").json()
+        self.assertIn(f"{Decimal(seen['seen']['cost']):,.2f} EUR", page)
+        self.assertIn(seen["digest"], page)
+        self.assertEqual(page.count('class="line"'), 2)
+        self.say("signatures", row, words="agreed")
+        signed = self.client.get(f"/api/sign-offs/{row['id']}/brief.html").content.decode()
+        self.assertEqual((signed.count('class="line"'), "agreed" in signed), (1, True))
+        draft = self.client.get(f"/api/variants/{self.variant.pk}/brief.html").content.decode()
+        self.assertIn("a draft, not handed in", draft)
+        self.assertNotIn("To be decided", draft)
 
     def test_an_inbox_is_its_owners_alone_and_read_up_to_what_was_seen(self) -> None:
         self.hand_in()

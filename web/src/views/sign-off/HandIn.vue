@@ -49,6 +49,10 @@ function send(): void {
         >Hand it in at these figures</NButton
       >
     </template>
+    <p>
+      <a :href="`/api/variants/${draft.variant_id}/brief.html`" target="_blank" rel="noopener">On one page, to be printed</a> ·
+      <a :href="`/api/variants/${draft.variant_id}/brief.html`" download>as a file</a>
+    </p>
     <FaultList v-if="problem" :faults="problem.faults" :title="problem.message" />
   </aside>
 </template>

@@ -71,6 +71,10 @@ function send(what: 'sign' | 'return' | 'withdraw'): void {
       <p v-if="row.why_not && row.state === 'waiting'" class="quiet">{{ row.why_not }}</p>
       <FaultList v-if="problem" :faults="problem.faults" :title="problem.message" />
     </section>
+    <p>
+      <a :href="`/api/sign-offs/${row.id}/brief.html`" target="_blank" rel="noopener">On one page, to be printed</a> ·
+      <a :href="`/api/sign-offs/${row.id}/brief.html`" download>as a file</a>
+    </p>
     <p class="quiet" :title="row.digest">
       Fingerprint of the figures: <span class="mono">{{ row.digest.slice(0, 12) }}</span>
     </p>
