@@ -28,6 +28,7 @@ from api import (
     routers_signing,
     routers_supply,
     schemas,
+    schemas_studies,
     schemas_supply,
 )
 from api.contract import RombelAPI
@@ -99,8 +100,8 @@ def sign_out(request: HttpRequest) -> Any:
     return Status(204, None)
 
 
-@studies.get("/studies", operation_id="listStudies", response=schemas.StudiesOut)
-def list_studies(request: HttpRequest, asked: Query[schemas.StudiesQuery]) -> Any:
+@studies.get("/studies", operation_id="listStudies", response=schemas_studies.StudiesOut)
+def list_studies(request: HttpRequest, asked: Query[schemas_studies.StudiesQuery]) -> Any:
     """List a page of the studies that hold a text or have a tag, in an order."""
     lines = study_lines(find=asked.find, tag=asked.tag, archived=asked.archived, order=asked.order)
     page = lines[asked.first : asked.first + asked.count]
@@ -111,7 +112,7 @@ def list_studies(request: HttpRequest, asked: Query[schemas.StudiesQuery]) -> An
 
 
 @studies.patch("/studies/{study_id}/arrangement", operation_id="arrangeStudy", response={204: None})
-def arrange_study(request: HttpRequest, study_id: int, body: schemas.ArrangeStudyIn) -> Any:
+def arrange_study(request: HttpRequest, study_id: int, body: schemas_studies.ArrangeStudyIn) -> Any:
     """Set name or tags of a study, or put it away."""
     ArrangeStudy(user_of(request), study_by_id(study_id), body.dict(exclude_unset=True)).run()
     return Status(204, None)
@@ -130,7 +131,7 @@ def get_study_file(request: HttpRequest, study_id: int) -> HttpResponse:
 
 
 @studies.post("/study-files", operation_id="importStudy", response={201: schemas.StudyOut})
-def import_study(request: HttpRequest, body: schemas.StudyFileIn) -> Any:
+def import_study(request: HttpRequest, body: schemas_studies.StudyFileIn) -> Any:
     """Make a study of a file, whole or not at all."""
     return Status(201, present.study(ImportStudy(user_of(request), read_study_text(body.text), body.name).run()))
 

@@ -8,8 +8,7 @@ import { useSignedIn } from '../composables/useSignedIn'
 import { day, plural } from '../domain/format'
 import DraftField from '../ui/DraftField.vue'
 import FaultList from '../ui/FaultList.vue'
-import PersonMenu from '../ui/PersonMenu.vue'
-import RombMark from '../ui/RombMark.vue'
+import StudyPage from '../ui/StudyPage.vue'
 import RestoreForm from './history/RestoreForm.vue'
 
 /** A study through time: its edits, what differs between any two, and any of them brought back; the address carries which two. */
@@ -45,17 +44,15 @@ function time(text: string): string {
 </script>
 
 <template>
-  <main class="history">
-    <header>
-      <RouterLink to="/" aria-label="all studies"><RombMark /></RouterLink>
-      <h1>{{ head?.study_name ?? 'History' }}</h1>
-      <span class="quiet">{{ head ? `${plural(head.total, 'revision')}, since ${day(head.began_at)}` : '' }}</span>
-      <span class="grow" />
-      <RouterLink :to="`/studies/${study}/variants`">Variants beside each other</RouterLink>
-      <RouterLink :to="`/studies/${study}/sign-off`">Sign-off</RouterLink>
+  <StudyPage
+    :study="study"
+    here="history"
+    :title="head?.study_name ?? 'History'"
+    :words="head ? `${plural(head.total, 'revision')}, since ${day(head.began_at)}` : ''"
+  >
+    <template #ways>
       <a :href="`/api/studies/${study}/trail.csv`" download>Trail as CSV</a>
-      <PersonMenu />
-    </header>
+    </template>
     <div class="columns">
       <section class="list" tabindex="0" aria-label="revisions">
         <table>
@@ -161,25 +158,10 @@ function time(text: string): string {
         <p v-else-if="head && !rows.length" class="quiet">Nothing was edited yet.</p>
       </section>
     </div>
-  </main>
+  </StudyPage>
 </template>
 
 <style scoped>
-.history {
-  height: 100vh;
-  display: flex;
-  flex-direction: column;
-}
-header {
-  display: flex;
-  gap: 14px;
-  align-items: center;
-  padding: 12px 18px;
-  border-bottom: 1px solid var(--line);
-}
-.grow {
-  flex: 1;
-}
 .columns {
   flex: 1;
   min-height: 0;

@@ -7,8 +7,7 @@ import { useSignedIn } from '../composables/useSignedIn'
 import { day } from '../domain/format'
 import { first, STATES } from '../domain/signing'
 import FaultList from '../ui/FaultList.vue'
-import PersonMenu from '../ui/PersonMenu.vue'
-import RombMark from '../ui/RombMark.vue'
+import StudyPage from '../ui/StudyPage.vue'
 import HandIn from './sign-off/HandIn.vue'
 import SayOn from './sign-off/SayOn.vue'
 import SeenPlan from './sign-off/SeenPlan.vue'
@@ -32,16 +31,7 @@ const error = computed(() => (list.error.value ?? one.error.value ?? draft.error
 </script>
 
 <template>
-  <main class="sign-off">
-    <header>
-      <RouterLink to="/" aria-label="all studies"><RombMark /></RouterLink>
-      <h1>{{ list.data.value?.study_name ?? 'Sign-off' }}</h1>
-      <span class="quiet">plans handed in and signed</span>
-      <span class="grow" />
-      <RouterLink :to="`/studies/${study}/variants`">Variants beside each other</RouterLink>
-      <RouterLink :to="`/studies/${study}/history`">History</RouterLink>
-      <PersonMenu />
-    </header>
+  <StudyPage :study="study" here="sign-off" :title="list.data.value?.study_name ?? 'Sign-off'" words="plans handed in and signed">
     <div class="columns">
       <nav aria-label="plans of this study">
         <h3>Handed in</h3>
@@ -98,25 +88,10 @@ const error = computed(() => (list.error.value ?? one.error.value ?? draft.error
         A lead signs a plan at the figures that were seen. Hand one in: they are frozen, and what differs since is told.
       </p>
     </div>
-  </main>
+  </StudyPage>
 </template>
 
 <style scoped>
-.sign-off {
-  height: 100vh;
-  display: flex;
-  flex-direction: column;
-}
-header {
-  display: flex;
-  gap: 14px;
-  align-items: center;
-  padding: 12px 18px;
-  border-bottom: 1px solid var(--line);
-}
-.grow {
-  flex: 1;
-}
 .columns {
   flex: 1;
   min-height: 0;

@@ -9,8 +9,7 @@ import { poolName } from '../domain/nodes'
 import BesideLanes from '../pictures/beside/BesideLanes.vue'
 import FaultList from '../ui/FaultList.vue'
 import FoldedTable from '../ui/FoldedTable.vue'
-import PersonMenu from '../ui/PersonMenu.vue'
-import RombMark from '../ui/RombMark.vue'
+import StudyPage from '../ui/StudyPage.vue'
 import BesideTables from './variants/BesideTables.vue'
 import VariantTree from './variants/VariantTree.vue'
 
@@ -59,14 +58,8 @@ function ownVariant(each: Against): number | null {
 </script>
 
 <template>
-  <main class="variants">
-    <header>
-      <RouterLink to="/" aria-label="all studies"><RombMark /></RouterLink>
-      <h1>{{ found?.study_name ?? 'Variants' }}</h1>
-      <span class="quiet">variants beside each other</span>
-      <span class="grow" />
-      <RouterLink :to="`/studies/${study}/history`">History</RouterLink>
-      <RouterLink :to="`/studies/${study}/sign-off`">Sign-off</RouterLink>
+  <StudyPage :study="study" here="variants" :title="found?.study_name ?? 'Variants'" words="variants beside each other">
+    <template #ways>
       <template v-if="found">
         <a :href="comparisonFile(study, chosen, 'md')" download>as Markdown</a>
         <a :href="comparisonFile(study, chosen, 'csv')" download>as CSV</a>
@@ -79,8 +72,7 @@ function ownVariant(each: Against): number | null {
         @click="arrangement.undo.mutate()"
         >{{ found?.undo ? `Undo “${found.undo}”` : 'Nothing to undo' }}</NButton
       >
-      <PersonMenu />
-    </header>
+    </template>
     <div class="columns">
       <aside tabindex="0" aria-label="variants of this study">
         <VariantTree :variants="found?.variants ?? []" :chosen="chosen" :arrangement="arrangement" :may-edit="mayEdit" @choose="choose" />
@@ -175,25 +167,10 @@ function ownVariant(each: Against): number | null {
         <p v-else-if="!error && !query.isPending.value" class="quiet">There is no plan of this study yet. Compute one under Fit.</p>
       </section>
     </div>
-  </main>
+  </StudyPage>
 </template>
 
 <style scoped>
-.variants {
-  height: 100vh;
-  display: flex;
-  flex-direction: column;
-}
-header {
-  display: flex;
-  gap: 14px;
-  align-items: center;
-  padding: 12px 18px;
-  border-bottom: 1px solid var(--line);
-}
-.grow {
-  flex: 1;
-}
 .columns {
   flex: 1;
   min-height: 0;

@@ -1,0 +1,84 @@
+"""The list of studies, and studies as files, as they are sent."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Annotated, Literal
+
+from ninja import Schema
+from pydantic import Field
+
+from api.schemas import Name, VariantRef
+from api.strict import Body
+
+
+class ShortestOut(Schema):
+    """The journey that falls shortest: minutes a month for which it is down, and those that its target allows."""
+
+    name: str
+    minutes: float
+    allowed: float
+
+
+class TrendOut(Schema):
+    """What nodes and zones of the reference cost a month by the last plan of a day."""
+
+    day: date
+    cost: str
+
+
+class StudyLineOut(Schema):
+    """A study in the list, with what one decides by: of the newest plan of its reference, and of its last edit."""
+
+    id: int
+    name: str
+    organisation: str
+    currency: str
+    tags: list[str]
+    archived: bool
+    signed: bool
+    waiting: bool
+    owner: str
+    workloads: int
+    replicas: int
+    variants: list[VariantRef]
+    cost_per_month: str | None
+    gap: float | None
+    shortest: ShortestOut | None
+    trend: list[TrendOut]
+    touched_at: datetime
+    touched_by: str
+
+
+class StudiesOut(Schema):
+    """A page of the list of studies, how many there are in all, and the tags that studies have."""
+
+    studies: list[StudyLineOut]
+    total: int
+    tags: list[str]
+
+
+class StudiesQuery(Schema):
+    """Which studies are listed, what comes first, and which page."""
+
+    find: Annotated[str, Field(max_length=120)] = ""
+    tag: Annotated[str, Field(max_length=40)] = ""
+    archived: bool = False
+    order: Literal["touched", "name", "cost", "gap", "downtime"] = "touched"
+    first: Annotated[int, Field(ge=0, le=1_000_000)] = 0
+    count: Annotated[int, Field(ge=1, le=200)] = 50
+
+
+class ArrangeStudyIn(Body):
+    """Name or tags of a study, or whether it is put away; what is left out stays."""
+
+    name: Name = ""
+    tags: Annotated[list[Annotated[str, Field(max_length=20_000)]], Field(max_length=200)] = []
+    archived: bool = False
+
+
+class StudyFileIn(Body):
+    """The text of a study's file, and what the study is to be called here (empty: as in the file)."""
+
+    text: Annotated[str, Field(max_length=24 * 2**20)]
+    name: Annotated[str, Field(max_length=120)] = ""
