@@ -68,7 +68,7 @@ def study_line(line: StudyLine, standing: Collection[str], trend: Iterable[tuple
         **{state: state in standing for state in ("signed", "waiting")},
         "owner": row.created_by.shown_name,
         **{name: getattr(line, name) for name in ("workloads", "replicas", "gap", "touched_at", "touched_by")},
-        "variants": [variant_ref(entry) for entry in line.variants],
+        "variants": [variant_ref(entry) for entry in row.variants.all()],
         "cost_per_month": None if line.cost_per_month is None else money(line.cost_per_month),
         "trend": [{"day": day, "cost": money(cost)} for day, cost in trend],
         "shortest": None if shortest is None else asdict(shortest),

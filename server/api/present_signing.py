@@ -39,7 +39,7 @@ def shown_sign_off(row: SignOff, person: User) -> dict[str, Any]:
         **shown_line(row),
         "fit_id": row.fit_id,
         "seen": _seen(row.plan),
-        "since": since(row).sentences,
+        "since": since(row),
         "against": told[0] if told else "",
         "changes": told[1] if told else [],
         "may_sign": not why_not,
@@ -56,7 +56,7 @@ def shown_sign_offs(study: Study, rows: Sequence[SignOff]) -> dict[str, Any]:
         "study_name": study.name,
         "variants": [variant_ref(entry) for entry in study.variants.all()],
         "sign_offs": [shown_line(row) for row in rows],
-        "since": [] if signed is None else since(signed).sentences,
+        "since": [] if signed is None else since(signed),
     }
 
 

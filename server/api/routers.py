@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib.auth import authenticate, login, logout
+from django.db.models import prefetch_related_objects
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Status
 from ninja.errors import HttpError
@@ -106,6 +107,7 @@ def list_studies(request: HttpRequest, asked: Query[schemas_studies.StudiesQuery
     lines = study_lines(find=asked.find, tag=asked.tag, archived=asked.archived, order=asked.order)
     page = lines[asked.first : asked.first + asked.count]
     shown_studies = [line.study for line in page]
+    prefetch_related_objects(shown_studies, "variants")
     standing, trends = standing_of(shown_studies), cost_trends(shown_studies)
     shown = [present.study_line(line, standing.get(line.study.pk, ()), trends.get(line.study.pk, ())) for line in page]
     return {"studies": shown, "total": len(lines), "tags": known_tags()}

@@ -7,10 +7,13 @@ from dataclasses import asdict, replace
 from decimal import Decimal
 from typing import Any
 
+from django.db.models import F, Func, JSONField, Value
+
 from accounts.action import Missing
 from rombel import __version__
 from rombel.formats import read_solution
 from rombel.model.demand import Level
+from rombel.model.drill import Mark
 from rombel.model.fit_solution import FitSolution
 from runs.models import Fit, Inquiry, Question, StatedProblem
 from runs.queries import latest_inquiry
@@ -31,13 +34,31 @@ def design_of(inquiry: Inquiry) -> DesignOfLevels | None:
     return found
 
 
-def played_drills(fit: Fit) -> PlayedDrills | None:
-    """Return what the drills showed that were played on a plan; None: they were not, or not to the end."""
-    row = fit.inquiries.filter(question=Question.DRILLS, job__status="done").last()
-    found: PlayedDrills | None = None if row is None else QUESTIONS[Question.DRILLS].answer_of(row)
-    if found is None or len(found.results) + len(found.unplayable) < found.whole:
+def played_drills(fit: Fit) -> list[tuple[str, Mark]] | None:
+    """Return which drills were played on a plan and what each showed; None: they were not, or not to the end."""
+    # What happened in each of them is megabytes, of which names and marks alone are read.
+    found = (
+        fit.inquiries.filter(question=Question.DRILLS, job__status="done")
+        .order_by("-pk")
+        .values_list(
+            "answer__whole", _path("$.results[*].drill.name"), _path("$.results[*].mark"), _path("$.unplayable[*].name")
+        )
+        .first()
+    )
+    if found is None or found[0] is None or len(found[2]) + len(found[3]) < found[0]:
         return None
-    return found
+    return [(name, Mark(mark)) for name, mark in zip(found[1], found[2], strict=True)]
+
+
+def _path(path: str) -> Func:
+    """Return all that a path leads to in an answer, read in the database."""
+    return Func(
+        F("answer"),
+        Value(path),
+        function="jsonb_path_query_array",
+        template="%(function)s(%(expressions)s::jsonpath)",
+        output_field=JSONField(),
+    )
 
 
 def level_fit(inquiry: Inquiry, level: str) -> Fit:

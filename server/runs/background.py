@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import ROUND_DOWN, Decimal
 
+from accounts.action import Missing
 from jobs.control import Control
 from jobs.kinds import Kind, Needless, Refusal, register, row_of
 from jobs.models import Job
@@ -118,7 +119,8 @@ class Fitting(Kind[FitGiven, Computed]):
         made = Fit.objects.filter(run__job=job).order_by("pk").last()
         if made is None:
             return
-        thin(made.variant)
+        with contextlib.suppress(Missing):  # The study was deleted meanwhile.
+            thin(made.variant)
         if made.status == "stopped" or is_superseded(made.run):
             return
         downtime_over(made.variant, made)

@@ -83,7 +83,7 @@ class Column:
         if self.fit is None:
             return None
         played = played_drills(self.fit)
-        return None if played is None else sum(result.mark == Mark.BROKEN for result in played.results)
+        return None if played is None else sum(mark is Mark.BROKEN for _, mark in played)
 
 
 @dataclass(frozen=True, slots=True)

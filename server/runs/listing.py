@@ -16,7 +16,7 @@ from rombel.model.quantity import HOURS_PER_MONTH
 from runs.models import Downtime, Fit
 from runs.queries import WITHOUT_ANSWER
 from studies.adapt import percent_of
-from studies.models import Edit, Study, Variant, Workload
+from studies.models import Edit, Study, Workload
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,8 +34,6 @@ class StudyLine:
 
     Parameters
     ----------
-    variants
-        Those that are there, in their order.
     workloads, replicas
         Of the demand sheet.
     fit
@@ -48,7 +46,6 @@ class StudyLine:
     """
 
     study: Study
-    variants: Sequence[Variant]
     workloads: int
     replicas: int
     fit: Fit | None
@@ -80,9 +77,13 @@ _ORDERS: Mapping[str, Callable[[StudyLine], Any]] = {
 ORDERS = tuple(_ORDERS)
 
 
+_UNREAD = ("level_shares", "events", "dependencies", "failures", "drills", "rehearsal")
+"""What a study states that no list shows."""
+
+
 def study_lines(*, find: str = "", tag: str = "", archived: bool = False, order: str = "touched") -> list[StudyLine]:
     """Return the studies whose name, organisation or tags hold a text, in an order; a handful of reads however many there are."""
-    rows = Study.objects.select_related("created_by").prefetch_related("variants")
+    rows = Study.objects.select_related("created_by").defer(*_UNREAD)
     rows = rows.filter(archived_at__isnull=not archived)
     studies = [study for study in rows if _holds(study, find.strip().lower()) and (not tag or tag in study.tags)]
     keys = [study.pk for study in studies]
@@ -105,7 +106,6 @@ def study_lines(*, find: str = "", tag: str = "", archived: bool = False, order:
         lines.append(
             StudyLine(
                 study,
-                list(study.variants.all()),
                 own.get("workloads", 0),
                 own.get("replicas") or 0,
                 fit,

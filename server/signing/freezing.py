@@ -113,9 +113,7 @@ def _journeys(variant: Variant, fit: Fit) -> Iterator[SeenJourney]:
 
 def _drills(fit: Fit) -> tuple[SeenDrill, ...] | None:
     played = played_drills(fit)
-    if played is None:
-        return None
-    return tuple(SeenDrill(result.drill.name, result.mark) for result in played.results)
+    return None if played is None else tuple(SeenDrill(name, mark) for name, mark in played)
 
 
 def _findings(at: Occasion) -> Iterator[SeenFinding]:

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator
 
 from django.db.models import QuerySet
 
@@ -11,10 +10,11 @@ from accounts.action import Missing
 from rombel.comparison import asked_otherwise, input_changes, told
 from rombel.errors import InputRefused
 from rombel.model.fit_problem import FitProblem
+from rombel.signing import SeenPlan
 from runs.comparing import running_side
 from runs.queries import latest_plan, present_digest
 from runs.stored import stored_plan
-from signing.freezing import Draft, draft_of, side_of
+from signing.freezing import draft_of, side_of
 from signing.models import SignOff, State
 from studies.adapt import problem_of
 from studies.models import Study, Variant
@@ -37,11 +37,6 @@ def sign_offs_of(study: Study) -> list[SignOff]:
     return list(_rows().filter(study=study).defer("seen").order_by("-pk")[:LAST])
 
 
-def signed_plan(study: Study) -> SignOff | None:
-    """Return the plan of a study that is signed and not superseded."""
-    return _rows().filter(study=study, state=State.SIGNED).first()
-
-
 def standing_of(studies: Iterable[Study]) -> dict[int, set[str]]:
     """Return by study whether a plan is signed and whether one waits, in one read."""
     found: dict[int, set[str]] = {}
@@ -57,41 +52,50 @@ def _rows() -> QuerySet[SignOff]:
     )
 
 
-@dataclass(frozen=True, slots=True)
-class Since:
-    """What differs now from what was handed in, in sentences; none: nothing does. ``draft``: the variant's newest plan, where it has one."""
-
-    sentences: Sequence[str]
-    draft: Draft | None
-
-
-def since(row: SignOff) -> Since:
-    """Return what differs between a plan that was handed in and its variant as it stands."""
+def since(row: SignOff) -> list[str]:
+    """Return what differs between a plan that was handed in and its variant as it stands, in sentences; empty: nothing does."""
     if row.variant.removed_at is not None:
-        return Since(["The variant was taken out of the study since."], None)
+        return ["The variant was taken out of the study since."]
     variant = variant_by_id(row.variant_id)
     if latest_plan(variant) is None:
-        return Since(["The variant has no plan any more: the last fit found none."], None)
+        return ["The variant has no plan any more: the last fit found none."]
     now, seen = draft_of(variant), row.plan
-    if now.digest == row.digest and present_digest(variant)[0] == row.fit.digest:
-        return Since([], now)
+    late = present_digest(variant)[0] != now.fit.digest
+    if now.digest == row.digest and not late:
+        return []
     signed, planned = stored_plan(row.fit)[0], stored_plan(now.fit)[0]
     before, after = side_of(row.variant_name, seen), side_of(variant.name, now.plan)
-    late = present_digest(variant)[0] != now.fit.digest
     sentences = list(_asked_since(signed, variant)) if late else []
     moved = (before.nodes, before.cost, before.down) != (after.nodes, after.cost, after.down)
     if moved or now.fit.digest != row.fit.digest:
         first, *others = told(before, after, input_changes(signed, planned))
         sentences += [f"Its last plan, from before that: {first}" if late else first, *others]
-    sentences += _more(
-        "pre-flight finds more", [each.text for each in now.plan.findings], [e.text for e in seen.findings]
+    sentences += _beside(seen, now.plan)
+    same = (
+        "Cost, nodes, journeys, drills and findings are the same; where replicas run, or what is said of it, differs."
     )
-    sentences += _more(
-        "leaves a house rule",
-        [f"{rule}: {chosen}" for rule, chosen, _ in now.plan.deviations],
-        [f"{rule}: {chosen}" for rule, chosen, _ in seen.deviations],
-    )
-    return Since(sentences or ["Only words differ: reasons, names or fees that cost nothing."], now)
+    return sentences or [same]
+
+
+def _beside(seen: SeenPlan, now: SeenPlan) -> Iterator[str]:
+    """Yield what differs in floor, drills, findings and house rules that are left."""
+    if seen.floor != now.floor:
+        yield f"Its floor is {now.floor:,.2f} {now.currency} a month, and was {seen.floor:,.2f}."
+    marks = {drill.name: drill.mark for drill in seen.drills or ()}
+    other = [
+        f"{drill.name} ({marks.get(drill.name, 'not played')}, now {drill.mark})"
+        for drill in now.drills or ()
+        if marks.get(drill.name) is not drill.mark
+    ]
+    if now.drills is None and seen.drills is not None:
+        yield "Not all drills were played on its newest plan."
+    elif other:
+        yield f"Drills show something else: {'; '.join(other)}."
+    texts, present = ([each.text for each in plan.findings] for plan in (seen, now))
+    yield from _more("Pre-flight finds more", present, texts)
+    yield from _more("Pre-flight no longer finds", texts, present)
+    rules, left = ([f"{rule}: {chosen}" for rule, chosen, _ in plan.deviations] for plan in (seen, now))
+    yield from _more("It leaves a house rule", left, rules)
 
 
 def _asked_since(signed: FitProblem, variant: Variant) -> Iterator[str]:
@@ -105,10 +109,10 @@ def _asked_since(signed: FitProblem, variant: Variant) -> Iterator[str]:
         yield f"{asked_otherwise(changes)} It was not fitted since."
 
 
-def _more(what: str, now: Iterable[str], before: Iterable[str]) -> list[str]:
+def _more(what: str, now: Iterable[str], before: Iterable[str]) -> Iterator[str]:
     known = {*before}
-    new = [text for text in now if text not in known]
-    return [f"{what[0].upper()}{what[1:]}: {'; '.join(new)}."] if new else []
+    if new := [text for text in now if text not in known]:
+        yield f"{what}: {'; '.join(new)}."
 
 
 def against(row: SignOff) -> tuple[str, list[str]] | None:

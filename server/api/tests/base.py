@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import json
+import threading
+from collections.abc import Callable
 from typing import Any, cast
 
+from django.db import connection
 from django.test import Client, TestCase, TransactionTestCase
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.django_connector import DjangoConnector
@@ -96,3 +99,22 @@ class WorkerCase(Fixture, TransactionTestCase):
             worker.run_worker(
                 wait=False, install_signal_handlers=False, listen_notify=False, queues=[*queues] or ["plan"]
             )
+
+    def together(self, *calls: Callable[[], Any]) -> list[Any]:
+        """Let calls run at the same time, and return what each returned."""
+        answers: dict[int, Any] = {}
+        start = threading.Barrier(len(calls))
+
+        def one(place: int) -> None:
+            start.wait()
+            try:
+                answers[place] = calls[place]()
+            finally:
+                connection.close()
+
+        threads = [threading.Thread(target=one, args=(place,)) for place in range(len(calls))]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        return [answers[place] for place in range(len(calls))]

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import json
-import threading
 import uuid
-from collections.abc import Callable
 from datetime import timedelta
 from functools import partial
 from typing import Any
@@ -30,25 +28,6 @@ class TestRaces(WorkerCase):
         self.variant = self.make(3)
         self.study = self.variant.study
         self.client = self.signed_in("planner")
-
-    def together(self, *calls: Callable[[], Any]) -> list[Any]:
-        """Let calls run at the same time, and return what each returned."""
-        answers: dict[int, Any] = {}
-        start = threading.Barrier(len(calls))
-
-        def one(place: int) -> None:
-            start.wait()
-            try:
-                answers[place] = calls[place]()
-            finally:
-                connection.close()
-
-        threads = [threading.Thread(target=one, args=(place,)) for place in range(len(calls))]
-        for thread in threads:
-            thread.start()
-        for thread in threads:
-            thread.join()
-        return [answers[place] for place in range(len(calls))]
 
     def cell(self, client: Client, key: str, **cells: str) -> Any:
         return self.send(client, "patch", f"/studies/{self.study.pk}/demand", {"cells": {key: cells}})

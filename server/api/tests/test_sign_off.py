@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from functools import partial
 from typing import Any, ClassVar
 
 from accounts.models import AuditEntry, Role, User
@@ -97,6 +98,9 @@ class TestSignOff(WorkerCase):
         self.assertIn("/sign-off?of=", self.lead.get("/api/inbox").json()["notices"][0]["link"])
         self.assertEqual(self.say("signatures", row, words="agreed").status_code, 204)
         self.assertEqual(self.client.get("/api/inbox").json()["unread"], 1)
+        Inquiry.objects.filter(question=Question.DRILLS).delete()
+        found = self.client.get(f"/api/studies/{self.study.pk}/sign-offs").json()
+        self.assertEqual(found["since"], ["Not all drills were played on its newest plan."])
         # What changes afterwards is told in words, and changes nothing of what was signed.
         self.send(self.client, "patch", f"/variants/{self.variant.pk}", {"lost_nodes": 1})
         found = self.client.get(f"/api/studies/{self.study.pk}/sign-offs").json()
@@ -136,6 +140,13 @@ class TestSignOff(WorkerCase):
         self.client = self.lead
         own = self.hand_in("my own")
         self.assertEqual(self.say("signatures", own).status_code, 403)
+
+    def test_of_two_leads_who_sign_at_once_one_is_told_of_the_other(self) -> None:
+        row, second = self.hand_in(), self.another_lead()
+        got = self.together(partial(self.say, "signatures", row), partial(self.say, "signatures", row, second))
+        self.assertEqual(sorted(answer.status_code for answer in got), [204, 409])
+        kept = SignOff.objects.get()
+        self.assertEqual((kept.state, kept.signatures.count()), (State.SIGNED, 1))
 
     def test_a_plan_is_returned_with_words_taken_back_and_replaced(self) -> None:
         row = self.hand_in()
