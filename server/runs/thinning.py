@@ -9,7 +9,7 @@ from django.utils import timezone
 from house.models import present_rules
 from jobs.models import ACTIVE
 from rombel.model.keeping import kept_places
-from runs.models import Fit, Inquiry, Run, StatedProblem
+from runs.models import Downtime, Fit, Inquiry, Run, StatedProblem
 from runs.queries import latest_answer
 from studies.actions.of_study import held
 from studies.models import Variant
@@ -27,6 +27,10 @@ def thin(variant: Variant) -> int:
         stated = set(Fit.objects.filter(pk__in=dropped).values_list("stated_id", flat=True))
         Fit.objects.filter(pk__in=dropped).delete()
         _questions(variant)
+        # Of what was promised of a plan at different times the last counts.
+        downtimes = Downtime.objects.filter(fit__variant=variant)
+        last = downtimes.order_by("fit_id", "-pk").distinct("fit_id")
+        downtimes.exclude(pk__in=list(last.values_list("pk", flat=True))).delete()
         stated |= _runs(variant)
         # A text that somebody is about to use again is locked, and left alone.
         free = StatedProblem.objects.filter(pk__in=stated).select_for_update(skip_locked=True)

@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from dataclasses import replace
 
 from django.db.models import QuerySet
 
 from accounts.action import Missing
-from rombel.comparison import asked_otherwise, input_changes, told
+from rombel.comparison import Side, asked_otherwise, input_changes, told
 from rombel.errors import InputRefused
 from rombel.model.fit_problem import FitProblem
+from rombel.model.fit_solution import counted
 from rombel.signing import SeenPlan
+from runs.bills import Division, told_bill
 from runs.comparing import running_side
+from runs.models import Fit
 from runs.queries import latest_plan, present_digest
 from runs.stored import stored_plan
 from signing.freezing import draft_of, side_of
@@ -57,24 +61,40 @@ def since(row: SignOff) -> list[str]:
     if row.variant.removed_at is not None:
         return ["The variant was taken out of the study since."]
     variant = variant_by_id(row.variant_id)
-    if latest_plan(variant) is None:
+    plan = latest_plan(variant)
+    if plan is None:
         return ["The variant has no plan any more: the last fit found none."]
+    if present_digest(variant)[0] != plan.digest:
+        return _since_not_fitted(row, variant, plan)
     now, seen = draft_of(variant), row.plan
-    late = present_digest(variant)[0] != now.fit.digest
-    if now.digest == row.digest and not late:
+    if now.digest == row.digest:
         return []
-    signed, planned = stored_plan(row.fit)[0], stored_plan(now.fit)[0]
     before, after = side_of(row.variant_name, seen), side_of(variant.name, now.plan)
-    sentences = list(_asked_since(signed, variant)) if late else []
+    sentences = []
     moved = (before.nodes, before.cost, before.down) != (after.nodes, after.cost, after.down)
     if moved or now.fit.digest != row.fit.digest:
-        first, *others = told(before, after, input_changes(signed, planned))
-        sentences += [f"Its last plan, from before that: {first}" if late else first, *others]
+        sentences = told(before, after, input_changes(stored_plan(row.fit)[0], stored_plan(now.fit)[0]))
     sentences += _beside(seen, now.plan)
     same = (
         "Cost, nodes, journeys, drills and findings are the same; where replicas run, or what is said of it, differs."
     )
     return sentences or [same]
+
+
+def _since_not_fitted(row: SignOff, variant: Variant, plan: Fit) -> list[str]:
+    """Return what a variant asks by now that was not fitted yet, and what its last plan has otherwise.
+
+    This is asked for after every edit, so that nothing is computed of a plan that is out of date: not how long journeys are down, say.
+    """
+    sentences = list(_asked_since(stored_plan(row.fit)[0], variant))
+    if plan.pk != row.fit_id:
+        problem, solution = stored_plan(plan)
+        before = replace(side_of(row.variant_name, row.plan), down={})
+        cost = told_bill(variant, "month", Division()).total
+        after = Side(variant.name, variant.study.currency, cost, counted(solution.nodes))
+        first, *others = told(before, after, input_changes(stored_plan(row.fit)[0], problem))
+        sentences += [f"Its last plan, from before that: {first}", *others]
+    return sentences or ["It was changed since, and not fitted again."]
 
 
 def _beside(seen: SeenPlan, now: SeenPlan) -> Iterator[str]:

@@ -19,7 +19,7 @@ from rombel.formats import write_problem
 from rombel.model.fit_solution import FitSolution, FitStatus
 from runs.actions.start_run import StartRun
 from runs.inputs import digest_of
-from runs.models import Fit, Inquiry, Question, Run, StatedProblem
+from runs.models import Downtime, Fit, Inquiry, Question, Run, StatedProblem
 from runs.stored import keep_answer
 from runs.thinning import thin
 from studies.adapt import problem_of
@@ -176,6 +176,8 @@ class TestThinning(ApiCase):
     def test_many_answers_become_those_that_the_house_keeps(self) -> None:
         made = [self.fit(200 - place * 2 / 3, f" {place}") for place in range(300)]
         Fit.objects.filter(pk=made[17].pk).update(kept=True)
+        for inputs in ("before", "after"):
+            Downtime.objects.create(fit=made[-1], inputs=inputs, minutes={})
         busy = self.ask(made[23], JobStatus.RUNNING)
         for fit in made[::50]:
             self.ask(fit)
@@ -188,6 +190,7 @@ class TestThinning(ApiCase):
         self.assertEqual(StatedProblem.objects.count(), len(left))
         self.assertTrue(Inquiry.objects.filter(pk=busy.pk).exists())
         self.assertEqual(Job.objects.count(), Run.objects.count() + Inquiry.objects.count())
+        self.assertEqual([row.inputs for row in Downtime.objects.all()], ["after"])
         self.assertEqual(thin(self.variant), 0)
 
     def test_what_an_answer_came_after_may_have_been_dropped_meanwhile(self) -> None:
