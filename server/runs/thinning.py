@@ -64,9 +64,9 @@ def _questions(variant: Variant) -> None:
 
 
 def _runs(variant: Variant) -> set[int]:
-    """Drop runs that left no answer, but for the newest; return which texts they were of."""
-    newest = variant.runs.last()
-    rows = variant.runs.filter(fits=None).exclude(pk=newest.pk if newest else 0).exclude(job__status__in=ACTIVE)
+    """Drop runs that left no answer, but for the newest ones, which pages may still ask about; return which texts they were of."""
+    newest = list(variant.runs.order_by("-pk").values_list("pk", flat=True)[: present_rules().kept_answers])
+    rows = variant.runs.filter(fits=None).exclude(pk__in=newest).exclude(job__status__in=ACTIVE)
     found = list(rows.values_list("pk", "stated_id"))
     Run.objects.filter(pk__in=[pk for pk, _ in found]).delete()
     return {stated for _, stated in found}
