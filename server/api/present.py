@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import asdict
 from datetime import date
 from decimal import Decimal
@@ -24,10 +24,11 @@ from rombel.model.levels import levels_of
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.model.study import asked_for
 from runs.bills import month_by_workload, weight
-from runs.listing import StudyLine
+from runs.listing import StudyLine, cost_trends
 from runs.models import Fit, Run
 from runs.queries import latest_fit, latest_run, present_digest
 from runs.stored import stored_plan
+from signing.queries import standing_of
 from studies.adapt import demand_of, sold_families
 from studies.edits import variant_fields
 from studies.models import Study, Variant, Workload
@@ -58,7 +59,15 @@ def study(row: Study) -> dict[str, Any]:
     }
 
 
-def study_line(line: StudyLine, standing: Collection[str], trend: Iterable[tuple[date, Decimal]]) -> dict[str, Any]:
+def study_page(lines: Sequence[StudyLine]) -> list[dict[str, Any]]:
+    """Return studies of one page of the list: what only the page needs is read for all of it at once."""
+    studies = [line.study for line in lines]
+    prefetch_related_objects(studies, "variants")
+    standing, trends = standing_of(studies), cost_trends(studies)
+    return [_study_line(line, standing.get(line.study.pk, ()), trends.get(line.study.pk, ())) for line in lines]
+
+
+def _study_line(line: StudyLine, standing: Collection[str], trend: Iterable[tuple[date, Decimal]]) -> dict[str, Any]:
     """Return a study in the list; ``standing`` holds ``signed`` and ``waiting`` where one of its plans is so."""
     row, shortest = line.study, line.shortest
     return {

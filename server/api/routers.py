@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib.auth import authenticate, login, logout
-from django.db.models import prefetch_related_objects
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Status
 from ninja.errors import HttpError
@@ -44,9 +43,8 @@ from jobs.actions.stop_job import StopJob
 from rombel.formats import schema_text
 from runs.actions.copy_variant import CopyVariant
 from runs.actions.start_run import StartRun
-from runs.listing import cost_trends, known_tags, study_lines
+from runs.listing import known_tags, study_lines
 from runs.queries import fit_by_id, run_by_id
-from signing.queries import standing_of
 from studies.actions.arrange_study import ArrangeStudy
 from studies.actions.arrange_variant import ArrangeVariant, RemoveVariant
 from studies.actions.change_variant import ChangeVariant
@@ -106,11 +104,7 @@ def list_studies(request: HttpRequest, asked: Query[schemas_studies.StudiesQuery
     """List a page of the studies that hold a text or have a tag, in an order."""
     lines = study_lines(find=asked.find, tag=asked.tag, archived=asked.archived, order=asked.order)
     page = lines[asked.first : asked.first + asked.count]
-    shown_studies = [line.study for line in page]
-    prefetch_related_objects(shown_studies, "variants")
-    standing, trends = standing_of(shown_studies), cost_trends(shown_studies)
-    shown = [present.study_line(line, standing.get(line.study.pk, ()), trends.get(line.study.pk, ())) for line in page]
-    return {"studies": shown, "total": len(lines), "tags": known_tags()}
+    return {"studies": present.study_page(page), "total": len(lines), "tags": known_tags()}
 
 
 @studies.patch("/studies/{study_id}/arrangement", operation_id="arrangeStudy", response={204: None})

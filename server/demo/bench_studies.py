@@ -11,14 +11,12 @@ from collections.abc import Callable
 from typing import Any
 
 from django.db import transaction
-from django.db.models import prefetch_related_objects
 
 from api import present
 from runs.comparing import compared
-from runs.listing import cost_trends, known_tags, study_lines
+from runs.listing import known_tags, study_lines
 from runs.models import Fit
 from runs.search import found
-from signing.queries import standing_of
 from studies.actions.restore_revision import RestoreRevision
 from studies.models import Edit, Study, Variant, Workload
 from studies.revisions import differences
@@ -74,12 +72,7 @@ def many_edits(variant: Variant) -> None:
 
 def listed() -> Any:
     """Return the first page of the list, as it is sent."""
-    page = study_lines()[:PAGE]
-    studies = [line.study for line in page]
-    prefetch_related_objects(studies, "variants")
-    standing, trends = standing_of(studies), cost_trends(studies)
-    shown = [present.study_line(line, standing.get(line.study.pk, ()), trends.get(line.study.pk, ())) for line in page]
-    return shown, known_tags()
+    return present.study_page(study_lines()[:PAGE]), known_tags()
 
 
 def seconds(work: Callable[[], Any], times: int = 3) -> float:

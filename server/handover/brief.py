@@ -10,22 +10,21 @@ from django.template.loader import render_to_string
 from django.utils import timezone
 
 from handover.files import named
-from rombel.comparison import WAYS, told
-from rombel.fit import summarise
+from rombel.comparison import WAYS
+from rombel.fit import FitSummary, summarise
 from rombel.formats.drawings import DrawnNodes, frontier_svg, lanes_svg
 from rombel.model.drill import Mark
 from rombel.model.fit_problem import FitProblem, Survival
 from rombel.model.words import some
 from rombel.preflight import Grade
 from rombel.signing import SeenPlan
-from runs.comparing import running_side
 from runs.models import Fit, Inquiry, Question
 from runs.queries import latest_inquiry
 from runs.questions import QUESTIONS
 from runs.stored import stored_plan
 from signing.freezing import Draft, side_of
-from signing.models import Signature, SignOff, State
-from signing.queries import against
+from signing.models import Signature, SignOff
+from signing.queries import against, against_running
 from studies.models import Variant
 
 MOST_RISKS = 7
@@ -53,18 +52,15 @@ class Subject:
 def of_sign_off(row: SignOff) -> Subject:
     """Return a plan that was handed in, as it was seen."""
     signatures = list(row.signatures.all())
-    state = State(row.state).label.lower()
     return Subject(
-        row.variant, row.variant_name, row.fit, row.plan, row.words, row.asked_by.shown_name, state, row.needed, row.digest,
+        row.variant, row.variant_name, row.fit, row.plan, row.words, row.asked_by.shown_name, row.state, row.needed, row.digest,
         signatures, against(row),
     )  # fmt: skip
 
 
 def of_draft(draft: Draft) -> Subject:
     """Return the newest plan of a variant, which nobody was asked to sign yet."""
-    study, changes = draft.variant.study, None
-    if study.running is not None:
-        changes = "what runs", told(running_side(study), side_of(draft.variant.name, draft.plan), None)
+    changes = against_running(draft.variant.study, side_of(draft.variant.name, draft.plan))
     return Subject(
         draft.variant, draft.variant.name, draft.fit, draft.plan, "", "", "a draft, not handed in", draft.needed, draft.digest,
         [], changes,
@@ -75,6 +71,7 @@ def brief_html(subject: Subject, nonce: str) -> tuple[str, str, str]:
     """Return the page as one HTML file without scripts, its media type and a file name; ``nonce`` lets a browser show its style."""
     plan, variant = subject.plan, subject.variant
     problem, solution = stored_plan(subject.fit)
+    summary = summarise(problem, solution)
     risks = [each for each in plan.findings if each.grade is not Grade.NOTE]
     broken = [drill.name for drill in plan.drills or () if drill.mark is Mark.BROKEN]
     context = {
@@ -83,15 +80,15 @@ def brief_html(subject: Subject, nonce: str) -> tuple[str, str, str]:
         "study": variant.study,
         "printed_at": timezone.now(),
         "sentences": _sentences(subject, problem),
-        "gap": 100 * float(plan.cost / plan.floor - 1) if plan.floor else None,
-        "lanes": lanes_svg(_drawn(subject.fit), problem.zones),
-        "frontier": _frontier(subject),
+        "gap": None if plan.gap is None else 100 * plan.gap,
+        "lanes": lanes_svg(_drawn(summary), problem.zones),
+        "frontier": _frontier(subject, float(summary.cost_per_month)),
         "prices": _prices(subject.fit),
         "risks": risks[:MOST_RISKS],
         "more": max(0, len(risks) - MOST_RISKS),
         "broken": some(broken),
         "blanks": range(max(0, subject.needed - sum(each.signs for each in subject.signatures))),
-        "nodes": sum(node.count for node in solution.nodes),
+        "nodes": sum(plan.nodes.values()),
     }
     name = named(variant, f"brief-{subject.digest[:8]}.html")
     return render_to_string("brief.html", context), "text/html; charset=utf-8", name
@@ -103,7 +100,7 @@ def _sentences(subject: Subject, problem: FitProblem) -> list[str]:
     zones = sorted({key[2] for key in plan.nodes})
     replicas = sum(row.replicas for row in problem.workloads)
     what = f"{nodes} nodes in {pools} pools stand in {_listed(zones)} and carry {replicas} replicas of {len(problem.workloads)} workloads."
-    gap = float(plan.cost / plan.floor - 1) if plan.floor else 0.0
+    gap = plan.gap or 0.0
     above = f"{100 * gap:.1f} % above the floor" if gap > 1e-9 else "the least that is possible"
     cost = f"It costs {plan.cost:,.2f} {plan.currency} a month with all fees, {above}: no plan that keeps its promises costs less than {plan.floor:,.2f}."
     how = problem.survive_zone
@@ -132,7 +129,7 @@ def _listed(names: Sequence[str]) -> str:
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 
-def _drawn(fit: Fit) -> list[DrawnNodes]:
+def _drawn(summary: FitSummary) -> list[DrawnNodes]:
     return [
         DrawnNodes(
             node.instance_type,
@@ -141,7 +138,7 @@ def _drawn(fit: Fit) -> list[DrawnNodes]:
             node.requested.get(_CPU, 0) / (node.usable.get(_CPU) or 1),
             node.requested.get(_MEMORY, 0) / (node.usable.get(_MEMORY) or 1),
         )
-        for node in summarise(*stored_plan(fit)).nodes
+        for node in summary.nodes
     ]
 
 
@@ -154,7 +151,7 @@ def _prices(fit: Fit) -> list[tuple[str, Decimal]]:
     return [*dear, *([(f"nothing, each alone: {some(free)}", Decimal(0))] if free else [])]
 
 
-def _frontier(subject: Subject) -> str:
+def _frontier(subject: Subject, cost: float) -> str:
     """Return the picture of cost against the downtime of the journey that falls shortest; empty where it was not computed."""
     shortest = max(
         (own for own in subject.plan.journeys if own.allowed),
@@ -171,5 +168,5 @@ def _frontier(subject: Subject) -> str:
         if shortest.name in point.downtime
     ]
     # Points are of nodes and zones; the plan is put beside them without its fees.
-    here = float(shortest.minutes), float(summarise(*stored_plan(subject.fit)).cost_per_month)
+    here = float(shortest.minutes), cost
     return frontier_svg(points, here, subject.plan.currency) if points else ""

@@ -13,7 +13,7 @@ from rombel.formats import write_problem
 from rombel.model.demand import Demand
 from rombel.model.fit_problem import Survival
 from rombel.plan import problem_of_study
-from studies.adapt import percent_of, sold_families, supply_in, targets_of
+from studies.adapt import share_down, sold_families, supply_in, targets_of
 from studies.models import Variant
 
 MOST = 2
@@ -60,7 +60,7 @@ def other_regions(variant: Variant, rows: Sequence[Demand]) -> list[OtherRegion]
 def times_of(stated: Mapping[str, Any]) -> RegionTimes:
     """Return what lies between regions, from its stored form; what is not stated is the default."""
     plain = RegionTimes()
-    entry = float((100 - percent_of(stated["entry"])) / 100) if stated.get("entry") else plain.entry_away
+    entry = share_down(stated["entry"]) if stated.get("entry") else plain.entry_away
     seconds = {name: float(stated.get(name, getattr(plain, name))) for name in ("redirect_s", "switch_s", "lag_s")}
     percent = stated.get("first_percent")
     return RegionTimes(entry_away=entry, first_share=None if percent is None else percent / 100, **seconds)

@@ -11,11 +11,10 @@ from typing import Any
 from django.db.models import Count, QuerySet, Sum
 from django.db.models.functions import TruncDate
 
-from rombel.model.failure import budget_minutes
 from rombel.model.quantity import HOURS_PER_MONTH
 from runs.models import Downtime, Fit
 from runs.queries import WITHOUT_ANSWER
-from studies.adapt import percent_of
+from studies.adapt import allowed_minutes
 from studies.models import Edit, Study, Workload
 
 
@@ -156,7 +155,7 @@ def _newest_plans(studies: Sequence[int]) -> dict[int, Fit]:
 def _shortest(study: Study, minutes: Mapping[str, float]) -> Shortest | None:
     found = []
     for journey in study.journeys:
-        allowed = budget_minutes(float((100 - percent_of(journey["target"])) / 100))
+        allowed = allowed_minutes(journey["target"])
         if journey["name"] in minutes and allowed > 0:
             found.append(Shortest(journey["name"], minutes[journey["name"]], allowed))
     return max(found, key=lambda own: own.minutes / own.allowed, default=None)

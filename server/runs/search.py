@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from itertools import islice
+from typing import TypeVar
 
 from django.db.models import CharField, F, Q, QuerySet, Value
 from django.db.models.functions import Cast, Concat
@@ -14,6 +15,7 @@ from runs.findings import Occasion, findings
 from runs.queries import latest_fit
 from studies.models import Study, Variant, Workload
 
+OfStudy = TypeVar("OfStudy", Workload, Variant)
 MOST = 8
 """So many of a kind are told; who looks for more types more."""
 
@@ -50,7 +52,7 @@ def _holding(words: list[str], field: str) -> Q:
     return wanted
 
 
-def _own_first(rows: QuerySet[Workload] | QuerySet[Variant], variant: Variant | None) -> Iterator[Workload | Variant]:
+def _own_first(rows: QuerySet[OfStudy], variant: Variant | None) -> Iterator[OfStudy]:
     """Yield rows of studies, those of the study that is looked at first."""
     own = 0 if variant is None else variant.study_id
     yield from rows.filter(study=own)[:MOST]
@@ -62,19 +64,15 @@ def _workloads(words: list[str], variant: Variant | None) -> Iterator[Found]:
     rows = Workload.objects.annotate(full=full).filter(_holding(words, "full"), study__archived_at=None)
     references = dict(Variant.objects.filter(is_reference=True).values_list("study_id", "pk"))
     for row in _own_first(rows.select_related("study").order_by("study_id", "position"), variant):
-        if isinstance(row, Workload):
-            own = variant is not None and variant.study_id == row.study_id
-            shown = variant.pk if variant is not None and own else references.get(row.study_id)
-            yield Found(
-                "workload", f"{row.namespace}/{row.name}", row.study.name, f"/bench/{shown}/demand?row={row.pk}"
-            )
+        own = variant is not None and variant.study_id == row.study_id
+        shown = variant.pk if variant is not None and own else references.get(row.study_id)
+        yield Found("workload", f"{row.namespace}/{row.name}", row.study.name, f"/bench/{shown}/demand?row={row.pk}")
 
 
 def _variants(words: list[str], variant: Variant | None) -> Iterator[Found]:
     rows = Variant.objects.filter(_holding(words, "name"), study__archived_at=None)
     for row in _own_first(rows.select_related("study").order_by("study_id", "position"), variant):
-        if isinstance(row, Variant):
-            yield Found("variant", row.name, row.study.name, f"/bench/{row.pk}/fit")
+        yield Found("variant", row.name, row.study.name, f"/bench/{row.pk}/fit")
 
 
 def _studies(words: list[str], _: Variant | None) -> Iterator[Found]:

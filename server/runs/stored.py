@@ -25,11 +25,12 @@ def keep_answer(
 ) -> Fit:
     """Store an answer to a run's problem, which was checked; ``after`` is what it started from, ``proved`` the floor that its prices prove."""
     # What it started from may have been dropped while it was computed.
-    origin = None if after is None else Fit.objects.select_for_update(no_key=True).filter(pk=after.pk).first()
+    rows = Fit.objects.select_for_update(no_key=True).values_list("pk", flat=True)
+    origin = None if after is None else rows.filter(pk=after.pk).first()
     return Fit.objects.create(
         run=run,
         variant_id=run.variant_id,
-        after=origin,
+        after_id=origin,
         stated_id=run.stated_id,
         digest=run.digest,
         solution=write_solution(solution),

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from django.db import transaction
-from django.db.models import Exists, OuterRef, Q
+from django.db.models import Exists, OuterRef
 from django.utils import timezone
 
-from house.models import present_rules
+from house.models import RuleSet, present_rules
 from jobs.models import ACTIVE
 from rombel.model.keeping import kept_places
 from runs.models import Downtime, Fit, Inquiry, Run, StatedProblem
@@ -23,7 +23,8 @@ def thin(variant: Variant) -> int:
     with transaction.atomic():
         # Whoever hands a plan in holds the study too: it is kept before it is looked at here, or is gone before it is chosen.
         held(variant.study_id)
-        dropped = _dropped(variant)
+        rules = present_rules()
+        dropped = _dropped(variant, rules)
         stated = set(Fit.objects.filter(pk__in=dropped).values_list("stated_id", flat=True))
         Fit.objects.filter(pk__in=dropped).delete()
         _questions(variant)
@@ -31,19 +32,18 @@ def thin(variant: Variant) -> int:
         downtimes = Downtime.objects.filter(fit__variant=variant)
         last = downtimes.order_by("fit_id", "-pk").distinct("fit_id")
         downtimes.exclude(pk__in=list(last.values_list("pk", flat=True))).delete()
-        stated |= _runs(variant)
+        stated |= _runs(variant, rules.kept_answers)
         # A text that somebody is about to use again is locked, and left alone.
-        free = StatedProblem.objects.filter(pk__in=stated).select_for_update(skip_locked=True)
-        used = (Exists(Fit.objects.filter(stated=OuterRef("pk"))), Exists(Run.objects.filter(stated=OuterRef("pk"))))
-        StatedProblem.objects.filter(pk__in=[row.pk for row in free.exclude(Q(used[0]) | Q(used[1]))]).delete()
+        unused = [~Exists(rows.filter(stated=OuterRef("pk"))) for rows in (Fit.objects, Run.objects)]
+        free = StatedProblem.objects.filter(*unused, pk__in=stated).select_for_update(skip_locked=True)
+        StatedProblem.objects.filter(pk__in=list(free.values_list("pk", flat=True))).delete()
     return len(dropped)
 
 
-def _dropped(variant: Variant) -> list[int]:
+def _dropped(variant: Variant, rules: RuleSet) -> list[int]:
     """Return the numbers of the answers that are dropped."""
-    rules, now = present_rules(), timezone.now()
     rows = list(variant.fits.order_by("run_id", "pk").values_list("pk", "created_at", "kept"))
-    places = kept_places([at for _, at, _ in rows], now, newest=rules.kept_answers, days=rules.kept_days)
+    places = kept_places([at for _, at, _ in rows], timezone.now(), newest=rules.kept_answers, days=rules.kept_days)
     plan = latest_answer(variant)
     busy = set(Inquiry.objects.filter(variant=variant, job__status__in=ACTIVE).values_list("fit_id", flat=True))
     kept = {0 if plan is None else plan.pk, *busy, *_asked_last(variant).values()}
@@ -63,9 +63,9 @@ def _questions(variant: Variant) -> None:
     variant.inquiries.exclude(pk__in=kept).exclude(job__status__in=ACTIVE).delete()
 
 
-def _runs(variant: Variant) -> set[int]:
+def _runs(variant: Variant, kept: int) -> set[int]:
     """Drop runs that left no answer, but for the newest ones, which pages may still ask about; return which texts they were of."""
-    newest = list(variant.runs.order_by("-pk").values_list("pk", flat=True)[: present_rules().kept_answers])
+    newest = list(variant.runs.order_by("-pk").values_list("pk", flat=True)[:kept])
     rows = variant.runs.filter(fits=None).exclude(pk__in=newest).exclude(job__status__in=ACTIVE)
     found = list(rows.values_list("pk", "stated_id"))
     Run.objects.filter(pk__in=[pk for pk, _ in found]).delete()

@@ -10,7 +10,6 @@ from functools import cached_property
 from house.models import RuleSet, present_rules
 from rombel.comparison import Side
 from rombel.errors import Fault, InputRefused, refuse
-from rombel.model.failure import budget_minutes
 from rombel.model.fit_solution import counted
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.signing import (
@@ -30,7 +29,7 @@ from runs.findings import Occasion, findings
 from runs.inputs import digest_of
 from runs.models import Fit
 from runs.queries import latest_plan, present_digest
-from studies.adapt import exchange_for, percent_of
+from studies.adapt import allowed_minutes, exchange_for
 from studies.models import Study, Variant
 
 _CENT = Decimal("0.01")
@@ -105,10 +104,9 @@ def side_of(name: str, plan: SeenPlan) -> Side:
 
 
 def _journeys(variant: Variant, fit: Fit) -> Iterator[SeenJourney]:
-    targets = {own["name"]: percent_of(own["target"]) for own in variant.study.journeys if own["target"]}
+    allowed = {own["name"]: allowed_minutes(own["target"]) for own in variant.study.journeys if own["target"]}
     for name, minutes in sorted(downtime_over(variant, fit).items()):
-        target = targets.get(name)
-        yield SeenJourney.of(name, minutes, None if target is None else budget_minutes(float((100 - target) / 100)))
+        yield SeenJourney.of(name, minutes, allowed.get(name))
 
 
 def _drills(fit: Fit) -> tuple[SeenDrill, ...] | None:

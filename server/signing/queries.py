@@ -148,6 +148,9 @@ def against(row: SignOff) -> tuple[str, list[str]] | None:
         changes = input_changes(stored_plan(earlier.fit)[0], stored_plan(row.fit)[0])
         words = f"the plan of {earlier.variant_name} signed on {earlier.closed_at:%Y-%m-%d}"
         return words, told(side_of(earlier.variant_name, earlier.plan), side_of(name, seen), changes)
-    if row.study.running is None:
-        return None
-    return "what runs", told(running_side(row.study), side_of(name, seen), None)
+    return against_running(row.study, side_of(name, seen))
+
+
+def against_running(study: Study, side: Side) -> tuple[str, list[str]] | None:
+    """Return what a plan changes against what runs, in words and sentences; None: nobody listed what runs."""
+    return None if study.running is None else ("what runs", told(running_side(study), side, None))

@@ -29,7 +29,7 @@ from rombel.model.demand import (
     WorkloadKind,
     with_sizes,
 )
-from rombel.model.failure import FailureData, Origin, failure_of
+from rombel.model.failure import FailureData, Origin, budget_minutes, failure_of
 from rombel.model.fit_problem import FitProblem, NodeLoss, Purchase, Survival
 from rombel.model.fit_problem import Offer as CoreOffer
 from rombel.model.house_rules import Choices
@@ -288,7 +288,7 @@ def dependency(stated: Mapping[str, Any]) -> Dependency:
         When its availability is none.
 
     """
-    share = float((100 - percent_of(stated["availability"])) / 100)
+    share = share_down(stated["availability"])
     origin = Origin(stated.get("origin") or Origin.STATED)
     failure = failure_of(share, float(stated["repair_s"]), origin, stated.get("why", ""))
     return Dependency(stated["name"], Reach(stated["reach"]), failure, stated.get("zone", ""))
@@ -311,6 +311,16 @@ def percent_of(text: str) -> Decimal:
         reason = f"'{text[:40]}' is no availability."
         raise refuse("promise.percent", "", reason, "Write percent above 0, such as 99.95.")
     return value
+
+
+def share_down(text: str) -> float:
+    """Return the share of time that an availability in percent, as text, leaves to be down."""
+    return float((100 - percent_of(text)) / 100)
+
+
+def allowed_minutes(target: str) -> float:
+    """Return the minutes a month that a target in percent, as text, lets a journey be down."""
+    return budget_minutes(share_down(target))
 
 
 def journeys_of(study: Study, rows: Iterable[Demand]) -> list[Journey]:

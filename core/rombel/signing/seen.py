@@ -84,6 +84,11 @@ class SeenPlan:
     findings: Sequence[SeenFinding]
     deviations: Sequence[tuple[str, str, str]] = ()
 
+    @property
+    def gap(self) -> float | None:
+        """Return how far above the floor the cost is, as a share; None: there is no floor."""
+        return float(self.cost / self.floor - 1) if self.floor else None
+
 
 def seen_value(seen: SeenPlan) -> dict[str, Any]:
     """Return what was seen as plain values; figures are texts, which no database and no reader rounds."""
