@@ -49,6 +49,7 @@ class Action(ABC, Generic[T]):
         # The role is looked at before anything is locked, so that nobody who may not act keeps others waiting.
         if self.actor.role not in self.roles:
             raise NotAllowed(f"A {self.actor.role} may not do this.")
+        self.permit()
         # Lock, change and trail are one transaction: there is no change without its line, and no line without its change.
         with transaction.atomic():
             self.lock()
@@ -57,6 +58,9 @@ class Action(ABC, Generic[T]):
                 return result
             AuditEntry.objects.create(actor=self.actor, action=self.name, subject=self.subject(), detail=self.detail())
         return result
+
+    def permit(self) -> None:
+        """Go on only where the person may do this to what it is about, whatever the role in the house."""
 
     def lock(self) -> None:
         """Hold what will be changed until the end, and read it anew: what was read before may be somebody else's past."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import logging
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from django.conf import settings
@@ -18,6 +18,7 @@ from api.limit import TookTooLong, limited
 from api.once import answered_once
 from api.problems import database_down, fault_list, problem, too_long
 from api.strict import body_of
+from api.visible import hidden_part
 from rombel.errors import InputRefused
 
 log = logging.getLogger("rombel.access")
@@ -63,6 +64,14 @@ class Gate:
         response.headers.setdefault("Cache-Control", "no-store")
         _tell(request, response, time.monotonic() - started)
         return response
+
+    def process_view(
+        self, request: HttpRequest, _view: Any, _args: Any, parts: Mapping[str, str]
+    ) -> HttpResponse | None:
+        """Answer as if there were nothing where an address is of a study that is not there for the person."""
+        user = request.user
+        hidden = isinstance(user, User) and request.path.startswith("/api/") and hidden_part(user, parts)
+        return problem(404, hidden, "missing") if hidden else None
 
     def _limited(self, request: HttpRequest) -> HttpResponse:
         """Return the answer of a request that may be answered, within its time."""

@@ -32,6 +32,7 @@ from signing.queries import standing_of
 from studies.adapt import demand_of, sold_families
 from studies.edits import variant_fields
 from studies.models import Study, Variant, Workload
+from studies.sharing import owners_of, role_in
 
 
 def person(user: User) -> dict[str, Any]:
@@ -59,12 +60,18 @@ def study(row: Study) -> dict[str, Any]:
     }
 
 
-def study_page(lines: Sequence[StudyLine]) -> list[dict[str, Any]]:
-    """Return studies of one page of the list: what only the page needs is read for all of it at once."""
+def study_page(lines: Sequence[StudyLine], person: User) -> list[dict[str, Any]]:
+    """Return studies of one page of the list as a person sees them: what only the page needs is read for all of it at once."""
     studies = [line.study for line in lines]
-    prefetch_related_objects(studies, "variants")
+    prefetch_related_objects(studies, "variants", "shares__person")
     standing, trends = standing_of(studies), cost_trends(studies)
-    return [_study_line(line, standing.get(line.study.pk, ()), trends.get(line.study.pk, ())) for line in lines]
+    return [
+        {
+            **_study_line(line, standing.get(line.study.pk, ()), trends.get(line.study.pk, ())),
+            "yours": role_in(line.study, person),
+        }
+        for line in lines
+    ]
 
 
 def _study_line(line: StudyLine, standing: Collection[str], trend: Iterable[tuple[date, Decimal]]) -> dict[str, Any]:
@@ -75,7 +82,10 @@ def _study_line(line: StudyLine, standing: Collection[str], trend: Iterable[tupl
         **{name: getattr(row, name) for name in ("name", "organisation", "currency", "tags")},
         "archived": row.archived_at is not None,
         **{state: state in standing for state in ("signed", "waiting")},
-        "owner": row.created_by.shown_name,
+        "owners": [person.shown_name for person in owners_of(row)],
+        "blockers": None if line.fit is None else line.fit.blockers,
+        "warnings": None if line.fit is None else line.fit.warnings,
+        "with_fees": line.fit is not None and line.fit.fees_per_month is not None,
         **{name: getattr(line, name) for name in ("workloads", "replicas", "gap", "touched_at", "touched_by")},
         "variants": [variant_ref(entry) for entry in row.variants.all()],
         "cost_per_month": None if line.cost_per_month is None else money(line.cost_per_month),
@@ -235,7 +245,7 @@ def variant(row: Variant) -> dict[str, Any]:
     return {**own, **variant_fields(row), "sold_families": sold}
 
 
-def bench(row: Variant) -> dict[str, Any]:
+def bench(row: Variant, person: User) -> dict[str, Any]:
     """Return everything the bench shows of one variant."""
     # The bench is asked for after every edit, and this is its dearest read.
     prefetch_related_objects([row.study], "workloads")  # Read once for all that looks at them below.
@@ -246,6 +256,7 @@ def bench(row: Variant) -> dict[str, Any]:
     redo = row.study.edits.filter(undone=True).first()
     return {
         "study": study(row.study),
+        "yours": role_in(row.study, person),
         "variant": variant(row),
         "region": present_supply.region(row.region) if row.region else None,
         "workloads": [workload(entry, row.study.growth_percent) for entry in workloads],

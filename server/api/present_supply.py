@@ -10,6 +10,7 @@ from typing import Any
 
 from django.core.cache import cache
 
+from accounts.models import User
 from api.money import money
 from api.present_failures import figures
 from api.present_findings import shown_findings
@@ -26,12 +27,13 @@ from rombel.model.price_list import ListedNetwork
 from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
 from rombel.model.study import TYPE_LABEL, SoldType, Supply, Targets, node_waterfall
 from rombel.plan import Outlook, outlook
-from runs.findings import Occasion, SupplyNews, rates_used, supply_news
+from runs.findings import Occasion, SupplyNews, judged, keep_figures, rates_used, supply_news
 from runs.inputs import digest_of
 from runs.models import Fit
 from studies.adapt import Exchange, demand_rows, exchange_for, sold_families, supply_in, targets_of
 from studies.beside import node_disks, zonal_disks
 from studies.models import StatedDeviation, Variant
+from studies.sharing import seen_by
 
 PURCHASES = ("on-demand", "interruptible", "committed")
 GIB = 2**30
@@ -300,9 +302,9 @@ def sold_beside(variant: Variant) -> Iterator[dict[str, str]]:
         yield from _fees(variant.region.edition)
 
 
-def edition(row: Edition, terms: bool = False) -> dict[str, Any]:
-    """Return an edition with what uses it, and what it lists beside the offers."""
-    users = Variant.objects.filter(region__edition=row).select_related("study")
+def edition(row: Edition, person: User, terms: bool = False) -> dict[str, Any]:
+    """Return an edition with the studies that use it, as far as they are there for a person, and what it lists beside the offers."""
+    users = Variant.objects.filter(region__edition=row, study__in=seen_by(person).values("pk")).select_related("study")
     return {
         "id": row.pk,
         "dated": row.dated,
@@ -318,7 +320,7 @@ def edition(row: Edition, terms: bool = False) -> dict[str, Any]:
     }
 
 
-def provider(row: Provider) -> dict[str, Any]:
+def provider(row: Provider, person: User) -> dict[str, Any]:
     """Return a provider with its editions and its last reading."""
     last = row.readings.select_related("provider", "base", "created_by").last()
     return {
@@ -326,7 +328,7 @@ def provider(row: Provider) -> dict[str, Any]:
         "name": row.name,
         "has_service": bool(row.service_url),
         "editions": [
-            edition(entry, terms=place == 0)
+            edition(entry, person, terms=place == 0)
             for place, entry in enumerate(row.editions.select_related("taken_by").reverse())
         ],
         "reading": reading(last) if last else None,
@@ -403,11 +405,13 @@ def supply_part(variant: Variant, fit: Fit | None) -> dict[str, Any]:
     """Return the bench's part on supply, targets and house rules."""
     at = Occasion(variant, fit)
     news, rates = supply_news(at), rates_used(variant)
+    found = judged(at)
+    keep_figures(at, found)
     return {
         "tiers": list(_tiers(variant)),
         "provider_asks": _provider_asks(variant.region),
         "fees_per_month": money(at.fees_per_month),
-        "findings": list(shown_findings(at)),
+        "findings": list(shown_findings(at, found)),
         "deviations": list(_deviations(at)),
         "news": _news(news) if news else None,
         "rate": _rate(variant, rates) if rates else None,

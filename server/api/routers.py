@@ -25,6 +25,7 @@ from api import (
     routers_preflight,
     routers_rehearsal,
     routers_search,
+    routers_sharing,
     routers_signing,
     routers_supply,
     schemas,
@@ -39,7 +40,6 @@ from api.study_file import read_study_text
 from handover.actions.import_study import ImportStudy
 from handover.files import HandoverFile, handover_file
 from handover.study_file import study_file
-from jobs.actions.stop_job import StopJob
 from rombel.formats import schema_text
 from runs.actions.copy_variant import CopyVariant
 from runs.actions.start_run import StartRun
@@ -51,8 +51,10 @@ from studies.actions.change_variant import ChangeVariant
 from studies.actions.create_study import CreateStudy
 from studies.actions.edit_demand import EditDemand
 from studies.actions.step_edits import StepEdits
+from studies.actions.stop_study_job import StopStudyJob
 from studies.actions.take_over_change import TakeOverChange
 from studies.queries import study_by_id, trail_of, variant_by_id
+from studies.sharing import seen_by
 
 api = RombelAPI(
     title="Rombel",
@@ -102,9 +104,11 @@ def sign_out(request: HttpRequest) -> Any:
 @studies.get("/studies", operation_id="listStudies", response=schemas_studies.StudiesOut)
 def list_studies(request: HttpRequest, asked: Query[schemas_studies.StudiesQuery]) -> Any:
     """List a page of the studies that hold a text or have a tag, in an order."""
-    lines = study_lines(find=asked.find, tag=asked.tag, archived=asked.archived, order=asked.order)
+    person = user_of(request)
+    there = seen_by(person)
+    lines = study_lines(there, find=asked.find, tag=asked.tag, archived=asked.archived, order=asked.order)
     page = lines[asked.first : asked.first + asked.count]
-    return {"studies": present.study_page(page), "total": len(lines), "tags": known_tags()}
+    return {"studies": present.study_page(page, person), "total": len(lines), "tags": known_tags(there)}
 
 
 @studies.patch("/studies/{study_id}/arrangement", operation_id="arrangeStudy", response={204: None})
@@ -163,7 +167,7 @@ def take_over_change(request: HttpRequest, variant_id: int, body: schemas.TakeOv
 @studies.get("/variants/{variant_id}/bench", operation_id="getBench", response=schemas_supply.BenchOut)
 def get_bench(request: HttpRequest, variant_id: int) -> Any:
     """Return everything the bench shows of one variant."""
-    return present.bench(variant_by_id(variant_id))
+    return present.bench(variant_by_id(variant_id), user_of(request))
 
 
 @studies.post("/variants/{variant_id}/copies", operation_id="copyVariant", response={201: schemas.VariantRef})
@@ -228,7 +232,7 @@ def get_run(request: HttpRequest, run_id: int) -> Any:
 def stop_run(request: HttpRequest, run_id: int) -> Any:
     """Stop a run and keep the best so far."""
     row = run_by_id(run_id)
-    StopJob(user_of(request), row).run()
+    StopStudyJob(user_of(request), row, row.variant.study).run()
     return present.run(row)
 
 
@@ -255,5 +259,6 @@ api.add_router("", routers_availability.availability)
 api.add_router("", routers_comparison.comparison)
 api.add_router("", routers_history.history)
 api.add_router("", routers_search.search)
+api.add_router("", routers_sharing.sharing)
 api.add_router("", routers_signing.signing)
 api.add_router("/inbox", routers_signing.inbox)

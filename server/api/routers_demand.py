@@ -22,7 +22,6 @@ from intake.actions.hand_in import HandIn
 from intake.forms import outlook_of, read_form, with_owner
 from intake.models import IntakeStatus
 from intake.queries import intake_by_id, intakes_for
-from jobs.actions.stop_job import StopJob
 from rombel.formats import Mapped, write_demand_csv
 from rombel.usage import Definition, GrowthParams, SizingPolicy, Trend
 from signing.actions.delete_study import DeleteUnsignedStudy
@@ -31,11 +30,13 @@ from studies.actions.follow_usage import FollowUsage
 from studies.actions.hand_text import HandText
 from studies.actions.read_usage import ReadUsage
 from studies.actions.size_requests import GiveBackRequests, SizeRequests
+from studies.actions.stop_study_job import StopStudyJob
 from studies.actions.take_demand import TakeDemand
 from studies.actions.take_usage import TakeUsage
 from studies.adapt import demand_rows
 from studies.importing import Source, is_large, preview, read_source
 from studies.queries import large_text, open_studies, study_by_id, variant_by_id, workload_by_key
+from studies.sharing import seen_by, seen_study
 from studies.usage import usage_set
 
 demand, intake = Router(), Router()
@@ -78,7 +79,7 @@ def get_text(request: HttpRequest, study_id: int, text_id: int) -> Any:
 @demand.post("/studies/{study_id}/texts/{text_id}/stop", operation_id="stopText", response={204: None})
 def stop_text(request: HttpRequest, study_id: int, text_id: int) -> Any:
     """Stop reading a large text; nothing of it is taken."""
-    StopJob(user_of(request), large_text(text_id, study_id)).run()
+    StopStudyJob(user_of(request), large_text(text_id, study_id), study_by_id(study_id)).run()
     return Status(204, None)
 
 
@@ -138,7 +139,7 @@ def get_usage(request: HttpRequest, study_id: int, usage_id: int) -> Any:
 @demand.post("/studies/{study_id}/usage/{usage_id}/stop", operation_id="stopUsage", response={204: None})
 def stop_usage(request: HttpRequest, study_id: int, usage_id: int) -> Any:
     """Stop reading; nothing is kept."""
-    StopJob(user_of(request), usage_set(usage_id, study_id)).run()
+    StopStudyJob(user_of(request), usage_set(usage_id, study_id), study_by_id(study_id)).run()
     return Status(204, None)
 
 
@@ -217,13 +218,14 @@ def list_intakes(request: HttpRequest) -> Any:
 @intake.get("/studies", operation_id="listIntakeStudies", response=list[StudyName])
 def list_intake_studies(request: HttpRequest) -> Any:
     """List the names of the studies that capacity can be asked of."""
-    return [{"id": row.pk, "name": row.name} for row in open_studies()]
+    studies = open_studies().filter(pk__in=seen_by(user_of(request)).values("pk"))
+    return [{"id": row.pk, "name": row.name} for row in studies]
 
 
 @intake.post("/outlooks", operation_id="previewIntake", response=schemas.IntakeOutlookOut)
 def preview_intake(request: HttpRequest, body: schemas.IntakeIn) -> Any:
     """Say what a form would add to the bill; nothing is stored."""
-    study = study_by_id(body.study_id)
+    study = seen_study(body.study_id, user_of(request))
     form = read_form(with_owner(dict(body.typed), user_of(request)))
     return outlook_of(form, study).stored(study.currency)
 
@@ -232,7 +234,7 @@ def preview_intake(request: HttpRequest, body: schemas.IntakeIn) -> Any:
 def hand_in(request: HttpRequest, body: schemas.IntakeIn) -> Any:
     """Hand in a request for capacity."""
     user = user_of(request)
-    made = HandIn(user, study_by_id(body.study_id), dict(body.typed), body.note).run()
+    made = HandIn(user, seen_study(body.study_id, user), dict(body.typed), body.note).run()
     return Status(201, present.intake(made, user))
 
 

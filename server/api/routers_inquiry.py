@@ -14,7 +14,6 @@ from api.schemas import FitOut, LevelName
 from api.schemas_drills import DrillOut, DrillPlayOut, DrillsIn
 from api.session import user_of
 from handover.files import limits_file
-from jobs.actions.stop_job import StopJob
 from jobs.waiting import place_of
 from runs.actions.ask import Ask
 from runs.answers import drill_played, level_fit
@@ -23,6 +22,7 @@ from runs.models import Inquiry, Question
 from runs.queries import inquiry_by_id, latest_inquiry
 from runs.questions import QUESTIONS, CostOfChange
 from studies.actions.keep_drills import KeepDrills
+from studies.actions.stop_study_job import StopStudyJob
 from studies.queries import study_by_id, variant_by_id
 
 inquiries = Router()
@@ -66,7 +66,7 @@ def get_answer(request: HttpRequest, variant_id: int, question: schemas.Question
 def stop_inquiry(request: HttpRequest, inquiry_id: int) -> Any:
     """Stop an inquiry and keep what is known so far."""
     row = inquiry_by_id(inquiry_id)
-    StopJob(user_of(request), row).run()
+    StopStudyJob(user_of(request), row, row.variant.study).run()
     return shown(row)
 
 

@@ -9,8 +9,11 @@ from django.http import HttpRequest
 from ninja import Query, Router, Schema
 from pydantic import Field
 
+from accounts.action import Missing
+from api.session import user_of
 from runs.search import found
 from studies.queries import variant_by_id
+from studies.sharing import role_in, seen_by
 
 search = Router()
 
@@ -34,5 +37,8 @@ class FoundOut(Schema):
 @search.get("/found", operation_id="find", response=list[FoundOut])
 def find(request: HttpRequest, asked: Query[SearchQuery]) -> Any:
     """Return what holds every word of a text in its name, of each kind the first few."""
+    person = user_of(request)
     variant = None if asked.variant_id is None else variant_by_id(asked.variant_id)
-    return [asdict(each) for each in found(asked.text, variant)]
+    if variant is not None and role_in(variant.study, person) is None:
+        raise Missing(f"There is no variant {variant.pk}.")
+    return [asdict(each) for each in found(asked.text, variant, seen_by(person))]

@@ -40,7 +40,7 @@ def list_regions(request: HttpRequest) -> Any:
 @catalogue.get("/providers", operation_id="listProviders", response=list[schemas.ProviderOut])
 def list_providers(request: HttpRequest) -> Any:
     """List every provider with its editions and its last reading."""
-    return [present.provider(row) for row in all_providers()]
+    return [present.provider(row, user_of(request)) for row in all_providers()]
 
 
 @catalogue.post("/providers/{provider_id}/readings", operation_id="readService", response={201: schemas.ListReadingOut})
@@ -71,7 +71,8 @@ def stop_reading(request: HttpRequest, reading_id: int) -> Any:
 @catalogue.post("/readings/{reading_id}/take", operation_id="takeReading", response={201: schemas.EditionOut})
 def take_reading(request: HttpRequest, reading_id: int) -> Any:
     """Take what was read as the provider's newest edition."""
-    return Status(201, present.edition(TakeReading(user_of(request), reading_by_id(reading_id)).run()))
+    person = user_of(request)
+    return Status(201, present.edition(TakeReading(person, reading_by_id(reading_id)).run(), person))
 
 
 @catalogue.get("/editions/{edition_id}/files/{name}", operation_id="getListFile", response=str)

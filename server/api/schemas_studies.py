@@ -38,11 +38,15 @@ class StudyLineOut(Schema):
     archived: bool
     signed: bool
     waiting: bool
-    owner: str
+    owners: list[str]
+    yours: Literal["reader", "editor", "owner"]
     workloads: int
     replicas: int
     variants: list[VariantRef]
     cost_per_month: str | None
+    with_fees: bool
+    blockers: int | None
+    warnings: int | None
     gap: float | None
     shortest: ShortestOut | None
     trend: list[TrendOut]
@@ -64,7 +68,7 @@ class StudiesQuery(Schema):
     find: Annotated[str, Field(max_length=120)] = ""
     tag: Annotated[str, Field(max_length=40)] = ""
     archived: bool = False
-    order: Literal["touched", "name", "cost", "gap", "downtime"] = "touched"
+    order: Literal["touched", "name", "cost", "gap", "downtime", "findings"] = "touched"
     first: Annotated[int, Field(ge=0, le=1_000_000)] = 0
     count: Annotated[int, Field(ge=1, le=200)] = 50
 
@@ -82,3 +86,30 @@ class StudyFileIn(Body):
 
     text: Annotated[str, Field(max_length=24 * 2**20)]
     name: Annotated[str, Field(max_length=120)] = ""
+
+
+class NamedOut(Schema):
+    """A person who may be named in a study: what they are in the house, and in the study (null: not named)."""
+
+    username: str
+    full_name: str
+    house_role: str
+    role: Literal["reader", "editor", "owner"] | None
+    made_it: bool
+
+
+class StudyPeopleOut(Schema):
+    """Who may do what with a study: what all others may, what you may, and everybody who is or could be named."""
+
+    study_name: str
+    others: Literal["nothing", "reader", "editor"]
+    yours: Literal["reader", "editor", "owner"]
+    people: list[NamedOut]
+
+
+class ShareIn(Body):
+    """What all others may, or a person with what they are in the study (null: named no longer); what is left out stays."""
+
+    others: Literal["nothing", "reader", "editor"] | None = None
+    username: Annotated[str, Field(max_length=150)] | None = None
+    role: Literal["reader", "editor", "owner"] | None = None

@@ -443,6 +443,7 @@ class BenchOut(Schema):
     """Everything the bench shows of one variant."""
 
     study: StudyOut
+    yours: Literal["reader", "editor", "owner"]
     variant: VariantOut
     region: RegionOut | None
     workloads: list[WorkloadOut]

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import ROUND_DOWN, Decimal
 
-from accounts.action import Missing
+from accounts.action import Missing, NotAllowed
 from jobs.control import Control
 from jobs.kinds import Kind, Needless, Refusal, register, row_of
 from jobs.models import Job
@@ -21,11 +21,13 @@ from rombel.model.fit_solution import FitSolution, FitStatus
 from runs.actions.ask import Ask
 from runs.availability import downtime_over
 from runs.choosing import chosen
+from runs.findings import Occasion, judged, keep_figures
 from runs.models import Fit, Inquiry, Question, Run
 from runs.queries import WITHOUT_ANSWER, near_answers, other_answers
 from runs.questions.asking import FOLLOW_UPS
 from runs.stored import keep_answer
 from runs.thinning import thin
+from studies.queries import variant_by_id
 
 log = logging.getLogger("rombel.runs")
 
@@ -123,7 +125,10 @@ class Fitting(Kind[FitGiven, Computed]):
             thin(made.variant)
         if made.status == "stopped" or is_superseded(made.run):
             return
-        downtime_over(made.variant, made)
+        variant = variant_by_id(made.variant_id)
+        downtime_over(variant, made)
+        at = Occasion(variant, made)
+        keep_figures(at, judged(at))
         # The one who asked may have lost the role meanwhile.
         if job.asked_by is None or job.asked_by.role not in Ask.roles:
             return
@@ -133,7 +138,8 @@ class Fitting(Kind[FitGiven, Computed]):
         if made.variant.study.rehearsal:
             planned.append(Question.REHEARSAL if made.variant.limits else Question.LEVELS)
         for wanted in (Question.CONFLICT,) if made.status in WITHOUT_ANSWER else planned:
-            with contextlib.suppress(InputRefused):  # Edited meanwhile: the next fit asks.
+            # Edited meanwhile: the next fit asks. No longer their study: nobody asks.
+            with contextlib.suppress(InputRefused, NotAllowed, Missing):
                 Ask(job.asked_by, made.variant, wanted).run()
 
 
@@ -142,7 +148,8 @@ def rehearse_again(design: Inquiry) -> None:
     variant, asked_by = design.variant, design.job.asked_by
     if variant.limits or not variant.study.rehearsal or asked_by is None or asked_by.role not in Ask.roles:
         return
-    with contextlib.suppress(InputRefused):  # No fit stands yet: the next one asks.
+    # No fit stands yet: the next one asks.
+    with contextlib.suppress(InputRefused, NotAllowed, Missing):
         Ask(asked_by, variant, Question.REHEARSAL).run()
 
 

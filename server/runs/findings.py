@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from decimal import Decimal
@@ -23,7 +24,7 @@ from rombel.model.house_rules import deviations, unlabelled
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.model.study import ARCHITECTURE_LABEL
 from rombel.model.taints import Taint
-from rombel.preflight import Finding, Money, Plane, Situation
+from rombel.preflight import Finding, Grade, Money, Plane, Situation
 from rombel.preflight import findings as found_by_rules
 from runs.addresses import addresses_for
 from runs.bills import as_decimal, charges_beside
@@ -34,7 +35,7 @@ from runs.stored import stored_plan, stored_solution
 from studies.adapt import choices_of, demand_rows, exchange_for, family_rule, journeys_of
 from studies.addresses import addresses_of, stated_addresses
 from studies.build import build_of
-from studies.models import Variant
+from studies.models import AcceptedFinding, Variant
 
 
 class Occasion:
@@ -75,6 +76,46 @@ class Occasion:
 def findings(at: Occasion) -> list[Finding]:
     """Return every finding of a variant, the gravest first."""
     return found_by_rules(situation_of(at))
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """A finding, and by whom it was accepted; what stops a build nobody accepts."""
+
+    finding: Finding
+    accepted: AcceptedFinding | None
+
+    @property
+    def by(self) -> str:
+        """Return who accepted it; of what came with a file, who said so elsewhere too."""
+        if self.accepted is None:
+            return ""
+        own = self.accepted.accepted_by.shown_name
+        return f"{own}, as {self.accepted.said_by} did elsewhere" if self.accepted.said_by else own
+
+
+def judged(at: Occasion) -> list[Judged]:
+    """Return every finding of a variant with whether it was accepted, the gravest first."""
+    # A finding in other words is another one: what was accepted is no longer there.
+    said = {(row.code, row.text): row for row in at.variant.accepted_findings.select_related("accepted_by")}
+    return [
+        Judged(each, None if each.grade is Grade.STOP else said.get((each.code, each.text[:1000])))
+        for each in findings(at)
+    ]
+
+
+def keep_figures(at: Occasion, found: Sequence[Judged]) -> None:
+    """Keep with the fit what the list of studies tells of it: fees, blockers, and warnings that nobody accepted."""
+    if at.fit is None or at.fit.status in WITHOUT_ANSWER:
+        return
+    now = {
+        "fees_per_month": at.fees_per_month.quantize(Decimal("0.01")),
+        "blockers": sum(each.finding.grade is Grade.STOP for each in found),
+        "warnings": sum(each.finding.grade is Grade.CARE and each.accepted is None for each in found),
+    }
+    # Looked at with every load of a bench, and hardly ever other than before.
+    if any(getattr(at.fit, name) != value for name, value in now.items()):
+        Fit.objects.filter(pk=at.fit.pk).update(**now)
 
 
 def situation_of(at: Occasion) -> Situation:

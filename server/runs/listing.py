@@ -54,8 +54,10 @@ class StudyLine:
 
     @property
     def cost_per_month(self) -> Decimal | None:
-        """Return what nodes and zones of the reference cost; fees of the study come on top."""
-        return None if self.fit is None else self.fit.cost_per_hour * HOURS_PER_MONTH
+        """Return what the reference's newest plan costs: nodes and zones, and the study's fees where they were looked at."""
+        if self.fit is None:
+            return None
+        return self.fit.cost_per_hour * HOURS_PER_MONTH + (self.fit.fees_per_month or 0)
 
     @property
     def gap(self) -> float | None:
@@ -70,22 +72,27 @@ _ORDERS: Mapping[str, Callable[[StudyLine], Any]] = {
     "name": lambda line: line.study.name.lower(),
     "cost": lambda line: -(line.cost_per_month or Decimal(-1)),
     "gap": lambda line: -(-1.0 if line.gap is None else line.gap),
+    "findings": lambda line: -(1000 * (line.fit.blockers or 0) + (line.fit.warnings or 0) if line.fit else -1),
     "downtime": lambda line: -(line.shortest.minutes / line.shortest.allowed if line.shortest else -1.0),
 }
 """What may come first, by its name: what was touched last, what costs most, what is proved worst, what falls shortest."""
 ORDERS = tuple(_ORDERS)
 
 
+_TOLD = ("pk", "status", "cost_per_hour", "floor_per_hour", "fees_per_month", "blockers", "warnings")
+"""What the list tells of a plan."""
 _UNREAD = ("level_shares", "events", "dependencies", "failures", "drills", "rehearsal")
 """What a study states that no list shows."""
 
 
-def study_lines(*, find: str = "", tag: str = "", archived: bool = False, order: str = "touched") -> list[StudyLine]:
-    """Return the studies whose name, organisation or tags hold a text, in an order; a handful of reads however many there are."""
-    rows = Study.objects.select_related("created_by").defer(*_UNREAD)
+def study_lines(
+    studies: QuerySet[Study], *, find: str = "", tag: str = "", archived: bool = False, order: str = "touched"
+) -> list[StudyLine]:
+    """Return those of some studies whose name, organisation or tags hold a text, in an order; a handful of reads however many there are."""
+    rows = studies.select_related("created_by").defer(*_UNREAD)
     rows = rows.filter(archived_at__isnull=not archived)
-    studies = [study for study in rows if _holds(study, find.strip().lower()) and (not tag or tag in study.tags)]
-    keys = [study.pk for study in studies]
+    listed = [study for study in rows if _holds(study, find.strip().lower()) and (not tag or tag in study.tags)]
+    keys = [study.pk for study in listed]
     sums = {
         row["study_id"]: row
         for row in Workload.objects.filter(study__in=keys)
@@ -99,7 +106,7 @@ def study_lines(*, find: str = "", tag: str = "", archived: bool = False, order:
     edits = Edit.objects.filter(study__in=keys, undone=False).order_by("study_id", "-pk").distinct("study_id")
     touched = {row.study_id: row for row in edits.select_related("actor").defer("changes")}
     lines = []
-    for study in studies:
+    for study in listed:
         fit, edit = fits.get(study.pk), touched.get(study.pk)
         own: Mapping[str, Any] = sums.get(study.pk, {})
         lines.append(
@@ -130,9 +137,9 @@ def cost_trends(studies: Sequence[Study]) -> dict[int, list[tuple[date, Decimal]
     return found
 
 
-def known_tags() -> list[str]:
-    """Return every tag that a study has."""
-    return sorted({tag for tags in Study.objects.values_list("tags", flat=True) for tag in tags})
+def known_tags(studies: QuerySet[Study]) -> list[str]:
+    """Return every tag that one of some studies has."""
+    return sorted({tag for tags in studies.values_list("tags", flat=True) for tag in tags})
 
 
 def _holds(study: Study, text: str) -> bool:
@@ -147,7 +154,7 @@ def _newest_plans(studies: Sequence[int]) -> dict[int, Fit]:
     newest = rows.order_by("variant_id", "-run_id", "-pk").distinct("variant_id").select_related("variant")
     return {
         fit.variant.study_id: fit
-        for fit in newest.only("pk", "status", "cost_per_hour", "floor_per_hour", "variant__study_id")
+        for fit in newest.only(*_TOLD, "variant__study_id")
         if fit.status not in WITHOUT_ANSWER
     }
 

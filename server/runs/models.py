@@ -70,6 +70,10 @@ class Fit(models.Model):
     seed = models.PositiveIntegerField()
     seconds = models.FloatField()
     kept = models.BooleanField(default=False)
+    # What the list of studies tells of the plan, as it was when somebody last looked at it; None: nobody has yet.
+    fees_per_month = models.DecimalField(max_digits=20, decimal_places=2, null=True)
+    blockers = models.PositiveSmallIntegerField(null=True)
+    warnings = models.PositiveSmallIntegerField(null=True)
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import islice
 from typing import TypeVar
@@ -30,19 +30,22 @@ class Found:
     link: str
 
 
-def found(text: str, variant: Variant | None) -> list[Found]:
-    """Return what holds every word of a text in its name, of each kind the first few; what belongs to the variant that is looked at comes first."""
+def found(text: str, variant: Variant | None, studies: QuerySet[Study]) -> list[Found]:
+    """Return what holds every word of a text in its name, of each kind the first few, in some studies alone.
+
+    What belongs to the variant that is looked at comes first.
+    """
     words = text.lower().split()
     if not words:
         return []
-    kinds: tuple[Callable[[list[str], Variant | None], Iterator[Found]], ...] = (
-        _workloads,
-        _variants,
-        _studies,
-        _types,
-        _findings,
+    kinds: tuple[Iterator[Found], ...] = (
+        _workloads(words, variant, studies),
+        _variants(words, variant, studies),
+        _studies(words, studies),
+        _types(words, variant),
+        _findings(words, variant),
     )
-    return [each for kind in kinds for each in islice(kind(words, variant), MOST)]
+    return [each for kind in kinds for each in islice(kind, MOST)]
 
 
 def _holding(words: list[str], field: str) -> Q:
@@ -59,9 +62,10 @@ def _own_first(rows: QuerySet[OfStudy], variant: Variant | None) -> Iterator[OfS
     yield from rows.exclude(study=own)[:MOST]
 
 
-def _workloads(words: list[str], variant: Variant | None) -> Iterator[Found]:
+def _workloads(words: list[str], variant: Variant | None, studies: QuerySet[Study]) -> Iterator[Found]:
     full = Concat(F("namespace"), Value("/"), F("name"), output_field=CharField())
-    rows = Workload.objects.annotate(full=full).filter(_holding(words, "full"), study__archived_at=None)
+    present = studies.filter(archived_at=None).values("pk")
+    rows = Workload.objects.annotate(full=full).filter(_holding(words, "full"), study__in=present)
     references = dict(Variant.objects.filter(is_reference=True).values_list("study_id", "pk"))
     for row in _own_first(rows.select_related("study").order_by("study_id", "position"), variant):
         own = variant is not None and variant.study_id == row.study_id
@@ -69,16 +73,17 @@ def _workloads(words: list[str], variant: Variant | None) -> Iterator[Found]:
         yield Found("workload", f"{row.namespace}/{row.name}", row.study.name, f"/bench/{shown}/demand?row={row.pk}")
 
 
-def _variants(words: list[str], variant: Variant | None) -> Iterator[Found]:
-    rows = Variant.objects.filter(_holding(words, "name"), study__archived_at=None)
+def _variants(words: list[str], variant: Variant | None, studies: QuerySet[Study]) -> Iterator[Found]:
+    present = studies.filter(archived_at=None).values("pk")
+    rows = Variant.objects.filter(_holding(words, "name"), study__in=present)
     for row in _own_first(rows.select_related("study").order_by("study_id", "position"), variant):
         yield Found("variant", row.name, row.study.name, f"/bench/{row.pk}/fit")
 
 
-def _studies(words: list[str], _: Variant | None) -> Iterator[Found]:
+def _studies(words: list[str], studies: QuerySet[Study]) -> Iterator[Found]:
     tags = Cast(F("tags"), CharField())
     everything = Concat(F("name"), Value(" "), F("organisation"), Value(" "), tags, output_field=CharField())
-    rows = Study.objects.annotate(everything=everything).filter(_holding(words, "everything"))
+    rows = studies.annotate(everything=everything).filter(_holding(words, "everything"))
     for row in rows.prefetch_related("variants").order_by(F("archived_at").asc(nulls_first=True), "name")[:MOST]:
         reference = next((entry for entry in row.variants.all() if entry.is_reference), None)
         if reference is not None:

@@ -25,7 +25,7 @@ from rombel.signing import (
 from runs.answers import played_drills
 from runs.availability import downtime_over
 from runs.bills import Division, told_bill
-from runs.findings import Occasion, findings
+from runs.findings import Occasion, judged
 from runs.inputs import digest_of
 from runs.models import Fit
 from runs.queries import latest_plan, present_digest
@@ -115,13 +115,10 @@ def _drills(fit: Fit) -> tuple[SeenDrill, ...] | None:
 
 
 def _findings(at: Occasion) -> Iterator[SeenFinding]:
-    said = {
-        (row.code, row.text): f"{row.accepted_by.shown_name}: {row.why}"
-        for row in at.variant.accepted_findings.select_related("accepted_by")
-    }
-    for each in findings(at):
-        accepted = said.get((each.code, each.text[:1000]), "")
-        yield SeenFinding(each.grade, each.code, each.text, each.fix, accepted)
+    for each in judged(at):
+        found = each.finding
+        accepted = "" if each.accepted is None else f"{each.by}: {each.accepted.why}"
+        yield SeenFinding(found.grade, found.code, found.text, found.fix, accepted)
 
 
 def _amount(rules: RuleSet, study: Study) -> Decimal | None:

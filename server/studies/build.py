@@ -87,7 +87,7 @@ def build_of(variant: Variant, today: date) -> Build:
     ends = date.fromisoformat(stated["version_ends"]) if stated["version_ends"] else sold.get(versions[1])
     return Build(
         cluster=stated["cluster"],
-        taken=_taken(variant) if stated["cluster"] else frozenset(),
+        taken=_taken(variant, stated["cluster"]),
         now=versions[0],
         to=versions[1],
         nodes=versions[2],
@@ -111,10 +111,13 @@ def _sold(region: Region) -> dict[Version | None, date | None]:
     return {read_version(row.version): row.ends for row in region.edition.versions.all()}
 
 
-def _taken(variant: Variant) -> frozenset[str]:
-    """Return the names of other studies' clusters; variants of one study are one cluster, planned otherwise."""
-    if variant.region is None:
+def _taken(variant: Variant, name: str) -> frozenset[str]:
+    """Return the name of a cluster where another study has it; variants of one study are one cluster, planned otherwise.
+
+    No other name is returned: this goes into files, and other studies may not be there for everybody.
+    """
+    if variant.region is None or not name:
         return frozenset()
     others = Variant.objects.filter(region__edition__provider=variant.region.edition.provider, is_reference=True)
-    stated = others.exclude(study_id=variant.study_id).values_list("build__cluster", flat=True)
-    return frozenset(name for name in stated if name)
+    found = others.exclude(study_id=variant.study_id).filter(build__cluster=name).exists()
+    return frozenset({name} if found else ())

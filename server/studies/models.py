@@ -18,6 +18,22 @@ def even_days() -> dict[str, int]:
     return {"trough": 30, "usual": 55, "peak": 15}
 
 
+class StudyRole(models.TextChoices):
+    """What a person may do with one study: each may what the one before may. The house role stays the most that anybody may do."""
+
+    READER = "reader"
+    EDITOR = "editor"
+    OWNER = "owner"
+
+
+class Others(models.TextChoices):
+    """What people may do with a study who are not named in it: nothing (it is not there for them), read, or edit."""
+
+    NOTHING = "nothing"
+    READER = "reader"
+    EDITOR = "editor"
+
+
 class Study(models.Model):
     """One planning question, kept as a whole."""
 
@@ -39,6 +55,21 @@ class Study(models.Model):
     running = models.ForeignKey(Listing, on_delete=models.PROTECT, null=True, related_name="+")
     tags = models.JSONField(default=list)
     archived_at = models.DateTimeField(null=True)
+    others = models.CharField(max_length=10, choices=Others.choices, default=Others.EDITOR)
+
+
+class Share(models.Model):
+    """A person who is named in a study, and what they may do with it."""
+
+    study = models.ForeignKey(Study, on_delete=models.CASCADE, related_name="shares")
+    person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    role = models.CharField(max_length=10, choices=StudyRole.choices)
+
+    class Meta:
+        """In the order they were named; each once."""
+
+        ordering = ("id",)
+        constraints = (models.UniqueConstraint(fields=("study", "person"), name="person_named_once"),)
 
 
 class Survive(models.TextChoices):

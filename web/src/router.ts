@@ -25,6 +25,12 @@ export const router = createRouter({
       meta: { title: 'History' },
       component: () => import('./views/History.vue'),
     },
+    {
+      path: '/studies/:study(\\d+)/people',
+      name: 'people',
+      meta: { title: 'People' },
+      component: () => import('./views/People.vue'),
+    },
     { path: '/inbox', name: 'inbox', meta: { title: 'Inbox' }, component: () => import('./views/Inbox.vue') },
     {
       path: '/bench/:variant(\\d+)/:place(supply|targets|demand|fit|addresses|preflight|drills|rehearsal|ledger|handover)',

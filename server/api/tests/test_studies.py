@@ -86,7 +86,7 @@ class TestStudies(WorkerCase):
             with CaptureQueriesContext(
                 connection,
             ) as seen:
-                study_lines()
+                study_lines(Study.objects.all())
             return len(seen)
 
         few = reads()

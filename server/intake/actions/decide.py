@@ -20,6 +20,8 @@ from rombel.model.levels import sheet_faults
 from studies.actions.of_study import held
 from studies.adapt import demand_rows, fields_of
 from studies.edits import Change, record
+from studies.models import StudyRole
+from studies.sharing import demand_role
 
 
 @dataclass
@@ -64,6 +66,7 @@ class DecideIntake(Action[Intake]):
         study = intake.study
         if study is None:
             raise Missing("The study of this request is gone.")
+        demand_role(study, self.actor, StudyRole.EDITOR)
         row, _ = row_of_form(form_of(intake.form), rules_of(present_rules()))
         study = held(study.pk)
         faults = [*open_faults(row, study), *sheet_faults([*demand_rows(study), row], study.growth_percent)]

@@ -15,6 +15,8 @@ from rombel.signing import hurdles
 from signing.models import Signature, SignOff, State
 from signing.queries import sign_off_by_id
 from studies.actions.of_study import held
+from studies.models import StudyRole
+from studies.sharing import demand_role
 
 
 def link_to(row: SignOff) -> str:
@@ -35,6 +37,10 @@ class OfSignOff(Action[SignOff]):
     row: SignOff
     digest: str
     words: str = ""
+
+    def permit(self) -> None:
+        """Go on only where the study is there for the person; who may say what is looked at by the kinds below."""
+        demand_role(self.row.study, self.actor, StudyRole.READER)
 
     def lock(self) -> None:
         """Hold the study and read the row anew: of two who act at once the second sees what the first did."""

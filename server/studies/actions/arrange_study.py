@@ -10,7 +10,8 @@ from django.utils import timezone
 from rombel.errors import Fault, InputRefused
 from studies.actions.of_study import OfStudy, Recording
 from studies.edits import Change, record
-from studies.models import Study
+from studies.models import Study, StudyRole
+from studies.sharing import demand_role
 
 MOST_TAGS = 20
 LONGEST_TAG = 40
@@ -22,6 +23,10 @@ class ArrangeStudy(Recording, OfStudy[None]):
 
     fields: dict[str, Any]
     name: ClassVar[str] = "study.arrange"
+
+    def permit(self) -> None:
+        """Go on only where the person may: editors name and tag a study, owners put it away."""
+        demand_role(self.study, self.actor, StudyRole.OWNER if "archived" in self.fields else StudyRole.EDITOR)
 
     def execute(self) -> None:
         """Apply them, or refuse them with every fault."""

@@ -9,8 +9,9 @@ from accounts.action import Action
 from rombel.errors import refuse
 from studies.actions.of_study import held
 from studies.edits import variant_fields
-from studies.models import Variant
+from studies.models import StudyRole, Variant
 from studies.queries import variant_by_id
+from studies.sharing import demand_role
 
 
 @dataclass
@@ -20,6 +21,10 @@ class CreateVariant(Action[Variant]):
     source: Variant
     title: str
     name: ClassVar[str] = "variant.create"
+
+    def permit(self) -> None:
+        """Go on only where the person may edit the study."""
+        demand_role(self.source.study, self.actor, StudyRole.EDITOR)
 
     def lock(self) -> None:
         """Hold the study and read the source anew."""

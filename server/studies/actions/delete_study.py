@@ -7,6 +7,7 @@ from typing import Any, ClassVar
 
 from rombel.errors import refuse
 from studies.actions.of_study import OfStudy
+from studies.models import StudyRole
 
 
 @dataclass
@@ -15,6 +16,7 @@ class DeleteStudy(OfStudy[None]):
 
     typed: str
     name: ClassVar[str] = "study.delete"
+    needs: ClassVar[StudyRole] = StudyRole.OWNER
 
     def execute(self) -> None:
         """Delete it, or refuse where the name was not typed."""

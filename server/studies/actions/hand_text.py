@@ -13,7 +13,8 @@ from jobs.asking import new_job, start
 from jobs.models import ACTIVE
 from jobs.texts import packed
 from studies.importing import Source
-from studies.models import LargeText, Study
+from studies.models import LargeText, Study, StudyRole
+from studies.sharing import demand_role
 
 KEPT = timedelta(days=1)
 """What was read stays to be looked at so long; the study's own rows do not hang on it."""
@@ -28,6 +29,10 @@ class HandText(Action[LargeText]):
     takes: bool = False
     remove_gone: bool = False
     name: ClassVar[str] = "demand.hand-text"
+
+    def permit(self) -> None:
+        """Go on only where the person may edit the study."""
+        demand_role(self.study, self.actor, StudyRole.EDITOR)
 
     def execute(self) -> LargeText:
         """Return the queued text; what was read more than a day ago is cleared away."""

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TypeVar
+from typing import ClassVar, TypeVar
 
 from accounts.action import Action, Missing
-from studies.models import Edit, Study, Variant
+from studies.models import Edit, Study, StudyRole, Variant
 from studies.queries import variant_by_id
+from studies.sharing import demand_role
 
 T = TypeVar("T")
 
@@ -26,9 +27,14 @@ def held(study_id: int) -> Study:
 
 @dataclass
 class OfStudy(Action[T]):
-    """An action on a study; ``edit`` is what it recorded, where it records edits."""
+    """An action on a study; ``needs`` is what the person has to be in it."""
 
     study: Study
+    needs: ClassVar[StudyRole] = StudyRole.EDITOR
+
+    def permit(self) -> None:
+        """Go on only where the person may do so much with the study."""
+        demand_role(self.study, self.actor, self.needs)
 
     def lock(self) -> None:
         """Hold the study and read it anew."""
@@ -41,9 +47,13 @@ class OfStudy(Action[T]):
 
 @dataclass
 class OfVariant(Action[T]):
-    """An action on a variant of a study."""
+    """An action on a variant of a study, for its editors."""
 
     variant: Variant
+
+    def permit(self) -> None:
+        """Go on only where the person may edit the study."""
+        demand_role(self.variant.study, self.actor, StudyRole.EDITOR)
 
     def lock(self) -> None:
         """Hold the study and read the variant anew."""

@@ -13,7 +13,8 @@ from measured.models import UsageSet
 from rombel.errors import InputRefused, refuse
 from rombel.formats import usage_size_fault
 from studies.adapt import demand_rows
-from studies.models import Study
+from studies.models import Study, StudyRole
+from studies.sharing import demand_role
 from studies.usage import usual_replicas
 
 
@@ -26,6 +27,10 @@ class ReadUsage(Action[UsageSet]):
     content: bytes
     origin: str = ""
     name: ClassVar[str] = "usage.read"
+
+    def permit(self) -> None:
+        """Go on only where the person may edit the study."""
+        demand_role(self.study, self.actor, StudyRole.EDITOR)
 
     def execute(self) -> UsageSet:
         """Return the queued set; a text that is too large or of no known form is refused."""

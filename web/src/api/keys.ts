@@ -11,6 +11,7 @@ export const keys = {
   comparison: (...about: Part[]) => ['comparison', ...about] as const,
   signOffs: (...about: Part[]) => ['sign-offs', ...about] as const,
   revisions: (...about: Part[]) => ['revisions', ...about] as const,
+  people: (...about: Part[]) => ['people', ...about] as const,
   found: (...about: Part[]) => ['found', ...about] as const,
   inbox: () => ['inbox'] as const,
   regions: () => ['regions'] as const,

@@ -1985,6 +1985,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Study People
+         * @description Say who may do what with a study.
+         */
+        get: operations["getStudyPeople"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Share Study
+         * @description Name a person in a study, or say what all others may.
+         */
+        patch: operations["shareStudy"];
+        trace?: never;
+    };
     "/api/studies/{study_id}/sign-offs": {
         parameters: {
             query?: never;
@@ -5169,7 +5193,7 @@ export interface components {
              * @default touched
              * @enum {string}
              */
-            order?: "touched" | "name" | "cost" | "gap" | "downtime";
+            order?: "touched" | "name" | "cost" | "gap" | "downtime" | "findings";
             /**
              * First
              * @description First day, included.
@@ -5271,10 +5295,16 @@ export interface components {
              */
             waiting: boolean;
             /**
-             * Owner
-             * @description Who answers for the workload.
+             * Owners
+             * @description Who answers for the study: those named its owners, and who made it.
              */
-            owner: string;
+            owners: string[];
+            /**
+             * Yours
+             * @description What you may do with the study: reader (look), editor (change), owner (also put away, delete and share).
+             * @enum {string}
+             */
+            yours: "reader" | "editor" | "owner";
             /**
              * Workloads
              * @description Workloads: how many, or each of them.
@@ -5295,6 +5325,21 @@ export interface components {
              * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is none.
              */
             cost_per_month: string | null;
+            /**
+             * With Fees
+             * @description Whether the cost holds the study's fees as well; otherwise it is of nodes and zones alone.
+             */
+            with_fees: boolean;
+            /**
+             * Blockers
+             * @description Findings of pre-flight that stop a build, as when somebody last looked at the newest plan (null: nobody has yet).
+             */
+            blockers: number | null;
+            /**
+             * Warnings
+             * @description Findings of pre-flight that cost something and that nobody accepted, as when somebody last looked at the newest plan (null: nobody has yet).
+             */
+            warnings: number | null;
             /**
              * Gap
              * @description Distance of the cost above the floor, as a share of the floor: 0.01 for one percent.
@@ -6183,6 +6228,12 @@ export interface components {
         BenchOut: {
             /** @description The study. */
             study: components["schemas"]["StudyOut"];
+            /**
+             * Yours
+             * @description What you may do with the study: reader (look), editor (change), owner (also put away, delete and share).
+             * @enum {string}
+             */
+            yours: "reader" | "editor" | "owner";
             /** @description The variant. */
             variant: components["schemas"]["VariantOut"];
             /** @description The region. */
@@ -11946,6 +11997,86 @@ export interface components {
              * @description Address inside Rombel where it is looked at.
              */
             link: string;
+        };
+        /**
+         * NamedOut
+         * @description A person who may be named in a study: what they are in the house, and in the study (null: not named).
+         */
+        NamedOut: {
+            /**
+             * Username
+             * @description Name to sign in with.
+             */
+            username: string;
+            /**
+             * Full Name
+             * @description Name as shown to others.
+             */
+            full_name: string;
+            /**
+             * House Role
+             * @description What the person may do in the house at most.
+             */
+            house_role: string;
+            /**
+             * Role
+             * @description What the person is in the study: reader, editor or owner (null: not named).
+             */
+            role: ("reader" | "editor" | "owner") | null;
+            /**
+             * Made It
+             * @description Whether the person made the study, and so is its owner where not named otherwise.
+             */
+            made_it: boolean;
+        };
+        /**
+         * StudyPeopleOut
+         * @description Who may do what with a study: what all others may, what you may, and everybody who is or could be named.
+         */
+        StudyPeopleOut: {
+            /**
+             * Study Name
+             * @description Name of the study.
+             */
+            study_name: string;
+            /**
+             * Others
+             * @description What everybody who is not named may do: nothing, read or edit.
+             * @enum {string}
+             */
+            others: "nothing" | "reader" | "editor";
+            /**
+             * Yours
+             * @description What you may do with the study: reader (look), editor (change), owner (also put away, delete and share).
+             * @enum {string}
+             */
+            yours: "reader" | "editor" | "owner";
+            /**
+             * People
+             * @description Everybody who is or could be named.
+             */
+            people: components["schemas"]["NamedOut"][];
+        };
+        /**
+         * ShareIn
+         * @description What all others may, or a person with what they are in the study (null: named no longer); what is left out stays.
+         */
+        ShareIn: {
+            /**
+             * Others
+             * @description What everybody who is not named may do: nothing, read or edit (null: as it is).
+             */
+            others?: ("nothing" | "reader" | "editor") | null;
+            /**
+             * Username
+             * @description Name to sign in with.
+             */
+            username?: string | null;
+            /**
+             * Role
+             * @description What the person is to be in the study: reader, editor or owner (null: named no longer).
+             */
+            role?: ("reader" | "editor" | "owner") | null;
         };
         /**
          * SignOffLine
@@ -19317,7 +19448,7 @@ export interface operations {
                 /** @description Whether it is put away. */
                 archived?: boolean;
                 /** @description What comes first: touched last, by name, what costs most, what is proved worst, what falls shortest. */
-                order?: "touched" | "name" | "cost" | "gap" | "downtime";
+                order?: "touched" | "name" | "cost" | "gap" | "downtime" | "findings";
                 /** @description First day, included. */
                 first?: number;
                 /** @description How many. */
@@ -29046,6 +29177,306 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FoundOut"][];
                 };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getStudyPeople: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The study. */
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyPeopleOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    shareStudy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The study. */
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShareIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request is cut off, or its address or key is none. */
             400: {

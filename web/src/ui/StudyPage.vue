@@ -9,9 +9,9 @@ defineProps<{
   /** What of the study is shown. */
   words: string
   /** Which of the pages this is; its own way is left out. */
-  here: 'variants' | 'history' | 'sign-off'
+  here: 'variants' | 'history' | 'sign-off' | 'people'
 }>()
-const PAGES = { variants: 'Variants beside each other', history: 'History', 'sign-off': 'Sign-off' }
+const PAGES = { variants: 'Variants beside each other', history: 'History', 'sign-off': 'Sign-off', people: 'People' }
 </script>
 
 <template>

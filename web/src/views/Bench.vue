@@ -10,6 +10,7 @@ import { isPlan, planId, underWay, type Problem } from '../api/client'
 import { useInquiry } from '../api/inquiries'
 import { PLACES, type PlaceName } from '../domain/places'
 import { KEYS, keyOf, singleKeys, useKeys } from '../composables/useKeys'
+import { mayEditAs } from '../composables/useMayEdit'
 import { useSignedIn } from '../composables/useSignedIn'
 import NextStep from '../ui/NextStep.vue'
 import OpenSheet from '../ui/OpenSheet.vue'
@@ -58,7 +59,7 @@ const actions = useBenchActions(
   variant,
   computed(() => data.value?.study.id),
 )
-const mayEdit = computed(() => ['planner', 'lead'].includes(person.data.value?.role ?? ''))
+const mayEdit = computed(() => mayEditAs(person.data.value?.role, data.value?.yours))
 const running = computed(() => underWay(data.value?.run))
 const drills = useInquiry(variant, 'drills')
 /** After a whole fit the study's rehearsal is asked for by itself, once the design whose limits it plays stands. */

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Problem } from '../api/client'
 import { useDifferences, useNoteRevision, useRevisions } from '../api/history'
+import { useMayEdit } from '../composables/useMayEdit'
 import { useSignedIn } from '../composables/useSignedIn'
 import { day, plural } from '../domain/format'
 import DraftField from '../ui/DraftField.vue'
@@ -14,9 +15,9 @@ import RestoreForm from './history/RestoreForm.vue'
 /** A study through time: its edits, what differs between any two, and any of them brought back; the address carries which two. */
 const route = useRoute()
 const router = useRouter()
-const person = useSignedIn()
-const mayEdit = computed(() => ['planner', 'lead'].includes(person.data.value?.role ?? ''))
+useSignedIn()
 const study = computed(() => Number(route.params.study))
+const mayEdit = useMayEdit(study)
 const query = useRevisions(study)
 const head = computed(() => query.data.value?.pages[0] ?? null)
 const rows = computed(() => query.data.value?.pages.flatMap((page) => page.revisions) ?? [])

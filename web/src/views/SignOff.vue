@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Problem } from '../api/client'
 import { useDraft, useSignOff, useSignOffs } from '../api/signing'
+import { useMayEdit } from '../composables/useMayEdit'
 import { useSignedIn } from '../composables/useSignedIn'
 import { day } from '../domain/format'
 import { first, STATES } from '../domain/signing'
@@ -15,9 +16,9 @@ import SeenPlan from './sign-off/SeenPlan.vue'
 /** Plans of a study that were handed in: one at the figures that were seen, to be signed or returned; or one to be handed in. */
 const route = useRoute()
 const router = useRouter()
-const person = useSignedIn()
-const mayEdit = computed(() => ['planner', 'lead'].includes(person.data.value?.role ?? ''))
+useSignedIn()
 const study = computed(() => Number(route.params.study))
+const mayEdit = useMayEdit(study)
 const asked = (name: string) => (typeof route.query[name] === 'string' ? Number(route.query[name]) || 0 : 0)
 const list = useSignOffs(study)
 const rows = computed(() => list.data.value?.sign_offs ?? [])

@@ -2,8 +2,9 @@
 import { NButton, NCheckbox, NInput } from 'naive-ui'
 import { computed, ref, toRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { Problem } from '../api/client'
+import { Problem, type Schemas } from '../api/client'
 import { useArrangeStudy, useCreateStudy, useDeleteStudy, useStudies, type StudyLine } from '../api/studies'
+import { mayEditAs } from '../composables/useMayEdit'
 import { useSignedIn } from '../composables/useSignedIn'
 import DeleteDialog from '../ui/DeleteDialog.vue'
 import FaultList from '../ui/FaultList.vue'
@@ -24,13 +25,14 @@ const ORDERS = [
   { value: 'cost', label: 'what costs most' },
   { value: 'gap', label: 'what is proved worst' },
   { value: 'downtime', label: 'what falls shortest' },
+  { value: 'findings', label: 'what has most findings' },
 ]
 const text = (name: string) => (typeof route.query[name] === 'string' ? route.query[name] : '')
 const asked = computed(() => ({
   find: text('find'),
   tag: text('tag'),
   archived: text('archived') === 'yes',
-  order: (ORDERS.find((entry) => entry.value === text('order'))?.value ?? 'touched') as 'touched' | 'name' | 'cost' | 'gap' | 'downtime',
+  order: (ORDERS.find((entry) => entry.value === text('order'))?.value ?? 'touched') as Schemas['StudiesQuery']['order'],
   first: Math.max(0, Number(text('first')) || 0),
   count: PAGE,
 }))
@@ -105,9 +107,10 @@ function add(): void {
       <thead>
         <tr>
           <th>study</th>
-          <th class="number" title="nodes and zones of the reference’s newest plan; fees of the study come on top">nodes a month</th>
+          <th class="number" title="of the reference’s newest plan, with the study’s fees">bill a month</th>
           <th class="number">above the floor</th>
           <th>falls shortest</th>
+          <th title="of pre-flight, as when somebody last looked at the newest plan">findings</th>
           <th>sign-off</th>
           <th>variants</th>
           <th class="number">replicas</th>
@@ -120,7 +123,7 @@ function add(): void {
           v-for="study in found.studies"
           :key="study.id"
           :study="study"
-          :may-edit="mayEdit"
+          :may-edit="mayEditAs(person.data.value?.role, study.yours)"
           @tag="show({ tag: $event })"
           @arrange="(change, kept) => arrange.mutate({ id: study.id, ...change }, { onSuccess: kept })"
           @remove="doomed = study"

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Problem } from '../api/client'
 import { comparisonFile, useArrangement, useComparison, type Against } from '../api/comparison'
+import { useMayEdit } from '../composables/useMayEdit'
 import { useSignedIn } from '../composables/useSignedIn'
 import { poolName } from '../domain/nodes'
 import BesideLanes from '../pictures/beside/BesideLanes.vue'
@@ -16,9 +17,9 @@ import VariantTree from './variants/VariantTree.vue'
 /** The variants of a study, and up to four plans beside each other, told against the first; the address carries which. */
 const route = useRoute()
 const router = useRouter()
-const person = useSignedIn()
-const mayEdit = computed(() => ['planner', 'lead'].includes(person.data.value?.role ?? ''))
+useSignedIn()
 const study = computed(() => Number(route.params.study))
+const mayEdit = useMayEdit(study)
 const of = computed(() => [route.query.of ?? []].flat().filter((key): key is string => typeof key === 'string'))
 /** Until when a fit is waited for that was asked for by taking a change over. */
 const until = ref(0)

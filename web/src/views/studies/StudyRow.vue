@@ -2,7 +2,7 @@
 import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { ArrangeStudy, StudyLine } from '../../api/studies'
-import { gapWords, money } from '../../domain/format'
+import { gapWords, money, plural } from '../../domain/format'
 import { felt } from '../../domain/minutes'
 import CostTrend from '../../pictures/trend/CostTrend.vue'
 import DraftField from '../../ui/DraftField.vue'
@@ -15,6 +15,12 @@ const reference = computed(() => (props.study.variants.find((entry) => entry.is_
 const signing = computed(
   () => [props.study.waiting ? '◇ waits' : '', props.study.signed ? '◆ signed' : ''].filter(Boolean).join(', ') || 'none',
 )
+const findings = computed(() => {
+  const { blockers, warnings } = props.study
+  if (blockers === null || warnings === null) return 'not looked at'
+  const told = [blockers ? `▲ ${plural(blockers, 'blocker')}` : '', warnings ? `△ ${plural(warnings, 'warning')}` : '']
+  return told.filter(Boolean).join(', ') || 'none'
+})
 const short = computed(() => {
   const own = props.study.shortest
   if (!own) return null
@@ -45,6 +51,7 @@ const short = computed(() => {
     </td>
     <td class="number">
       {{ study.cost_per_month === null ? '—' : `${money(study.cost_per_month)} ${study.currency}` }}
+      <span v-if="study.cost_per_month !== null && !study.with_fees" class="quiet under">without fees</span>
       <CostTrend class="trend" :points="study.trend" :currency="study.currency" />
     </td>
     <td class="number">{{ study.gap === null ? '—' : gapWords(study.gap).replace(' above the floor', '') }}</td>
@@ -54,6 +61,9 @@ const short = computed(() => {
         <span class="under" :class="short.met ? 'quiet' : 'madder'">{{ short.words }}</span>
       </template>
       <template v-else>—</template>
+    </td>
+    <td>
+      <RouterLink :to="`/bench/${reference}/preflight`" :aria-label="`findings of ${study.name}`">{{ findings }}</RouterLink>
     </td>
     <td>
       <RouterLink :to="`/studies/${study.id}/sign-off`" :aria-label="`sign-off of ${study.name}`">{{ signing }}</RouterLink>
@@ -83,7 +93,7 @@ const short = computed(() => {
     </td>
   </tr>
   <tr v-if="opened">
-    <td colspan="9">
+    <td colspan="10">
       <div class="tools">
         <DraftField
           wide
@@ -101,11 +111,13 @@ const short = computed(() => {
           may-edit
           @keep="(tags, kept) => emit('arrange', { tags: tags.split(',') }, kept)"
         />
-        <span class="quiet">made by {{ study.owner }}</span>
-        <NButton size="tiny" @click="emit('arrange', { archived: !study.archived })">{{
+        <RouterLink :to="`/studies/${study.id}/people`">of {{ study.owners.join(', ') }}</RouterLink>
+        <NButton v-if="study.yours === 'owner'" size="tiny" @click="emit('arrange', { archived: !study.archived })">{{
           study.archived ? 'Bring it back' : 'Put it away'
         }}</NButton>
-        <NButton size="tiny" quaternary :aria-label="`Delete ${study.name}`" @click="emit('remove')">Delete…</NButton>
+        <NButton v-if="study.yours === 'owner'" size="tiny" quaternary :aria-label="`Delete ${study.name}`" @click="emit('remove')"
+          >Delete…</NButton
+        >
       </div>
     </td>
   </tr>

@@ -1,0 +1,51 @@
+"""Whether what an address is about is there for a person: every part of an address that leads to a study is looked at here, before it is answered."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from django.db.models import QuerySet
+
+from accounts.models import Role, User
+from runs.models import Fit, Inquiry, Run
+from signing.models import SignOff
+from studies.models import Study, Variant
+from studies.sharing import seen_by
+
+WORDS = {
+    "study_id": "There is no study {}.",
+    "variant_id": "There is no variant {}.",
+    "run_id": "There is no run {}.",
+    "fit_id": "There is no fit {}.",
+    "inquiry_id": "There is no inquiry {}.",
+    "sign_off_id": "There is no plan {} that was handed in.",
+}
+"""What is said where there is nothing under a number; what is hidden is told of in the very same words."""
+
+
+def hidden_part(person: User, parts: Mapping[str, str]) -> str | None:
+    """Return what to say where a part of an address is of a study that is not there for the person; None: go on."""
+    if person.role == Role.LEAD:
+        return None
+    for name, words in WORDS.items():
+        # What is no number, or too long for one, is refused where it is read.
+        number = parts.get(name, "")
+        if number.isascii() and number.isdecimal() and len(number) < 19 and _is_hidden(person, name, int(number)):
+            return words.format(int(number))
+    return None
+
+
+def _is_hidden(person: User, name: str, number: int) -> bool:
+    """Return whether there is no such thing for the person; whether there is one for others makes no difference to any answer."""
+    return not _studies(name, number).filter(pk__in=seen_by(person).values("pk")).exists()
+
+
+def _studies(name: str, number: int) -> QuerySet[Study]:
+    if name == "study_id":
+        return Study.objects.filter(pk=number)
+    if name == "sign_off_id":
+        return Study.objects.filter(pk__in=SignOff.objects.filter(pk=number).values("study"))
+    if name == "variant_id":
+        return Study.objects.filter(pk__in=Variant.every.filter(pk=number).values("study"))
+    kind = {"run_id": Run, "fit_id": Fit, "inquiry_id": Inquiry}[name]
+    return Study.objects.filter(pk__in=kind.objects.filter(pk=number).values("variant__study"))
