@@ -7,6 +7,7 @@ from decimal import Decimal
 from typing import Any
 
 from api.present import variant_ref
+from rombel.ledger import in_cents
 from runs.comparing import Against, Column, Comparison, Figure
 
 
@@ -62,4 +63,5 @@ def _against(each: Against) -> dict[str, Any]:
         "nodes": [
             shown_count(*pool, change.zone, count) for change in each.zones for pool, count in change.nodes.items()
         ],
+        "bridge": None if each.bridge is None else in_cents(each.bridge),
     }

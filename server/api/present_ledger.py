@@ -6,7 +6,7 @@ from decimal import Decimal
 from fractions import Fraction
 from typing import Any
 
-from rombel.ledger import Compared, Proposal, rounded, taken_together
+from rombel.ledger import Compared, Proposal, in_cents, rounded, taken_together
 from runs.actual import ActualTold
 from runs.bridges import BridgeTold
 from runs.commitments import Committing, Interrupted, in_words
@@ -34,19 +34,13 @@ def shown_commitments(found: Committing) -> dict[str, Any]:
 def shown_bridge(told: BridgeTold) -> dict[str, Any]:
     """Return a bridge as it is sent; its parts are rounded so that they sum to the difference of the rounded totals."""
     found = told.bridge
-    before, after = cents(found.before), cents(found.after)
-    parts = rounded({name: getattr(found, name) for name in ("price", "demand", "promises", "choices")})
-    # Each total is rounded by itself, so that a cent may be left over; choices are what is left.
-    parts["choices"] = after - before - parts["price"] - parts["demand"] - parts["promises"]
     return {
         "currency": told.after.variant.study.currency,
         "fit_id": told.before.pk,
         "edition_id": told.edition,
         "before_name": told.names[0],
         "after_name": told.names[1],
-        "before": before,
-        "after": after,
-        **parts,
+        **in_cents(found),
         "lines": [{"name": name, "before": cents(one), "after": cents(other)} for name, one, other in found.lines],
         "others": [{"fit_id": fit.pk, "name": name} for fit, name in told.others],
         "lists": [{"edition_id": entry.pk, "name": name} for entry, name in told.lists],

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from decimal import Decimal
 from typing import Literal
 
 from ninja import Schema
@@ -41,13 +42,25 @@ class InputChangeOut(Schema):
     words: str
 
 
+class PartsOut(Schema):
+    """What leads from the first plan's month to another's: price, demand, promises and choices sum to the difference to the last cent."""
+
+    before: Decimal
+    after: Decimal
+    price: Decimal
+    demand: Decimal
+    promises: Decimal
+    choices: Decimal
+
+
 class AgainstOut(Schema):
-    """What a plan has otherwise than the first: in sentences, what was asked, and nodes."""
+    """What a plan has otherwise than the first: in sentences, what was asked, nodes, and what makes its month cost what it does."""
 
     key: str
     sentences: list[str]
     inputs: list[InputChangeOut]
     nodes: list[NodeCountOut]
+    bridge: PartsOut | None
 
 
 class FigureLineOut(Schema):

@@ -47,5 +47,9 @@ def _studies(name: str, number: int) -> QuerySet[Study]:
         return Study.objects.filter(pk__in=SignOff.objects.filter(pk=number).values("study"))
     if name == "variant_id":
         return Study.objects.filter(pk__in=Variant.every.filter(pk=number).values("study"))
-    kind = {"run_id": Run, "fit_id": Fit, "inquiry_id": Inquiry}[name]
-    return Study.objects.filter(pk__in=kind.objects.filter(pk=number).values("variant__study"))
+    rows: dict[str, QuerySet[Run] | QuerySet[Fit] | QuerySet[Inquiry]] = {
+        "run_id": Run.objects.filter(pk=number),
+        "fit_id": Fit.objects.filter(pk=number),
+        "inquiry_id": Inquiry.objects.filter(pk=number),
+    }
+    return Study.objects.filter(pk__in=rows[name].values("variant__study"))

@@ -9,6 +9,7 @@ from django.utils.text import slugify
 
 from handover.files import CSV
 from rombel.formats.tables import write_comparison_csv
+from rombel.ledger import PARTS, in_cents
 from runs.comparing import Comparison, Figure
 
 UNITS = {"percent": " %", "minutes": " min", "count": ""}
@@ -20,6 +21,9 @@ def comparison_markdown(found: Comparison) -> tuple[str, str, str]:
     for each in found.against:
         lines += [f"## {_plain(each.column.name)}, beside {_plain(found.columns[0].name)}", ""]
         lines += [*(f"- {_plain(words)}" for words in each.sentences), ""]
+        if each.bridge is not None:
+            lines += ["What makes the difference, a month:", "", *_table(["", found.study.currency])]
+            lines += [_row([name, f"{amount:,.2f}"]) for name, amount in in_cents(each.bridge).items()] + [""]
         if each.inputs:
             lines += ["Asked otherwise:", "", *_table(["what", found.columns[0].name, each.column.name])]
             lines += [_row([change.what, change.before, change.after]) for change in each.inputs] + [""]
@@ -40,6 +44,11 @@ def comparison_csv(found: Comparison) -> tuple[str, str, str]:
         rows.append(("figure", line.name, unit, *("" if value is None else value for value in line.values)))
     rows += [("choice", name, "", *values) for _, name, values in found.choices]
     for place, each in enumerate(found.against, 1):
+        parts = {} if each.bridge is None else in_cents(each.bridge)
+        for name in PARTS if parts else ():
+            cells = [""] * len(found.columns)
+            cells[place] = format(parts[name], "f")
+            rows.append(("difference", name, found.study.currency, *cells))
         for change in each.inputs:
             cells = [change.before, *[""] * (len(found.columns) - 1)]
             cells[place] = change.after

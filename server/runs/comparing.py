@@ -16,6 +16,7 @@ from measured.adapt import running_of
 from rombel.comparison import InputChange, Side, ZoneChange, best, input_changes, told, zone_changes
 from rombel.errors import refuse
 from rombel.fit import FitSummary, summarise
+from rombel.ledger import Billed, Bridge, bridge
 from rombel.model.demand import Demand
 from rombel.model.drill import Mark
 from rombel.model.fit_problem import FitProblem, OfferKey, Purchase
@@ -24,6 +25,7 @@ from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.preflight import Finding, Grade
 from runs.answers import played_drills
 from runs.availability import downtime_over
+from runs.bills import billed
 from runs.findings import Occasion, findings
 from runs.inputs import stated_rows
 from runs.models import Fit
@@ -68,6 +70,11 @@ class Column:
         return None if self.fit is None else summarise(*stored_plan(self.fit))
 
     @cached_property
+    def billed(self) -> Billed | None:
+        """Return the plan with its month's bill; an earlier plan is billed with the fees of today."""
+        return None if self.fit is None else billed(self.fit)
+
+    @cached_property
     def found(self) -> list[Finding]:
         """Return what pre-flight finds of it."""
         return [] if self.occasion is None else findings(self.occasion)
@@ -109,6 +116,7 @@ class Against:
     sentences: Sequence[str]
     inputs: Sequence[InputChange]
     zones: Sequence[ZoneChange]
+    bridge: Bridge | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -247,7 +255,9 @@ def _against(first: Column, other: Column) -> Against:
     sentences = told(first.side, other.side, asked)
     if asked is None:
         sentences.append("What runs is priced on demand, at the reference's price list and with its fees.")
-    return Against(other, sentences, asked or [], zone_changes(first.side, other.side))
+    both = (first.billed, other.billed)
+    found = None if both[0] is None or both[1] is None else bridge(both[0], both[1])
+    return Against(other, sentences, asked or [], zone_changes(first.side, other.side), found)
 
 
 def _figures(columns: Sequence[Column]) -> Iterator[Figure]:

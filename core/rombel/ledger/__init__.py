@@ -13,7 +13,7 @@ from rombel.ledger.bill import (
     hours_until,
     month_of,
 )
-from rombel.ledger.bridge import Billed, Bridge, at_list, bridge
+from rombel.ledger.bridge import PARTS, Billed, Bridge, at_list, bridge, in_cents
 from rombel.ledger.commitments import Level, Use, Worth, best_levels, in_a_month, level_at, whole_nodes, worth_of
 from rombel.ledger.planned_month import Account, cost_rows
 from rombel.ledger.proposals import Place, Proposal, Sample, SoldNode, proposals, taken_together
@@ -42,6 +42,7 @@ __all__ = [
     "KEPT",
     "MONTH",
     "NODE",
+    "PARTS",
     "SHARED",
     "STANDING",
     "UNASSIGNED",
@@ -69,6 +70,7 @@ __all__ = [
     "hours_of_month",
     "hours_until",
     "in_a_month",
+    "in_cents",
     "in_sums",
     "level_at",
     "line_amounts",

@@ -18,7 +18,7 @@ from fractions import Fraction
 from typing import Protocol
 
 from rombel.ledger.bill import NODE, Bill, Charge, bill_of
-from rombel.ledger.sharing import HEADROOM_ROOM, KEPT, STANDING, UNASSIGNED, shared_out
+from rombel.ledger.sharing import HEADROOM_ROOM, KEPT, STANDING, UNASSIGNED, rounded, shared_out
 from rombel.model.fit_problem import FitProblem, Offer
 from rombel.model.fit_solution import FitSolution
 from rombel.model.study import asked_for
@@ -73,6 +73,19 @@ def bridge(before: Billed, after: Billed) -> Bridge:
         whole - price - demand - promises,
         tuple(_lines(before.bill, after.bill)),
     )
+
+
+PARTS = ("price", "demand", "promises", "choices")
+"""What leads from one bill to another, in the order in which it is asked."""
+
+
+def in_cents(found: Bridge) -> dict[str, Decimal]:
+    """Return both totals and the four parts to the cent, so that the parts sum to the difference of the totals."""
+    before, after = rounded({0: found.before})[0], rounded({0: found.after})[0]
+    parts = rounded({name: getattr(found, name) for name in PARTS})
+    # Totals are rounded by themselves, so that a cent may be left over; choices are what is left.
+    parts["choices"] = after - before - parts["price"] - parts["demand"] - parts["promises"]
+    return {"before": before, "after": after, **parts}
 
 
 class Sold(Protocol):

@@ -129,6 +129,15 @@ def typed_number(text: str, path: str = "", *, shown: str = "", whole: bool = Fa
     return text.replace(",", ".")
 
 
+def parse_decimal(text: str, path: str = "") -> Decimal:
+    """Return a plain decimal number as people type it, exactly; anything else is refused."""
+    number = typed_number(text, path)
+    if not re.fullmatch(r"-?[0-9]{1,18}(\.[0-9]{1,12})?", number):
+        fix = "Write digits, and a point before decimals: 12 or 0.5."
+        raise refuse("number.decimal", path, f"'{text.strip()[:40]}' is no number.", fix)
+    return Decimal(number)
+
+
 def typed_cpu(text: str, path: str = "") -> int:
     """Return millicores of CPU as people type it: cores, or thousandths of one with ``m``; other units are refused."""
     amount = typed_quantity(text, path)

@@ -182,12 +182,12 @@ class TestSharing(ApiCase):
             *(
                 row
                 for kind in (Workload, Edit, Share, SignOff, LargeText)
-                for row in kind.objects.filter(study=self.study).order_by("pk")  # type: ignore[attr-defined]
+                for row in kind.objects.filter(study=self.study).order_by("pk")
             ),
             *(
                 row
                 for kind in (Run, Fit, Inquiry, AcceptedFinding)
-                for row in kind.objects.filter(variant__study=self.study).order_by("pk")  # type: ignore[attr-defined]
+                for row in kind.objects.filter(variant__study=self.study).order_by("pk")
             ),
         ]
         trail = AuditEntry.objects.filter(subject__in=[f"study:{self.study.pk}", f"variant:{self.variant.pk}"])

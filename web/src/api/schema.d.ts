@@ -11535,7 +11535,7 @@ export interface components {
         };
         /**
          * AgainstOut
-         * @description What a plan has otherwise than the first: in sentences, what was asked, and nodes.
+         * @description What a plan has otherwise than the first: in sentences, what was asked, nodes, and what makes its month cost what it does.
          */
         AgainstOut: {
             /**
@@ -11558,6 +11558,8 @@ export interface components {
              * @description Nodes: how many, or each of them.
              */
             nodes: components["schemas"]["NodeCountOut"][];
+            /** @description What makes this plan's month cost what it does beside the first one's (null: one of them is no plan). Earlier plans are billed with the fees of today. */
+            bridge: components["schemas"]["PartsOut"] | null;
         };
         /**
          * ChoiceOut
@@ -11782,6 +11784,42 @@ export interface components {
              * @description When it was computed; null: it was not.
              */
             computed_at: string | null;
+        };
+        /**
+         * PartsOut
+         * @description What leads from the first plan's month to another's: price, demand, promises and choices sum to the difference to the last cent.
+         */
+        PartsOut: {
+            /**
+             * Before
+             * @description The value before.
+             */
+            before: string;
+            /**
+             * After
+             * @description The value afterwards.
+             */
+            after: string;
+            /**
+             * Price
+             * @description What it costs, decimal text, in the study's currency.
+             */
+            price: string;
+            /**
+             * Demand
+             * @description What more or less is requested costs, decimal text, in the study's currency.
+             */
+            demand: string;
+            /**
+             * Promises
+             * @description What each promise costs, and which types stand by; null: another question.
+             */
+            promises: string;
+            /**
+             * Choices
+             * @description What was chosen otherwise costs: types, zones, kinds of purchase, what stays idle, decimal text, in the study's currency.
+             */
+            choices: string;
         };
         /**
          * RevisionsQuery

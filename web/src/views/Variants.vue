@@ -10,6 +10,8 @@ import { poolName } from '../domain/nodes'
 import BesideLanes from '../pictures/beside/BesideLanes.vue'
 import FaultList from '../ui/FaultList.vue'
 import FoldedTable from '../ui/FoldedTable.vue'
+import BillBridge from '../pictures/bridge/BillBridge.vue'
+import { BRIDGED } from '../pictures/bridge/layout'
 import StudyPage from '../ui/StudyPage.vue'
 import BesideTables from './variants/BesideTables.vue'
 import VariantTree from './variants/VariantTree.vue'
@@ -112,6 +114,14 @@ function ownVariant(each: Against): number | null {
             <ul class="told">
               <li v-for="words in each.sentences" :key="words">{{ words }}</li>
             </ul>
+            <BillBridge
+              v-if="each.bridge"
+              :before="Number(each.bridge.before)"
+              :after="Number(each.bridge.after)"
+              :parts="BRIDGED.map(({ part, name }) => ({ name, amount: Number(each.bridge?.[part] ?? 0) }))"
+              :names="[first.name, found.columns.find((column) => column.key === each.key)?.name ?? '']"
+              :currency="found.currency"
+            />
             <FoldedTable v-if="each.inputs.length" title="What was asked otherwise" :name="`what was asked otherwise in ${each.key}`">
               <thead>
                 <tr>

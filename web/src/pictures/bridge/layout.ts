@@ -1,3 +1,11 @@
+/** What leads from one bill to another, in the order in which it is asked, as it is sent and as it is told. */
+export const BRIDGED = [
+  { part: 'price', name: 'price' },
+  { part: 'demand', name: 'amount of demand' },
+  { part: 'promises', name: 'promises' },
+  { part: 'choices', name: 'choices' },
+] as const
+
 /** A step of a bridge between two sums: what it adds, and where its bar lies on a scale of 0 to 1. */
 export interface BridgeBar {
   name: string

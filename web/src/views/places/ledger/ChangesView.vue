@@ -5,6 +5,7 @@ import { planId, type Bench, type Problem } from '../../../api/client'
 import { useBridge } from '../../../api/ledger'
 import { exactMoney } from '../../../domain/format'
 import BillBridge from '../../../pictures/bridge/BillBridge.vue'
+import { BRIDGED } from '../../../pictures/bridge/layout'
 import OneOf from '../../../ui/OneOf.vue'
 
 /** Why the plan costs what it does beside another: price, demand, promises and choices, whose sum is the difference. */
@@ -35,10 +36,7 @@ function choose(value: string): void {
   const [kind = '', id] = value.split(' ')
   void router.replace({ query: { ...route.query, before: undefined, list: undefined, [kind]: id } })
 }
-const parts = computed(() =>
-  (['price', 'demand', 'promises', 'choices'] as const).map((name) => ({ name: NAMES[name], amount: Number(found.value?.[name] ?? 0) })),
-)
-const NAMES = { price: 'price', demand: 'amount of demand', promises: 'promises', choices: 'choices' }
+const parts = computed(() => BRIDGED.map(({ part, name }) => ({ name, amount: Number(found.value?.[part] ?? 0) })))
 </script>
 
 <template>

@@ -1,0 +1,125 @@
+"""A starter filled in: the study that its shape and some answers make."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from fractions import Fraction
+from math import ceil
+from typing import Any
+
+from rombel.errors import Fault, InputRefused, gathered, refuse
+from rombel.model.quantity import parse_decimal
+from rombel.starters.shape import COUNTED, SIZE, Input, Row, Shape, full_name
+
+_AMOUNTS = {"replicas": "replicas", "cpu": "vCPUs", "memory": "GiB"}
+_MOST = {"replicas": 100_000, "cpu": 1000, "memory": 2**14}
+"""What asks for more is a slip of a formula: a hundred thousand replicas, a thousand vCPUs or 16 TiB for each."""
+
+
+@dataclass(frozen=True, slots=True)
+class Answers:
+    """What was filled in.
+
+    Parameters
+    ----------
+    size
+        Name of one of the shape's sizes.
+    inputs
+        Numbers as typed, by the name of the input; what is left out has its usual value.
+    survive_zone
+        How the loss of any one zone is survived; empty: as in the shape.
+    targets
+        Availability in percent by journey, as typed; what is left out is as in the shape.
+
+    """
+
+    size: str
+    inputs: Mapping[str, str]
+    survive_zone: str
+    targets: Mapping[str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class Filled:
+    """The study that a shape and answers make: rows, what it states beside them, and the choices of its variant."""
+
+    rows: tuple[Row, ...]
+    study: Mapping[str, Any]
+    choices: Mapping[str, Any]
+
+
+def fill(shape: Shape, answers: Answers) -> Filled:
+    """Return the study that a shape makes of answers; amounts are rounded up to whole replicas, millicores and bytes.
+
+    Raises
+    ------
+    InputRefused
+        With every fault: an unknown size or input, a value outside its range, an amount of nothing or far too much.
+
+    """
+    faults = list[Fault]()
+    values: dict[str, Fraction] = {}
+    with gathered(faults):
+        values[SIZE] = Fraction(_factor(shape, answers.size))
+    for each in shape.inputs:
+        with gathered(faults):
+            values[each.name] = Fraction(_value(each, answers.inputs.get(each.name, "")))
+    known = {each.name for each in shape.inputs}
+    journeys = [journey["name"] for journey in shape.study.get("journeys", ())]
+    faults += [_unknown(name, "inputs", known) for name in answers.inputs if name not in known]
+    faults += [_unknown(name, "targets", journeys) for name in answers.targets if name not in journeys]
+    if faults:
+        raise InputRefused(faults)
+    amounts: dict[str, dict[str, int]] = {}
+    for row, amount, formula in shape.read_formulas():
+        with gathered(faults):
+            path = f"formulas.{row}.{amount}"
+            column, units = COUNTED[amount]
+            amounts.setdefault(row, {})[column] = _amount(formula.value(values, path), amount, units, path)
+    if faults:
+        raise InputRefused(faults)
+    return Filled(
+        tuple({**row, **amounts.get(full_name(row), {})} for row in shape.rows),
+        {**shape.study, "journeys": _journeys(shape.study.get("journeys", ()), answers.targets)},
+        {**shape.choices, **({"survive_zone": answers.survive_zone} if answers.survive_zone else {})},
+    )
+
+
+def _factor(shape: Shape, size: str) -> Decimal:
+    if size not in shape.sizes:
+        raise refuse("starter.size", "size", f"There is no size '{size[:40]}'.", f"Use {', '.join(shape.sizes)}.")
+    return shape.sizes[size]
+
+
+def _value(asked: Input, typed: str) -> Decimal:
+    if not typed.strip():
+        return asked.value
+    value = parse_decimal(typed, f"inputs.{asked.name}")
+    if not asked.least <= value <= asked.most:
+        reason = f"{asked.label} goes from {asked.least} to {asked.most} {asked.unit}".rstrip()
+        raise refuse(
+            "starter.range", f"inputs.{asked.name}", f"{reason}, and {value} was typed.", "Type another value."
+        )
+    return value
+
+
+def _unknown(name: str, part: str, known: Sequence[str] | set[str]) -> Fault:
+    fix = f"Use {', '.join(sorted(known))}." if known else "Leave it out."
+    return Fault("starter.unknown", f"{part}.{name[:80]}", f"The starter asks for no '{name[:80]}'.", fix)
+
+
+def _amount(value: Fraction, amount: str, units: int, path: str) -> int:
+    """Return so many units of the column, rounded up: what is asked is never less than the formula says."""
+    if not 0 < value <= _MOST[amount]:
+        shown = f"{float(value):.6g}"
+        reason = (
+            f"The formula makes {shown} {_AMOUNTS[amount]}; more than none, up to {_MOST[amount]}, can be planned with."
+        )
+        raise refuse("starter.amount", path, reason, "Type another value, or let a lead mend the formula.")
+    return ceil(value * units)
+
+
+def _journeys(stated: Sequence[Mapping[str, Any]], targets: Mapping[str, str]) -> list[dict[str, Any]]:
+    return [{**each, **({"target": targets[each["name"]]} if targets.get(each["name"]) else {})} for each in stated]
