@@ -27,6 +27,7 @@ from api import (
     routers_search,
     routers_sharing,
     routers_signing,
+    routers_starters,
     routers_supply,
     schemas,
     schemas_studies,
@@ -261,4 +262,5 @@ api.add_router("", routers_history.history)
 api.add_router("", routers_search.search)
 api.add_router("", routers_sharing.sharing)
 api.add_router("", routers_signing.signing)
+api.add_router("", routers_starters.starters)
 api.add_router("/inbox", routers_signing.inbox)

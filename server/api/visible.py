@@ -7,9 +7,7 @@ from collections.abc import Mapping
 from django.db.models import QuerySet
 
 from accounts.models import Role, User
-from runs.models import Fit, Inquiry, Run
-from signing.models import SignOff
-from studies.models import Study, Variant
+from studies.models import Study
 from studies.sharing import seen_by
 
 WORDS = {
@@ -44,12 +42,11 @@ def _studies(name: str, number: int) -> QuerySet[Study]:
     if name == "study_id":
         return Study.objects.filter(pk=number)
     if name == "sign_off_id":
-        return Study.objects.filter(pk__in=SignOff.objects.filter(pk=number).values("study"))
+        return Study.objects.filter(sign_offs__pk=number)
     if name == "variant_id":
-        return Study.objects.filter(pk__in=Variant.every.filter(pk=number).values("study"))
-    rows: dict[str, QuerySet[Run] | QuerySet[Fit] | QuerySet[Inquiry]] = {
-        "run_id": Run.objects.filter(pk=number),
-        "fit_id": Fit.objects.filter(pk=number),
-        "inquiry_id": Inquiry.objects.filter(pk=number),
-    }
-    return Study.objects.filter(pk__in=rows[name].values("variant__study"))
+        return Study.objects.filter(variants__pk=number)
+    if name == "run_id":
+        return Study.objects.filter(variants__runs__pk=number)
+    if name == "fit_id":
+        return Study.objects.filter(variants__fits__pk=number)
+    return Study.objects.filter(variants__inquiries__pk=number)

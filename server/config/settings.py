@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "intake",
     "signing",
     "handover",
+    "starters",
     "api",
 ]
 

@@ -1,6 +1,7 @@
 """The fit: least cost node pools with a proven floor, and the independent checker."""
 
 from rombel.fit.bounds.exact import ExactParams
+from rombel.fit.bounds.whole_nodes import WholeParams
 from rombel.fit.check._certificate import proved_floor
 from rombel.fit.check.checker import CheckReport, check
 from rombel.fit.observing import FitObserver, Progress, SilentObserver
@@ -24,12 +25,13 @@ __all__ = [
     "FitParams",
     "FitSummary",
     "OfferValue",
+    "OfferValues",
     "Progress",
     "QuickFloor",
     "RefitParams",
     "SearchParams",
     "SilentObserver",
-    "OfferValues",
+    "WholeParams",
     "check",
     "even_weight",
     "evenness",

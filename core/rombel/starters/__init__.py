@@ -3,11 +3,25 @@
 from rombel.starters.differing import differences
 from rombel.starters.filling import Answers, Filled, fill
 from rombel.starters.formula import MOST_DIGITS, Formula
-from rombel.starters.shape import COUNTED, FORMAT, SIZE, Input, Shape, plain_formulas, read_shape, shape_value
+from rombel.starters.shape import (
+    AMOUNTS,
+    COUNTED,
+    FORMAT,
+    LOAD,
+    SIZE,
+    Input,
+    Shape,
+    follows_load,
+    plain_formulas,
+    read_shape,
+    shape_value,
+)
 
 __all__ = [
+    "AMOUNTS",
     "COUNTED",
     "FORMAT",
+    "LOAD",
     "MOST_DIGITS",
     "SIZE",
     "Answers",
@@ -17,6 +31,7 @@ __all__ = [
     "Shape",
     "differences",
     "fill",
+    "follows_load",
     "plain_formulas",
     "read_shape",
     "shape_value",

@@ -43,11 +43,25 @@ def _row(name: str, before: Mapping[str, Any], after: Mapping[str, Any]) -> Iter
         for column in columns
         if before[column] != after[column]
     ]
+    loads = [(row.get("sizing") or {}).get("peak") for row in (before, after)]
+    if loads[0] != loads[1]:
+        amounts.append(f"load at peak {loads[0]:g}, then {loads[1]:g}")
     if amounts:
         yield f"{name}: {'; '.join(amounts)}."
-    others = [part for part in sorted({*before, *after} - {*columns}) if before.get(part) != after.get(part)]
+    others = [
+        part
+        for part in sorted({*before, *after} - {*columns})
+        if _without_loads(part, before) != _without_loads(part, after)
+    ]
     if others:
         yield f"{name}: {', '.join(part.replace('_', ' ') for part in others)} otherwise."
+
+
+def _without_loads(part: str, row: Mapping[str, Any]) -> Any:
+    """Return a part of a row; of how it is sized, what is told already is left out."""
+    value = row.get(part)
+    told = ("trough", "usual", "peak")
+    return {name: own for name, own in value.items() if name not in told} if part == "sizing" and value else value
 
 
 def _shown(part: str, amount: int) -> str:

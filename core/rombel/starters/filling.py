@@ -10,12 +10,13 @@ from math import ceil
 from typing import Any
 
 from rombel.errors import Fault, InputRefused, gathered, refuse
+from rombel.model.demand import Basis
 from rombel.model.quantity import parse_decimal
-from rombel.starters.shape import COUNTED, SIZE, Input, Row, Shape, full_name
+from rombel.starters.shape import COUNTED, LOAD, SIZE, Input, Row, Shape, full_name
 
-_AMOUNTS = {"replicas": "replicas", "cpu": "vCPUs", "memory": "GiB"}
-_MOST = {"replicas": 100_000, "cpu": 1000, "memory": 2**14}
-"""What asks for more is a slip of a formula: a hundred thousand replicas, a thousand vCPUs or 16 TiB for each."""
+_AMOUNTS = {"replicas": "replicas", "cpu": "vCPUs", "memory": "GiB", LOAD: "of load"}
+_MOST = {"replicas": 100_000, "cpu": 1000, "memory": 2**14, LOAD: 10**9}
+"""What asks for more is a slip of a formula: a hundred thousand replicas, a thousand vCPUs or 16 TiB for each, a milliard of load."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,16 +73,15 @@ def fill(shape: Shape, answers: Answers) -> Filled:
     faults += [_unknown(name, "targets", journeys) for name in answers.targets if name not in journeys]
     if faults:
         raise InputRefused(faults)
-    amounts: dict[str, dict[str, int]] = {}
+    amounts: dict[str, dict[str, Fraction]] = {}
     for row, amount, formula in shape.read_formulas():
         with gathered(faults):
             path = f"formulas.{row}.{amount}"
-            column, units = COUNTED[amount]
-            amounts.setdefault(row, {})[column] = _amount(formula.value(values, path), amount, units, path)
+            amounts.setdefault(row, {})[amount] = _amount(formula.value(values, path), amount, path)
     if faults:
         raise InputRefused(faults)
     return Filled(
-        tuple({**row, **amounts.get(full_name(row), {})} for row in shape.rows),
+        tuple(_row(row, amounts.get(full_name(row), {})) for row in shape.rows),
         {**shape.study, "journeys": _journeys(shape.study.get("journeys", ()), answers.targets)},
         {**shape.choices, **({"survive_zone": answers.survive_zone} if answers.survive_zone else {})},
     )
@@ -110,15 +110,30 @@ def _unknown(name: str, part: str, known: Sequence[str] | set[str]) -> Fault:
     return Fault("starter.unknown", f"{part}.{name[:80]}", f"The starter asks for no '{name[:80]}'.", fix)
 
 
-def _amount(value: Fraction, amount: str, units: int, path: str) -> int:
-    """Return so many units of the column, rounded up: what is asked is never less than the formula says."""
+def _amount(value: Fraction, amount: str, path: str) -> Fraction:
+    """Return an amount that can be planned with."""
     if not 0 < value <= _MOST[amount]:
         shown = f"{float(value):.6g}"
         reason = (
             f"The formula makes {shown} {_AMOUNTS[amount]}; more than none, up to {_MOST[amount]}, can be planned with."
         )
         raise refuse("starter.amount", path, reason, "Type another value, or let a lead mend the formula.")
-    return ceil(value * units)
+    return value
+
+
+def _row(row: Row, amounts: Mapping[str, Fraction]) -> Row:
+    """Return a row with its amounts, rounded up to whole units of their columns: what is asked is never less than a formula says."""
+    made = {column: ceil(amounts[name] * units) for name, (column, units) in COUNTED.items() if name in amounts}
+    sizing = row.get("sizing", {})
+    if LOAD in amounts:
+        share = amounts[LOAD] / Fraction(repr(float(sizing["peak"])))
+        loads = {name: float(Fraction(repr(float(sizing[name]))) * share) for name in ("trough", "usual", "peak")}
+        sizing = {**sizing, **loads}
+    if "replicas" in made and sizing.get("basis") == Basis.RANGE:
+        # The fewest and the most go along with the usual number.
+        share = Fraction(made["replicas"], row["replicas"])
+        sizing = {**sizing, **{name: ceil(sizing[name] * share) for name in ("least", "most")}}
+    return {**row, **made, **({"sizing": sizing} if sizing else {})}
 
 
 def _journeys(stated: Sequence[Mapping[str, Any]], targets: Mapping[str, str]) -> list[dict[str, Any]]:

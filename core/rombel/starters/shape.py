@@ -9,6 +9,7 @@ from decimal import Decimal
 from typing import Any
 
 from rombel.errors import Fault, InputRefused, gathered, refuse
+from rombel.model.demand import Basis
 from rombel.model.quantity import parse_decimal
 from rombel.starters.formula import Formula
 
@@ -21,6 +22,10 @@ COUNTED: Mapping[str, tuple[str, int]] = {
     "memory": ("memory_bytes", 2**30),
 }
 """Amounts of a workload that may be formulas, each with its column and how many of the column's units one is: replicas, vCPUs, GiB."""
+LOAD = "load"
+"""The load at peak of a workload whose replicas follow it, in the unit that the workload has; its other loads keep their share of it."""
+AMOUNTS = (*COUNTED, LOAD)
+_LOADED = frozenset({Basis.RATE, Basis.QUEUE, Basis.USAGE})
 MOST_INPUTS = 12
 MOST_SIZES = 6
 _NAME = re.compile(r"[a-z][a-z0-9_]{0,29}", re.ASCII)
@@ -54,7 +59,7 @@ class Shape:
     rows
         Rows of the demand sheet, with the amounts that they had when the shape was taken.
     formulas
-        By the full name of a row and the name of an amount (see ``COUNTED``); an amount without one stays.
+        By the full name of a row and the name of an amount (see ``AMOUNTS``); an amount without one stays.
     study, choices
         What the study states beside its demand, and the choices of its variant, as in a study's file.
     region
@@ -91,8 +96,20 @@ def full_name(row: Row) -> str:
 
 
 def plain_formulas(rows: Sequence[Row]) -> dict[str, dict[str, str]]:
-    """Return what a new shape starts with: as many replicas as there are, times the size."""
-    return {full_name(row): {"replicas": f"ceil({row['replicas']} * {SIZE})"} for row in rows}
+    """Return what a new shape starts with: as many replicas as there are, or as much load where they follow it, times the size."""
+    return {full_name(row): _plain(row) for row in rows}
+
+
+def follows_load(row: Row) -> bool:
+    """Return whether a row's replicas follow from its load, so that the number that stands there plans nothing."""
+    return row.get("sizing", {}).get("basis") in _LOADED
+
+
+def _plain(row: Row) -> dict[str, str]:
+    if not follows_load(row):
+        return {"replicas": f"ceil({row['replicas']} * {SIZE})"}
+    # A load is a float in the sheet; its shortest text is what was typed.
+    return {LOAD: f"{Decimal(repr(float(row['sizing']['peak']))):f} * {SIZE}"}
 
 
 def shape_value(shape: Shape) -> dict[str, Any]:
@@ -188,7 +205,13 @@ def _formula_faults(shape: Shape) -> list[Fault]:
         for amount, text in own.items():
             path = f"formulas.{name}.{amount}"
             # What its containers request is the sum that the sheet shows; a formula of the sum would leave them behind.
-            if amount != "replicas" and rows[name].get("pod", {}).get("containers"):
+            if amount in ("replicas", LOAD) and (amount == LOAD) is not follows_load(rows[name]):
+                if follows_load(rows[name]):
+                    reason, fix = f"The replicas of {name} follow its load.", "Write a formula of the load instead."
+                else:
+                    reason, fix = f"No replica of {name} follows a load.", "Write a formula of the replicas instead."
+                faults.append(Fault("starter.load", path, reason, fix))
+            if amount in ("cpu", "memory") and rows[name].get("pod", {}).get("containers"):
                 reason = f"The containers of {name} state what it requests."
                 faults.append(Fault("starter.containers", path, reason, "Leave the formula out."))
             with gathered(faults):

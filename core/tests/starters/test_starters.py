@@ -96,6 +96,25 @@ class TestFilling(TestCase):
             self.filled(value(formulas={"shop/api": {"cpu": "1 / 3", "memory": "0.5"}})).rows[0]["cpu_millicores"], 334
         )
 
+    def test_where_replicas_follow_a_load_the_load_is_filled_in_and_all_levels_keep_their_share_of_it(self) -> None:
+        loaded = {**ROW, "sizing": {"basis": "rate", "trough": 10.0, "usual": 40.0, "peak": 80.0, "per_replica": 5.0}}
+        ranged = {**OTHER, "sizing": {"basis": "range", "least": 2, "most": 9}}
+        stated = value(
+            rows=[loaded, ranged], formulas={"shop/api": {"load": "rate * 3 * size"}, "shop/web": {"replicas": "6"}}
+        )
+        api, web = self.filled(stated, size="S", inputs={"rate": "80"}).rows
+        self.assertEqual([api["sizing"][level] for level in ("trough", "usual", "peak")], [15.0, 60.0, 120.0])
+        self.assertEqual((api["replicas"], web["replicas"]), (ROW["replicas"], 6))
+        self.assertEqual((web["sizing"]["least"], web["sizing"]["most"]), (4, 18))
+        self.assertEqual(plain_formulas([loaded])["shop/api"], {"load": "80.0 * size"})
+        self.assertEqual(
+            differences(self.filled(stated), self.filled(stated, size="S")), ["shop/api: load at peak 300, then 150."]
+        )
+        for formulas in ({"shop/api": {"replicas": "3"}}, {"shop/web": {"load": "3"}}):
+            with self.assertRaises(InputRefused) as refused:
+                read_shape({**stated, "formulas": formulas})
+            self.assertEqual(refused.exception.faults[0].code, "starter.load")
+
     def test_promises_are_those_filled_in_and_else_those_of_the_shape(self) -> None:
         plain, told = self.filled(), self.filled(survive_zone="standing", targets={"buy": "99.99"})
         self.assertEqual((plain.choices["survive_zone"], plain.study["journeys"][0]["target"]), ("landing", "99.9"))

@@ -2189,6 +2189,134 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Starters
+         * @description List the starters of the house.
+         */
+        get: operations["listStarters"];
+        put?: never;
+        /**
+         * Save Starter
+         * @description Save a variant and its study as a starter.
+         */
+        post: operations["saveStarter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Starter
+         * @description Return a starter in its newest version, with what it asks for.
+         */
+        get: operations["getStarter"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Arrange Starter
+         * @description Set name or note of a starter, or put it away.
+         */
+        patch: operations["arrangeStarter"];
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Save Version
+         * @description Save a next version of a starter.
+         */
+        post: operations["saveStarterVersion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Starter
+         * @description Say what a starter would make of answers, with a quick plan; nothing is stored.
+         */
+        post: operations["tryStarter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/studies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Starter
+         * @description Make a study of a starter, and fit it.
+         */
+        post: operations["useStarter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/starter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Starter Use
+         * @description Say from which starter a study was made, and what a newer version would change.
+         */
+        get: operations["getStarterUse"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/inbox": {
         parameters: {
             query?: never;
@@ -4542,40 +4670,19 @@ export interface components {
         };
         /**
          * SizeIn
-         * @description Proposals to take; no keys: all.
+         * @description A size and its factor, as typed.
          */
         SizeIn: {
             /**
-             * Cpu Percentile
-             * @description Percentile of CPU use that the proposal starts from.
-             * @default 95
+             * Name
+             * @description Name.
              */
-            cpu_percentile?: number;
+            name: string;
             /**
-             * Definition
-             * @description What percentiles are taken by: interpolated or nearest rank.
-             * @default nearest rank
-             * @enum {string}
+             * Factor
+             * @description Factor that formulas call size, as typed.
              */
-            definition?: "nearest rank" | "linear" | "weibull";
-            /**
-             * Cpu Margin Percent
-             * @description Added on top of the CPU percentile, percent.
-             * @default 15
-             */
-            cpu_margin_percent?: number;
-            /**
-             * Memory Margin Percent
-             * @description Added on top of the largest memory use, percent.
-             * @default 15
-             */
-            memory_margin_percent?: number;
-            /**
-             * Keys
-             * @description Keys of rows.
-             * @default []
-             */
-            keys?: string[];
+            factor: string;
         };
         /**
          * KeysIn
@@ -9005,29 +9112,44 @@ export interface components {
         };
         /**
          * TrialOut
-         * @description Limits that were tried: what they cost, what was late, and a word on what they are.
+         * @description What answers would make: bill and its floor a month, nodes, replicas and journeys; ``reasons``: why there is no plan.
          */
         TrialOut: {
             /**
-             * Cost
-             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
+             * Currency
+             * @description Currency, ISO 4217 code.
              */
-            cost: string;
+            currency: string;
             /**
-             * Late Share
-             * @description Share of the demand that waited too long or was lost, from 0 to 1.
+             * Cost Per Month
+             * @description Bill a month of the quick plan with the study's fees, decimal text, in the study's currency; null: there is no plan.
              */
-            late_share: number;
+            cost_per_month: string | null;
             /**
-             * Waited Min
-             * @description Pod-minutes that replicas waited for a node.
+             * Floor Per Month
+             * @description Proven lower bound on it, decimal text, in the study's currency; null: there is no plan.
              */
-            waited_min: number;
+            floor_per_month: string | null;
             /**
-             * Words
-             * @description In words.
+             * Nodes
+             * @description Nodes: how many, or each of them.
              */
-            words: string;
+            nodes: number;
+            /**
+             * Replicas
+             * @description Replicas.
+             */
+            replicas: number;
+            /**
+             * Journeys
+             * @description Journeys with a target: minutes a month for which each is down under the quick plan, and those allowed.
+             */
+            journeys: components["schemas"]["ShortestOut"][];
+            /**
+             * Reasons
+             * @description Why, in words.
+             */
+            reasons: string[];
         };
         /**
          * UnguidedOut
@@ -12570,6 +12692,540 @@ export interface components {
              * @description SHA-256 fingerprint of the figures that are signed.
              */
             digest: string;
+        };
+        /**
+         * StarterLineOut
+         * @description A starter in the list, in its newest version, and which studies were made from it.
+         */
+        StarterLineOut: {
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
+            id: number;
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Note
+             * @description A note in words.
+             */
+            note: string;
+            /**
+             * Put Away
+             * @description Whether the starter is put away: no longer offered, and still known to its studies.
+             */
+            put_away: boolean;
+            /**
+             * Version
+             * @description Number of its newest version.
+             */
+            version: number;
+            /**
+             * Saved At
+             * Format: date-time
+             * @description When it was saved.
+             */
+            saved_at: string;
+            /**
+             * Saved By
+             * @description Who saved it.
+             */
+            saved_by: string;
+            /**
+             * Workloads
+             * @description Workloads: how many, or each of them.
+             */
+            workloads: number;
+            /**
+             * Uses
+             * @description Studies that were made from it, as far as they are there for you, the newest first.
+             */
+            uses: components["schemas"]["StarterStudyOut"][];
+        };
+        /**
+         * StarterStudyOut
+         * @description A study that was made from a starter, from which version, by whom and when.
+         */
+        StarterStudyOut: {
+            /**
+             * Study Id
+             * @description The study.
+             */
+            study_id: number;
+            /**
+             * Study Name
+             * @description Name of the study.
+             */
+            study_name: string;
+            /**
+             * Version
+             * @description Number of the version that the study was made from.
+             */
+            version: number;
+            /**
+             * By
+             * @description Who made the study.
+             */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+        };
+        /**
+         * StartersOut
+         * @description The starters of the house.
+         */
+        StartersOut: {
+            /**
+             * Starters
+             * @description The starters, by name.
+             */
+            starters: components["schemas"]["StarterLineOut"][];
+        };
+        /**
+         * AmountTexts
+         * @description Replicas, vCPUs and memory of a workload, as text.
+         */
+        AmountTexts: {
+            /**
+             * Replicas
+             * @description Replicas, or the formula of them.
+             */
+            replicas: string;
+            /**
+             * Cpu
+             * @description CPU as a quantity, or the formula of its vCPUs.
+             */
+            cpu: string;
+            /**
+             * Memory
+             * @description Memory as a quantity, or the formula of its GiB.
+             */
+            memory: string;
+        };
+        /**
+         * BlankOut
+         * @description A blank that takes a number: its usual value, and from where to where it goes, as decimal text.
+         */
+        BlankOut: {
+            /**
+             * Name
+             * @description What formulas call it.
+             */
+            name: string;
+            /**
+             * Label
+             * @description What people call it.
+             */
+            label: string;
+            /**
+             * Unit
+             * @description Its unit, in words.
+             */
+            unit: string;
+            /**
+             * Value
+             * @description The usual value, as decimal text.
+             */
+            value: string;
+            /**
+             * Least
+             * @description The smallest value.
+             */
+            least: string;
+            /**
+             * Most
+             * @description The largest value.
+             */
+            most: string;
+        };
+        /**
+         * SavedVersionOut
+         * @description A version of a starter: what is otherwise in it, who saved it, and when.
+         */
+        SavedVersionOut: {
+            /**
+             * Number
+             * @description Its number, from 1.
+             */
+            number: number;
+            /**
+             * Why
+             * @description What is otherwise in it.
+             */
+            why: string;
+            /**
+             * By
+             * @description Who saved it.
+             */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+        };
+        /**
+         * SizeOut
+         * @description A size, and its factor as decimal text.
+         */
+        SizeOut: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Factor
+             * @description Factor that formulas call size, as decimal text.
+             */
+            factor: string;
+        };
+        /**
+         * StarterOut
+         * @description A starter with what its newest version asks for; ``region_id`` is null where the region that it was made in is no longer sold.
+         */
+        StarterOut: {
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
+            id: number;
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Note
+             * @description A note in words.
+             */
+            note: string;
+            /**
+             * Put Away
+             * @description Whether the starter is put away: no longer offered, and still known to its studies.
+             */
+            put_away: boolean;
+            /**
+             * Version
+             * @description Number of its newest version.
+             */
+            version: number;
+            /**
+             * Saved At
+             * Format: date-time
+             * @description When it was saved.
+             */
+            saved_at: string;
+            /**
+             * Saved By
+             * @description Who saved it.
+             */
+            saved_by: string;
+            /**
+             * Workloads
+             * @description Workloads: how many, or each of them.
+             */
+            workloads: number;
+            /**
+             * Uses
+             * @description Studies that were made from it, as far as they are there for you, the newest first.
+             */
+            uses: components["schemas"]["StarterStudyOut"][];
+            /**
+             * Inputs
+             * @description Blanks that take a number.
+             */
+            inputs: components["schemas"]["BlankOut"][];
+            /**
+             * Sizes
+             * @description Sizes with their factors, in their order.
+             */
+            sizes: components["schemas"]["SizeOut"][];
+            /**
+             * Rows
+             * @description Rows: how many, or each of them.
+             */
+            rows: components["schemas"]["StarterRowOut"][];
+            /**
+             * Survive Zone
+             * @description How the loss of any one zone is survived: none, standing, landing or growing.
+             * @enum {string}
+             */
+            survive_zone: "none" | "standing" | "landing" | "growing";
+            /**
+             * Journeys
+             * @description Journeys with the availability that is promised.
+             */
+            journeys: components["schemas"]["TargetOut"][];
+            /**
+             * Region Id
+             * @description That region in the newest price list; null: it is no longer sold.
+             */
+            region_id: number | null;
+            /**
+             * Region
+             * @description Name of the region that it was made in.
+             */
+            region: string;
+            /**
+             * Versions
+             * @description Its versions, the oldest first.
+             */
+            versions: components["schemas"]["SavedVersionOut"][];
+        };
+        /**
+         * StarterRowOut
+         * @description A workload of a starter: its plain amounts, and the formulas that stand in their place (empty: none).
+         */
+        StarterRowOut: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /** @description Amounts as they were when the shape was taken. */
+            plain: components["schemas"]["AmountTexts"];
+            /** @description Formulas of the inputs, by what they make. */
+            formulas: components["schemas"]["AmountTexts"];
+        };
+        /**
+         * TargetOut
+         * @description A journey, and the availability in percent that is promised.
+         */
+        TargetOut: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Target
+             * @description Availability target, percent as decimal text; of a move, the node that replicas go to.
+             */
+            target: string;
+        };
+        /**
+         * StarterIn
+         * @description A variant that is saved as a starter, under a name.
+         */
+        StarterIn: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Note
+             * @description A note in words.
+             * @default
+             */
+            note?: string;
+            /**
+             * Variant Id
+             * @description The variant that is saved.
+             */
+            variant_id: number;
+        };
+        /**
+         * ArrangeStarterIn
+         * @description Name or note of a starter, or whether it is put away; what is left out stays.
+         */
+        ArrangeStarterIn: {
+            /**
+             * Name
+             * @description Name.
+             * @default
+             */
+            name?: string;
+            /**
+             * Note
+             * @description A note in words.
+             * @default
+             */
+            note?: string;
+            /**
+             * Put Away
+             * @description Whether the starter is put away: no longer offered, and still known to its studies.
+             * @default false
+             */
+            put_away?: boolean;
+        };
+        /**
+         * BlankIn
+         * @description A blank that takes a number, as typed.
+         */
+        BlankIn: {
+            /**
+             * Name
+             * @description What formulas call it.
+             */
+            name: string;
+            /**
+             * Label
+             * @description What people call it; empty: its name.
+             */
+            label: string;
+            /**
+             * Unit
+             * @description Its unit, in words.
+             */
+            unit: string;
+            /**
+             * Value
+             * @description The value; null: it has none.
+             */
+            value: string;
+            /**
+             * Least
+             * @description The smallest value.
+             */
+            least: string;
+            /**
+             * Most
+             * @description The largest value.
+             */
+            most: string;
+        };
+        /**
+         * BlanksIn
+         * @description Inputs, sizes, and formulas by the full name of a workload and the amount (replicas, cpu in vCPUs, memory in GiB).
+         */
+        BlanksIn: {
+            /**
+             * Inputs
+             * @description Blanks that take a number.
+             */
+            inputs: components["schemas"]["BlankIn"][];
+            /**
+             * Sizes
+             * @description Sizes with their factors, in their order.
+             */
+            sizes: components["schemas"]["SizeIn"][];
+            /**
+             * Formulas
+             * @description By the full name of a workload: the formulas of its replicas, vCPUs (cpu) and GiB (memory); an amount without one stays as it is.
+             */
+            formulas: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
+        };
+        /**
+         * StarterVersionIn
+         * @description A next version: after which one it comes, its blanks, what is otherwise, and the variant whose rows are taken anew (null: they stay).
+         */
+        StarterVersionIn: {
+            /**
+             * After
+             * @description Number of the version that was looked at.
+             */
+            after: number;
+            /** @description What is asked for: inputs, sizes and formulas. */
+            blanks: components["schemas"]["BlanksIn"];
+            /**
+             * Why
+             * @description What is otherwise, in words.
+             */
+            why: string;
+            /**
+             * Variant Id
+             * @description The variant whose rows, promises and choices are taken anew; null: they stay.
+             */
+            variant_id?: number | null;
+        };
+        /**
+         * FillIn
+         * @description A starter as it is filled in: numbers as typed, what is left out has its usual value; no zones: all of the region.
+         */
+        FillIn: {
+            /**
+             * Name
+             * @description What the study is called.
+             */
+            name: string;
+            /**
+             * Region Id
+             * @description The region, of a newest price list.
+             */
+            region_id: number;
+            /**
+             * Zones
+             * @description Names of its zones; none: all of them.
+             * @default []
+             */
+            zones?: string[];
+            /**
+             * Size
+             * @description Name of one of the sizes.
+             */
+            size: string;
+            /**
+             * Inputs
+             * @description Numbers by the name of the input, as typed; what is left out has its usual value.
+             * @default {}
+             */
+            inputs?: {
+                [key: string]: string;
+            };
+            /**
+             * Survive Zone
+             * @description How the loss of any one zone is survived; empty: as in the starter.
+             * @default
+             */
+            survive_zone?: ("none" | "standing" | "landing" | "growing") | "";
+            /**
+             * Targets
+             * @description Availability in percent by journey, as typed; what is left out is as in the starter.
+             * @default {}
+             */
+            targets?: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * StarterUseOut
+         * @description From which starter and version a study was made, the newest one, why it was saved, and what it would change.
+         */
+        StarterUseOut: {
+            /**
+             * Starter Id
+             * @description The starter.
+             */
+            starter_id: number;
+            /**
+             * Starter
+             * @description Name of the starter.
+             */
+            starter: string;
+            /**
+             * Version
+             * @description Number of the version that the study was made from.
+             */
+            version: number;
+            /**
+             * Newest
+             * @description Number of the newest version.
+             */
+            newest: number;
+            /**
+             * Why
+             * @description What is otherwise in the newest version (empty: it is the study's own).
+             */
+            why: string;
+            /**
+             * Changes
+             * @description What it would change with what was answered then, in sentences.
+             */
+            changes: string[];
         };
         /**
          * InboxOut
@@ -30877,6 +31533,1222 @@ export interface operations {
                 };
                 content: {
                     "text/html": string;
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    listStarters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartersOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    saveStarter: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same request sent again with the same key within a day is done once. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StarterIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getStarter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Number of the starter. */
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    arrangeStarter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Number of the starter. */
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangeStarterIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    saveStarterVersion: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same request sent again with the same key within a day is done once. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Number of the starter. */
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StarterVersionIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    tryStarter: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same request sent again with the same key within a day is done once. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Number of the starter. */
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FillIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    useStarter: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same request sent again with the same key within a day is done once. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Number of the starter. */
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FillIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getStarterUse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The study. */
+                study_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterUseOut"] | null;
                 };
             };
             /** @description The request is cut off, or its address or key is none. */

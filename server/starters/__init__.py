@@ -1,0 +1,1 @@
+"""Starters: shapes of studies with blanks, their versions, and which studies were made from them."""

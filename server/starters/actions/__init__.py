@@ -1,0 +1,1 @@
+"""What changes starters, and what makes studies of them."""
