@@ -15,9 +15,9 @@ from api.schemas_starters import (
     StarterIn,
     StarterOut,
     StartersOut,
+    StarterTrialOut,
     StarterUseOut,
     StarterVersionIn,
-    TrialOut,
 )
 from api.session import user_of
 from rombel.starters import Answers
@@ -72,7 +72,7 @@ def save_version(request: HttpRequest, starter_id: int, body: StarterVersionIn) 
     return Status(201, shown_starter(made, user))
 
 
-@starters.post("/starters/{starter_id}/trials", operation_id="tryStarter", response=TrialOut)
+@starters.post("/starters/{starter_id}/trials", operation_id="tryStarter", response=StarterTrialOut)
 def try_starter(request: HttpRequest, starter_id: int, body: FillIn) -> Any:
     """Say what a starter would make of answers, with a quick plan; nothing is stored."""
     return shown_trial(trial(user_of(request), _version(starter_id), _asked(body)))

@@ -58,7 +58,7 @@ class BlankOut(Schema):
     most: str
 
 
-class SizeOut(Schema):
+class StarterSizeOut(Schema):
     """A size, and its factor as decimal text."""
 
     name: str
@@ -102,7 +102,7 @@ class StarterOut(StarterLineOut):
     """A starter with what its newest version asks for; ``region_id`` is null where the region that it was made in is no longer sold."""
 
     inputs: list[BlankOut]
-    sizes: list[SizeOut]
+    sizes: list[StarterSizeOut]
     rows: list[StarterRowOut]
     survive_zone: Survive
     journeys: list[TargetOut]
@@ -138,7 +138,7 @@ class BlankIn(Body):
     most: Number
 
 
-class SizeIn(Body):
+class StarterSizeIn(Body):
     """A size and its factor, as typed."""
 
     name: Annotated[str, Field(max_length=20)]
@@ -149,7 +149,7 @@ class BlanksIn(Body):
     """Inputs, sizes, and formulas by the full name of a workload and the amount (replicas, cpu in vCPUs, memory in GiB, load)."""
 
     inputs: Annotated[list[BlankIn], Field(max_length=40)]
-    sizes: Annotated[list[SizeIn], Field(max_length=20)]
+    sizes: Annotated[list[StarterSizeIn], Field(max_length=20)]
     formulas: Annotated[
         dict[str, dict[Literal["replicas", "cpu", "memory", "load"], Annotated[str, Field(max_length=400)]]],
         Field(max_length=10_000),
@@ -177,7 +177,7 @@ class FillIn(Body):
     targets: Annotated[dict[str, Number], Field(max_length=200)] = {}
 
 
-class TrialOut(Schema):
+class StarterTrialOut(Schema):
     """What answers would make: bill and its floor a month, nodes, replicas and journeys; ``reasons``: why there is no plan."""
 
     currency: str

@@ -16,6 +16,7 @@ from demo.cluster import demo_listing
 from demo.demand import summer_demand
 from demo.journeys import DEPENDENCIES, DRILLS, EDGE_DEPENDENCIES, EDGE_JOURNEYS, EDGE_WORKLOADS, JOURNEYS, REHEARSAL
 from demo.samples import ZONES
+from demo.starters import load_starters
 from demo.supply import POUND, demo_price_list
 from demo.usage import demo_usage
 from demo.winter import load_winter
@@ -64,6 +65,7 @@ def load_demo() -> bool:
     _summer(User.objects.get(username="planner"))
     _edge(User.objects.get(username="planner"))
     load_winter(User.objects.get(username="planner"), User.objects.get(username="lead"))
+    load_starters(User.objects.get(username="planner"), User.objects.get(username="lead"))
     return True
 
 

@@ -22,8 +22,10 @@ from rombel.model.demand import Sizing
 from rombel.simulate.drilling import play_drill
 from runs.actions.accept_finding import AcceptFinding
 from runs.availability import downtime_over
+from runs.findings import Occasion, judged, keep_figures
 from runs.inputs import digest_of, inputs_of
 from runs.models import Fit, Inquiry, Question, Run, StatedProblem
+from runs.queries import latest_fit
 from runs.questions import QUESTIONS
 from runs.questions.drills import PlayedDrills, book_of
 from runs.stored import keep_answer, stored_plan
@@ -36,6 +38,7 @@ from studies.actions.create_variant import CreateVariant
 from studies.actions.edit_demand import EditDemand
 from studies.adapt import fields_of, problem_of
 from studies.models import AcceptedFinding, Edit, Study, Variant, Workload
+from studies.queries import variant_by_id
 
 LITTLE = FitParams(search=SearchParams(work=200_000))
 WORKLOADS = frozenset(
@@ -132,6 +135,9 @@ def load_winter(planner: User, lead: User) -> None:
         planner, fewer, "Two pools for the Christmas timetable: dearer nodes, one kind less to upgrade.", WAITS_SINCE
     )
     _dated(row, WAITS_SINCE)
+    # No worker looked at these plans: they were computed here.
+    at = Occasion(variant_by_id(reference.pk), latest_fit(reference))
+    keep_figures(at, judged(at))
 
 
 def _quieter(row: Any) -> Any:

@@ -31,6 +31,7 @@ export const router = createRouter({
       meta: { title: 'People' },
       component: () => import('./views/People.vue'),
     },
+    { path: '/starters', name: 'starters', meta: { title: 'Starters' }, component: () => import('./views/Starters.vue') },
     { path: '/inbox', name: 'inbox', meta: { title: 'Inbox' }, component: () => import('./views/Inbox.vue') },
     {
       path: '/bench/:variant(\\d+)/:place(supply|targets|demand|fit|addresses|preflight|drills|rehearsal|ledger|handover)',

@@ -10,6 +10,7 @@ from rombel.starters.filling import Filled
 from rombel.starters.shape import COUNTED, full_name
 
 _SHOWN = {"cpu_millicores": show_cpu, "memory_bytes": show_memory}
+_SIZING = {"peak": "load at peak", "least": "fewest", "most": "most"}
 _NAMES = {"cpu_millicores": "CPU request", "memory_bytes": "memory request"}
 
 
@@ -43,9 +44,12 @@ def _row(name: str, before: Mapping[str, Any], after: Mapping[str, Any]) -> Iter
         for column in columns
         if before[column] != after[column]
     ]
-    loads = [(row.get("sizing") or {}).get("peak") for row in (before, after)]
-    if loads[0] != loads[1]:
-        amounts.append(f"load at peak {loads[0]:g}, then {loads[1]:g}")
+    old, new = (row.get("sizing") or {} for row in (before, after))
+    amounts += [
+        f"{words} {old[part]:g}, then {new[part]:g}"
+        for part, words in _SIZING.items()
+        if old.get(part) != new.get(part) and None not in (old.get(part), new.get(part))
+    ]
     if amounts:
         yield f"{name}: {'; '.join(amounts)}."
     others = [
@@ -60,7 +64,7 @@ def _row(name: str, before: Mapping[str, Any], after: Mapping[str, Any]) -> Iter
 def _without_loads(part: str, row: Mapping[str, Any]) -> Any:
     """Return a part of a row; of how it is sized, what is told already is left out."""
     value = row.get(part)
-    told = ("trough", "usual", "peak")
+    told = (*_SIZING, "trough", "usual")
     return {name: own for name, own in value.items() if name not in told} if part == "sizing" and value else value
 
 

@@ -15,6 +15,7 @@ from django.db import close_old_connections
 from django.test import Client, SimpleTestCase
 from hypothesis import HealthCheck, given, settings
 from hypothesis.extra.django import TestCase
+from ninja import Schema
 from schemathesis.checks import CHECKS
 
 from accounts.models import Role
@@ -48,6 +49,14 @@ def contract() -> Any:
     return schema
 
 
+def told_schemas(root: type) -> Iterator[tuple[str, str]]:
+    """Yield name and module of every schema of the API."""
+    for each in root.__subclasses__():
+        if each.__module__.startswith("api."):
+            yield each.__name__, each.__module__
+        yield from told_schemas(each)
+
+
 class TestWords(SimpleTestCase):
     def test_every_operation_parameter_and_field_says_what_it_means_and_no_word_is_idle(self) -> None:
         told = api.get_openapi_schema()
@@ -65,6 +74,11 @@ class TestWords(SimpleTestCase):
         self.assertEqual(
             (set(FIELDS) - named, set(APART) - set(fields), set(PARAMETERS) - named), (set(), set(), set())
         )
+
+    def test_no_two_schemas_have_one_name(self) -> None:
+        """In the contract the second would take the place of the first, without a word."""
+        names = [name for name, _ in told_schemas(Schema)]
+        self.assertEqual([name for name in names if names.count(name) > 1], [])
 
     def test_amounts_say_their_unit(self) -> None:
         """Whatever ends in a unit says it in words, and money says whose it is."""

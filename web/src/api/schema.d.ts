@@ -4670,19 +4670,40 @@ export interface components {
         };
         /**
          * SizeIn
-         * @description A size and its factor, as typed.
+         * @description Proposals to take; no keys: all.
          */
         SizeIn: {
             /**
-             * Name
-             * @description Name.
+             * Cpu Percentile
+             * @description Percentile of CPU use that the proposal starts from.
+             * @default 95
              */
-            name: string;
+            cpu_percentile?: number;
             /**
-             * Factor
-             * @description Factor that formulas call size, as typed.
+             * Definition
+             * @description What percentiles are taken by: interpolated or nearest rank.
+             * @default nearest rank
+             * @enum {string}
              */
-            factor: string;
+            definition?: "nearest rank" | "linear" | "weibull";
+            /**
+             * Cpu Margin Percent
+             * @description Added on top of the CPU percentile, percent.
+             * @default 15
+             */
+            cpu_margin_percent?: number;
+            /**
+             * Memory Margin Percent
+             * @description Added on top of the largest memory use, percent.
+             * @default 15
+             */
+            memory_margin_percent?: number;
+            /**
+             * Keys
+             * @description Keys of rows.
+             * @default []
+             */
+            keys?: string[];
         };
         /**
          * KeysIn
@@ -9112,44 +9133,29 @@ export interface components {
         };
         /**
          * TrialOut
-         * @description What answers would make: bill and its floor a month, nodes, replicas and journeys; ``reasons``: why there is no plan.
+         * @description Limits that were tried: what they cost, what was late, and a word on what they are.
          */
         TrialOut: {
             /**
-             * Currency
-             * @description Currency, ISO 4217 code.
+             * Cost
+             * @description Cost a month of 730 hours, decimal text, in the study's currency; null: there is no fit.
              */
-            currency: string;
+            cost: string;
             /**
-             * Cost Per Month
-             * @description Bill a month of the quick plan with the study's fees, decimal text, in the study's currency; null: there is no plan.
+             * Late Share
+             * @description Share of the demand that waited too long or was lost, from 0 to 1.
              */
-            cost_per_month: string | null;
+            late_share: number;
             /**
-             * Floor Per Month
-             * @description Proven lower bound on it, decimal text, in the study's currency; null: there is no plan.
+             * Waited Min
+             * @description Pod-minutes that replicas waited for a node.
              */
-            floor_per_month: string | null;
+            waited_min: number;
             /**
-             * Nodes
-             * @description Nodes: how many, or each of them.
+             * Words
+             * @description In words.
              */
-            nodes: number;
-            /**
-             * Replicas
-             * @description Replicas.
-             */
-            replicas: number;
-            /**
-             * Journeys
-             * @description Journeys with a target: minutes a month for which each is down under the quick plan, and those allowed.
-             */
-            journeys: components["schemas"]["ShortestOut"][];
-            /**
-             * Reasons
-             * @description Why, in words.
-             */
-            reasons: string[];
+            words: string;
         };
         /**
          * UnguidedOut
@@ -12790,7 +12796,7 @@ export interface components {
         };
         /**
          * AmountTexts
-         * @description Replicas, vCPUs and memory of a workload, as text.
+         * @description Replicas, vCPUs, memory and load at peak of a workload, as text; of a workload whose replicas follow its load they are empty, else the load is.
          */
         AmountTexts: {
             /**
@@ -12808,6 +12814,11 @@ export interface components {
              * @description Memory as a quantity, or the formula of its GiB.
              */
             memory: string;
+            /**
+             * Load
+             * @description Load at peak in the workload's unit where its replicas follow it, or the formula of it; empty: they do not.
+             */
+            load: string;
         };
         /**
          * BlankOut
@@ -12873,22 +12884,6 @@ export interface components {
             at: string;
         };
         /**
-         * SizeOut
-         * @description A size, and its factor as decimal text.
-         */
-        SizeOut: {
-            /**
-             * Name
-             * @description Name.
-             */
-            name: string;
-            /**
-             * Factor
-             * @description Factor that formulas call size, as decimal text.
-             */
-            factor: string;
-        };
-        /**
          * StarterOut
          * @description A starter with what its newest version asks for; ``region_id`` is null where the region that it was made in is no longer sold.
          */
@@ -12948,7 +12943,7 @@ export interface components {
              * Sizes
              * @description Sizes with their factors, in their order.
              */
-            sizes: components["schemas"]["SizeOut"][];
+            sizes: components["schemas"]["StarterSizeOut"][];
             /**
              * Rows
              * @description Rows: how many, or each of them.
@@ -12995,6 +12990,22 @@ export interface components {
             plain: components["schemas"]["AmountTexts"];
             /** @description Formulas of the inputs, by what they make. */
             formulas: components["schemas"]["AmountTexts"];
+        };
+        /**
+         * StarterSizeOut
+         * @description A size, and its factor as decimal text.
+         */
+        StarterSizeOut: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Factor
+             * @description Factor that formulas call size, as decimal text.
+             */
+            factor: string;
         };
         /**
          * TargetOut
@@ -13096,7 +13107,7 @@ export interface components {
         };
         /**
          * BlanksIn
-         * @description Inputs, sizes, and formulas by the full name of a workload and the amount (replicas, cpu in vCPUs, memory in GiB).
+         * @description Inputs, sizes, and formulas by the full name of a workload and the amount (replicas, cpu in vCPUs, memory in GiB, load).
          */
         BlanksIn: {
             /**
@@ -13108,7 +13119,7 @@ export interface components {
              * Sizes
              * @description Sizes with their factors, in their order.
              */
-            sizes: components["schemas"]["SizeIn"][];
+            sizes: components["schemas"]["StarterSizeIn"][];
             /**
              * Formulas
              * @description By the full name of a workload: the formulas of its replicas, vCPUs (cpu) and GiB (memory); an amount without one stays as it is.
@@ -13118,6 +13129,22 @@ export interface components {
                     [key: string]: string;
                 };
             };
+        };
+        /**
+         * StarterSizeIn
+         * @description A size and its factor, as typed.
+         */
+        StarterSizeIn: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Factor
+             * @description Factor that formulas call size, as typed.
+             */
+            factor: string;
         };
         /**
          * StarterVersionIn
@@ -13141,6 +13168,47 @@ export interface components {
              * @description The variant whose rows, promises and choices are taken anew; null: they stay.
              */
             variant_id?: number | null;
+        };
+        /**
+         * StarterTrialOut
+         * @description What answers would make: bill and its floor a month, nodes, replicas and journeys; ``reasons``: why there is no plan.
+         */
+        StarterTrialOut: {
+            /**
+             * Currency
+             * @description Currency, ISO 4217 code.
+             */
+            currency: string;
+            /**
+             * Cost Per Month
+             * @description Bill a month of the quick plan with the study's fees, decimal text, in the study's currency; null: there is no plan.
+             */
+            cost_per_month: string | null;
+            /**
+             * Floor Per Month
+             * @description Proven lower bound on it, decimal text, in the study's currency; null: there is no plan.
+             */
+            floor_per_month: string | null;
+            /**
+             * Nodes
+             * @description Nodes: how many, or each of them.
+             */
+            nodes: number;
+            /**
+             * Replicas
+             * @description Replicas.
+             */
+            replicas: number;
+            /**
+             * Journeys
+             * @description Journeys with a target: minutes a month for which each is down under the quick plan, and those allowed.
+             */
+            journeys: components["schemas"]["ShortestOut"][];
+            /**
+             * Reasons
+             * @description Why, in words.
+             */
+            reasons: string[];
         };
         /**
          * FillIn
@@ -32443,7 +32511,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TrialOut"];
+                    "application/json": components["schemas"]["StarterTrialOut"];
                 };
             };
             /** @description The request is cut off, or its address or key is none. */

@@ -17,6 +17,7 @@ import OpenSheet from '../ui/OpenSheet.vue'
 import PersonMenu from '../ui/PersonMenu.vue'
 import RunStrip from '../ui/RunStrip.vue'
 import SigningLine from '../ui/SigningLine.vue'
+import StarterLine from '../ui/StarterLine.vue'
 import Thread, { type Place } from '../ui/Thread.vue'
 import VerdictBand from '../ui/VerdictBand.vue'
 import WhyDialog from '../ui/WhyDialog.vue'
@@ -200,6 +201,7 @@ useKeys((event) => {
     </VerdictBand>
     <Thread :places="places" :here="here" @go="go($event)" />
     <SigningLine :study="data.study.id" />
+    <StarterLine :study="data.study.id" />
     <RunStrip
       v-if="running && data.run"
       :run="data.run"

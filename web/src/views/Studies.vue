@@ -71,6 +71,7 @@ function add(): void {
       <RombMark />
       <h1>Studies</h1>
       <RouterLink to="/house">House rules</RouterLink>
+      <RouterLink to="/starters">Starters</RouterLink>
       <RouterLink to="/intake">Intake</RouterLink>
       <span class="grow" />
       <PersonMenu />
@@ -142,6 +143,7 @@ function add(): void {
     <form v-if="mayEdit" class="make" @submit.prevent="add">
       <NInput v-model:value="title" placeholder="name of a new study" :input-props="{ 'aria-label': 'Name of a new study' }" />
       <NButton type="primary" attr-type="submit" :disabled="!title.trim()" :loading="create.isPending.value">Create a study</NButton>
+      <span class="quiet">empty, or <RouterLink to="/starters">from a starter</RouterLink></span>
     </form>
     <BringStudy v-if="mayEdit" />
     <FaultList v-if="error" :faults="error.faults ?? []" :title="error.message" />
@@ -184,8 +186,9 @@ th {
 }
 .make {
   display: grid;
-  grid-template-columns: 320px auto;
+  grid-template-columns: 320px auto auto;
   gap: 10px;
+  align-items: center;
   justify-content: start;
 }
 .pages {

@@ -12,14 +12,16 @@ import FaultList from '../ui/FaultList.vue'
 import FoldedTable from '../ui/FoldedTable.vue'
 import BillBridge from '../pictures/bridge/BillBridge.vue'
 import { BRIDGED } from '../pictures/bridge/layout'
+import StarterLine from '../ui/StarterLine.vue'
 import StudyPage from '../ui/StudyPage.vue'
 import BesideTables from './variants/BesideTables.vue'
+import SaveStarter from './variants/SaveStarter.vue'
 import VariantTree from './variants/VariantTree.vue'
 
 /** The variants of a study, and up to four plans beside each other, told against the first; the address carries which. */
 const route = useRoute()
 const router = useRouter()
-useSignedIn()
+const person = useSignedIn()
 const study = computed(() => Number(route.params.study))
 const mayEdit = useMayEdit(study)
 const of = computed(() => [route.query.of ?? []].flat().filter((key): key is string => typeof key === 'string'))
@@ -33,6 +35,11 @@ watch(query.data, (now) => {
 const found = computed(() => query.data.value ?? null)
 const error = computed(() => query.error.value as Problem | null)
 const arrangement = useArrangement(study)
+/** What a lead would save as a starter: the first of the variants that are looked at. */
+const saved = computed(() => {
+  const first = found.value?.columns.find((column) => column.key.startsWith('v'))
+  return person.data.value?.role === 'lead' && first?.variant_id ? { id: first.variant_id, name: first.name } : null
+})
 const refused = computed(() => arrangement.refused.value as Problem | null)
 const chosen = computed(() => found.value?.columns.map((column) => column.key) ?? of.value)
 const others = computed(() => (found.value?.offered ?? []).filter((entry) => !entry.key.startsWith('v')))
@@ -76,6 +83,7 @@ function ownVariant(each: Against): number | null {
         >{{ found?.undo ? `Undo “${found.undo}”` : 'Nothing to undo' }}</NButton
       >
     </template>
+    <StarterLine :study="study" />
     <div class="columns">
       <aside tabindex="0" aria-label="variants of this study">
         <VariantTree :variants="found?.variants ?? []" :chosen="chosen" :arrangement="arrangement" :may-edit="mayEdit" @choose="choose" />
@@ -92,6 +100,7 @@ function ownVariant(each: Against): number | null {
             {{ entry.name }}
           </label>
         </template>
+        <SaveStarter v-if="saved" :variant="saved.id" :name="saved.name" />
         <p class="quiet">Up to four stand beside each other; the others are told against the first.</p>
       </aside>
       <section class="beside">
