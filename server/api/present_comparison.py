@@ -30,6 +30,14 @@ def shown_comparison(found: Comparison) -> dict[str, Any]:
     }
 
 
+def shown_bridges(found: Comparison) -> list[dict[str, Any]]:
+    """Return what makes each plan cost what it does beside the first one."""
+    return [
+        {"key": each.column.key, "bridge": None if each.bridge is None else in_cents(each.bridge)}
+        for each in found.against
+    ]
+
+
 def figure_texts(line: Figure) -> list[str | None]:
     """Return the figures of a line as decimal text."""
     return [
@@ -63,5 +71,4 @@ def _against(each: Against) -> dict[str, Any]:
         "nodes": [
             shown_count(*pool, change.zone, count) for change in each.zones for pool, count in change.nodes.items()
         ],
-        "bridge": None if each.bridge is None else in_cents(each.bridge),
     }

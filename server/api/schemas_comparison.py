@@ -53,14 +53,20 @@ class PartsOut(Schema):
     choices: Decimal
 
 
+class BridgedOut(Schema):
+    """What makes a plan's month cost what it does beside the first one's."""
+
+    key: str
+    bridge: PartsOut | None
+
+
 class AgainstOut(Schema):
-    """What a plan has otherwise than the first: in sentences, what was asked, nodes, and what makes its month cost what it does."""
+    """What a plan has otherwise than the first: in sentences, what was asked, and nodes."""
 
     key: str
     sentences: list[str]
     inputs: list[InputChangeOut]
     nodes: list[NodeCountOut]
-    bridge: PartsOut | None
 
 
 class FigureLineOut(Schema):

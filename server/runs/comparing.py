@@ -108,27 +108,37 @@ class Figure:
         return [] if self.less is None else best(self.values, less=self.less)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Against:
     """What a column has otherwise than the first one."""
 
+    first: Column
     column: Column
     sentences: Sequence[str]
     inputs: Sequence[InputChange]
     zones: Sequence[ZoneChange]
-    bridge: Bridge | None
+
+    @cached_property
+    def bridge(self) -> Bridge | None:
+        """Return what leads from the first one's bill to this one's; None: one of them is no plan. Of large plans it takes longest."""
+        before, after = self.first.billed, self.column.billed
+        return None if before is None or after is None else bridge(before, after)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Comparison:
     """Plans beside each other; all are told against the first."""
 
     study: Study
     columns: Sequence[Column]
     against: Sequence[Against]
-    figures: Sequence[Figure]
     choices: Sequence[tuple[str, str, Sequence[str]]]
     offered: Sequence[tuple[str, str, datetime | None]]
+
+    @cached_property
+    def figures(self) -> list[Figure]:
+        """Return the lines of figures."""
+        return list(_figures(self.columns))
 
     @property
     def undo(self) -> str | None:
@@ -164,7 +174,6 @@ def compared(study: Study, keys: Sequence[str]) -> Comparison:
         study,
         columns,
         [_against(first, column) for column in others],
-        list(_figures(columns)),
         list(_choices(columns)),
         offered,
     )
@@ -255,9 +264,7 @@ def _against(first: Column, other: Column) -> Against:
     sentences = told(first.side, other.side, asked)
     if asked is None:
         sentences.append("What runs is priced on demand, at the reference's price list and with its fees.")
-    both = (first.billed, other.billed)
-    found = None if both[0] is None or both[1] is None else bridge(both[0], both[1])
-    return Against(other, sentences, asked or [], zone_changes(first.side, other.side), found)
+    return Against(first, other, sentences, asked or [], zone_changes(first.side, other.side))
 
 
 def _figures(columns: Sequence[Column]) -> Iterator[Figure]:

@@ -125,15 +125,23 @@ class _Measure:
 
     def __init__(self, resources: Sequence[str], weights: Mapping[str, Fraction] | None) -> None:
         self._weights = None if weights is None else [weights.get(name, Fraction(0)) for name in resources]
+        self._known: dict[tuple[Vector, Vector], Fraction] = {}
 
     def __call__(self, request: Vector, count: int, room: Vector) -> Fraction:
         """Return the share, 0 and up."""
+        # A share grows with the count, and a large plan asks for the same few again and again.
+        one = self._known.get((request, room))
+        if one is None:
+            one = self._known[request, room] = self._of_one(request, room)
+        return count * one
+
+    def _of_one(self, request: Vector, room: Vector) -> Fraction:
         if self._weights is None:
-            shares = (Fraction(count * amount, have) for amount, have in zip(request, room, strict=True) if have > 0)
+            shares = (Fraction(amount, have) for amount, have in zip(request, room, strict=True) if have > 0)
             return max(shares, default=Fraction(0))
         whole = sum((w * have for w, have in zip(self._weights, room, strict=True)), Fraction(0))
         own = sum((w * amount for w, amount in zip(self._weights, request, strict=True)), Fraction(0))
-        return count * own / whole if whole > 0 else Fraction(0)
+        return own / whole if whole > 0 else Fraction(0)
 
 
 def spread(amounts: Mapping[str, Fraction]) -> dict[str, Fraction]:

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import csv
 import io
+from decimal import Decimal
 from typing import Any
 
 from api.tests.base import WorkerCase
 from measured.models import Listing
+from rombel.ledger import PARTS
 from runs.models import Fit
 from runs.queries import latest_fit, present_digest
 from studies.models import Study, Variant
@@ -154,12 +156,18 @@ class TestVariants(WorkerCase):
         earlier = next(entry["key"] for entry in found["offered"] if entry["key"].startswith("f"))
         self.assertEqual(viewer.get(f"{path}?of={keys[1]}&of={earlier}").status_code, 200)
         self.assertEqual([c["key"] for c in viewer.get(path).json()["columns"]], keys[:2])
+        # What makes the difference sums to it, to the cent.
+        told = viewer.get(f"{path}/bridges{query}").json()
+        parts = {name: Decimal(amount) for name, amount in told[0]["bridge"].items()}
+        self.assertEqual(parts["after"] - parts["before"], sum(parts[name] for name in PARTS))
+        self.assertEqual([str(parts["before"]), str(parts["after"])], cost["values"][:2])
+        self.assertIsNone(told[1]["bridge"])
         lines = list(
             csv.reader(io.StringIO(viewer.get(f"/api/studies/{self.study.pk}/comparison.csv{query}").content.decode()))
         )
         self.assertEqual(lines[0][3:], ["reference", "'=cheap", "what runs"])
         self.assertIn(
-            "# Small: reference beside =cheap beside what runs",
+            f"| promises | {parts['promises']:,.2f} |",
             viewer.get(f"/api/studies/{self.study.pk}/comparison.md{query}").content.decode(),
         )
         stranger = Study.objects.create(name="Other", created_by=self.study.created_by)

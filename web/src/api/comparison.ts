@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { client, taken, type Schemas } from './client'
 import { inTurn, isOf, keys } from './keys'
@@ -21,6 +21,22 @@ export function useComparison(study: Ref<number>, of: Ref<string[]>, awaited: Re
     queryFn: async () =>
       taken(
         await client.GET('/api/studies/{study_id}/comparison', { params: { path: { study_id: study.value }, query: { of: of.value } } }),
+      ),
+  })
+}
+
+/** What makes each of the plans cost what it does beside the first one; asked for once they are shown, as it takes longest of all. */
+export function useBridges(study: Ref<number>, of: Ref<string[]>, shown: Ref<boolean>) {
+  return useQuery({
+    queryKey: keys.comparison('bridges', study, of),
+    enabled: computed(() => shown.value && of.value.length > 1),
+    retry: false,
+    placeholderData: keepPreviousData,
+    queryFn: async () =>
+      taken(
+        await client.GET('/api/studies/{study_id}/comparison/bridges', {
+          params: { path: { study_id: study.value }, query: { of: of.value } },
+        }),
       ),
   })
 }

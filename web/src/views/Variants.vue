@@ -3,7 +3,7 @@ import { NButton } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Problem } from '../api/client'
-import { comparisonFile, useArrangement, useComparison, type Against } from '../api/comparison'
+import { comparisonFile, useArrangement, useBridges, useComparison, type Against } from '../api/comparison'
 import { useMayEdit } from '../composables/useMayEdit'
 import { useSignedIn } from '../composables/useSignedIn'
 import { poolName } from '../domain/nodes'
@@ -42,6 +42,14 @@ const saved = computed(() => {
 })
 const refused = computed(() => arrangement.refused.value as Problem | null)
 const chosen = computed(() => found.value?.columns.map((column) => column.key) ?? of.value)
+const bridges = useBridges(
+  study,
+  chosen,
+  computed(() => found.value !== null),
+)
+function bridgeOf(key: string) {
+  return bridges.data.value?.find((each) => each.key === key)?.bridge ?? null
+}
 const others = computed(() => (found.value?.offered ?? []).filter((entry) => !entry.key.startsWith('v')))
 const first = computed(() => found.value?.columns[0] ?? null)
 const GROUPS = { promises: 'promise', limits: 'limit', demand: 'demand', supply: 'supply' }
@@ -124,10 +132,10 @@ function ownVariant(each: Against): number | null {
               <li v-for="words in each.sentences" :key="words">{{ words }}</li>
             </ul>
             <BillBridge
-              v-if="each.bridge"
-              :before="Number(each.bridge.before)"
-              :after="Number(each.bridge.after)"
-              :parts="BRIDGED.map(({ part, name }) => ({ name, amount: Number(each.bridge?.[part] ?? 0) }))"
+              v-if="bridgeOf(each.key)"
+              :before="Number(bridgeOf(each.key)?.before)"
+              :after="Number(bridgeOf(each.key)?.after)"
+              :parts="BRIDGED.map(({ part, name }) => ({ name, amount: Number(bridgeOf(each.key)?.[part] ?? 0) }))"
               :names="[first.name, found.columns.find((column) => column.key === each.key)?.name ?? '']"
               :currency="found.currency"
             />
