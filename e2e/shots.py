@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import sys
 from pathlib import Path
 
@@ -48,20 +47,10 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_role("button", name="grown peak").wait_for(timeout=300_000)
         page.get_by_role("button", name="usual").click()
         page.get_by_text("autoscaling limits").wait_for()
-        for view, words in (("journeys", "what would help"), ("cost", "Size to the targets")):
-            if only and f"targets-{view}" not in only:
-                continue  # The frontier takes minutes.
-            page.goto(bench.replace("/fit", f"/targets?show={view}&journey=where+is+my+ferry"))
-            page.get_by_text(words).first.wait_for()
-            if view == "cost":
-                # Which of the two it is is known once the last answer was looked up.
-                page.get_by_role("button", name=re.compile("Compute (the frontier|anew)")).wait_for()
-            if view == "cost" and page.get_by_role("button", name="Compute the frontier").is_visible():
-                page.get_by_role("button", name="Compute the frontier").click()
-            if view == "cost":
-                page.get_by_role("button", name="Compute anew").wait_for(timeout=900_000)
-            page.wait_for_load_state("networkidle")
-            shot(page, f"targets-{view}")
+        page.goto(bench.replace("/fit", "/targets?show=journeys&journey=where+is+my+ferry"))
+        page.get_by_text("what would help").first.wait_for()
+        page.wait_for_load_state("networkidle")
+        shot(page, "targets-journeys")
         page.goto(bench.replace("/fit", "/drills?drill=lose+zone+birch&moment=12"))
         page.get_by_text("The operator’s steps").wait_for(timeout=300_000)
         page.get_by_role("img", name="Replicas by zone and node").wait_for()
@@ -105,6 +94,11 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.goto(f"{address}/studies/{studies['Winter lay-up']}/history?from=0")
         page.get_by_role("table", name="differences").wait_for()
         shot(page, "history")
+        page.goto(f"{address}/starters?of=1")
+        page.get_by_role("textbox", name="bookings, an hour").fill("9000")
+        page.get_by_role("table", name="journeys under the quick plan").wait_for()
+        page.wait_for_load_state("networkidle")
+        shot(page, "starters")
         page.goto(f"{address}/house")
         page.get_by_role("heading", name="What every node keeps").wait_for()
         shot(page, "house")
