@@ -198,7 +198,7 @@ class TestBench(BrowserCase):
         self.look_at_the_fit(page)
         page.get_by_role("button", name="Handover 0").click()
         with page.expect_download() as download:
-            page.get_by_role("button", name="lanes.svg").click()
+            page.get_by_role("link", name="lanes.svg").click()
         drawn = Path(download.value.path()).read_text()
         self.assertTrue("<polygon" in drawn and "amber" in drawn)
         with page.expect_download() as download:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from django.http import HttpRequest, HttpResponse
 
 
-def download(text: str, kind: str, name: str) -> HttpResponse:
-    """Return a text of a media type as a file to keep under a name."""
+def download(text: str | bytes, kind: str, name: str) -> HttpResponse:
+    """Return the content of a media type as a file to keep under a name."""
     return HttpResponse(text, content_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 

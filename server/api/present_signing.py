@@ -22,6 +22,7 @@ def shown_line(row: SignOff) -> dict[str, Any]:
     own = ("variant_id", "variant_name", "state", "words", "asked_at", "closed_at", "needed", "digest")
     return {
         "id": row.pk,
+        "fit_id": row.fit_id,
         **{name: getattr(row, name) for name in own},
         "asked_by": row.asked_by.shown_name,
         "signatures": [
@@ -37,7 +38,6 @@ def shown_sign_off(row: SignOff, person: User) -> dict[str, Any]:
     why_not = _why_not(row, person)
     return {
         **shown_line(row),
-        "fit_id": row.fit_id,
         "seen": _seen(row.plan),
         "since": since(row),
         "against": told[0] if told else "",

@@ -39,6 +39,7 @@ from api.session import user_of
 from api.strict import StrictParser, StrictRenderer
 from api.study_file import read_study_text
 from handover.actions.import_study import ImportStudy
+from handover.bundle import BundleFile, bundle_file, bundle_of
 from handover.files import HandoverFile, handover_file
 from handover.study_file import study_file
 from rombel.formats import schema_text
@@ -241,6 +242,18 @@ def stop_run(request: HttpRequest, run_id: int) -> Any:
 def get_file(request: HttpRequest, fit_id: int, name: HandoverFile) -> HttpResponse:
     """Return a handover file."""
     return download(*handover_file(fit_by_id(fit_id), name))
+
+
+@runs.get("/fits/{fit_id}/bundle.zip", operation_id="getBundle", response=str)
+def get_bundle(request: HttpRequest, fit_id: int) -> HttpResponse:
+    """Return all that is handed over of a plan as one file; what is left out of it says why."""
+    return download(*bundle_of(fit_by_id(fit_id)))
+
+
+@runs.get("/fits/{fit_id}/bundle/{name}", operation_id="getBundleFile", response=str)
+def get_bundle_file(request: HttpRequest, fit_id: int, name: BundleFile) -> HttpResponse:
+    """Return a file of a plan's bundle alone."""
+    return download(*bundle_file(fit_by_id(fit_id), name.value))
 
 
 api.add_router("/session", sessions)

@@ -98,6 +98,7 @@ class SignOffLine(Schema):
     """A plan that was handed in, in short."""
 
     id: int
+    fit_id: int
     variant_id: int
     variant_name: str
     state: Literal["waiting", "signed", "returned", "withdrawn", "replaced", "superseded"]
@@ -113,7 +114,6 @@ class SignOffLine(Schema):
 class SignOffOut(SignOffLine):
     """A plan that was handed in, with what was seen of it, what differs since, and what it changes against the one before."""
 
-    fit_id: int
     seen: SeenOut
     since: list[str]
     against: str

@@ -81,7 +81,7 @@ def brief_html(subject: Subject, nonce: str) -> tuple[str, str, str]:
         "printed_at": timezone.now(),
         "sentences": _sentences(subject, problem),
         "gap": None if plan.gap is None else 100 * plan.gap,
-        "lanes": lanes_svg(_drawn(summary), problem.zones),
+        "lanes": lanes_svg(drawn_nodes(summary), problem.zones),
         "frontier": _frontier(subject, float(summary.cost_per_month)),
         "prices": _prices(subject.fit),
         "risks": risks[:MOST_RISKS],
@@ -129,7 +129,8 @@ def _listed(names: Sequence[str]) -> str:
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 
-def _drawn(summary: FitSummary) -> list[DrawnNodes]:
+def drawn_nodes(summary: FitSummary) -> list[DrawnNodes]:
+    """Return the nodes of a plan as they are drawn."""
     return [
         DrawnNodes(
             node.instance_type,

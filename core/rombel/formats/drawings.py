@@ -26,20 +26,36 @@ class DrawnNodes:
     memory: float
 
 
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """A mark of a drawing: a line or an outline of points, filled or not, or words that begin at a point."""
+
+    points: tuple[tuple[float, float], ...]
+    hue: str
+    filled: bool = False
+    words: str = ""
+    size: float = 10
+    bold: bool = False
+
+
 def lanes_svg(nodes: Sequence[DrawnNodes], zones: Sequence[str]) -> str:
     """Return a band for each zone with a romb for each node: the left half is filled with CPU requested, the right half with memory."""
+    words = "; ".join(f"{zone}: {sum(n.count for n in nodes if n.zone == zone)} nodes" for zone in zones)
+    parts = [_drawn(mark) for mark in lanes_marks(nodes, zones)]
+    return _svg(BAND * len(zones), f"Nodes by zone. {words}.", parts)
+
+
+def lanes_marks(nodes: Sequence[DrawnNodes], zones: Sequence[str]) -> list[Mark]:
+    """Return the marks of the same drawing, whatever draws them."""
     pools = sorted({node.pool for node in nodes})
     hue = {pool: HUES[place % len(HUES)] for place, pool in enumerate(pools)}
-    parts = [part for place, zone in enumerate(zones) for part in _band(zone, place * BAND, nodes, hue)]
-    height = BAND * len(zones)
-    words = "; ".join(f"{zone}: {sum(n.count for n in nodes if n.zone == zone)} nodes" for zone in zones)
-    return _svg(height, f"Nodes by zone. {words}.", parts)
+    return [mark for place, zone in enumerate(zones) for mark in _band(zone, place * BAND, nodes, hue)]
 
 
-def _band(zone: str, top: float, nodes: Sequence[DrawnNodes], hue: Mapping[str, str]) -> Iterator[str]:
+def _band(zone: str, top: float, nodes: Sequence[DrawnNodes], hue: Mapping[str, str]) -> Iterator[Mark]:
     middle = top + BAND / 2
-    yield f'<line x1="0" x2="{WIDTH:g}" y1="{top + BAND - 1:g}" y2="{top + BAND - 1:g}" stroke="{LINE}"/>'
-    yield _text(0, middle + 4, zone, bold=True)
+    yield Mark(((0, top + BAND - 1), (WIDTH, top + BAND - 1)), LINE)
+    yield Mark(((0, middle + 4),), INK, words=zone, bold=True)
     x = LABEL
     for pool in sorted(hue):
         own = [node for node in nodes if node.zone == zone and node.pool == pool]
@@ -48,18 +64,28 @@ def _band(zone: str, top: float, nodes: Sequence[DrawnNodes], hue: Mapping[str, 
             continue
         rombs = [node for node in own for _ in range(node.count)][:MOST_ROMBS]
         label = pool if count <= MOST_ROMBS else f"{pool}, {count}"
-        yield _text(x, top + 9, label, size=8)
+        yield Mark(((x, top + 9),), INK, words=label, size=8)
         for place, node in enumerate(rombs):
             yield from _romb(x + HALF_WIDTH + place * STEP, middle + 5, node, hue[pool])
         x += max(len(rombs) * STEP, 4.6 * len(label)) + 12
 
 
-def _romb(x: float, y: float, node: DrawnNodes, hue: str) -> Iterator[str]:
+def _romb(x: float, y: float, node: DrawnNodes, hue: str) -> Iterator[Mark]:
     for share, side in ((node.cpu, -1), (node.memory, 1)):
-        points = " ".join(f"{px:.1f},{py:.1f}" for px, py in _half(x, y, min(max(share, 0.0), 1.0), side))
-        yield f'<polygon points="{points}" fill="{hue}"/>'
-    outline = f"{x:.1f},{y - HALF_HEIGHT:.1f} {x + HALF_WIDTH:.1f},{y:.1f} {x:.1f},{y + HALF_HEIGHT:.1f} {x - HALF_WIDTH:.1f},{y:.1f}"
-    yield f'<polygon points="{outline}" fill="none" stroke="{hue}"/>'
+        yield Mark(tuple(_half(x, y, min(max(share, 0.0), 1.0), side)), hue, filled=True)
+    yield Mark(((x, y - HALF_HEIGHT), (x + HALF_WIDTH, y), (x, y + HALF_HEIGHT), (x - HALF_WIDTH, y)), hue)
+
+
+def _drawn(mark: Mark) -> str:
+    """Return a mark as SVG."""
+    if mark.words:
+        return _text(*mark.points[0], mark.words, size=mark.size, bold=mark.bold)
+    if len(mark.points) == 2:
+        (x1, y1), (x2, y2) = mark.points
+        return f'<line x1="{x1:g}" x2="{x2:g}" y1="{y1:g}" y2="{y2:g}" stroke="{mark.hue}"/>'
+    points = " ".join(f"{x:.1f},{y:.1f}" for x, y in mark.points)
+    paint = f'fill="{mark.hue}"' if mark.filled else f'fill="none" stroke="{mark.hue}"'
+    return f'<polygon points="{points}" {paint}/>'
 
 
 def _half(x: float, y: float, share: float, side: int) -> list[tuple[float, float]]:

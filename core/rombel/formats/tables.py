@@ -119,6 +119,11 @@ def write_comparison_csv(columns: Sequence[str], rows: Iterable[Sequence[object]
     return _csv(("part", "what", "unit", *columns), rows, {})
 
 
+def write_findings_csv(rows: Iterable[Sequence[object]], about: About) -> str:
+    """Return findings of pre-flight as CSV: how grave, which rule, when it strikes, what, what fixes it, and who accepted it why."""
+    return _csv(("level", "code", "when", "finding", "to_fix_this", "accepted_by", "why"), rows, about)
+
+
 def write_trail_csv(rows: Iterable[Sequence[object]]) -> str:
     """Return mutations as CSV: when, who, which, of what, and its input as JSON."""
     return _csv(("at", "who", "action", "subject", "input"), rows, {})

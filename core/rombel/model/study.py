@@ -52,6 +52,7 @@ HEADROOM = "headroom"
 ARCHITECTURE_LABEL = "kubernetes.io/arch"
 TYPE_LABEL = "node.kubernetes.io/instance-type"
 ZONE_LABEL = "topology.kubernetes.io/zone"
+HOST_LABEL = "kubernetes.io/hostname"
 
 
 @dataclass(frozen=True, slots=True)

@@ -49,8 +49,9 @@ def contract() -> Any:
     return schema
 
 
-def told_schemas(root: type) -> Iterator[tuple[str, str]]:
+def told_schemas(root: type[Any]) -> Iterator[tuple[str, str]]:
     """Yield name and module of every schema of the API."""
+    each: type[Any]
     for each in root.__subclasses__():
         if each.__module__.startswith("api."):
             yield each.__name__, each.__module__

@@ -11,9 +11,8 @@ from rombel.formats.manifests._notes import Notes
 from rombel.model.demand import LOCAL_DISK, Container, PodDetail, Volume
 from rombel.model.pod import Amounts, InitStep, effective_request
 from rombel.model.quantity import cpu_millicores, memory_bytes
-from rombel.model.study import ZONE_LABEL
+from rombel.model.study import HOST_LABEL, ZONE_LABEL
 
-HOST_LABEL = "kubernetes.io/hostname"
 PLANNED = ("cpu", "memory")
 EPHEMERAL = "ephemeral-storage"
 

@@ -1,14 +1,15 @@
 <script setup lang="ts">
-import { NButton } from 'naive-ui'
-import { computed, ref, toRef } from 'vue'
+import { computed, toRef } from 'vue'
 import { isPlan, type Bench } from '../../api/client'
 import { useInquiry } from '../../api/inquiries'
-import { save, svgText } from '../../pictures/lanes/export'
+import { useSignOffs } from '../../api/signing'
 import Lanes from '../../pictures/lanes/Lanes.vue'
 
 const props = defineProps<{ bench: Bench }>()
 const fit = computed(() => (isPlan(props.bench.fit) ? props.bench.fit : null))
-const picture = ref<HTMLElement | null>(null)
+const signOffs = useSignOffs(toRef(() => props.bench.study.id))
+/** The plan that is signed, where the one that is shown is out of date or another one. */
+const signed = computed(() => (signOffs.data.value?.sign_offs ?? []).find((row) => row.state === 'signed' && row.fit_id !== fit.value?.id))
 const levels = useInquiry(
   toRef(() => props.bench.variant.id),
   'levels',
@@ -48,6 +49,28 @@ const files = [
   ['problem.schema.json', 'schema of the problem', 'JSON Schema of problem.json'],
 ] as const
 
+/** What is written of the study as it stands: had while the fit is of it. */
+const OF_STUDY = [
+  [
+    'objects.yaml',
+    'objects of the cluster’s API',
+    'namespaces with their bounds, workloads, autoscalers, disruption budgets; without images',
+  ],
+  ['patches.yaml', 'patches', 'what the plan decides of workloads that run already, to be applied on the server’s side'],
+  ['build.json', 'what is to stand', 'pools with their limits, control plane and ranges, for whoever builds it'],
+  ['build.schema.json', 'schema of the build', 'JSON Schema of build.json'],
+  ['dates.ics', 'dates', 'planned events and the day on which the version ends, as a calendar'],
+  ['bill.csv', 'bill', 'every charge of a month'],
+  ['cost-data.csv', 'cost data', 'a planned month as open cost data'],
+  ['findings.csv', 'findings', 'what pre-flight finds, and who accepted it'],
+  ['addresses.csv', 'addresses', 'every range of the address plan, where a parent range is stated'],
+  ['addresses.json', 'addresses as JSON', 'the same'],
+] as const
+const PICTURES = [
+  ['lanes.svg', 'the picture', 'nodes by zone'],
+  ['lanes.png', 'the picture as pixels', 'for what takes no SVG'],
+] as const
+
 /** Every file with where it is fetched; what was computed before the last change says so. */
 const rows = computed(() => {
   const of = (known: readonly (readonly [string, string, string])[], at: string, late = '') =>
@@ -55,32 +78,31 @@ const rows = computed(() => {
   const before = (answer: { is_current: boolean }) => (answer.is_current ? '' : ', computed before the last change')
   return [
     ...of(files, `fits/${fit.value?.id}/files`),
+    ...of(PICTURES, `fits/${fit.value?.id}/bundle`),
+    ...(props.bench.fit_is_current ? of(OF_STUDY, `fits/${fit.value?.id}/bundle`) : []),
     ...(limits.value ? of(LIMITS, `inquiries/${limits.value.id}`, before(limits.value)) : []),
     ...(rehearsed.value ? of(rehearsalFiles, `inquiries/${rehearsed.value.id}/rehearsal-files`, before(rehearsed.value)) : []),
   ]
 })
-
-function savePicture(): void {
-  const drawn = picture.value?.querySelector('svg')
-  if (drawn)
-    save(
-      svgText(drawn),
-      `${[props.bench.study.name, props.bench.variant.name]
-        .join(' ')
-        .toLowerCase()
-        .replace(/[^a-z0-9]+/g, '-')}-fit-${props.bench.fit?.id}-lanes.svg`,
-      'image/svg+xml',
-    )
-}
 </script>
 
 <template>
   <div v-if="fit" class="handover">
     <section>
       <h2>Files of this fit</h2>
-      <p class="quiet">
-        Open formats, written from the stored fit {{ fit.id
-        }}<template v-if="!bench.fit_is_current">; the study was edited since</template>.
+      <p>
+        <a class="whole" :href="`/api/fits/${fit.id}/bundle.zip`" download><strong>All of it as one file</strong></a>
+        <span class="quiet">
+          with a list of contents, fingerprints and the commands that read it; the same plan gives the same bytes. Written from the stored
+          fit {{ fit.id }}.</span
+        >
+      </p>
+      <p v-if="!bench.fit_is_current" class="amber">
+        The study was changed after this fit. What is written of the study as it stands is left out until it is fitted again.
+        <template v-if="signed">
+          The plan that is signed, of {{ signed.variant_name }}, is handed over as
+          <a :href="`/api/fits/${signed.fit_id}/bundle.zip`" download>one file</a> too.
+        </template>
       </p>
       <table>
         <tbody>
@@ -93,16 +115,11 @@ function savePicture(): void {
             <td>{{ row.title }}</td>
             <td class="quiet">{{ row.text }}</td>
           </tr>
-          <tr>
-            <th scope="row"><NButton size="tiny" @click="savePicture">lanes.svg</NButton></th>
-            <td>the picture</td>
-            <td class="quiet">the lanes as they are drawn below</td>
-          </tr>
         </tbody>
       </table>
       <p class="quiet">Check anybody’s answer against the problem: <code class="mono">./rombel check problem.json solution.json</code></p>
     </section>
-    <section ref="picture" class="picture"><Lanes :fit="fit" :width="760" :height="420" /></section>
+    <section class="picture"><Lanes :fit="fit" :width="760" :height="420" /></section>
   </div>
   <p v-else class="none quiet">There is no fit to hand over yet. Compute one under Fit.</p>
 </template>

@@ -1,0 +1,310 @@
+"""All that is handed over of a plan, as one file that is the same whenever it is asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from datetime import date
+from enum import StrEnum
+from functools import cached_property
+
+from accounts.action import Missing
+from handover.addresses import addresses_csv_file, addresses_json_file
+from handover.bills import charges_file, cost_data_file
+from handover.brief import drawn_nodes
+from handover.files import HandoverFile, about_of, handover_file, named, shown_asker
+from rombel.errors import InputRefused, refuse
+from rombel.fit import summarise
+from rombel.formats import schema_text
+from rombel.formats.build_json import write_build
+from rombel.formats.bundle_zip import Packed, write_bundle
+from rombel.formats.calendar_ics import Dated, write_calendar
+from rombel.formats.drawings import lanes_svg
+from rombel.formats.objects import Stated, patches, stated, whole_objects, write_objects
+from rombel.formats.pixels import lanes_png
+from rombel.formats.tables import write_findings_csv
+from rombel.model.demand import Demand
+from rombel.model.study import TYPE_LABEL
+from runs.addresses import AddressesTold, told_addresses
+from runs.bills import Division, told_bill
+from runs.findings import Occasion, judged
+from runs.models import Fit
+from runs.queries import WITHOUT_ANSWER, latest_plan, present_digest
+from runs.questions.pool_limits import pool_limits
+from runs.stored import stored_plan
+from studies.build import DEFAULTS
+from studies.models import Variant
+from studies.queries import variant_by_id
+
+_CHECK = "./rombel check problem.json solution.json"
+OF_FIT: dict[HandoverFile, tuple[str, str]] = {
+    HandoverFile.PROBLEM: ("what was asked: supply, targets and demand exactly as they were computed", ""),
+    HandoverFile.SOLUTION: ("the plan: nodes, placement, landing, cost and floor", _CHECK),
+    HandoverFile.PROBLEM_SCHEMA: ("JSON Schema of problem.json", ""),
+    HandoverFile.SOLUTION_SCHEMA: ("JSON Schema of solution.json", ""),
+    HandoverFile.POOLS: ("nodes and price of every pool and zone", ""),
+    HandoverFile.PLACEMENT: ("every workload on every node", ""),
+    HandoverFile.DRILL_BOOK: (
+        "losses and changes to play on the plan",
+        "./rombel drill problem.json solution.json --book drill-book.json",
+    ),
+    HandoverFile.DRILL_BOOK_SCHEMA: ("JSON Schema of drill-book.json", ""),
+    HandoverFile.ABOUT: ("study, variant, price list with its date, who and when", ""),
+}
+OF_STUDY = {
+    "objects.yaml": "workloads, autoscalers, disruption budgets and bounds of namespaces, as objects of the Kubernetes API without images",
+    "patches.yaml": "what the plan decides of workloads that run already, to be applied on the server's side",
+    "build.json": "pools with their limits, control plane and ranges, for whoever builds it",
+    "build.schema.json": "JSON Schema of build.json",
+    "dates.ics": "planned events and the day on which the version ends, as a calendar",
+    "bill.csv": "every charge of a month",
+    "cost-data.csv": "a planned month as open cost data",
+    "findings.csv": "what pre-flight finds, and who accepted it",
+    "addresses.csv": "every range of the address plan",
+    "addresses.json": "the same as JSON",
+}
+"""What is written of the study as it stands, and so only where the plan is of it."""
+BundleFile = StrEnum(  # type: ignore[misc]
+    "BundleFile",
+    {name.upper().replace(".", "_").replace("-", "_"): name for name in (*OF_STUDY, "lanes.svg", "lanes.png")},
+)
+"""What of a bundle is had alone beside what a fit is handed over as."""
+LATE = "The study was changed after this plan was computed, and this is written of the study as it stands."
+
+
+@dataclass(frozen=True)
+class Bundled:
+    """A plan and its variant, with what several files need of them."""
+
+    fit: Fit
+    variant: Variant
+
+    @cached_property
+    def is_current(self) -> bool:
+        """Return whether the plan is of the variant as it stands, and its newest."""
+        newest = latest_plan(self.variant)
+        return newest is not None and newest.pk == self.fit.pk and present_digest(self.variant)[0] == self.fit.digest
+
+    @cached_property
+    def at(self) -> Occasion:
+        """Return the variant with what several files look up."""
+        return Occasion(self.variant, self.fit)
+
+    @cached_property
+    def workloads(self) -> list[Stated]:
+        """Return the demand as it is handed over."""
+        rows: list[Demand] = self.at.rows
+        return stated(rows, self.variant.study.growth_percent)
+
+
+PICTURES = ("lanes.svg", "lanes.png")
+MEDIA = {
+    "json": "application/json",
+    "yaml": "application/yaml",
+    "csv": "text/csv; charset=utf-8",
+    "ics": "text/calendar; charset=utf-8",
+    "svg": "image/svg+xml",
+    "png": "image/png",
+}
+"""Media types by the end of a name."""
+
+
+def bundle_file(fit: Fit, name: str) -> tuple[bytes, str, str]:
+    """Return a file of a bundle alone: content, media type and file name.
+
+    Raises
+    ------
+    Missing
+        When the fit found no plan, or there is nothing that the file could say.
+    InputRefused
+        When it is written of the study as it stands, and the plan is not of it.
+
+    """
+    _has_plan(fit)
+    found = Bundled(fit, variant_by_id(fit.variant_id))
+    media, own_name = MEDIA[name.rsplit(".", 1)[1]], named(found.variant, f"fit-{fit.pk}-{name}")
+    if name in PICTURES:
+        return next(each.content for each in _pictures(found) if each.name == name), media, own_name
+    if not found.is_current:
+        raise refuse("handover.late", "", LATE, "Fit it again, or take what was handed over of a plan that is signed.")
+    return WRITERS[name](found).encode(), media, own_name
+
+
+def _has_plan(fit: Fit) -> None:
+    if fit.status in WITHOUT_ANSWER:
+        raise Missing("This fit found no plan, so that there is nothing to hand over.")
+
+
+def bundle_of(fit: Fit) -> tuple[bytes, str, str]:
+    """Return all that is handed over of a plan as a ZIP, its media type and a file name.
+
+    Raises
+    ------
+    Missing
+        When the fit found no plan.
+
+    """
+    _has_plan(fit)
+    found = Bundled(fit, variant_by_id(fit.variant_id))
+    files, left_out = list(_of_fit(found)), dict[str, str]()
+    for name, what in OF_STUDY.items():
+        if not found.is_current:
+            left_out[name] = LATE
+            continue
+        try:
+            files.append(Packed(name, WRITERS[name](found).encode(), what))
+        except (Missing, InputRefused) as error:
+            faults = error.faults if isinstance(error, InputRefused) else ()
+            left_out[name] = faults[0].reason if faults else str(error)
+    about = about_of(found.variant) | {
+        "fit": str(fit.pk),
+        "computed_for": shown_asker(fit.run),
+        "core_version": fit.core_version,
+        "made_by": f"./rombel fit problem.json --seed {fit.seed}",
+    }
+    content = write_bundle(files, about, left_out, fit.created_at)
+    return content, "application/zip", named(found.variant, f"fit-{fit.pk}.zip")
+
+
+def _of_fit(found: Bundled) -> Iterator[Packed]:
+    """Yield what follows from the stored plan alone, and never changes."""
+    for name, (what, command) in OF_FIT.items():
+        yield Packed(name.value, handover_file(found.fit, name)[0].encode(), what, command)
+    yield from _pictures(found)
+
+
+def _pictures(found: Bundled) -> Iterator[Packed]:
+    problem, solution = stored_plan(found.fit)
+    drawn = drawn_nodes(summarise(problem, solution))
+    yield Packed("lanes.svg", lanes_svg(drawn, problem.zones).encode(), "nodes by zone as a picture")
+    yield Packed("lanes.png", lanes_png(drawn, problem.zones), "the same as pixels")
+
+
+def _objects(found: Bundled) -> str:
+    head = (
+        "Demand of the plan as objects of the Kubernetes API. Images are left out: put yours in before you apply this."
+    )
+    return write_objects(whole_objects(found.workloads), head)
+
+
+def _patches(found: Bundled) -> str:
+    head = "What the plan decides of workloads that run already; to be applied on the server's side, field by field."
+    return write_objects(patches(found.workloads), head)
+
+
+def _build(found: Bundled) -> str:
+    variant, (_, solution) = found.variant, stored_plan(found.fit)
+    if variant.region is None:
+        raise Missing("No region is chosen.")
+    counts: dict[tuple[str, str, str], int] = {}
+    for batch in solution.nodes:
+        key = (batch.instance_type, str(batch.purchase), batch.zone)
+        counts[key] = counts.get(key, 0) + batch.count
+    limits = {
+        (kind, str(bought), zone): own for (kind, bought, zone), own in pool_limits(variant, found.fit).ranges.items()
+    }
+    families = dict(variant.region.edition.types.values_list("name", "family"))
+    edition = variant.region.edition
+    pools = [
+        {
+            "instance_type": key[0],
+            "purchase": key[1],
+            "zone": key[2],
+            "nodes": counts.get(key, 0),
+            "least": limits[key].least if key in limits else counts[key],
+            "most": limits[key].most if key in limits else counts[key],
+            "labels": {TYPE_LABEL: key[0]},
+            "taint": variant.family_rules.get(families.get(key[0], ""), {}).get("taint", "") or "",
+        }
+        for key in sorted({*counts, *limits})
+    ]
+    ranges = [
+        {
+            "name": entry.name,
+            "carries": str(entry.want.role),
+            "zone": entry.want.zone,
+            "range": str(entry.range),
+            "kept": str(entry.kept),
+        }
+        for plan in _told(found).plans
+        for entry in plan.ranges
+    ]
+    build = {**DEFAULTS, **variant.build}
+    return write_build(
+        {
+            "cluster": build["cluster"],
+            "region": variant.region.name,
+            "price_list": f"{edition.provider.name}, {edition.dated}",
+            "control_plane": {
+                "members": variant.control_plane_members,
+                "tier": variant.tier,
+                "version": build["version_to"],
+            },
+            "pools": pools,
+            "ranges": ranges,
+        }
+    )
+
+
+def _told(found: Bundled) -> AddressesTold:
+    return told_addresses(found.variant)
+
+
+def _with_ranges(write: Callable[[AddressesTold], tuple[str, str, str]]) -> Callable[[Bundled], str]:
+    def written(found: Bundled) -> str:
+        told = _told(found)
+        if not told.plans:
+            raise Missing("No range is stated to take addresses from.")
+        return write(told)[0]
+
+    return written
+
+
+def _calendar(found: Bundled) -> str:
+    dates = [
+        Dated(each["name"], f"Demand is planned ×{each['factor']:g} on these days.", *_days(each))
+        for each in found.variant.study.events
+    ]
+    ends = found.at.variant.build.get("version_ends") or _sold_until(found.variant)
+    if ends:
+        version = found.variant.build.get("version_to") or "planned"
+        why = "No faults are mended after it: go to a newer one before."
+        dates.append(Dated(f"Version {version} ends", why, date.fromisoformat(ends)))
+    if not dates:
+        raise Missing("No event is planned, and no day is known on which the version ends.")
+    return write_calendar(f"{found.variant.study.name}, {found.variant.name}", dates, found.fit.created_at)
+
+
+def _days(event: dict[str, str]) -> tuple[date, date]:
+    return date.fromisoformat(event["first"]), date.fromisoformat(event["last"])
+
+
+def _sold_until(variant: Variant) -> str | None:
+    """Return the day on which the version that is built ends, as the price list states it."""
+    if variant.region is None or not variant.build.get("version_to"):
+        return None
+    row = variant.region.edition.versions.filter(version=variant.build["version_to"]).first()
+    return row.ends.isoformat() if row is not None and row.ends is not None else None
+
+
+def _findings(found: Bundled) -> str:
+    rows = []
+    for each in judged(found.at):
+        own, why = each.finding, "" if each.accepted is None else each.accepted.why
+        rows.append([own.grade, own.code, own.when, own.text, own.fix, each.by, why])
+    return write_findings_csv(rows, about_of(found.variant))
+
+
+WRITERS: dict[str, Callable[[Bundled], str]] = {
+    "objects.yaml": _objects,
+    "patches.yaml": _patches,
+    "build.json": _build,
+    "build.schema.json": lambda _: schema_text("build-1"),
+    "dates.ics": _calendar,
+    "bill.csv": lambda found: charges_file(told_bill(found.variant, "month", Division()))[0],
+    "cost-data.csv": lambda found: cost_data_file(found.variant, f"{found.fit.created_at:%Y-%m}")[0],
+    "findings.csv": _findings,
+    "addresses.csv": _with_ranges(addresses_csv_file),
+    "addresses.json": _with_ranges(addresses_json_file),
+}
+"""By name: how a file of the study is written."""
