@@ -15,7 +15,7 @@ from handover.brief import drawn_nodes
 from handover.files import HandoverFile, about_of, handover_file, named, shown_asker
 from rombel.errors import InputRefused, refuse
 from rombel.fit import summarise
-from rombel.formats import schema_text
+from rombel.formats import schema_text, write_drill_book
 from rombel.formats.build_json import write_build
 from rombel.formats.bundle_zip import Packed, write_bundle
 from rombel.formats.calendar_ics import Dated, write_calendar
@@ -30,6 +30,7 @@ from runs.bills import Division, told_bill
 from runs.findings import Occasion, judged
 from runs.models import Fit
 from runs.queries import WITHOUT_ANSWER, latest_plan, present_digest
+from runs.questions.drills import book_of
 from runs.questions.pool_limits import pool_limits
 from runs.stored import stored_plan
 from studies.build import DEFAULTS
@@ -44,14 +45,11 @@ OF_FIT: dict[HandoverFile, tuple[str, str]] = {
     HandoverFile.SOLUTION_SCHEMA: ("JSON Schema of solution.json", ""),
     HandoverFile.POOLS: ("nodes and price of every pool and zone", ""),
     HandoverFile.PLACEMENT: ("every workload on every node", ""),
-    HandoverFile.DRILL_BOOK: (
-        "losses and changes to play on the plan",
-        "./rombel drill problem.json solution.json --book drill-book.json",
-    ),
     HandoverFile.DRILL_BOOK_SCHEMA: ("JSON Schema of drill-book.json", ""),
     HandoverFile.ABOUT: ("study, variant, price list with its date, who and when", ""),
 }
 OF_STUDY = {
+    "drill-book.json": "losses and changes to play on the plan",
     "objects.yaml": "workloads, autoscalers, disruption budgets and bounds of namespaces, as objects of the Kubernetes API without images",
     "patches.yaml": "what the plan decides of workloads that run already, to be applied on the server's side",
     "build.json": "pools with their limits, control plane and ranges, for whoever builds it",
@@ -97,6 +95,8 @@ class Bundled:
         return stated(rows, self.variant.study.growth_percent)
 
 
+COMMANDS = {"drill-book.json": "./rombel drill problem.json solution.json --book drill-book.json"}
+"""What reads a file of the study."""
 PICTURES = ("lanes.svg", "lanes.png")
 MEDIA = {
     "json": "application/json",
@@ -152,7 +152,7 @@ def bundle_of(fit: Fit) -> tuple[bytes, str, str]:
             left_out[name] = LATE
             continue
         try:
-            files.append(Packed(name, WRITERS[name](found).encode(), what))
+            files.append(Packed(name, WRITERS[name](found).encode(), what, COMMANDS.get(name, "")))
         except (Missing, InputRefused) as error:
             faults = error.faults if isinstance(error, InputRefused) else ()
             left_out[name] = faults[0].reason if faults else str(error)
@@ -296,6 +296,7 @@ def _findings(found: Bundled) -> str:
 
 
 WRITERS: dict[str, Callable[[Bundled], str]] = {
+    "drill-book.json": lambda found: write_drill_book(book_of(found.fit)),
     "objects.yaml": _objects,
     "patches.yaml": _patches,
     "build.json": _build,

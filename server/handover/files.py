@@ -11,8 +11,6 @@ from django.utils.text import slugify
 from accounts.action import Missing
 from rombel import __version__
 from rombel.formats import (
-    read_problem,
-    read_solution,
     schema_text,
     write_drill_book,
     write_limits_csv,
@@ -28,6 +26,7 @@ from runs.questions import QUESTIONS
 from runs.questions.asking import Asked
 from runs.questions.drills import book_of
 from runs.questions.rehearsal import RehearsalGiven, Rehearsed, setting, stands_at_start
+from runs.stored import stored_plan
 from studies.models import Study, Variant
 
 
@@ -59,7 +58,7 @@ CSV = "text/csv; charset=utf-8"
 
 def handover_file(fit: Fit, name: HandoverFile) -> tuple[str, str, str]:
     """Return the text, its media type and a file name."""
-    problem, solution = read_problem(fit.problem), read_solution(fit.solution)
+    problem, solution = stored_plan(fit)
     about = about_of(fit.variant) | {
         "fit": str(fit.pk),
         "computed_at": fit.created_at.isoformat(timespec="seconds"),

@@ -9,7 +9,7 @@ from typing import Any
 
 from jobs.control import Control
 from rombel.fit import Progress
-from rombel.formats import drill_of, read_problem, read_solution
+from rombel.formats import drill_of
 from rombel.inquiry.drill_book import drill_book
 from rombel.model.drill import Drill, DrillBook
 from rombel.model.fit_problem import OfferKey
@@ -18,6 +18,7 @@ from runs.availability import PackedWorld, packed, unpacked, world_of
 from runs.models import Fit, Question
 from runs.questions.asking import Asked, Occasion, QuestionKind, question
 from runs.questions.pool_limits import pool_limits
+from runs.stored import stored_plan
 from studies.models import Variant
 
 
@@ -110,4 +111,4 @@ def book_of(fit: Fit) -> DrillBook:
     world, variant = world_of(fit.variant)[0], fit.variant
     maxima = {entry.offer: entry.most for entry in _maxima(variant)}
     own = [drill_of(entry) for entry in variant.study.drills]
-    return drill_book(world, read_problem(fit.problem), read_solution(fit.solution), own, maxima)
+    return drill_book(world, *stored_plan(fit), own, maxima)

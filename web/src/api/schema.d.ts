@@ -7482,7 +7482,7 @@ export interface components {
          * BundleFile
          * @enum {string}
          */
-        BundleFile: "objects.yaml" | "patches.yaml" | "build.json" | "build.schema.json" | "dates.ics" | "bill.csv" | "cost-data.csv" | "findings.csv" | "addresses.csv" | "addresses.json" | "lanes.svg" | "lanes.png";
+        BundleFile: "drill-book.json" | "objects.yaml" | "patches.yaml" | "build.json" | "build.schema.json" | "dates.ics" | "bill.csv" | "cost-data.csv" | "findings.csv" | "addresses.csv" | "addresses.json" | "lanes.svg" | "lanes.png";
         /**
          * AcrossOut
          * @description A journey over regions: minutes a month and a year, switches and seconds of data lost a year.
@@ -23470,7 +23470,7 @@ export interface operations {
                 /** @description The fit. */
                 fit_id: number;
                 /** @description Name. */
-                name: "objects.yaml" | "patches.yaml" | "build.json" | "build.schema.json" | "dates.ics" | "bill.csv" | "cost-data.csv" | "findings.csv" | "addresses.csv" | "addresses.json" | "lanes.svg" | "lanes.png";
+                name: "drill-book.json" | "objects.yaml" | "patches.yaml" | "build.json" | "build.schema.json" | "dates.ics" | "bill.csv" | "cost-data.csv" | "findings.csv" | "addresses.csv" | "addresses.json" | "lanes.svg" | "lanes.png";
             };
             cookie?: never;
         };
