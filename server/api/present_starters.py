@@ -14,6 +14,10 @@ from starters.queries import newest, starters_of_house, uses_of, would_change
 from starters.trying import Trial
 
 
+MOST_USES = 50
+"""So many studies of a starter are listed, the newest first."""
+
+
 def shown_starters(person: User) -> list[dict[str, Any]]:
     """Return the starters of the house in a list: those put away for leads alone, who may bring them back."""
     rows = [row for row in starters_of_house() if row.put_away_at is None or person.role == Role.LEAD]
@@ -39,7 +43,7 @@ def _head(row: Starter, person: User) -> dict[str, Any]:
                 "by": use.used_by.shown_name,
                 "at": use.used_at,
             }
-            for use in uses
+            for use in uses[:MOST_USES]
         ],
     }
 

@@ -1,6 +1,5 @@
 <script setup lang="ts">
-import PersonMenu from './PersonMenu.vue'
-import RombMark from './RombMark.vue'
+import PageHead from './PageHead.vue'
 
 /** A page about a whole study: its head with the ways to the others, and what the page shows below it. */
 defineProps<{
@@ -16,17 +15,12 @@ const PAGES = { variants: 'Variants beside each other', history: 'History', 'sig
 
 <template>
   <main class="page">
-    <header>
-      <RouterLink to="/" aria-label="all studies"><RombMark /></RouterLink>
-      <h1>{{ title }}</h1>
-      <span class="quiet">{{ words }}</span>
-      <span class="grow" />
+    <PageHead :title="title" :words="words">
       <template v-for="(name, page) in PAGES" :key="page">
         <RouterLink v-if="page !== here" :to="`/studies/${study}/${page}`">{{ name }}</RouterLink>
       </template>
       <slot name="ways" />
-      <PersonMenu />
-    </header>
+    </PageHead>
     <slot />
   </main>
 </template>
@@ -36,15 +30,5 @@ const PAGES = { variants: 'Variants beside each other', history: 'History', 'sig
   height: 100vh;
   display: flex;
   flex-direction: column;
-}
-header {
-  display: flex;
-  gap: 14px;
-  align-items: center;
-  padding: 12px 18px;
-  border-bottom: 1px solid var(--line);
-}
-.grow {
-  flex: 1;
 }
 </style>

@@ -8,8 +8,7 @@ import { useSignedIn } from '../composables/useSignedIn'
 import { day, plural } from '../domain/format'
 import DraftField from '../ui/DraftField.vue'
 import FaultList from '../ui/FaultList.vue'
-import PersonMenu from '../ui/PersonMenu.vue'
-import RombMark from '../ui/RombMark.vue'
+import PageHead from '../ui/PageHead.vue'
 import FillStarter from './starters/FillStarter.vue'
 import StarterBlanks from './starters/StarterBlanks.vue'
 
@@ -35,13 +34,7 @@ function show(of: number | null, blanks = false): void {
 
 <template>
   <main class="page">
-    <header>
-      <RouterLink to="/" aria-label="all studies"><RombMark /></RouterLink>
-      <h1>Starters</h1>
-      <span class="quiet">shapes of studies with a few blanks</span>
-      <span class="grow" />
-      <PersonMenu />
-    </header>
+    <PageHead title="Starters" words="shapes of studies with a few blanks" />
     <div class="columns">
       <aside tabindex="0" aria-label="starters">
         <p v-if="list.data.value && !rows.length" class="quiet">
@@ -115,16 +108,6 @@ function show(of: number | null, blanks = false): void {
   height: 100vh;
   display: flex;
   flex-direction: column;
-}
-header {
-  display: flex;
-  gap: 14px;
-  align-items: center;
-  padding: 12px 18px;
-  border-bottom: 1px solid var(--line);
-}
-.grow {
-  flex: 1;
 }
 .columns {
   flex: 1;
