@@ -77,6 +77,7 @@ def study_page(lines: Sequence[StudyLine], person: User) -> list[dict[str, Any]]
 def _study_line(line: StudyLine, standing: Collection[str], trend: Iterable[tuple[date, Decimal]]) -> dict[str, Any]:
     """Return a study in the list; ``standing`` holds ``signed`` and ``waiting`` where one of its plans is so."""
     row, shortest = line.study, line.shortest
+    reference = next((entry for entry in row.variants.all() if entry.is_reference), None)
     return {
         "id": row.pk,
         **{name: getattr(row, name) for name in ("name", "organisation", "currency", "tags")},
@@ -91,6 +92,8 @@ def _study_line(line: StudyLine, standing: Collection[str], trend: Iterable[tupl
         "cost_per_month": None if line.cost_per_month is None else money(line.cost_per_month),
         "trend": [{"day": day, "cost": money(cost)} for day, cost in trend],
         "shortest": None if shortest is None else asdict(shortest),
+        "survive_zone": "none" if reference is None else reference.survive_zone,
+        "lost_nodes": 0 if reference is None else reference.lost_nodes,
     }
 
 

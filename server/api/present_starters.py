@@ -13,7 +13,6 @@ from starters.models import Starter, StarterUse, StarterVersion
 from starters.queries import newest, starters_of_house, uses_of, would_change
 from starters.trying import Trial
 
-
 MOST_USES = 50
 """So many studies of a starter are listed, the newest first."""
 

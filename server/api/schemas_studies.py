@@ -49,6 +49,8 @@ class StudyLineOut(Schema):
     warnings: int | None
     gap: float | None
     shortest: ShortestOut | None
+    survive_zone: Literal["none", "standing", "landing", "growing"]
+    lost_nodes: int
     trend: list[TrendOut]
     touched_at: datetime
     touched_by: str

@@ -8,7 +8,7 @@ checked in tests by the reference client's models).
 
 from __future__ import annotations
 
-from collections import Counter
+from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
@@ -46,8 +46,11 @@ class Stated:
 
 def stated(rows: Sequence[Demand], growth_percent: int) -> list[Stated]:
     """Return workloads with what their levels ask for, labels that choose their pods alone, and those of workloads they keep off their nodes."""
-    alike = Counter((row.namespace, frozenset(row.labels.items())) for row in rows)
-    labels = {row.full_name: _own_labels(row, alike) for row in rows}
+    carrying: defaultdict[tuple[str, str, str], list[Demand]] = defaultdict(list)
+    for row in rows:
+        for key, value in row.labels.items():
+            carrying[row.namespace, key, value].append(row)
+    labels = {row.full_name: _own_labels(row, carrying) for row in rows}
     return [
         replace(
             _stated(row, growth_percent),
@@ -58,13 +61,16 @@ def stated(rows: Sequence[Demand], growth_percent: int) -> list[Stated]:
     ]
 
 
-def _own_labels(row: Demand, alike: Counter[tuple[str, frozenset[tuple[str, str]]]]) -> dict[str, str]:
-    """Return the labels of a workload; where another one of its namespace carries the same, or it has none, its name is one more.
+def _own_labels(row: Demand, carrying: Mapping[tuple[str, str, str], Sequence[Demand]]) -> dict[str, str]:
+    """Return the labels of a workload; where another one of its namespace carries them all, or it has none, its name is one more.
 
     A budget or a spread would count the pods of both otherwise.
     """
     own = dict(row.labels)
-    return own if own and alike[row.namespace, frozenset(own.items())] == 1 else {**own, NAME_LABEL: row.name}
+    # Only who carries its rarest label can carry them all.
+    rarest = min((carrying[row.namespace, key, value] for key, value in own.items()), key=len, default=())
+    alone = own and all(other is row or not own.items() <= other.labels.items() for other in rarest)
+    return own if alone else {**own, NAME_LABEL: row.name}
 
 
 def _stated(row: Demand, growth_percent: int) -> Stated:

@@ -135,6 +135,10 @@ class TestObjects(TestCase):
         rows = [row("a", labels=same, budget=Budget(max_unavailable="1")), row("b", labels=same), row("c", labels={})]
         found = read_manifests(write_objects(whole_objects(stated(rows, 0)), "")).rows
         self.assertEqual([each.budget is not None for each in found], [True, False, False])
+        wider = [row("d", labels=same, budget=Budget(max_unavailable="1")), row("e", labels={**same, "tier": "front"})]
+        found = read_manifests(write_objects(whole_objects(stated(wider, 0)), "")).rows
+        self.assertEqual([each.budget is not None for each in found], [True, False])
+        self.assertEqual(stated(wider, 0)[1].labels, wider[1].labels)
         first = next(iter(patches(stated(rows, 0))))
         self.assertEqual(first["spec"]["template"]["metadata"]["labels"], {"app.kubernetes.io/name": "a"})
 

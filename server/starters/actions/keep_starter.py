@@ -38,7 +38,7 @@ class SaveStarter(Action[Starter]):
             raise refuse("starter.empty", "variant_id", "The study has no workloads.", "Fill in its demand first.")
         shape = shape_value(read_shape(first_shape(self.variant)))
         self.made = Starter.objects.create(name=title, note=self.note.strip())
-        self.made.versions.create(number=1, shape=shape, made_by=self.actor, why=f"from {self.variant.study.name}")
+        self.made.versions.create(number=1, shape=shape, made_by=self.actor, why="first version")
         return starter_by_id(self.made.pk)
 
     def subject(self) -> str:

@@ -5536,6 +5536,17 @@ export interface components {
             /** @description The journey that falls shortest of its target; null: none is known. */
             shortest: components["schemas"]["ShortestOut"] | null;
             /**
+             * Survive Zone
+             * @description How the loss of any one zone is survived: none, standing, landing or growing.
+             * @enum {string}
+             */
+            survive_zone: "none" | "standing" | "landing" | "growing";
+            /**
+             * Lost Nodes
+             * @description How many nodes may be lost at once; 0 promises nothing.
+             */
+            lost_nodes: number;
+            /**
              * Trend
              * @description Cost by day, oldest first, of the plans that were kept.
              */

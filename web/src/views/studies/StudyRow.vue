@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import type { ArrangeStudy, StudyLine } from '../../api/studies'
 import { gapWords, money, plural } from '../../domain/format'
 import { felt } from '../../domain/minutes'
+import { survivalWords } from '../../domain/words'
 import CostTrend from '../../pictures/trend/CostTrend.vue'
 import DraftField from '../../ui/DraftField.vue'
 
@@ -20,6 +21,11 @@ const findings = computed(() => {
   if (blockers === null || warnings === null) return 'not looked at'
   const told = [blockers ? `▲ ${plural(blockers, 'blocker')}` : '', warnings ? `△ ${plural(warnings, 'warning')}` : '']
   return told.filter(Boolean).join(', ') || 'none'
+})
+const promises = computed(() => {
+  const { survive_zone, lost_nodes } = props.study
+  const zone = survive_zone === 'none' ? '' : `zone loss: ${survivalWords[survive_zone]}`
+  return [zone, lost_nodes ? `any ${plural(lost_nodes, 'node')}` : ''].filter(Boolean).join(', ') || 'no loss promised'
 })
 const short = computed(() => {
   const own = props.study.shortest
@@ -61,6 +67,7 @@ const short = computed(() => {
         <span class="under" :class="short.met ? 'quiet' : 'madder'">{{ short.words }}</span>
       </template>
       <template v-else>—</template>
+      <span class="under quiet" title="what the reference promises">{{ promises }}</span>
     </td>
     <td>
       <RouterLink :to="`/bench/${reference}/preflight`" :aria-label="`findings of ${study.name}`">{{ findings }}</RouterLink>
