@@ -110,7 +110,7 @@ function add(): void {
           <th>study</th>
           <th class="number" title="of the reference’s newest plan, with the study’s fees">bill a month</th>
           <th class="number">above the floor</th>
-          <th title="the journey with the least downtime left, and what the reference promises">falls shortest, promises</th>
+          <th title="the journey with the least downtime left, and what the reference promises">falls shortest</th>
           <th title="of pre-flight, as when somebody last looked at the newest plan">findings</th>
           <th>sign-off</th>
           <th>variants</th>
@@ -159,9 +159,9 @@ function add(): void {
 
 <style scoped>
 .studies {
-  max-width: 1220px;
+  max-width: 1260px;
   margin: 0 auto;
-  padding: 26px;
+  padding: 26px 12px;
   display: grid;
   gap: 20px;
 }

@@ -25,7 +25,9 @@ const findings = computed(() => {
 const promises = computed(() => {
   const { survive_zone, lost_nodes } = props.study
   const zone = survive_zone === 'none' ? '' : `zone loss: ${survivalWords[survive_zone]}`
-  return [zone, lost_nodes ? `any ${plural(lost_nodes, 'node')}` : ''].filter(Boolean).join(', ') || 'no loss promised'
+  return (
+    [zone, lost_nodes ? (lost_nodes === 1 ? 'any node' : `any ${lost_nodes} nodes`) : ''].filter(Boolean).join(', ') || 'no loss promised'
+  )
 })
 const short = computed(() => {
   const own = props.study.shortest
