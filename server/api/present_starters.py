@@ -8,7 +8,7 @@ from accounts.models import Role, User
 from api.money import money
 from catalogue.queries import newest_regions
 from rombel.model.quantity import show_cpu, show_memory
-from rombel.starters import AMOUNTS, follows_load
+from rombel.starters import AMOUNTS, follows_load, full_name
 from starters.models import Starter, StarterUse, StarterVersion
 from starters.queries import newest, starters_of_house, uses_of, would_change
 from starters.trying import Trial
@@ -65,8 +65,7 @@ def shown_starter(row: Starter, person: User) -> dict[str, Any]:
 
 
 def _row(row: dict[str, Any], formulas: dict[str, dict[str, str]]) -> dict[str, Any]:
-    name = f"{row['namespace']}/{row['name']}"
-    loaded = follows_load(row)
+    name, loaded = full_name(row), follows_load(row)
     plain = {
         "replicas": "" if loaded else str(row["replicas"]),
         "cpu": show_cpu(row["cpu_millicores"]),

@@ -24,6 +24,7 @@ from rombel.formats.objects import Stated, patches, stated, whole_objects, write
 from rombel.formats.pixels import lanes_png
 from rombel.formats.tables import write_findings_csv
 from rombel.model.demand import Demand
+from rombel.model.fit_solution import counted
 from rombel.model.study import TYPE_LABEL
 from runs.addresses import AddressesTold, told_addresses
 from runs.bills import Division, told_bill
@@ -33,7 +34,7 @@ from runs.queries import WITHOUT_ANSWER, latest_plan, present_digest
 from runs.questions.drills import book_of
 from runs.questions.pool_limits import pool_limits
 from runs.stored import stored_plan
-from studies.build import DEFAULTS
+from studies.build import DEFAULTS, build_of
 from studies.models import Variant
 from studies.queries import variant_by_id
 
@@ -48,26 +49,16 @@ OF_FIT: dict[HandoverFile, tuple[str, str]] = {
     HandoverFile.DRILL_BOOK_SCHEMA: ("JSON Schema of drill-book.json", ""),
     HandoverFile.ABOUT: ("study, variant, price list with its date, who and when", ""),
 }
-OF_STUDY = {
-    "drill-book.json": "losses and changes to play on the plan",
-    "objects.yaml": "workloads, autoscalers, disruption budgets and bounds of namespaces, as objects of the Kubernetes API without images",
-    "patches.yaml": "what the plan decides of workloads that run already, to be applied on the server's side",
-    "build.json": "pools with their limits, control plane and ranges, for whoever builds it",
-    "build.schema.json": "JSON Schema of build.json",
-    "dates.ics": "planned events and the day on which the version ends, as a calendar",
-    "bill.csv": "every charge of a month",
-    "cost-data.csv": "a planned month as open cost data",
-    "findings.csv": "what pre-flight finds, and who accepted it",
-    "addresses.csv": "every range of the address plan",
-    "addresses.json": "the same as JSON",
-}
-"""What is written of the study as it stands, and so only where the plan is of it."""
-BundleFile = StrEnum(  # type: ignore[misc]
-    "BundleFile",
-    {name.upper().replace(".", "_").replace("-", "_"): name for name in (*OF_STUDY, "lanes.svg", "lanes.png")},
-)
-"""What of a bundle is had alone beside what a fit is handed over as."""
 LATE = "The study was changed after this plan was computed, and this is written of the study as it stands."
+
+
+@dataclass(frozen=True, slots=True)
+class OfStudy:
+    """A file that is written of the study as it stands: what it holds, how it is written, and the command that reads it (empty: none)."""
+
+    what: str
+    write: Callable[[Bundled], str]
+    command: str = ""
 
 
 @dataclass(frozen=True)
@@ -95,8 +86,6 @@ class Bundled:
         return stated(rows, self.variant.study.growth_percent)
 
 
-COMMANDS = {"drill-book.json": "./rombel drill problem.json solution.json --book drill-book.json"}
-"""What reads a file of the study."""
 PICTURES = ("lanes.svg", "lanes.png")
 MEDIA = {
     "json": "application/json",
@@ -127,7 +116,7 @@ def bundle_file(fit: Fit, name: str) -> tuple[bytes, str, str]:
         return next(each.content for each in _pictures(found) if each.name == name), media, own_name
     if not found.is_current:
         raise refuse("handover.late", "", LATE, "Fit it again, or take what was handed over of a plan that is signed.")
-    return WRITERS[name](found).encode(), media, own_name
+    return OF_STUDY[name].write(found).encode(), media, own_name
 
 
 def _has_plan(fit: Fit) -> None:
@@ -147,12 +136,12 @@ def bundle_of(fit: Fit) -> tuple[bytes, str, str]:
     _has_plan(fit)
     found = Bundled(fit, variant_by_id(fit.variant_id))
     files, left_out = list(_of_fit(found)), dict[str, str]()
-    for name, what in OF_STUDY.items():
+    for name, file in OF_STUDY.items():
         if not found.is_current:
             left_out[name] = LATE
             continue
         try:
-            files.append(Packed(name, WRITERS[name](found).encode(), what, COMMANDS.get(name, "")))
+            files.append(Packed(name, file.write(found).encode(), file.what, file.command))
         except (Missing, InputRefused) as error:
             faults = error.faults if isinstance(error, InputRefused) else ()
             left_out[name] = faults[0].reason if faults else str(error)
@@ -196,21 +185,15 @@ def _build(found: Bundled) -> str:
     variant, (_, solution) = found.variant, stored_plan(found.fit)
     if variant.region is None:
         raise Missing("No region is chosen.")
-    counts: dict[tuple[str, str, str], int] = {}
-    for batch in solution.nodes:
-        key = (batch.instance_type, str(batch.purchase), batch.zone)
-        counts[key] = counts.get(key, 0) + batch.count
-    limits = {
-        (kind, str(bought), zone): own for (kind, bought, zone), own in pool_limits(variant, found.fit).ranges.items()
-    }
+    counts, limits = counted(solution.nodes), pool_limits(variant, found.fit).ranges
     families = dict(variant.region.edition.types.values_list("name", "family"))
     edition = variant.region.edition
     pools = [
         {
             "instance_type": key[0],
-            "purchase": key[1],
+            "purchase": str(key[1]),
             "zone": key[2],
-            "nodes": counts.get(key, 0),
+            "nodes": counts[key],
             "least": limits[key].least if key in limits else counts[key],
             "most": limits[key].most if key in limits else counts[key],
             "labels": {TYPE_LABEL: key[0]},
@@ -265,11 +248,11 @@ def _calendar(found: Bundled) -> str:
         Dated(each["name"], f"Demand is planned ×{each['factor']:g} on these days.", *_days(each))
         for each in found.variant.study.events
     ]
-    ends = found.at.variant.build.get("version_ends") or _sold_until(found.variant)
-    if ends:
+    ends = build_of(found.variant, found.fit.created_at.date()).ends
+    if ends is not None:
         version = found.variant.build.get("version_to") or "planned"
         why = "No faults are mended after it: go to a newer one before."
-        dates.append(Dated(f"Version {version} ends", why, date.fromisoformat(ends)))
+        dates.append(Dated(f"Version {version} ends", why, ends))
     if not dates:
         raise Missing("No event is planned, and no day is known on which the version ends.")
     return write_calendar(f"{found.variant.study.name}, {found.variant.name}", dates, found.fit.created_at)
@@ -277,14 +260,6 @@ def _calendar(found: Bundled) -> str:
 
 def _days(event: dict[str, str]) -> tuple[date, date]:
     return date.fromisoformat(event["first"]), date.fromisoformat(event["last"])
-
-
-def _sold_until(variant: Variant) -> str | None:
-    """Return the day on which the version that is built ends, as the price list states it."""
-    if variant.region is None or not variant.build.get("version_to"):
-        return None
-    row = variant.region.edition.versions.filter(version=variant.build["version_to"]).first()
-    return row.ends.isoformat() if row is not None and row.ends is not None else None
 
 
 def _findings(found: Bundled) -> str:
@@ -295,17 +270,35 @@ def _findings(found: Bundled) -> str:
     return write_findings_csv(rows, about_of(found.variant))
 
 
-WRITERS: dict[str, Callable[[Bundled], str]] = {
-    "drill-book.json": lambda found: write_drill_book(book_of(found.fit)),
-    "objects.yaml": _objects,
-    "patches.yaml": _patches,
-    "build.json": _build,
-    "build.schema.json": lambda _: schema_text("build-1"),
-    "dates.ics": _calendar,
-    "bill.csv": lambda found: charges_file(told_bill(found.variant, "month", Division()))[0],
-    "cost-data.csv": lambda found: cost_data_file(found.variant, f"{found.fit.created_at:%Y-%m}")[0],
-    "findings.csv": _findings,
-    "addresses.csv": _with_ranges(addresses_csv_file),
-    "addresses.json": _with_ranges(addresses_json_file),
+OF_STUDY = {
+    "drill-book.json": OfStudy(
+        "losses and changes to play on the plan",
+        lambda found: write_drill_book(book_of(found.fit)),
+        "./rombel drill problem.json solution.json --book drill-book.json",
+    ),
+    "objects.yaml": OfStudy(
+        "workloads, autoscalers, disruption budgets and bounds of namespaces, as objects of the Kubernetes API without images",
+        _objects,
+    ),
+    "patches.yaml": OfStudy(
+        "what the plan decides of workloads that run already, to be applied on the server's side", _patches
+    ),
+    "build.json": OfStudy("pools with their limits, control plane and ranges, for whoever builds it", _build),
+    "build.schema.json": OfStudy("JSON Schema of build.json", lambda _: schema_text("build-1")),
+    "dates.ics": OfStudy("planned events and the day on which the version ends, as a calendar", _calendar),
+    "bill.csv": OfStudy(
+        "every charge of a month", lambda found: charges_file(told_bill(found.variant, "month", Division()))[0]
+    ),
+    "cost-data.csv": OfStudy(
+        "a planned month as open cost data",
+        lambda found: cost_data_file(found.variant, f"{found.fit.created_at:%Y-%m}")[0],
+    ),
+    "findings.csv": OfStudy("what pre-flight finds, and who accepted it", _findings),
+    "addresses.csv": OfStudy("every range of the address plan", _with_ranges(addresses_csv_file)),
+    "addresses.json": OfStudy("the same as JSON", _with_ranges(addresses_json_file)),
 }
-"""By name: how a file of the study is written."""
+"""By name: what is written of the study as it stands, and so only where the plan is of it."""
+BundleFile = StrEnum(  # type: ignore[misc]
+    "BundleFile", {name.upper().replace(".", "_").replace("-", "_"): name for name in (*OF_STUDY, *PICTURES)}
+)
+"""What of a bundle is had alone beside what a fit is handed over as."""

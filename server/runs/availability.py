@@ -74,15 +74,19 @@ def downtime_over(variant: Variant, fit: Fit, rows: str = "") -> dict[str, float
     if known is not None:
         return dict(known.minutes)
     world, _ = world_of(variant)
-    evaluation = evaluation_in(world, fit)
-    found = {
+    found = minutes_down(world, evaluation_in(world, fit))
+    # Two who ask at once compute it both, and keep it once.
+    Downtime.objects.bulk_create([Downtime(fit=fit, inputs=inputs, minutes=found)], ignore_conflicts=True)
+    return found
+
+
+def minutes_down(world: World, evaluation: Evaluation) -> dict[str, float]:
+    """Return by journey the minutes a month for which it is down; those whose links do not stand in the plan are left out."""
+    return {
         journey.name: budget_minutes(evaluation.unavailability_of(journey)[0])
         for journey in world.journeys
         if not evaluation.missing(journey)
     }
-    # Two who ask at once compute it both, and keep it once.
-    Downtime.objects.bulk_create([Downtime(fit=fit, inputs=inputs, minutes=found)], ignore_conflicts=True)
-    return found
 
 
 def ways_of(world: World, fit: Fit, name: str) -> list[Improvement]:

@@ -223,6 +223,11 @@ def _volumes(
                 yield Charge(kind, name, "", zone, gib, "GiB", price, months, source, ((name, 1),))
 
 
+def fees_beside(variant: Variant, nodes: Sequence[NodeBatch]) -> Decimal:
+    """Return what is paid a month beside nodes and zones in the study's currency: the control plane's tier, the study's fees, volumes."""
+    return as_decimal(sum((charge.amount for charge in charges_beside(variant, nodes)), Fraction(0)))
+
+
 def as_decimal(amount: Fraction) -> Decimal:
     """Return an exact amount as a decimal to twelve places."""
     return rounded({0: amount}, 12)[0]

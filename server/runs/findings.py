@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from decimal import Decimal
-from fractions import Fraction
 from functools import cached_property
 
 from catalogue.adapt import listed_offers
@@ -27,7 +26,7 @@ from rombel.model.taints import Taint
 from rombel.preflight import Finding, Grade, Money, Plane, Situation
 from rombel.preflight import findings as found_by_rules
 from runs.addresses import addresses_for
-from runs.bills import as_decimal, charges_beside
+from runs.bills import fees_beside
 from runs.models import Fit
 from runs.queries import WITHOUT_ANSWER
 from runs.questions.pool_limits import Origin, PoolLimits, pool_limits
@@ -69,8 +68,7 @@ class Occasion:
     @cached_property
     def fees_per_month(self) -> Decimal:
         """Return what is paid beside nodes and zones in the study's currency: the control plane's tier, the study's fees, volumes."""
-        charges = charges_beside(self.variant, self.nodes)
-        return as_decimal(sum((charge.amount for charge in charges), Fraction(0)))
+        return fees_beside(self.variant, self.nodes)
 
 
 def findings(at: Occasion) -> list[Finding]:

@@ -6,7 +6,6 @@ import uuid
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
-from fractions import Fraction
 
 from django.db import transaction
 
@@ -17,8 +16,8 @@ from rombel.model.failure import budget_minutes
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
 from rombel.model.quantity import HOURS_PER_MONTH
-from runs.availability import world_of
-from runs.bills import as_decimal, charges_beside
+from runs.availability import minutes_down, world_of
+from runs.bills import fees_beside
 from starters.actions.fill_starter import Asked, make_of
 from starters.models import StarterVersion
 from studies.adapt import problem_of
@@ -85,7 +84,7 @@ def _tried(variant: Variant) -> Trial:
     if not solution.found:
         return Trial(currency, None, None, 0, rows, {}, solution.reasons or ("No plan was found at once.",))
     # What is paid beside nodes is paid under every plan: it goes with both sums.
-    fees = as_decimal(sum((charge.amount for charge in charges_beside(variant, solution.nodes)), Fraction(0)))
+    fees = fees_beside(variant, solution.nodes)
     return Trial(
         currency,
         solution.cost_per_hour * HOURS_PER_MONTH + fees,
@@ -103,8 +102,9 @@ def _journeys(variant: Variant, problem: FitProblem, solution: FitSolution) -> d
         evaluation = world.evaluation(problem, solution)
     except InputRefused:
         return {}
+    down = minutes_down(world, evaluation)
     return {
-        journey.name: (budget_minutes(evaluation.unavailability_of(journey)[0]), budget_minutes(journey.allowed))
+        journey.name: (down[journey.name], budget_minutes(journey.allowed))
         for journey in world.journeys
-        if journey.target > 0 and not evaluation.missing(journey)
+        if journey.target > 0 and journey.name in down
     }

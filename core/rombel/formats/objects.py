@@ -122,8 +122,8 @@ def write_objects(objects: Iterable[Object], head: str) -> str:
     return comment + str(yaml.dump_all(objects, Dumper=dumper, sort_keys=False, allow_unicode=True, width=120))
 
 
-def _meta(row: Demand, end: str = "") -> Object:
-    return {"name": f"{row.name}{end}", "namespace": row.namespace}
+def _meta(row: Demand) -> Object:
+    return {"name": row.name, "namespace": row.namespace}
 
 
 def _scales(each: Stated) -> bool:

@@ -2,16 +2,14 @@
 
 from rombel.starters.differing import differences
 from rombel.starters.filling import Answers, Filled, fill
-from rombel.starters.formula import MOST_DIGITS, Formula
+from rombel.starters.formula import Formula
 from rombel.starters.shape import (
     AMOUNTS,
-    COUNTED,
     FORMAT,
-    LOAD,
-    SIZE,
     Input,
     Shape,
     follows_load,
+    full_name,
     plain_formulas,
     read_shape,
     shape_value,
@@ -19,11 +17,7 @@ from rombel.starters.shape import (
 
 __all__ = [
     "AMOUNTS",
-    "COUNTED",
     "FORMAT",
-    "LOAD",
-    "MOST_DIGITS",
-    "SIZE",
     "Answers",
     "Filled",
     "Formula",
@@ -32,6 +26,7 @@ __all__ = [
     "differences",
     "fill",
     "follows_load",
+    "full_name",
     "plain_formulas",
     "read_shape",
     "shape_value",

@@ -47,17 +47,16 @@ def fill_starter(version: StarterVersion, asked: Asked) -> dict[str, Any]:
     return {"format": STUDY_FORMAT, "study": study, "workloads": list(filled.rows), "variants": [variant]}
 
 
-@dataclass
+@dataclass(kw_only=True)
 class MakeOfStarter(ImportStudy):
     """Make the study of a starter that was filled in; it is checked like one that is brought with a file, whole or not at all."""
 
-    version: StarterVersion | None = None
-    asked: Asked | None = None
+    version: StarterVersion
+    asked: Asked
     name: ClassVar[str] = "starter.use"
 
     def execute(self) -> Study:
         """Return the study, which knows what it was made from."""
-        assert self.version is not None and self.asked is not None
         study = super().execute()
         said = asdict(self.asked.answers)
         StarterUse.objects.create(study=study, version=self.version, answers=said, used_by=self.actor)
@@ -65,7 +64,6 @@ class MakeOfStarter(ImportStudy):
 
     def _regions(self) -> dict[Place, Region]:
         """Return the region that was chosen: of the newest price lists, as everywhere a region is chosen anew."""
-        assert self.asked is not None
         region = next((each for each in newest_regions() if each.pk == self.asked.region_id), None)
         if region is None:
             fix = "Choose one of those that are sold now."
@@ -78,7 +76,6 @@ class MakeOfStarter(ImportStudy):
 
     def detail(self) -> dict[str, Any]:
         """Return the starter, its version and what was filled in."""
-        assert self.version is not None
         return {
             "name": self.study.name,
             "starter": self.version.starter.name,
@@ -91,4 +88,4 @@ def make_of(actor: User, version: StarterVersion, asked: Asked) -> MakeOfStarter
     """Return the action that makes the study."""
     if not asked.title.strip():
         raise refuse("study.name", "name", "The study has no name.", "Type a name.")
-    return MakeOfStarter(actor, fill_starter(version, asked), asked.title, version, asked)
+    return MakeOfStarter(actor, fill_starter(version, asked), asked.title, version=version, asked=asked)

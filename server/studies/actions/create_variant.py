@@ -7,24 +7,23 @@ from typing import Any, ClassVar
 
 from accounts.action import Action
 from rombel.errors import refuse
-from studies.actions.of_study import held
+from studies.actions.of_study import InStudy, held
 from studies.edits import variant_fields
-from studies.models import StudyRole, Variant
+from studies.models import Study, Variant
 from studies.queries import variant_by_id
-from studies.sharing import demand_role
 
 
 @dataclass
-class CreateVariant(Action[Variant]):
+class CreateVariant(InStudy, Action[Variant]):
     """Make a variant that starts with the choices of another."""
 
     source: Variant
     title: str
     name: ClassVar[str] = "variant.create"
 
-    def permit(self) -> None:
-        """Go on only where the person may edit the study."""
-        demand_role(self.source.study, self.actor, StudyRole.EDITOR)
+    def concerned(self) -> Study:
+        """Return the source's study."""
+        return self.source.study
 
     def lock(self) -> None:
         """Hold the study and read the source anew."""

@@ -12,16 +12,16 @@ from accounts.action import Action
 from jobs.asking import new_job, start
 from jobs.models import ACTIVE
 from jobs.texts import packed
+from studies.actions.of_study import InStudy
 from studies.importing import Source
-from studies.models import LargeText, Study, StudyRole
-from studies.sharing import demand_role
+from studies.models import LargeText, Study
 
 KEPT = timedelta(days=1)
 """What was read stays to be looked at so long; the study's own rows do not hang on it."""
 
 
 @dataclass
-class HandText(Action[LargeText]):
+class HandText(InStudy, Action[LargeText]):
     """Queue a text to be read, and taken into the study where ``takes`` says so."""
 
     study: Study
@@ -29,10 +29,6 @@ class HandText(Action[LargeText]):
     takes: bool = False
     remove_gone: bool = False
     name: ClassVar[str] = "demand.hand-text"
-
-    def permit(self) -> None:
-        """Go on only where the person may edit the study."""
-        demand_role(self.study, self.actor, StudyRole.EDITOR)
 
     def execute(self) -> LargeText:
         """Return the queued text; what was read more than a day ago is cleared away."""

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar, TypeVar
 
 from accounts.action import Action, Missing
+from accounts.models import User
 from studies.models import Edit, Study, StudyRole, Variant
 from studies.queries import variant_by_id
 from studies.sharing import demand_role
@@ -25,16 +26,27 @@ def held(study_id: int) -> Study:
     return study
 
 
-@dataclass
-class OfStudy(Action[T]):
-    """An action on a study; ``needs`` is what the person has to be in it."""
+class InStudy:
+    """Beside an action: what the person has to be in the study that it is about; ``needs`` says what."""
 
+    actor: User
     study: Study
     needs: ClassVar[StudyRole] = StudyRole.EDITOR
 
     def permit(self) -> None:
         """Go on only where the person may do so much with the study."""
-        demand_role(self.study, self.actor, self.needs)
+        demand_role(self.concerned(), self.actor, self.needs)
+
+    def concerned(self) -> Study:
+        """Return the study."""
+        return self.study
+
+
+@dataclass
+class OfStudy(InStudy, Action[T]):
+    """An action on a study."""
+
+    study: Study
 
     def lock(self) -> None:
         """Hold the study and read it anew."""
@@ -46,14 +58,14 @@ class OfStudy(Action[T]):
 
 
 @dataclass
-class OfVariant(Action[T]):
-    """An action on a variant of a study, for its editors."""
+class OfVariant(InStudy, Action[T]):
+    """An action on a variant of a study."""
 
     variant: Variant
 
-    def permit(self) -> None:
-        """Go on only where the person may edit the study."""
-        demand_role(self.variant.study, self.actor, StudyRole.EDITOR)
+    def concerned(self) -> Study:
+        """Return the variant's study."""
+        return self.variant.study
 
     def lock(self) -> None:
         """Hold the study and read the variant anew."""

@@ -12,14 +12,14 @@ from measured.background import READERS
 from measured.models import UsageSet
 from rombel.errors import InputRefused, refuse
 from rombel.formats import usage_size_fault
+from studies.actions.of_study import InStudy
 from studies.adapt import demand_rows
-from studies.models import Study, StudyRole
-from studies.sharing import demand_role
+from studies.models import Study
 from studies.usage import usual_replicas
 
 
 @dataclass
-class ReadUsage(Action[UsageSet]):
+class ReadUsage(InStudy, Action[UsageSet]):
     """Queue a text of measurements for a worker to read; the study does not use its series before they are taken."""
 
     study: Study
@@ -27,10 +27,6 @@ class ReadUsage(Action[UsageSet]):
     content: bytes
     origin: str = ""
     name: ClassVar[str] = "usage.read"
-
-    def permit(self) -> None:
-        """Go on only where the person may edit the study."""
-        demand_role(self.study, self.actor, StudyRole.EDITOR)
 
     def execute(self) -> UsageSet:
         """Return the queued set; a text that is too large or of no known form is refused."""

@@ -5,16 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from jobs.actions.stop_job import StopJob
-from studies.models import Study, StudyRole
-from studies.sharing import demand_role
+from studies.actions.of_study import InStudy
+from studies.models import Study
 
 
 @dataclass
-class StopStudyJob(StopJob):
+class StopStudyJob(InStudy, StopJob):
     """Ask the worker to stop a job that is done for a study; its editors may."""
 
     study: Study
-
-    def permit(self) -> None:
-        """Go on only where the person may edit the study."""
-        demand_role(self.study, self.actor, StudyRole.EDITOR)
