@@ -84,7 +84,7 @@ def _read(documents: Sequence[Located], notes: Notes, watch: Watch) -> DemandRea
     rows = [_apart(row, apart.get(row.full_name, ()), rows, labelled) for row in rows]
     rows = with_autoscalers(rows, objects.get("HorizontalPodAutoscaler", ()), notes)
     rows = with_budgets(rows, objects.get("PodDisruptionBudget", ()), notes)
-    running = running_of(objects, pods, notes)
+    running = running_of(objects, pods, rows, notes)
     if not rows and running is None and not notes.faults:
         reason = "There is no workload in the text."
         notes.faults.append(Fault("manifest.empty", "", reason, "Paste the manifests of the workloads.", 1, 1))

@@ -9,9 +9,9 @@ from rombel.formats._yaml import Located
 from rombel.formats.manifests._around import namespace_of
 from rombel.formats.manifests._notes import Notes
 from rombel.formats.manifests._pod_spec import read_quantity
-from rombel.model.demand import WorkloadKind
+from rombel.model.demand import Demand, WorkloadKind
 from rombel.model.pod import Amounts
-from rombel.model.running import Running, RunningNode
+from rombel.model.running import Running, RunningNode, RunningWorkload, limit_of
 from rombel.model.study import TYPE_LABEL, ZONE_LABEL
 
 HASH_LABEL = "pod-template-hash"
@@ -84,8 +84,10 @@ def _without_hash(item: Located, name: str) -> str:
     return name.removesuffix(f"-{mark}") if mark else name
 
 
-def running_of(objects: Mapping[str, Sequence[Located]], pods: Sequence[OwnedPod], notes: Notes) -> Running | None:
-    """Return what runs where; None when the text lists no node."""
+def running_of(
+    objects: Mapping[str, Sequence[Located]], pods: Sequence[OwnedPod], rows: Sequence[Demand], notes: Notes
+) -> Running | None:
+    """Return what runs where, and what replicas of ``rows`` request; None when the text lists no node."""
     nodes = [_node(item, notes) for item in objects.get("Node", ())]
     if not nodes:
         return None
@@ -102,7 +104,8 @@ def running_of(objects: Mapping[str, Sequence[Located]], pods: Sequence[OwnedPod
             here[pod.full_name] = here.get(pod.full_name, 0) + 1
         else:
             waiting[pod.full_name] = waiting.get(pod.full_name, 0) + 1
-    return Running(tuple(nodes), replicas, waiting)
+    told = {row.full_name: RunningWorkload(row.request, limit_of(row)) for row in rows}
+    return Running(tuple(nodes), replicas, waiting, told)
 
 
 def _node(item: Located, notes: Notes) -> RunningNode:
@@ -126,4 +129,16 @@ def _node(item: Located, notes: Notes) -> RunningNode:
             f"{entry.text('key')}={entry.text('value')}:{entry.text('effect')}"
             for entry in (taints.items() if taints else [])
         ),
+        version=item.text("status", "nodeInfo", "kubeletVersion"),
+        ready=_is_ready(item),
+        pod_range=item.text("spec", "podCIDR"),
     )
+
+
+def _is_ready(item: Located) -> bool:
+    """Return whether a node takes pods; one that does not say is taken for ready."""
+    conditions = item.get("status", "conditions")
+    ready = [
+        entry.text("status") for entry in (conditions.items() if conditions else []) if entry.text("type") == "Ready"
+    ]
+    return all(status == "True" for status in ready) and item.text("spec", "unschedulable").lower() != "true"

@@ -1,0 +1,46 @@
+"""From a plan to what stands: the parts of a cluster, what is to be done to them in which order, how long it takes, and what differs."""
+
+from rombel.building.actual import (
+    Compared,
+    Drift,
+    DriftKind,
+    Planned,
+    PlannedPool,
+    PlannedWorkload,
+    PoolHealth,
+    compare_running,
+)
+from rombel.building.changes import Change, Doing, change_list, counts_of, risky
+from rombel.building.durations import Expected, Span, Times, Work, expected_end, finished_at, share_done, spans
+from rombel.building.parts import Part, PartKind, node_key, parts_of, pool_key
+from rombel.building.standing import standing_of
+
+__all__ = [
+    "Change",
+    "Compared",
+    "Doing",
+    "Drift",
+    "DriftKind",
+    "Expected",
+    "Part",
+    "PartKind",
+    "Planned",
+    "PlannedPool",
+    "PlannedWorkload",
+    "PoolHealth",
+    "Span",
+    "Times",
+    "Work",
+    "change_list",
+    "compare_running",
+    "counts_of",
+    "expected_end",
+    "finished_at",
+    "node_key",
+    "parts_of",
+    "pool_key",
+    "risky",
+    "share_done",
+    "spans",
+    "standing_of",
+]

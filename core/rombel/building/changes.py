@@ -1,0 +1,243 @@
+"""What is to be done so that a cluster is as planned: a list in the order of dependencies, each with its reason, time, cost and risk."""
+
+from __future__ import annotations
+
+import heapq
+from collections import Counter
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from enum import StrEnum
+
+from rombel.building.durations import Span, Times, Work
+from rombel.building.parts import Part, PartKind
+
+
+class Doing(StrEnum):
+    """What is done to a part."""
+
+    CREATE = "create"
+    CHANGE = "change"
+    KEEP = "keep"
+    REMOVE = "remove"
+
+
+_PLACE = {Doing.CREATE: 0, Doing.CHANGE: 1, Doing.REMOVE: 2}
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """One entry of the list.
+
+    Parameters
+    ----------
+    part, doing
+        What is done to which part.
+    needs
+        Keys of the entries that are done before it.
+    reason
+        Why, in words.
+    risk
+        What may go wrong, where it is risky; else empty.
+    span
+        How long it takes.
+    cost_per_hour
+        What is paid from then on, less than zero where it saves.
+
+    """
+
+    part: Part
+    doing: Doing
+    needs: tuple[str, ...]
+    reason: str
+    risk: str
+    span: Span
+    cost_per_hour: Decimal
+
+    @property
+    def key(self) -> str:
+        """Return the key of its part."""
+        return self.part.key
+
+    @property
+    def work(self) -> Work:
+        """Return it as a clock sees it."""
+        return Work(self.key, self.needs, self.span)
+
+
+_AT_ONCE = Span(0.0, 0.0)
+
+
+def change_list(
+    wanted: Mapping[str, Part],
+    standing: Mapping[str, Part],
+    *,
+    prices: Mapping[str, Decimal] | None = None,
+    times: Times | None = None,
+    taken: Collection[str] = (),
+) -> tuple[Change, ...]:
+    """Return what is done from what stands to what is wanted; what is kept comes first, then the rest in the order of dependencies.
+
+    New parts stand before old ones go, so that replicas have somewhere to move to; of a pool whose nodes change, one changes after
+    the other.
+
+    Parameters
+    ----------
+    wanted, standing
+        Parts by key, as ``parts_of`` returns them.
+    prices
+        What a pool's node costs an hour, by the pool's key, and other parts by their own.
+    times
+        How long things take.
+    taken
+        Keys of parts of which nothing tells that they stand, and that are taken to.
+
+    """
+    prices, times = prices or {}, times or Times()
+    doings = {key: _doing(part, standing.get(key)) for key, part in wanted.items()}
+    doings |= dict.fromkeys((key for key in standing if key not in wanted), Doing.REMOVE)
+    parts = {**standing, **wanted}
+    needs = _needs(parts, standing, doings)
+    found = {}
+    for key, doing in doings.items():
+        part = parts[key]
+        span = _AT_ONCE if doing is Doing.KEEP else times.spans[part.kind][_PLACE[doing]]
+        sign = {Doing.CREATE: 1, Doing.REMOVE: -1}.get(doing, 0)
+        price = Decimal(0) if part.kind is PartKind.POOL else prices.get(_priced_by(part), Decimal(0))
+        reason, risk = _why(part, doing, standing.get(key)), _risk(part, doing)
+        if key in taken and doing is Doing.KEEP:
+            reason = "a listing of nodes and pods does not tell; it is taken to stand"
+        found[key] = Change(part, doing, needs[key], reason, risk, span, sign * price)
+    return tuple(_ordered(found))
+
+
+def _priced_by(part: Part) -> str:
+    return part.needs[0] if part.kind is PartKind.NODE else part.key
+
+
+def _doing(part: Part, stands: Part | None) -> Doing:
+    if stands is None:
+        return Doing.CREATE
+    return Doing.CHANGE if _otherwise(part, stands) else Doing.KEEP
+
+
+def _otherwise(part: Part, stands: Part) -> list[str]:
+    """Return the facts that are stated on both sides and differ; what one side does not tell is nothing to be changed."""
+    return [name for name in part.facts if name in stands.facts and part.facts[name] != stands.facts[name]]
+
+
+def _needs(
+    parts: Mapping[str, Part], standing: Mapping[str, Part], doings: Mapping[str, Doing]
+) -> dict[str, tuple[str, ...]]:
+    moved = (Doing.CREATE, Doing.CHANGE)
+    found = {
+        key: [need for need in parts[key].needs if doings.get(need) in moved] if doings[key] in moved else []
+        for key in doings
+    }
+    for key, part in standing.items():
+        if doings[key] is Doing.REMOVE:
+            # Taken away in the other direction: what stands on it goes first.
+            for need in part.needs:
+                if doings.get(need) is Doing.REMOVE:
+                    found[need].append(key)
+    new_nodes = [key for key in doings if parts[key].kind is PartKind.NODE and doings[key] is Doing.CREATE]
+    last_of: dict[str, str] = {}
+    for key in doings:
+        if parts[key].kind is not PartKind.NODE:
+            continue
+        if doings[key] is Doing.REMOVE:
+            found[key] += new_nodes
+        elif doings[key] is Doing.CHANGE:
+            pool = parts[key].needs[0]
+            found[key] += [last_of[pool]] if pool in last_of else []
+            last_of[pool] = key
+    return {key: tuple(needs) for key, needs in found.items()}
+
+
+def _why(part: Part, doing: Doing, stands: Part | None) -> str:
+    if doing is Doing.CREATE:
+        return "the plan has it and it does not stand"
+    if doing is Doing.REMOVE:
+        return "it stands and the plan has no use for it"
+    if stands is None or doing is Doing.KEEP:
+        return "it stands as planned"
+    return "; ".join(
+        f"{name} {stands.facts[name]} becomes {part.facts[name]}" for name in sorted(_otherwise(part, stands))
+    )
+
+
+_RISKS = {
+    (
+        PartKind.RANGE,
+        Doing.CHANGE,
+    ): "A range is not changed in place unless it only grows: what has its addresses from it is made anew.",
+    (
+        PartKind.RANGE,
+        Doing.REMOVE,
+    ): "Its addresses are given back; whoever has them in a list outside loses the way in.",
+    (PartKind.GATEWAY, Doing.REMOVE): "What calls out through it has another public address from then on.",
+    (
+        PartKind.CONTROL_PLANE,
+        Doing.CHANGE,
+    ): "Nothing heals or scales while a member is away, and a version is not taken back.",
+    (PartKind.CONTROL_PLANE, Doing.REMOVE): "The cluster and everything that is stored in its API is gone.",
+    (PartKind.POOL, Doing.REMOVE): "Workloads that may run on it alone have nowhere to go.",
+    (PartKind.NODE, Doing.CHANGE): "Its replicas move, as their disruption budgets allow.",
+    (PartKind.NODE, Doing.REMOVE): "Its replicas move, as their disruption budgets allow.",
+}
+
+
+def _risk(part: Part, doing: Doing) -> str:
+    return _RISKS.get((part.kind, doing), "")
+
+
+def _ordered(found: Mapping[str, Change]) -> Iterator[Change]:
+    """Yield what is kept, then each entry once all that it needs was yielded; of several the one that was listed first."""
+    yield from (change for change in found.values() if change.doing is Doing.KEEP)
+    places = {key: place for place, key in enumerate(found)}
+    keys = list(found)
+    waits = {key: sum(need in found for need in found[key].needs) for key in found}
+    after: dict[str, list[str]] = {}
+    for change in found.values():
+        for need in change.needs:
+            after.setdefault(need, []).append(change.key)
+    ready = [places[key] for key in found if not waits[key] and found[key].doing is not Doing.KEEP]
+    heapq.heapify(ready)
+    while ready:
+        key = keys[heapq.heappop(ready)]
+        yield found[key]
+        for later in after.get(key, ()):
+            waits[later] -= 1
+            if not waits[later]:
+                heapq.heappush(ready, places[later])
+
+
+def counts_of(changes: Iterable[Change]) -> dict[tuple[PartKind, Doing], int]:
+    """Return how many parts of each kind are created, changed, kept and removed."""
+    return dict(Counter((change.part.kind, change.doing) for change in changes))
+
+
+_GRAVEST = (
+    (PartKind.CONTROL_PLANE, Doing.REMOVE),
+    (PartKind.RANGE, Doing.CHANGE),
+    (PartKind.CONTROL_PLANE, Doing.CHANGE),
+    (PartKind.POOL, Doing.REMOVE),
+    (PartKind.RANGE, Doing.REMOVE),
+    (PartKind.GATEWAY, Doing.REMOVE),
+    (PartKind.NODE, Doing.REMOVE),
+    (PartKind.NODE, Doing.CHANGE),
+)
+
+
+def risky(changes: Sequence[Change]) -> list[tuple[Change, int]]:
+    """Return what is risky, the gravest first, nodes of one pool as one entry with how many they are."""
+    together: dict[tuple[str, Doing, str], list[Change]] = {}
+    for change in changes:
+        if change.risk:
+            own = change.part.needs[0] if change.part.kind is PartKind.NODE else change.key
+            together.setdefault((change.part.kind, change.doing, own), []).append(change)
+    ordered = sorted(together.values(), key=lambda own: _GRAVEST.index((own[0].part.kind, own[0].doing)))
+    return [
+        (replace(own[0], cost_per_hour=sum((each.cost_per_hour for each in own), start=Decimal(0))), len(own))
+        for own in ordered
+    ]
