@@ -37,8 +37,8 @@ from rombel.usage import assemble
 from runs.models import Inquiry, Question
 from runs.queries import latest_fit, present_digest
 from runs.questions import QUESTIONS
+from stand_ins.hosting import hosted
 from stand_ins.offer_service import Mood, OfferServiceStandIn
-from stand_ins.offer_service.hosting import hosted
 from studies.models import Variant
 
 # A machine with other work may take its time; a thing that never comes still fails.

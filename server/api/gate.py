@@ -137,7 +137,7 @@ def _most(path: str) -> int:
     if _is_form(path):
         return LARGE_FILE
     files = path == "/api/catalogue/files" or (
-        path.startswith("/api/studies/") and path.endswith(("/readings", "/imports"))
+        path.startswith("/api/studies/") and path.endswith(("/readings", "/imports", "/listings"))
     )
     return min(LARGE_TEXT, settings.DATA_UPLOAD_MAX_MEMORY_SIZE) if files else SMALL_BODY
 

@@ -17,6 +17,7 @@ from api import (
     problems,
     routers_addresses,
     routers_availability,
+    routers_builds,
     routers_comparison,
     routers_demand,
     routers_history,
@@ -276,4 +277,5 @@ api.add_router("", routers_search.search)
 api.add_router("", routers_sharing.sharing)
 api.add_router("", routers_signing.signing)
 api.add_router("", routers_starters.starters)
+api.add_router("", routers_builds.builds)
 api.add_router("/inbox", routers_signing.inbox)

@@ -16,6 +16,7 @@ WORDS = {
     "run_id": "There is no run {}.",
     "fit_id": "There is no fit {}.",
     "inquiry_id": "There is no inquiry {}.",
+    "build_id": "There is no build {}.",
     "sign_off_id": "There is no plan {} that was handed in.",
 }
 """What is said where there is nothing under a number; what is hidden is told of in the very same words."""
@@ -43,6 +44,8 @@ def _studies(name: str, number: int) -> QuerySet[Study]:
         return Study.objects.filter(pk=number)
     if name == "sign_off_id":
         return Study.objects.filter(sign_offs__pk=number)
+    if name == "build_id":
+        return Study.objects.filter(builds__pk=number)
     if name == "variant_id":
         return Study.objects.filter(variants__pk=number)
     if name == "run_id":

@@ -8,7 +8,8 @@ from typing import Any
 
 from catalogue.comparing import compare, words_of
 from catalogue.models import Outcome, Reading
-from catalogue.offer_service import OfferService, Page, ServiceFailed
+from catalogue.offer_service import OfferService, Page
+from catalogue.service import ServiceFailed
 from jobs.control import Control
 from jobs.kinds import Kind, Refusal, register, row_of
 from jobs.models import Job

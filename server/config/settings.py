@@ -37,6 +37,7 @@ INSTALLED_APPS = [
     "runs",
     "intake",
     "signing",
+    "builds",
     "handover",
     "starters",
     "api",

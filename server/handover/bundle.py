@@ -8,6 +8,8 @@ from datetime import date
 from enum import StrEnum
 from functools import cached_property
 
+from builds.wanted import Buildable
+
 from accounts.action import Missing
 from handover.addresses import addresses_csv_file, addresses_json_file
 from handover.bills import charges_file, cost_data_file
@@ -24,17 +26,14 @@ from rombel.formats.objects import Stated, patches, stated, whole_objects, write
 from rombel.formats.pixels import lanes_png
 from rombel.formats.tables import write_findings_csv
 from rombel.model.demand import Demand
-from rombel.model.fit_solution import counted
-from rombel.model.study import TYPE_LABEL
 from runs.addresses import AddressesTold, told_addresses
 from runs.bills import Division, told_bill
 from runs.findings import Occasion, judged
 from runs.models import Fit
 from runs.queries import WITHOUT_ANSWER, latest_plan, present_digest
 from runs.questions.drills import book_of
-from runs.questions.pool_limits import pool_limits
 from runs.stored import stored_plan
-from studies.build import DEFAULTS, build_of
+from studies.build import build_of
 from studies.models import Variant
 from studies.queries import variant_by_id
 
@@ -78,6 +77,11 @@ class Bundled:
     def at(self) -> Occasion:
         """Return the variant with what several files look up."""
         return Occasion(self.variant, self.fit)
+
+    @cached_property
+    def buildable(self) -> Buildable:
+        """Return the plan as a builder needs it."""
+        return Buildable(self.variant, self.fit)
 
     @cached_property
     def workloads(self) -> list[Stated]:
@@ -182,51 +186,7 @@ def _patches(found: Bundled) -> str:
 
 
 def _build(found: Bundled) -> str:
-    variant, (_, solution) = found.variant, stored_plan(found.fit)
-    if variant.region is None:
-        raise Missing("No region is chosen.")
-    counts, limits = counted(solution.nodes), pool_limits(variant, found.fit).ranges
-    families = dict(variant.region.edition.types.values_list("name", "family"))
-    edition = variant.region.edition
-    pools = [
-        {
-            "instance_type": key[0],
-            "purchase": str(key[1]),
-            "zone": key[2],
-            "nodes": counts[key],
-            "least": limits[key].least if key in limits else counts[key],
-            "most": limits[key].most if key in limits else counts[key],
-            "labels": {TYPE_LABEL: key[0]},
-            "taint": variant.family_rules.get(families.get(key[0], ""), {}).get("taint", "") or "",
-        }
-        for key in sorted({*counts, *limits})
-    ]
-    ranges = [
-        {
-            "name": entry.name,
-            "carries": str(entry.want.role),
-            "zone": entry.want.zone,
-            "range": str(entry.range),
-            "kept": str(entry.kept),
-        }
-        for plan in _told(found).plans
-        for entry in plan.ranges
-    ]
-    build = {**DEFAULTS, **variant.build}
-    return write_build(
-        {
-            "cluster": build["cluster"],
-            "region": variant.region.name,
-            "price_list": f"{edition.provider.name}, {edition.dated}",
-            "control_plane": {
-                "members": variant.control_plane_members,
-                "tier": variant.tier,
-                "version": build["version_to"],
-            },
-            "pools": pools,
-            "ranges": ranges,
-        }
-    )
+    return write_build(found.buildable.build)
 
 
 def _told(found: Bundled) -> AddressesTold:

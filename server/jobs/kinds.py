@@ -46,6 +46,8 @@ class Kind(ABC, Generic[Input, Result]):
         Whether it stops and goes on later where a job of a higher priority finds no worker.
     parts
         The kind of the parts that compute it, and how many they are; None: a worker computes it as a whole.
+    endless
+        Whether it is begun again however often its worker died: it follows something that goes on elsewhere.
     stopped, defect
         What is told of a job that was stopped without a result, and of one that failed by a fault of ours; ``{error}`` names it.
 
@@ -56,6 +58,7 @@ class Kind(ABC, Generic[Input, Result]):
     priority: ClassVar[int] = 0
     gives_way: ClassVar[bool] = False
     parts: ClassVar[tuple[str, int] | None] = None
+    endless: ClassVar[bool] = False
     stopped: ClassVar[str] = "Stopped before the end."
     defect: ClassVar[str] = "It failed by a fault of ours ({error}); the log says more."
 

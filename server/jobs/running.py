@@ -34,7 +34,7 @@ def run(key: int) -> bool:
         # Nothing to do: it was closed, or the entry of the queue is older than its row.
         return True
     kind = kind_of(held.job.kind)
-    if held.spent:
+    if held.spent and not kind.endless:
         _end(held, kind, JobStatus.FAILED, SPENT)
         return True
 

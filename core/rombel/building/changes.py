@@ -78,8 +78,8 @@ def change_list(
 ) -> tuple[Change, ...]:
     """Return what is done from what stands to what is wanted; what is kept comes first, then the rest in the order of dependencies.
 
-    New parts stand before old ones go, so that replicas have somewhere to move to; of a pool whose nodes change, one changes after
-    the other.
+    New parts stand before old ones go, so that replicas have somewhere to move to; of a pool whose nodes go, one goes before the
+    others; of a pool whose nodes change, one changes after the other.
 
     Parameters
     ----------
@@ -142,13 +142,16 @@ def _needs(
                     found[need].append(key)
     new_nodes = [key for key in doings if parts[key].kind is PartKind.NODE and doings[key] is Doing.CREATE]
     last_of: dict[str, str] = {}
+    first_gone: dict[str, str] = {}
     for key in doings:
         if parts[key].kind is not PartKind.NODE:
             continue
+        pool = parts[key].needs[0]
         if doings[key] is Doing.REMOVE:
-            found[key] += new_nodes
+            # The first node of a pool goes alone: what does not find a place elsewhere is seen before the others go.
+            found[key] += new_nodes if pool not in first_gone else [first_gone[pool]]
+            first_gone.setdefault(pool, key)
         elif doings[key] is Doing.CHANGE:
-            pool = parts[key].needs[0]
             found[key] += [last_of[pool]] if pool in last_of else []
             last_of[pool] = key
     return {key: tuple(needs) for key, needs in found.items()}

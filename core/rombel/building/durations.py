@@ -23,7 +23,9 @@ class Span:
     p95_s: float
 
     def drawn(self, rng: random.Random) -> float:
-        """Return a duration drawn from it."""
+        """Return a duration drawn from it; what takes no time takes none."""
+        if not self.median_s:
+            return 0.0
         return self.median_s * math.exp(math.log(self.p95_s / self.median_s) / _Z95 * rng.gauss(0, 1))
 
 

@@ -17,12 +17,19 @@ from catalogue.models import Region
 from demo.cluster import demo_listing
 from demo.demand import summer_demand
 from demo.load import load_catalogue
+from jobs.asking import done_job
 from jobs.models import Worked
 from jobs.tasks import work
 from measured.adapt import store_listing
-from rombel.formats import read_manifests
-from studies.adapt import fields_of
+from rombel.fit import fit
+from rombel.formats import read_manifests, write_problem
+from runs.inputs import digest_of, inputs_of
+from runs.models import Fit, Run, StatedProblem
+from runs.stored import keep_answer
+from starters.trying import QUICK
+from studies.adapt import fields_of, problem_of
 from studies.models import Study, Variant, Workload
+from studies.queries import variant_by_id
 
 WORK: Any = work
 MANIFEST = """kind: Deployment
@@ -58,6 +65,17 @@ class Fixture:
             zones=["amber", "birch", "cedar"],
             survive_zone=survive,
         )
+
+    def plan(self, variant: Variant) -> Fit:
+        """Store a plan of a variant that was looked for with little effort."""
+        now = variant_by_id(variant.pk)
+        problem = problem_of(now)
+        text = write_problem(problem)
+        job = done_job("fit", now.name, now.study.created_by)
+        run = Run.objects.create(
+            job=job, variant=now, stated=StatedProblem.of(text), digest=digest_of(text), inputs=inputs_of(now)
+        )
+        return keep_answer(run, fit(problem, params=QUICK), 0.0)
 
     def list_cluster(self, study: Study, rows: int = 8) -> None:
         """Give the study the demo's running cluster, with the replicas of its first rows."""

@@ -17,8 +17,8 @@ from demo.supply import demo_price_list
 from rombel.catalogue import compare_lists
 from rombel.formats import write_offers_csv, write_price_list
 from rombel.model.price_list import PriceList
+from stand_ins.hosting import hosted
 from stand_ins.offer_service import Mood, OfferServiceStandIn
-from stand_ins.offer_service.hosting import hosted
 
 NOVEMBER = demo_price_list("Skerry Compute", date(2026, 11, 1))
 CALM = Mood(most_per_second=0, slow_every=0, fails_every=0)

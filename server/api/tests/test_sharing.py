@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
+from builds.models import ClusterBuild, DriftWord
 from django.core import serializers
 from django.core.serializers.json import DjangoJSONEncoder
 
@@ -31,7 +32,7 @@ from studies.queries import variant_by_id
 MARK = "quillwort"
 """Stands in everything that the hidden study holds, and nowhere else."""
 NOT_HERE = 999_999
-LEADS_TO_A_STUDY = ("study_id", "variant_id", "run_id", "fit_id", "inquiry_id", "sign_off_id")
+LEADS_TO_A_STUDY = ("study_id", "variant_id", "run_id", "fit_id", "inquiry_id", "sign_off_id", "build_id")
 OPEN = {"signIn", "signOut"}
 """Operations that would end the session."""
 
@@ -145,6 +146,18 @@ class TestSharing(ApiCase):
             words=MARK,
             asked_by=self.keeper,
         )
+        build = ClusterBuild.objects.create(
+            job=done_job("build", MARK, self.keeper, MARK),
+            study=self.study,
+            variant=self.variant,
+            fit=fit,
+            variant_name=MARK,
+            cluster=MARK,
+            provider=MARK,
+            wanted={},
+            changes=[],
+            started_by=self.keeper,
+        )
         large = LargeText.objects.create(
             job=done_job("text", MARK, self.keeper, MARK), study=self.study, asked_by=self.keeper, format="csv"
         )
@@ -161,6 +174,7 @@ class TestSharing(ApiCase):
             "before": fit.pk,
             "inquiry_id": inquiry.pk,
             "sign_off_id": sign_off.pk,
+            "build_id": build.pk,
             "text_id": large.pk,
             "usage_id": NOT_HERE,
             "revision": edit.pk,
@@ -181,7 +195,7 @@ class TestSharing(ApiCase):
             *Variant.every.filter(study=self.study),
             *(
                 row
-                for kind in (Workload, Edit, Share, SignOff, LargeText)
+                for kind in (Workload, Edit, Share, SignOff, ClusterBuild, DriftWord, LargeText)
                 for row in kind.objects.filter(study=self.study).order_by("pk")
             ),
             *(

@@ -1,5 +1,7 @@
 """``manage.py work QUEUES``: a worker that has loaded all compiled code before it takes its first job."""
 
+import asyncio
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 from django.core.management import call_command
@@ -10,17 +12,38 @@ from jobs.kinds import kinds_in
 from rombel.plan import warm_up
 
 
-class Command(BaseCommand):
-    """Work on queues, one job at a time."""
+class Wide(asyncio.DefaultEventLoopPolicy):
+    """Event loops with as many threads as a worker does jobs at once; by themselves they have a few more than the machine has cores."""
 
-    help = "Load what is compiled, then work on the queues named, one job at a time."
+    def __init__(self, threads: int) -> None:
+        super().__init__()
+        self._threads = threads
+
+    def new_event_loop(self) -> asyncio.AbstractEventLoop:
+        """Return a loop."""
+        loop = super().new_event_loop()
+        loop.set_default_executor(ThreadPoolExecutor(self._threads))
+        return loop
+
+
+class Command(BaseCommand):
+    """Work on queues: one job at a time where jobs compute, several where they wait for others."""
+
+    help = "Load what is compiled, then work on the queues named."
 
     def add_arguments(self, parser: CommandParser) -> None:
-        """Take the names of the queues."""
+        """Take the names of the queues, and how many jobs are done at once."""
         parser.add_argument("queues", help="names of queues, with commas between them")
+        parser.add_argument(
+            "--at-once", type=int, default=1, help="jobs done at the same time; above one nothing is loaded"
+        )
 
-    def handle(self, *args: Any, queues: str, **options: Any) -> None:
+    def handle(self, *args: Any, queues: str, at_once: int = 1, **options: Any) -> None:
         """Load, then work until told to end."""
-        warm_up()
+        if at_once > 1:
+            # Jobs of which many are done at once wait for something, and compute little.
+            asyncio.set_event_loop_policy(Wide(at_once + 2))
+        else:
+            warm_up()
         SERVED.update(kinds_in(queues.split(",")))
-        call_command("procrastinate", "worker", "-q", queues, "-c", "1", "-p", "1")
+        call_command("procrastinate", "worker", "-q", queues, "-c", str(at_once), "-p", "1")

@@ -1,4 +1,4 @@
-"""Runs the stand-in on a free port of loopback for as long as a block lasts; for tests."""
+"""Runs a stand-in on a free port of loopback for as long as a block lasts; for tests."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from socketserver import ThreadingMixIn
 from typing import Any
 from wsgiref.simple_server import WSGIRequestHandler, WSGIServer, make_server
 
-from stand_ins.offer_service.app import OfferServiceStandIn
+from stand_ins.manners import Mannered
 
 
 class _Server(ThreadingMixIn, WSGIServer):
@@ -22,7 +22,7 @@ class _Quiet(WSGIRequestHandler):
 
 
 @contextmanager
-def hosted(service: OfferServiceStandIn) -> Iterator[str]:
+def hosted(service: Mannered) -> Iterator[str]:
     """Yield the address at which the service answers."""
     with make_server("127.0.0.1", 0, service, _Server, _Quiet) as server:
         thread = threading.Thread(target=server.serve_forever, args=(0.05,), daemon=True)

@@ -1,0 +1,151 @@
+"""Change lists, builds and what runs against the plan, as they are sent."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Mapping
+from decimal import Decimal
+from typing import Any
+
+from builds.drift import Told
+from builds.listed import ToDo, added_per_hour, change_value
+from builds.models import ClusterBuild
+
+from api.money import money
+from api.problems import fault_list
+from jobs.models import ACTIVE
+from rombel.building import risky
+from rombel.model.quantity import HOURS_PER_MONTH
+
+_STATES = {"waiting": "waiting", "running": "running", "stuck": "stuck", "done": "done"}
+
+
+def shown_changes(found: ToDo) -> dict[str, Any]:
+    """Return what is to be done."""
+    values = [change_value(change) for change in found.changes]
+    grave = []
+    for change, count in risky(found.changes):
+        grave.append(_line([change_value(change)]) | {"count": count})
+    return {
+        "fit_id": found.fit.pk,
+        "cluster": found.build["cluster"],
+        "known_from": found.standing.known_from,
+        "trouble": found.standing.trouble,
+        "digest": found.digest,
+        "signed": found.signed,
+        "hurdles": fault_list(found.hurdles),
+        "expected": {name: getattr(found.expected, name) for name in ("median_s", "early_s", "late_s")},
+        "added_per_month": money(added_per_hour(found.changes) * HOURS_PER_MONTH),
+        "currency": found.variant.study.currency,
+        "lines": [_line(own) for own in _together(values)],
+        "risky": grave,
+    }
+
+
+def _together(values: Iterable[Mapping[str, Any]]) -> list[list[Mapping[str, Any]]]:
+    """Return entries with the nodes of a pool that are done alike together, at the place of the first."""
+    found: dict[tuple[str, str], list[Mapping[str, Any]]] = {}
+    for value in values:
+        key = value["key"].rpartition("/")[0] if value["kind"] == "node" else value["key"]
+        found.setdefault((key, value["do"]), []).append(value)
+    return list(found.values())
+
+
+def _line(own: list[Mapping[str, Any]]) -> dict[str, Any]:
+    first = own[0]
+    cost = sum((Decimal(value["cost_per_hour"]) for value in own), start=Decimal(0))
+    same = ("kind", "zone", "do", "reason", "risk", "median_s")
+    return {
+        **{name: first[name] for name in same},
+        **_named(first),
+        "count": len(own),
+        "cost_per_month": money(cost * HOURS_PER_MONTH),
+    }
+
+
+def _named(first: Mapping[str, Any]) -> dict[str, str]:
+    """Return key and name of parts that are shown together; of nodes those of their pool."""
+    if first["kind"] != "node":
+        return {"key": first["key"], "name": first["name"]}
+    return {"key": first["key"].rpartition("/")[0], "name": first["name"].rpartition(" ")[0]}
+
+
+def shown_build_line(row: ClusterBuild) -> dict[str, Any]:
+    """Return a build in short."""
+    own = ("cluster", "provider", "variant_id", "variant_name", "fit_id", "removes", "why", "state", "wish", "seen")
+    return {
+        "id": row.pk,
+        **{name: getattr(row, name) for name in own},
+        **{name: getattr(row, name) for name in ("status", "phase", "share", "message", "started_at")},
+        "started_by": row.started_by.shown_name,
+        "ended_at": row.job.finished_at,
+        "expected": row.expected if row.status in ACTIVE and row.expected else None,
+    }
+
+
+def shown_build(row: ClusterBuild) -> dict[str, Any]:
+    """Return a build whole."""
+    outputs = row.outputs
+    return {
+        **shown_build_line(row),
+        "parts": [_part(own, row.items) for own in _together(row.changes)],
+        "api_address": outputs.get("api", ""),
+        "version": outputs.get("version", ""),
+        "gateways": [{"zone": zone, "address": own} for zone, own in sorted(outputs.get("gateways", {}).items())],
+        "node_names": sorted(outputs.get("nodes", {}).values()),
+    }
+
+
+def _part(own: list[Mapping[str, Any]], items: Mapping[str, Mapping[str, Any]]) -> dict[str, Any]:
+    seen = [items.get(value["key"], {}) for value in own]
+    counted = Counter(_STATES.get(item.get("state", "waiting"), "back") for item in seen)
+    messages = Counter(item["message"] for item in seen if item.get("message"))
+    return {
+        **{name: own[0][name] for name in ("kind", "zone", "do", "risk", "median_s")},
+        **_named(own[0]),
+        "count": len(own),
+        **{name: counted[name] for name in ("waiting", "running", "stuck", "done", "back")},
+        "messages": [text if count == 1 else f"{count} ×: {text}" for text, count in messages.most_common(3)],
+    }
+
+
+def shown_drift(told: Told | None) -> dict[str, Any] | None:
+    """Return what runs against the plan."""
+    if told is None:
+        return None
+    drifts = []
+    for drift in told.compared.drifts:
+        said = told.said_of(drift)
+        own = ("kind", "where", "planned", "actual", "count")
+        drifts.append(
+            {
+                **{name: getattr(drift, name) for name in own},
+                "can_take": bool(told.cells_of(drift)[0]),
+                "plan_right_by": "" if said is None else said.by.shown_name,
+            }
+        )
+    return {
+        "fit_id": told.fit.pk,
+        "variant_name": told.variant.name,
+        "signed_on": told.signed_on,
+        "origin": told.listing.origin,
+        "read_at": told.listing.read_at,
+        "nodes": told.listing.nodes,
+        "is_of_plan": told.compared.is_of_plan,
+        "drifts": drifts,
+        "pools": [
+            {
+                "instance_type": pool.instance_type,
+                "zone": pool.zone,
+                "planned": pool.planned.nodes,
+                "least": pool.planned.least,
+                "most": pool.planned.most,
+                "nodes": pool.nodes,
+                "not_ready": pool.not_ready,
+                "versions": pool.versions,
+                "cpu_share": pool.cpu_share,
+                "memory_share": pool.memory_share,
+            }
+            for pool in told.compared.pools
+        ],
+    }

@@ -1,0 +1,1 @@
+"""What people do with builds and with what stands."""

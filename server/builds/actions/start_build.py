@@ -1,0 +1,87 @@
+"""Begin a build of a variant's newest plan, or take a cluster away."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from accounts.action import Overtaken
+from builds.listed import ToDo, change_value, to_do
+from builds.models import ClusterBuild
+from jobs.asking import new_job, start
+from rombel.building import Doing
+from rombel.errors import Fault, InputRefused
+from studies.actions.of_study import OfVariant
+
+
+@dataclass
+class StartBuild(OfVariant[ClusterBuild]):
+    """Ask the provider to work off the change list that was seen.
+
+    Parameters
+    ----------
+    digest
+        Of the list that its sender saw; where it is another one by now nothing is begun.
+    why
+        Why a plan is built that nobody signed.
+    removes, typed
+        Whether the cluster is taken away; its name then has to be typed.
+
+    """
+
+    digest: str
+    why: str = ""
+    removes: bool = False
+    typed: str = ""
+    name: ClassVar[str] = "build.start"
+
+    def execute(self) -> ClusterBuild:
+        """Return it; refuse with everything that keeps it from being begun."""
+        found = to_do(self.variant, removes=self.removes)
+        faults = [*found.hurdles, *self._unsaid(found)]
+        if faults:
+            raise InputRefused(faults)
+        if found.digest != self.digest:
+            raise Overtaken("What is to be done changed since you looked. Look again, then begin.")
+        found.fit.kept = True
+        found.fit.save(update_fields=["kept"])
+        region = self.variant.region
+        assert region is not None
+        self.row = ClusterBuild.objects.create(
+            job=new_job("build", found.build["cluster"], self.actor),
+            study=self.variant.study,
+            variant=self.variant,
+            fit=found.fit,
+            variant_name=self.variant.name,
+            cluster=found.build["cluster"],
+            provider=region.edition.provider.name,
+            wanted=found.build,
+            removes=self.removes,
+            changes=[change_value(change) for change in found.changes if change.doing is not Doing.KEEP],
+            workloads={} if self.removes else found.running,
+            why=self.why.strip(),
+            started_by=self.actor,
+        )
+        start(self.row.job)
+        return self.row
+
+    def _unsaid(self, found: ToDo) -> list[Fault]:
+        if self.removes:
+            if self.typed != found.build["cluster"]:
+                fix = f"Type {found.build['cluster']}."
+                return [Fault("build.typed", "typed", "The cluster's name is not typed.", fix)]
+            return []
+        if not found.signed and not self.why.strip():
+            reason = "Nobody signed this plan."
+            return [Fault("build.unsigned", "why", reason, "Hand it in to be signed, or say why it is built without.")]
+        return []
+
+    def detail(self) -> dict[str, Any]:
+        """Return which build, of which list, and why."""
+        return {
+            "build": self.row.pk,
+            "cluster": self.row.cluster,
+            "removes": self.removes,
+            "digest": self.digest,
+            "why": self.why,
+        }
