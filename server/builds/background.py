@@ -58,7 +58,7 @@ class Following(Kind[Asked, Seen]):
 
     def store(self, job: Job, given: Asked, result: Seen) -> str:
         """Keep how it ended."""
-        _keep(given.row, result, None)
+        keep_seen(given.row, result, None)
         return _told(result, given.row)
 
     def refusal(self, error: Exception) -> Refusal | None:
@@ -149,7 +149,7 @@ class _Follower:
             self.reckoned = now
             expected = _expected(self.works, seen)
         if seen != self.before or expected is not None:
-            self.control.keep(lambda: _keep(self.row, seen, expected))
+            self.control.keep(lambda: keep_seen(self.row, seen, expected))
         self.before = seen
 
     def _phase(self, seen: Seen | None) -> str:
@@ -184,7 +184,8 @@ def _expected(works: Sequence[Work], seen: Seen) -> dict[str, float] | None:
     return {name: value * pace for name, value in asdict(found).items()}
 
 
-def _keep(row: ClusterBuild, seen: Seen, expected: Mapping[str, float] | None) -> None:
+def keep_seen(row: ClusterBuild, seen: Seen, expected: Mapping[str, float] | None) -> None:
+    """Keep what was seen of a build, and when it is expected to end where that was reckoned."""
     fields: dict[str, Any] = {
         "state": seen.state,
         "items": {key: asdict(item) for key, item in seen.items.items()},

@@ -50,15 +50,15 @@ class BuildService(ProviderService):
 
     def begin(self, key: str, wanted: Mapping[str, Any], *, removes: bool) -> Seen:
         """Return a build, begun or found again by its key."""
-        return _seen(self.ask("PUT", f"/builds/{key}", {"build": wanted, "remove": removes})[0])
+        return seen_of(self.ask("PUT", f"/builds/{key}", {"build": wanted, "remove": removes})[0])
 
     def look(self, key: str) -> Seen:
         """Return how a build stands."""
-        return _seen(self.ask("GET", f"/builds/{key}")[0])
+        return seen_of(self.ask("GET", f"/builds/{key}")[0])
 
     def steer(self, key: str, how: str) -> Seen:
         """Return a build once it was told to pause, go on, try again or go back."""
-        return _seen(self.ask("POST", f"/builds/{key}/{how}")[0])
+        return seen_of(self.ask("POST", f"/builds/{key}/{how}")[0])
 
     def cluster(self, name: str) -> dict[str, Any]:
         """Return what stands of a cluster as neutral JSON."""
@@ -73,7 +73,7 @@ class BuildService(ProviderService):
         self.ask("PUT", f"/clusters/{quote(name, safe='')}/workloads", workloads)
 
 
-def _seen(told: Mapping[str, Any]) -> Seen:
+def seen_of(told: Mapping[str, Any]) -> Seen:
     """Return what a service tells of a build.
 
     Raises

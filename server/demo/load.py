@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 from dataclasses import replace
+from datetime import date
 
 from django.db import transaction
 
@@ -12,6 +13,7 @@ from accounts.models import Role, User
 from catalogue.adapt import store_edition
 from catalogue.models import Provider, RateSheet, Region
 from demo import charges
+from demo.builds import small_study, stuck, under_way
 from demo.cluster import demo_listing
 from demo.demand import summer_demand
 from demo.journeys import DEPENDENCIES, DRILLS, EDGE_DEPENDENCIES, EDGE_JOURNEYS, EDGE_WORKLOADS, JOURNEYS, REHEARSAL
@@ -19,7 +21,7 @@ from demo.samples import ZONES
 from demo.starters import load_starters
 from demo.supply import POUND, demo_price_list
 from demo.usage import demo_usage
-from demo.winter import load_winter
+from demo.winter import fitted, load_winter
 from house.models import RuleSet
 from intake.actions.decide import DecideIntake
 from intake.actions.hand_in import HandIn
@@ -66,6 +68,7 @@ def load_demo() -> bool:
     _edge(User.objects.get(username="planner"))
     load_winter(User.objects.get(username="planner"), User.objects.get(username="lead"))
     load_starters(User.objects.get(username="planner"), User.objects.get(username="lead"))
+    _quays(User.objects.get(username="planner"))
     return True
 
 
@@ -248,6 +251,34 @@ def _edge(planner: User) -> None:
         tier="single",
     )
     StartRun(planner, variant).run()
+
+
+def _quays(planner: User) -> None:
+    """Load two small studies whose clusters are being built: one is under way, one is stuck."""
+    night = small_study(
+        planner,
+        "Night ferries",
+        {"bookings/api": 4, "identity/login": 2, "platform/gateway": 3, "positions/ingest": 6},
+        "north-sound",
+        survive_zone="landing",
+        control_plane_members=3,
+        tier="tended across zones",
+        addresses={"parent": "10.88.0.0/14", "public": True},
+        build={"cluster": "night-ferries", "version_to": "1.31"},
+    )
+    fitted(planner, night, f"{date.today()}")
+    under_way(planner, night)
+    quay = small_study(
+        planner,
+        "Boarding hall",
+        {"bookings/api": 6, "positions/map-tiles": 6, "identity/login": 4},
+        "far-isle",
+        tier="single",
+        addresses={"parent": "10.92.0.0/14"},
+        build={"cluster": "boarding-hall", "version_to": "1.31"},
+    )
+    fitted(planner, quay, f"{date.today()}")
+    stuck(planner, quay)
 
 
 def _measured(study: Study, planner: User) -> None:

@@ -12,6 +12,7 @@ from typing import Any
 
 from accounts.models import AuditEntry, User
 from catalogue.models import RateSheet, Region
+from demo.builds import built, changed_by_hand
 from demo.demand import summer_demand
 from inbox.models import Notice
 from jobs.asking import done_job
@@ -100,7 +101,7 @@ def load_winter(planner: User, lead: User) -> None:
         tags=["winter"],
         journeys=[JOURNEY],
     )
-    Study.objects.filter(pk=study.pk).update(created_at=_at("2025-12-01"))
+    Study.objects.filter(pk=study.pk).update(created_at=at_hour("2025-12-01"))
     rows = [row for row in summer_demand() if row.full_name in WORKLOADS]
     Workload.objects.bulk_create(
         Workload(study=study, **fields_of(_quieter(row), place)) for place, row in enumerate(rows)
@@ -116,10 +117,12 @@ def load_winter(planner: User, lead: User) -> None:
         most_pods_per_node=110,
         control_plane_members=3,
         tier="tended across zones",
+        addresses={"parent": "10.80.0.0/14", "public": True},
+        build={"cluster": "mareel-winter", "version_to": "1.30"},
     )
     for step in YEAR:
         _change(planner, reference, step)
-        made = _fitted(planner, reference, step.on)
+        made = fitted(planner, reference, step.on)
         if step.on[:7] == SIGNED_ON[:7]:
             _played(planner, made)
             row = _handed_in(
@@ -127,14 +130,17 @@ def load_winter(planner: User, lead: User) -> None:
             )
             SignPlan(lead, row, row.digest, "Agreed until the timetable of May.").run()
             _dated(row, SIGNED_ON)
+            stands = built(planner, reference, at_hour(SIGNED_ON, 16))
+            _date_trail(SIGNED_ON)
     fewer = CreateVariant(planner, reference, "two pools").run()
     ChangeVariant(planner, fewer, {"most_pools": 2}, why="a third kind costs a night of upgrades").run()
     _date_edit(study, WAITS_SINCE)
-    _played(planner, _fitted(planner, fewer, WAITS_SINCE))
+    _played(planner, fitted(planner, fewer, WAITS_SINCE))
     row = _handed_in(
         planner, fewer, "Two pools for the Christmas timetable: dearer nodes, one kind less to upgrade.", WAITS_SINCE
     )
     _dated(row, WAITS_SINCE)
+    changed_by_hand(planner, stands)
     # No worker looked at these plans: they were computed here.
     at = Occasion(variant_by_id(reference.pk), latest_fit(reference))
     keep_figures(at, judged(at))
@@ -153,7 +159,8 @@ def _quieter(row: Any) -> Any:
     )
 
 
-def _at(day: str, hour: int = 9) -> datetime:
+def at_hour(day: str, hour: int = 9) -> datetime:
+    """Return the half past an hour of a day."""
     return datetime.fromisoformat(day).replace(hour=hour, minute=30, tzinfo=UTC)
 
 
@@ -169,16 +176,16 @@ def _change(planner: User, variant: Variant, step: Step) -> None:
 
 def _date_edit(study: Study, day: str, why: str | None = None) -> None:
     edit = Edit.objects.filter(study=study).latest("pk")
-    Edit.objects.filter(pk=edit.pk).update(at=_at(day), **({} if why is None else {"why": why}))
+    Edit.objects.filter(pk=edit.pk).update(at=at_hour(day), **({} if why is None else {"why": why}))
     _date_trail(day)
 
 
 def _date_trail(day: str) -> None:
     newest = AuditEntry.objects.latest("pk")
-    AuditEntry.objects.filter(pk=newest.pk).update(at=_at(day))
+    AuditEntry.objects.filter(pk=newest.pk).update(at=at_hour(day))
 
 
-def _fitted(planner: User, variant: Variant, day: str) -> Fit:
+def fitted(planner: User, variant: Variant, day: str) -> Fit:
     """Return the variant's plan, computed now and dated back."""
     now = Variant.objects.get(pk=variant.pk)
     problem = problem_of(now)
@@ -193,7 +200,7 @@ def _fitted(planner: User, variant: Variant, day: str) -> Fit:
     solution = fit(problem, seed=run.seed, params=LITTLE, before=start)
     made = keep_answer(run, solution, time.monotonic() - started)
     for rows in (Fit.objects.filter(pk=made.pk), Job.objects.filter(pk=job.pk)):
-        rows.update(created_at=_at(day, 10))
+        rows.update(created_at=at_hour(day, 10))
     made.refresh_from_db()
     downtime_over(now, made)
     return made
@@ -220,7 +227,7 @@ def _handed_in(planner: User, variant: Variant, words: str, day: str) -> SignOff
         if each.grade == "care" and not each.accepted:
             AcceptFinding(planner, now, each.code, each.text, "the same all through last winter").run()
             _date_trail(day)
-    AcceptedFinding.objects.filter(variant=now).update(accepted_at=_at(day))
+    AcceptedFinding.objects.filter(variant=now).update(accepted_at=at_hour(day))
     row = HandInPlan(planner, now, draft_of(now).digest, words).run()
     _date_trail(day)
     return row
@@ -229,9 +236,9 @@ def _handed_in(planner: User, variant: Variant, words: str, day: str) -> SignOff
 def _dated(row: SignOff, day: str) -> None:
     """Date a plan that was handed in back, with what was said of it and who was told."""
     row.refresh_from_db()
-    closed = {} if row.closed_at is None else {"closed_at": _at(day, 15)}
-    SignOff.objects.filter(pk=row.pk).update(asked_at=_at(day, 11), **closed)
-    Signature.objects.filter(sign_off=row).update(at=_at(day, 15))
-    Notice.objects.filter(link__endswith=f"of={row.pk}").update(at=_at(day, 15))
+    closed = {} if row.closed_at is None else {"closed_at": at_hour(day, 15)}
+    SignOff.objects.filter(pk=row.pk).update(asked_at=at_hour(day, 11), **closed)
+    Signature.objects.filter(sign_off=row).update(at=at_hour(day, 15))
+    Notice.objects.filter(link__endswith=f"of={row.pk}").update(at=at_hour(day, 15))
     if closed:
         _date_trail(day)

@@ -16,6 +16,7 @@ export const keys = {
   people: (...about: Part[]) => ['people', ...about] as const,
   found: (...about: Part[]) => ['found', ...about] as const,
   inbox: () => ['inbox'] as const,
+  builds: (...about: Part[]) => ['builds', ...about] as const,
   regions: () => ['regions'] as const,
   providers: () => ['providers'] as const,
   rates: () => ['rates'] as const,

@@ -237,7 +237,7 @@ useKeys((event) => {
         @stop="rehearsal.stop.mutate($event)"
       />
       <Ledger v-else-if="here === 'ledger'" :bench="data" :actions="actions" :may-edit="mayEdit" />
-      <Handover v-else :bench="data" />
+      <Handover v-else :bench="data" :may-edit="mayEdit" />
     </main>
     <WhyDialog :problem="asksWhy" :busy="actions.change.isPending.value" @say="sayWhy" @close="actions.change.reset()" />
     <p v-if="typedZone !== null" class="hint" role="status">

@@ -1,0 +1,201 @@
+<script setup lang="ts">
+import { NButton, NInput } from 'naive-ui'
+import { computed, ref, toRef } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { useBuildActions, useToDo, type ChangeLine } from '../../../api/builds'
+import { planId, type Bench, type Problem } from '../../../api/client'
+import { doneWords, DOINGS, howLong, howLongBetween, partName } from '../../../domain/build'
+import { money, signedMoney } from '../../../domain/format'
+import FaultList from '../../../ui/FaultList.vue'
+
+/** What is to be done from what stands to the plan, what of it is risky first; the build works off the same list. */
+const props = defineProps<{ bench: Bench; mayEdit: boolean }>()
+const route = useRoute()
+const router = useRouter()
+const removes = computed(() => route.query.until === 'nothing')
+const todo = useToDo(
+  toRef(() => props.bench.variant.id),
+  computed(() => planId(props.bench)),
+  removes,
+)
+const data = computed(() => todo.data.value)
+const why = ref('')
+const typed = ref('')
+const { start } = useBuildActions()
+const problem = computed(() => (start.error.value ?? todo.error.value) as Problem | null)
+const FROM = {
+  service: 'What stands is known from the provider that built it.',
+  listing: 'What stands is known from the listing of the cluster that runs.',
+  nothing: 'No cluster of this study is known: everything is new.',
+} as const
+const done = computed(() => data.value?.lines.filter((line) => line.do !== 'keep') ?? [])
+const kept = computed(() => data.value?.lines.filter((line) => line.do === 'keep') ?? [])
+const lacks = computed(() => !!data.value && (removes.value ? typed.value !== data.value.cluster : !data.value.signed && !why.value.trim()))
+
+function until(nothing: boolean): void {
+  void router.replace({ query: { ...route.query, until: nothing ? 'nothing' : undefined } })
+}
+function begin(): void {
+  if (!data.value) return
+  start.mutate(
+    { variant: props.bench.variant.id, digest: data.value.digest, why: why.value, removes: removes.value, typed: typed.value },
+    { onSuccess: (made) => void router.push({ query: { show: 'build', of: String(made.id) } }) },
+  )
+}
+const cost = (line: ChangeLine) => (Number(line.cost_per_month) ? signedMoney(line.cost_per_month) : '')
+</script>
+
+<template>
+  <div class="changes">
+    <section v-if="data" aria-label="what is to be done">
+      <p class="sum">
+        <strong
+          >{{ removes ? `Until nothing of ${data.cluster || 'it'} stands` : 'From what stands to this plan' }}:
+          {{ doneWords(data.lines) }}</strong
+        ><template v-if="done.length">
+          in {{ howLongBetween(data.expected.early_s, data.expected.late_s) }}; {{ Number(data.added_per_month) < 0 ? 'saves' : 'adds' }}
+          {{ money(Math.abs(Number(data.added_per_month))) }} {{ data.currency }} a month of nodes</template
+        >.
+      </p>
+      <p class="quiet">
+        {{ FROM[data.known_from] }} <span v-if="data.trouble" class="amber">The provider did not say: {{ data.trouble }}</span>
+        Times are what is usual, nine of ten builds end between them.
+      </p>
+      <div v-if="data.risky.length" class="risky" role="note" aria-label="risky, to be seen first">
+        <h2>Risky, to be seen first</h2>
+        <ul>
+          <li v-for="line in data.risky" :key="line.key + line.do">
+            <strong>{{ DOINGS[line.do].word }} {{ partName(line) }}</strong
+            ><span v-if="line.zone" class="quiet"> in {{ line.zone }}</span
+            >: {{ line.reason }}. <span class="madder">{{ line.risk }}</span>
+          </li>
+        </ul>
+      </div>
+      <table v-if="done.length" class="list">
+        <thead>
+          <tr>
+            <th></th>
+            <th>part</th>
+            <th>zone</th>
+            <th>why</th>
+            <th class="number">each takes</th>
+            <th class="number">{{ data.currency }} a month</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="line in done" :key="line.key + line.do">
+            <td class="mono mark" :title="DOINGS[line.do].word">{{ DOINGS[line.do].mark }}</td>
+            <th scope="row">{{ partName(line) }}</th>
+            <td>{{ line.zone }}</td>
+            <td class="quiet">{{ line.reason }}</td>
+            <td class="number">{{ howLong(line.median_s) }}</td>
+            <td class="number">{{ cost(line) }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <details v-if="kept.length">
+        <summary>{{ doneWords(kept) }}</summary>
+        <table class="list">
+          <tbody>
+            <tr v-for="line in kept" :key="line.key">
+              <td class="mono mark">=</td>
+              <th scope="row">{{ partName(line) }}</th>
+              <td>{{ line.zone }}</td>
+              <td class="quiet">{{ line.reason }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </details>
+    </section>
+    <aside v-if="data" aria-label="begin">
+      <FaultList v-if="data.hurdles.length" :faults="data.hurdles" title="First to be mended" />
+      <template v-else-if="mayEdit">
+        <h2>{{ removes ? 'Take the cluster away' : 'Build it' }}</h2>
+        <p v-if="removes" class="quiet">
+          Volumes, addresses in other places’ lists and copies of data are not touched, and what keeps them goes on costing money. This
+          cannot be undone. Type <strong>{{ data.cluster }}</strong> to take it away.
+        </p>
+        <p v-else-if="data.signed" class="quiet">The plan was signed by {{ data.signed }}. The list is worked off as it stands here.</p>
+        <p v-else class="amber">Nobody signed this plan. Say why it is built without, or hand it in first.</p>
+        <NInput
+          v-if="removes"
+          v-model:value="typed"
+          size="small"
+          :placeholder="data.cluster"
+          :input-props="{ 'aria-label': 'the name of the cluster' }"
+        />
+        <NInput
+          v-else-if="!data.signed"
+          v-model:value="why"
+          type="textarea"
+          size="small"
+          :maxlength="400"
+          :autosize="{ minRows: 2, maxRows: 5 }"
+          placeholder="why it is built before it is signed"
+          :input-props="{ 'aria-label': 'why it is built before it is signed' }"
+        />
+        <NButton size="small" type="primary" :disabled="lacks" :loading="start.isPending.value" @click="begin">{{
+          removes ? 'Take it away, in this order' : 'Build, in this order'
+        }}</NButton>
+      </template>
+      <p v-else class="quiet">You may look; who may change the study builds.</p>
+      <FaultList v-if="problem" :faults="problem.faults ?? []" :title="problem.message" />
+      <p class="other">
+        <button v-if="removes" type="button" class="plain-button link" @click="until(false)">Back to the way to this plan</button>
+        <button v-else type="button" class="plain-button link" @click="until(true)">What would it take until nothing stands?</button>
+      </p>
+    </aside>
+    <p v-else-if="todo.error.value" class="quiet none">{{ (todo.error.value as Problem).message }}</p>
+    <p v-else class="quiet none">What stands is compared with the plan…</p>
+  </div>
+</template>
+
+<style scoped>
+.changes {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 300px;
+  min-height: 0;
+  height: 100%;
+}
+section {
+  padding: 14px 20px;
+  overflow: auto;
+  display: grid;
+  gap: 10px;
+  align-content: start;
+}
+aside {
+  padding: 16px 18px;
+  border-left: 1px solid var(--line);
+  display: grid;
+  gap: 10px;
+  align-content: start;
+  overflow: auto;
+}
+.sum {
+  font-size: 15px;
+}
+.risky {
+  border-left: 3px solid var(--madder);
+  padding-left: 12px;
+}
+.risky ul {
+  margin: 4px 0 0;
+  padding-left: 16px;
+}
+.list th[scope] {
+  font-weight: 560;
+  text-align: left;
+  white-space: nowrap;
+}
+.mark {
+  width: 18px;
+  text-align: center;
+}
+.none {
+  padding: 40px;
+}
+.link {
+  text-decoration: underline;
+}
+</style>
