@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Mapping
+from dataclasses import asdict
 from decimal import Decimal
 from typing import Any
 
@@ -37,16 +38,25 @@ def shown_changes(found: ToDo) -> dict[str, Any]:
         "expected": {name: getattr(found.expected, name) for name in ("median_s", "early_s", "late_s")},
         "added_per_month": money(added_per_hour(found.changes) * HOURS_PER_MONTH),
         "currency": found.variant.study.currency,
+        "versions": [
+            {"version": str(step.version), "why_not": step.why_not, "ends": step.ends} for step in found.versions
+        ],
+        "drill": None if found.drill is None else {**asdict(found.drill)},
         "lines": [_line(own) for own in _together(values)],
         "risky": grave,
     }
 
 
 def _together(values: Iterable[Mapping[str, Any]]) -> list[list[Mapping[str, Any]]]:
-    """Return entries with the nodes of a pool that are done alike together, at the place of the first."""
+    """Return entries that are done alike together, at the place of the first: nodes of a pool, all ranges, all gateways."""
     found: dict[tuple[str, str], list[Mapping[str, Any]]] = {}
     for value in values:
-        key = value["key"].rpartition("/")[0] if value["kind"] == "node" else value["key"]
+        key = value["key"]
+        if value["kind"] == "node":
+            key = key.rpartition("/")[0]
+        elif value["kind"] in ("range", "gateway") and value["do"] != "change":
+            # Of those that change each has its own reason.
+            key = value["kind"] if value["do"] != "keep" else f"{value['kind']} {value['reason']}"
         found.setdefault((key, value["do"]), []).append(value)
     return list(found.values())
 
@@ -54,17 +64,27 @@ def _together(values: Iterable[Mapping[str, Any]]) -> list[list[Mapping[str, Any
 def _line(own: list[Mapping[str, Any]]) -> dict[str, Any]:
     first = own[0]
     cost = sum((Decimal(value["cost_per_hour"]) for value in own), start=Decimal(0))
-    same = ("kind", "zone", "do", "reason", "risk", "median_s")
+    same = ("kind", "do", "reason", "risk", "median_s")
     return {
         **{name: first[name] for name in same},
-        **_named(first),
+        "zone": _zone(own),
+        **_named(own),
         "count": len(own),
         "cost_per_month": money(cost * HOURS_PER_MONTH),
     }
 
 
-def _named(first: Mapping[str, Any]) -> dict[str, str]:
+def _zone(own: list[Mapping[str, Any]]) -> str:
+    """Return where parts stand; empty: in several zones, or in the whole region."""
+    zones = {value["zone"] for value in own}
+    return zones.pop() if len(zones) == 1 else ""
+
+
+def _named(own: list[Mapping[str, Any]]) -> dict[str, str]:
     """Return key and name of parts that are shown together; of nodes those of their pool."""
+    first = own[0]
+    if len(own) > 1 and first["kind"] != "node":
+        return {"key": first["kind"], "name": first["kind"]}
     if first["kind"] != "node":
         return {"key": first["key"], "name": first["name"]}
     return {"key": first["key"].rpartition("/")[0], "name": first["name"].rpartition(" ")[0]}
@@ -72,7 +92,7 @@ def _named(first: Mapping[str, Any]) -> dict[str, str]:
 
 def shown_build_line(row: ClusterBuild) -> dict[str, Any]:
     """Return a build in short."""
-    own = ("cluster", "provider", "variant_id", "variant_name", "fit_id", "removes", "why", "state", "wish", "seen")
+    own = ("cluster", "provider", "variant_id", "variant_name", "fit_id", "goal", "why", "state", "wish", "seen")
     return {
         "id": row.pk,
         **{name: getattr(row, name) for name in own},
@@ -92,6 +112,7 @@ def shown_build(row: ClusterBuild) -> dict[str, Any]:
         "api_address": outputs.get("api", ""),
         "version": outputs.get("version", ""),
         "gateways": [{"zone": zone, "address": own} for zone, own in sorted(outputs.get("gateways", {}).items())],
+        "steps": row.steps,
         "node_names": sorted(outputs.get("nodes", {}).values()),
     }
 
@@ -101,8 +122,9 @@ def _part(own: list[Mapping[str, Any]], items: Mapping[str, Mapping[str, Any]]) 
     counted = Counter(_STATES.get(item.get("state", "waiting"), "back") for item in seen)
     messages = Counter(item["message"] for item in seen if item.get("message"))
     return {
-        **{name: own[0][name] for name in ("kind", "zone", "do", "risk", "median_s")},
-        **_named(own[0]),
+        **{name: own[0][name] for name in ("kind", "do", "risk", "median_s")},
+        "zone": _zone(own),
+        **_named(own),
         "count": len(own),
         **{name: counted[name] for name in ("waiting", "running", "stuck", "done", "back")},
         "messages": [text if count == 1 else f"{count} ×: {text}" for text, count in messages.most_common(3)],

@@ -6,11 +6,11 @@ from typing import Any
 
 from builds.actions.answer_drift import AnswerDrift
 from builds.actions.start_build import StartBuild
-from builds.actions.steer_build import FollowBuild, SteerBuild
+from builds.actions.steer_build import FollowBuild, SteerBuild, TickStep
 from builds.actions.take_listing import FetchListing, TakeListing
 from builds.drift import told_drift
-from builds.listed import to_do
-from builds.models import Wish
+from builds.listed import Asked, to_do
+from builds.models import Goal, Wish
 from builds.queries import build_by_id, builds_of
 from django.http import HttpRequest
 from ninja import Router, Status
@@ -24,16 +24,19 @@ builds = Router()
 
 
 @builds.get("/variants/{variant_id}/to-do", operation_id="getBuildChanges", response=schemas.ChangesOut)
-def get_build_changes(request: HttpRequest, variant_id: int, removes: bool = False) -> Any:
-    """Say what is done from what stands to the newest plan, or until nothing of it stands."""
-    return shown_changes(to_do(variant_by_id(variant_id), removes=removes))
+def get_build_changes(
+    request: HttpRequest, variant_id: int, goal: schemas.Goal = "plan", version: schemas.Version = ""
+) -> Any:
+    """Say what is done from what stands to the newest plan, to another version, to new nodes, or until nothing stands."""
+    return shown_changes(to_do(variant_by_id(variant_id), Asked(Goal(goal), version)))
 
 
 @builds.post("/variants/{variant_id}/builds", operation_id="startBuild", response={201: schemas.BuildLineOut})
 def start_build(request: HttpRequest, variant_id: int, body: schemas.StartBuildIn) -> Any:
     """Ask the provider to work off the change list that was seen."""
-    asked = StartBuild(user_of(request), variant_by_id(variant_id), body.digest, body.why, body.removes, body.typed)
-    return Status(201, shown_build_line(build_by_id(asked.run().pk)))
+    asked = Asked(Goal(body.goal), body.version)
+    action = StartBuild(user_of(request), variant_by_id(variant_id), body.digest, body.why, asked, body.typed)
+    return Status(201, shown_build_line(build_by_id(action.run().pk)))
 
 
 @builds.get("/studies/{study_id}/builds", operation_id="listBuilds", response=list[schemas.BuildLineOut])
@@ -52,6 +55,13 @@ def get_build(request: HttpRequest, build_id: int) -> Any:
 def steer_build(request: HttpRequest, build_id: int, body: schemas.WishIn) -> Any:
     """Pause a build, let it go on, try again what is stuck, or take back what it made."""
     SteerBuild(user_of(request), build_by_id(build_id), Wish(body.wish)).run()
+    return Status(204, None)
+
+
+@builds.post("/builds/{build_id}/ticks", operation_id="tickStep", response={204: None})
+def tick_step(request: HttpRequest, build_id: int, body: schemas.TickIn) -> Any:
+    """Tick a step that is done outside of a build, or take the tick off."""
+    TickStep(user_of(request), build_by_id(build_id), body.place, body.done).run()
     return Status(204, None)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Annotated, Literal
 
 from ninja import Schema
@@ -13,6 +13,8 @@ from api.schemas_signing import Digest
 
 Doing = Literal["create", "change", "keep", "remove"]
 PartKind = Literal["range", "gateway", "control plane", "pool", "node", "add-on"]
+Goal = Literal["plan", "upgrade", "replace", "nothing"]
+Version = Annotated[str, Field(max_length=20)]
 DriftKind = Literal[
     "nodes",
     "version",
@@ -50,6 +52,24 @@ class ExpectedOut(Schema):
     late_s: float
 
 
+class VersionStepOut(Schema):
+    """A version that is newer than what runs, why it may not be gone to now (empty: it may), and when it ends (null: nobody says)."""
+
+    version: str
+    why_not: str
+    ends: date | None
+
+
+class ChangeDrillOut(Schema):
+    """What a drill of a change shows on the plan, and what an operator does outside of it."""
+
+    title: str
+    mark: Literal["held", "strained", "broken"]
+    reason: str
+    whole_s: float
+    steps: list[str]
+
+
 class ChangesOut(Schema):
     """From what stands to a plan, in the order in which it is done; what is risky once more, the gravest first."""
 
@@ -63,16 +83,19 @@ class ChangesOut(Schema):
     expected: ExpectedOut
     added_per_month: str
     currency: str
+    versions: list[VersionStepOut]
+    drill: ChangeDrillOut | None
     lines: list[ChangeLineOut]
     risky: list[ChangeLineOut]
 
 
 class StartBuildIn(Schema):
-    """Begin a build at the change list that was seen, or take the cluster away, whose name is typed then."""
+    """Begin what is to be done at the change list that was seen; where the cluster is taken away its name is typed."""
 
     digest: Digest
     why: Annotated[str, Field(max_length=400)] = ""
-    removes: bool = False
+    goal: Goal = "plan"
+    version: Version = ""
     typed: Annotated[str, Field(max_length=120)] = ""
 
 
@@ -91,7 +114,7 @@ class BuildLineOut(Schema):
     variant_id: int
     variant_name: str
     fit_id: int
-    removes: bool
+    goal: Goal
     why: str
     state: str
     wish: str
@@ -132,6 +155,20 @@ class GatewayOut(Schema):
     address: str
 
 
+class OutsideStepOut(Schema):
+    """What an operator does outside of a build, and who ticked it (empty: nobody)."""
+
+    text: str
+    by: str
+
+
+class TickIn(Schema):
+    """A step that is done, or not after all."""
+
+    place: Annotated[int, Field(ge=0, le=1000)]
+    done: bool
+
+
 class BuildOut(BuildLineOut):
     """A build, whole."""
 
@@ -140,6 +177,7 @@ class BuildOut(BuildLineOut):
     version: str
     gateways: list[GatewayOut]
     node_names: list[str]
+    steps: list[OutsideStepOut]
 
 
 class DriftOut(Schema):

@@ -9,7 +9,7 @@ from typing import Any
 
 from django.utils import timezone
 
-from builds.models import ClusterBuild
+from builds.models import ClusterBuild, Goal
 from builds.service import BuildService, Seen
 from catalogue.models import Provider
 from catalogue.service import ServiceFailed, ServiceRefused
@@ -104,7 +104,9 @@ class _Follower:
         key = str(self.row.key)
         try:
             if not self.begun:
-                seen = self.service.begin(key, self.row.wanted, removes=self.row.removes)
+                seen = self.service.begin(
+                    key, self.row.wanted, removes=self.row.removes, renews=self.row.goal == Goal.REPLACE
+                )
                 self.begun = True
             elif wish := self._wish():
                 seen = self.service.steer(key, wish)

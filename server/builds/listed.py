@@ -4,22 +4,37 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import StrEnum
+from ipaddress import ip_network
 from typing import Any
 
+from django.utils import timezone
+
 from accounts.action import Missing
-from builds.models import ClusterBuild
+from builds.life import Shown, at_version, drill_of_change, runs_now, steps_up
+from builds.models import ClusterBuild, Goal
 from builds.service import BuildService
 from builds.wanted import Buildable
 from catalogue.service import ServiceFailed, ServiceRefused
 from jobs.models import ACTIVE
 from measured.adapt import running_of
-from rombel.building import Change, Doing, Expected, change_list, expected_end, parts_of, standing_of
+from rombel.building import (
+    Change,
+    Doing,
+    Expected,
+    PartKind,
+    VersionStep,
+    change_list,
+    expected_end,
+    parts_of,
+    standing_of,
+)
 from rombel.errors import Fault
 from rombel.formats.build_json import read_build
+from rombel.model.build import Version, read_version
 from runs.findings import Occasion, judged
 from runs.models import Fit
 from runs.queries import latest_plan, present_digest
@@ -45,12 +60,22 @@ class Standing:
     trouble: str = ""
 
 
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What is to be done: what for, and for an upgrade to which version."""
+
+    goal: Goal = Goal.PLAN
+    version: str = ""
+
+
 @dataclass(frozen=True)
 class ToDo:
     """A change list of a variant's newest plan.
 
     Attributes
     ----------
+    asked, build
+        What is to be done, and what stands then, as neutral JSON.
     changes, expected
         What is done, and how long it takes.
     digest
@@ -59,11 +84,18 @@ class ToDo:
         What keeps it from being built.
     signed
         Who signed the plan, and when; empty: nobody did.
+    versions
+        What may be upgraded to, and what not and why.
+    running
+        What runs on it in the end; empty: what runs already.
+    drill
+        What a drill of the change shows; None: the plan's own drills are those of the way to it.
 
     """
 
     variant: Variant
     fit: Fit
+    asked: Asked
     build: dict[str, Any]
     standing: Standing
     changes: Sequence[Change]
@@ -71,7 +103,9 @@ class ToDo:
     digest: str
     hurdles: Sequence[Fault]
     signed: str
+    versions: Sequence[VersionStep]
     running: dict[str, Any]
+    drill: Shown | None
 
 
 def what_stands(variant: Variant, wanted: dict[str, Any]) -> Standing:
@@ -95,8 +129,8 @@ def what_stands(variant: Variant, wanted: dict[str, Any]) -> Standing:
     return Standing(found, KnownFrom.LISTING, taken, trouble)
 
 
-def to_do(variant: Variant, *, removes: bool = False) -> ToDo:
-    """Return what is done from what stands to the newest plan of a variant, or until nothing of it stands.
+def to_do(variant: Variant, asked: Asked | None = None) -> ToDo:
+    """Return what is done from what stands to what is asked, by default to the newest plan of a variant.
 
     Raises
     ------
@@ -104,20 +138,44 @@ def to_do(variant: Variant, *, removes: bool = False) -> ToDo:
         When there is no plan.
 
     """
+    asked = asked or Asked()
     fit = latest_plan(variant)
     if fit is None:
         raise Missing(f"Variant {variant.pk} has no plan, so there is nothing to build.")
-    asked = Buildable(variant, fit)
-    build = asked.build
-    standing = what_stands(variant, build)
-    before = parts_of(standing.build)
-    changes = change_list({} if removes else parts_of(build), before, prices=asked.prices, taken=standing.taken)
+    buildable = Buildable(variant, fit)
+    planned = buildable.build
+    standing = what_stands(variant, planned)
+    build = _wanted(asked, planned, standing)
+    renew = asked.goal is Goal.REPLACE
+    wanted = {} if asked.goal is Goal.NOTHING else parts_of(build)
+    changes = change_list(wanted, parts_of(standing.build), prices=buildable.prices, taken=standing.taken, renew=renew)
     expected = expected_end([change.work for change in changes])
     value = [[change.key, str(change.doing), dict(change.part.facts)] for change in changes]
-    digest = hashlib.sha256(json.dumps([fit.digest, removes, value], sort_keys=True).encode()).hexdigest()
-    signed = _signed(variant, fit)
-    hurdles = list(_hurdles(variant, fit, build, changes, removes=removes))
-    return ToDo(variant, fit, build, standing, changes, expected, digest, hurdles, signed, asked.running)
+    told = json.dumps([fit.digest, asked.goal, asked.version, value], sort_keys=True)
+    versions = steps_up(standing.build, variant, timezone.now().date())
+    found = ToDo(
+        variant=variant,
+        fit=fit,
+        asked=asked,
+        build=build,
+        standing=standing,
+        changes=changes,
+        expected=expected,
+        digest=hashlib.sha256(told.encode()).hexdigest(),
+        hurdles=(),
+        signed=_signed(variant, fit),
+        versions=versions,
+        running=buildable.running if asked.goal is Goal.PLAN else {},
+        drill=drill_of_change(fit, asked.goal),
+    )
+    return replace(found, hurdles=tuple(_hurdles(found)))
+
+
+def _wanted(asked: Asked, planned: dict[str, Any], standing: Standing) -> dict[str, Any]:
+    """Return what is to stand; of what stands already, where nothing but its version or its nodes change."""
+    if standing.build is None or asked.goal is Goal.PLAN:
+        return planned
+    return at_version(standing.build, asked.version) if asked.goal is Goal.UPGRADE else standing.build
 
 
 def _signed(variant: Variant, fit: Fit) -> str:
@@ -128,27 +186,80 @@ def _signed(variant: Variant, fit: Fit) -> str:
     return f"{names} on {row.closed_at:%Y-%m-%d}"
 
 
-def _hurdles(
-    variant: Variant, fit: Fit, build: dict[str, Any], changes: Sequence[Change], *, removes: bool
-) -> list[Fault]:
-    found = []
+def _hurdles(found: ToDo) -> Iterator[Fault]:
+    variant, build, asked = found.variant, found.build, found.asked
     if not build["cluster"]:
-        found.append(Fault("build.name", "build.cluster", "The cluster has no name.", "Name it under Pre-flight."))
+        yield Fault("build.name", "build.cluster", "The cluster has no name.", "Name it under Pre-flight.")
     if variant.region is not None and not variant.region.edition.provider.service_url:
         reason = f"{variant.region.edition.provider.name} has no build service."
-        found.append(Fault("build.service", "", reason, "Hand build.json to whoever builds there."))
+        yield Fault("build.service", "", reason, "Hand build.json to whoever builds there.")
     if build["cluster"] and _under_way(variant, build["cluster"]):
-        found.append(Fault("build.busy", "", f"A build of {build['cluster']} is under way.", "Wait, or take it back."))
-    if all(change.doing is Doing.KEEP for change in changes):
-        found.append(Fault("build.nothing", "", "Nothing is to be done.", "What stands is as planned."))
-    if removes:
-        return found
-    if present_digest(variant)[0] != fit.digest:
-        found.append(Fault("build.late", "", "The study was changed after this plan.", "Fit it again."))
-    for each in judged(Occasion(variant, fit)):
+        yield Fault("build.busy", "", f"A build of {build['cluster']} is under way.", "Wait, or take it back.")
+    if all(change.doing is Doing.KEEP for change in found.changes):
+        yield Fault("build.nothing", "", "Nothing is to be done.", "What stands is as it is to be.")
+    elif found.standing.known_from is KnownFrom.LISTING:
+        # The service builds from what it knows, and it knows nothing of a cluster that it did not build.
+        reason = "The provider's build service did not build what runs."
+        yield Fault("build.foreign", "", reason, "Hand the list and the files to whoever runs it.")
+    yield from _version_hurdles(found)
+    if asked.goal is Goal.PLAN:
+        yield from _plan_hurdles(found)
+
+
+def _version_hurdles(found: ToDo) -> Iterator[Fault]:
+    aimed = found.asked.version if found.asked.goal is Goal.UPGRADE else found.build["control_plane"].get("version", "")
+    if found.asked.goal in (Goal.NOTHING, Goal.REPLACE) or found.standing.build is None:
+        return
+    steps = {str(step.version): step for step in found.versions}
+    if found.asked.goal is Goal.UPGRADE and aimed not in steps:
+        fix = f"Choose one of {', '.join(steps) or 'none: the newest runs, or nobody knows what runs'}."
+        yield Fault("build.version", "version", f"{aimed or 'No version'} is not sold, or not newer.", fix)
+    elif _is_back(aimed, runs_now(found.standing.build, found.variant)[0]):
+        reason = f"The plan asks for {aimed}, and no control plane goes back."
+        yield Fault(
+            "build.version",
+            "build.version_to",
+            reason,
+            "State the version that runs, or a newer one, under Pre-flight.",
+        )
+    elif aimed in steps and steps[aimed].why_not:
+        reason = f"The cluster cannot go to {aimed} now: {steps[aimed].why_not}."
+        yield Fault("build.version", "version", reason, "Upgrade by one minor version at a time.")
+
+
+def _is_back(aimed: str, now: Version | None) -> bool:
+    return bool(aimed) and now is not None and read_version(aimed) < now
+
+
+def _plan_hurdles(found: ToDo) -> Iterator[Fault]:
+    if present_digest(found.variant)[0] != found.fit.digest:
+        yield Fault("build.late", "", "The study was changed after this plan.", "Fit it again.")
+    for each in judged(Occasion(found.variant, found.fit)):
         if each.finding.grade == "stop":
-            found.append(Fault(f"build.{each.finding.code}", "", each.finding.text, each.finding.fix))
-    return found
+            yield Fault(f"build.{each.finding.code}", "", each.finding.text, each.finding.fix)
+    yield from _overlaps(found)
+
+
+def _overlaps(found: ToDo) -> Iterator[Fault]:
+    """Yield new ranges that lie in those that stand and stay: what is large enough is not moved, so that another place may be taken."""
+    stays = [
+        (change.part.name, ip_network(change.part.facts["range"]))
+        for change in found.changes
+        if change.part.kind is PartKind.RANGE and change.doing is Doing.KEEP
+    ]
+    standing = {
+        part.name: part.facts["range"] for part in parts_of(found.standing.build).values() if "range" in part.facts
+    }
+    stays = [(name, ip_network(standing.get(name, str(own)))) for name, own in stays]
+    for change in found.changes:
+        if change.part.kind is not PartKind.RANGE or change.doing not in (Doing.CREATE, Doing.CHANGE):
+            continue
+        own = ip_network(change.part.facts["range"])
+        for name, other in stays:
+            if own.version == other.version and own.overlaps(other):
+                reason = f"{change.part.name} ({own}) is planned where {name} ({other}) stands."
+                fix = "State what stands under Addresses, as ranges of today, and use a parent range beside it."
+                yield Fault("build.overlap", "addresses", reason, fix)
 
 
 def _under_way(variant: Variant, cluster: str) -> bool:

@@ -12,6 +12,15 @@ from runs.models import Fit
 from studies.models import Study, Variant
 
 
+class Goal(models.TextChoices):
+    """What a build is for: a plan, one minor version more, new nodes in place of all, or that nothing stands any more."""
+
+    PLAN = "plan"
+    UPGRADE = "upgrade"
+    REPLACE = "replace"
+    NOTHING = "nothing"
+
+
 class Wish(models.TextChoices):
     """What the service is still to be told of a build; empty: nothing."""
 
@@ -28,8 +37,10 @@ class ClusterBuild(Worked):
     ----------
     key
         Under which the service knows it: asked for again it is found, not begun twice.
-    wanted, removes
-        What is to stand, as neutral JSON, or that it is to stand no more.
+    goal, wanted
+        What it is for, and what is to stand, as neutral JSON.
+    steps
+        What an operator does outside of it: in words, and who ticked it (empty: nobody).
     changes
         The list that it works off, as it was shown: for each part what is done, why, and what it takes.
     workloads
@@ -56,7 +67,8 @@ class ClusterBuild(Worked):
     provider = models.CharField(max_length=120)
     key = models.UUIDField(default=uuid.uuid4, unique=True)
     wanted = models.JSONField()
-    removes = models.BooleanField(default=False)
+    goal = models.CharField(max_length=10, choices=Goal.choices, default=Goal.PLAN)
+    steps = models.JSONField(default=list)
     changes = models.JSONField()
     workloads = models.JSONField(default=dict)
     why = models.CharField(max_length=400, blank=True)
@@ -73,6 +85,11 @@ class ClusterBuild(Worked):
         """Oldest first."""
 
         ordering = ("id",)
+
+    @property
+    def removes(self) -> bool:
+        """Return whether the cluster is taken away."""
+        return self.goal == Goal.NOTHING
 
 
 class DriftWord(models.Model):

@@ -14,6 +14,7 @@ from rombel.building.changes import Change, Doing, change_list, counts_of, risky
 from rombel.building.durations import Expected, Span, Times, Work, expected_end, finished_at, share_done, spans
 from rombel.building.parts import Part, PartKind, node_key, parts_of, pool_key
 from rombel.building.standing import standing_of
+from rombel.building.versions import VersionStep, version_steps
 
 __all__ = [
     "Change",
@@ -30,6 +31,7 @@ __all__ = [
     "PoolHealth",
     "Span",
     "Times",
+    "VersionStep",
     "Work",
     "change_list",
     "compare_running",
@@ -43,4 +45,5 @@ __all__ = [
     "share_done",
     "spans",
     "standing_of",
+    "version_steps",
 ]

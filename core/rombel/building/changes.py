@@ -8,6 +8,7 @@ from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import StrEnum
+from ipaddress import ip_network
 
 from rombel.building.durations import Span, Times, Work
 from rombel.building.parts import Part, PartKind
@@ -75,6 +76,7 @@ def change_list(
     prices: Mapping[str, Decimal] | None = None,
     times: Times | None = None,
     taken: Collection[str] = (),
+    renew: bool = False,
 ) -> tuple[Change, ...]:
     """Return what is done from what stands to what is wanted; what is kept comes first, then the rest in the order of dependencies.
 
@@ -91,10 +93,12 @@ def change_list(
         How long things take.
     taken
         Keys of parts of which nothing tells that they stand, and that are taken to.
+    renew
+        Whether every node that stands is replaced by a new one.
 
     """
     prices, times = prices or {}, times or Times()
-    doings = {key: _doing(part, standing.get(key)) for key, part in wanted.items()}
+    doings = {key: _doing(part, standing.get(key), renew=renew) for key, part in wanted.items()}
     doings |= dict.fromkeys((key for key in standing if key not in wanted), Doing.REMOVE)
     parts = {**standing, **wanted}
     needs = _needs(parts, standing, doings)
@@ -115,15 +119,27 @@ def _priced_by(part: Part) -> str:
     return part.needs[0] if part.kind is PartKind.NODE else part.key
 
 
-def _doing(part: Part, stands: Part | None) -> Doing:
+def _doing(part: Part, stands: Part | None, *, renew: bool) -> Doing:
     if stands is None:
         return Doing.CREATE
+    if renew and part.kind is PartKind.NODE:
+        return Doing.CHANGE
     return Doing.CHANGE if _otherwise(part, stands) else Doing.KEEP
 
 
 def _otherwise(part: Part, stands: Part) -> list[str]:
-    """Return the facts that are stated on both sides and differ; what one side does not tell is nothing to be changed."""
+    """Return the facts that are stated on both sides and differ; what one side does not tell is nothing to be changed.
+
+    A range that stands and is large enough is left where it is: to move it would be to make everything in it anew.
+    """
+    if part.kind is PartKind.RANGE and _holds(stands, part):
+        return []
     return [name for name in part.facts if name in stands.facts and part.facts[name] != stands.facts[name]]
+
+
+def _holds(stands: Part, wanted: Part) -> bool:
+    one, other = ip_network(stands.facts["range"]), ip_network(wanted.facts["range"])
+    return one.version == other.version and one.prefixlen <= other.prefixlen
 
 
 def _needs(
@@ -159,13 +175,17 @@ def _needs(
 
 def _why(part: Part, doing: Doing, stands: Part | None) -> str:
     if doing is Doing.CREATE:
-        return "the plan has it and it does not stand"
+        return "it is wanted and does not stand"
     if doing is Doing.REMOVE:
-        return "it stands and the plan has no use for it"
+        return "it stands and is not wanted any more"
     if stands is None or doing is Doing.KEEP:
-        return "it stands as planned"
-    return "; ".join(
-        f"{name} {stands.facts[name]} becomes {part.facts[name]}" for name in sorted(_otherwise(part, stands))
+        moved = part.kind is PartKind.RANGE and stands is not None and stands.facts != part.facts
+        return f"{stands.facts['range']} stands and is large enough" if moved and stands else "it stands as planned"
+    differs = _otherwise(part, stands)
+    return (
+        "it is replaced by a new one"
+        if not differs
+        else "; ".join(f"{name} {stands.facts[name]} becomes {part.facts[name]}" for name in sorted(differs))
     )
 
 

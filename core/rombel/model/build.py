@@ -28,6 +28,11 @@ class Version:
         return other.minor - self.minor if other.major == self.major else None
 
 
+def most_behind(plane: Version) -> int:
+    """Return how many minors nodes may be older than a control plane (Kubernetes documentation, "Version Skew Policy", from memory)."""
+    return 3 if plane >= Version(1, 28) else 2
+
+
 def read_version(text: str, path: str = "") -> Version:
     """Return the version that a text such as ``1.31`` or ``v1.31.4`` states.
 

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
 from accounts.action import Overtaken
-from builds.listed import ToDo, change_value, to_do
-from builds.models import ClusterBuild
+from builds.listed import Asked, ToDo, change_value, to_do
+from builds.models import ClusterBuild, Goal
 from jobs.asking import new_job, start
 from rombel.building import Doing
 from rombel.errors import Fault, InputRefused
@@ -24,20 +24,22 @@ class StartBuild(OfVariant[ClusterBuild]):
         Of the list that its sender saw; where it is another one by now nothing is begun.
     why
         Why a plan is built that nobody signed.
-    removes, typed
-        Whether the cluster is taken away; its name then has to be typed.
+    asked
+        What is to be done.
+    typed
+        The cluster's name, where it is taken away.
 
     """
 
     digest: str
     why: str = ""
-    removes: bool = False
+    asked: Asked = field(default_factory=Asked)
     typed: str = ""
     name: ClassVar[str] = "build.start"
 
     def execute(self) -> ClusterBuild:
         """Return it; refuse with everything that keeps it from being begun."""
-        found = to_do(self.variant, removes=self.removes)
+        found = to_do(self.variant, self.asked)
         faults = [*found.hurdles, *self._unsaid(found)]
         if faults:
             raise InputRefused(faults)
@@ -56,9 +58,10 @@ class StartBuild(OfVariant[ClusterBuild]):
             cluster=found.build["cluster"],
             provider=region.edition.provider.name,
             wanted=found.build,
-            removes=self.removes,
+            goal=self.asked.goal,
+            steps=[{"text": text, "by": ""} for text in (found.drill.steps if found.drill else ())],
             changes=[change_value(change) for change in found.changes if change.doing is not Doing.KEEP],
-            workloads={} if self.removes else found.running,
+            workloads=found.running,
             why=self.why.strip(),
             started_by=self.actor,
         )
@@ -66,12 +69,12 @@ class StartBuild(OfVariant[ClusterBuild]):
         return self.row
 
     def _unsaid(self, found: ToDo) -> list[Fault]:
-        if self.removes:
+        if self.asked.goal is Goal.NOTHING:
             if self.typed != found.build["cluster"]:
                 fix = f"Type {found.build['cluster']}."
                 return [Fault("build.typed", "typed", "The cluster's name is not typed.", fix)]
             return []
-        if not found.signed and not self.why.strip():
+        if self.asked.goal is Goal.PLAN and not found.signed and not self.why.strip():
             reason = "Nobody signed this plan."
             return [Fault("build.unsigned", "why", reason, "Hand it in to be signed, or say why it is built without.")]
         return []
@@ -81,7 +84,8 @@ class StartBuild(OfVariant[ClusterBuild]):
         return {
             "build": self.row.pk,
             "cluster": self.row.cluster,
-            "removes": self.removes,
+            "goal": self.asked.goal,
+            "version": self.asked.version,
             "digest": self.digest,
             "why": self.why,
         }

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from accounts.action import Action, Overtaken
+from accounts.action import Action, Missing, Overtaken
 from builds.models import ClusterBuild, Wish
 from builds.queries import build_by_id
 from jobs.asking import new_job, start
@@ -74,3 +74,24 @@ class FollowBuild(OfBuild):
     def detail(self) -> dict[str, Any]:
         """Return which build."""
         return {"build": self.row.pk, "cluster": self.row.cluster}
+
+
+@dataclass
+class TickStep(OfBuild):
+    """Tick a step that is done outside of the build, or take the tick off."""
+
+    place: int
+    done: bool
+    name: ClassVar[str] = "build.tick"
+
+    def execute(self) -> ClusterBuild:
+        """Return it."""
+        if self.place >= len(self.row.steps):
+            raise Missing(f"There is no step {self.place + 1}.")
+        self.row.steps[self.place]["by"] = self.actor.shown_name if self.done else ""
+        self.row.save(update_fields=["steps"])
+        return self.row
+
+    def detail(self) -> dict[str, Any]:
+        """Return which step of which build."""
+        return {"build": self.row.pk, "step": self.row.steps[self.place]["text"], "done": self.done}

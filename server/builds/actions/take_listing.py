@@ -6,7 +6,7 @@ import json
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from builds.models import ClusterBuild
+from builds.models import ClusterBuild, Goal
 from builds.service import BuildService
 from catalogue.models import Provider
 from catalogue.service import ServiceFailed
@@ -28,7 +28,7 @@ def fetched_listing(study: Study) -> str:
         When no cluster of the study was built, or the service does not tell it.
 
     """
-    built = ClusterBuild.objects.filter(study=study, removes=False).exclude(state="").last()
+    built = ClusterBuild.objects.filter(study=study).exclude(goal=Goal.NOTHING).exclude(state="").last()
     if built is None:
         raise refuse("listing.built", "", "No cluster of this study was built.", "Paste a listing, or choose a file.")
     provider = Provider.objects.filter(name=built.provider).first()

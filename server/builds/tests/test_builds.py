@@ -11,14 +11,13 @@ from unittest.mock import patch
 
 from django.db import connection
 
-from api.tests.base import WorkerCase
+from api.tests.base import WORK, WorkerCase
 from builds import background
 from builds.models import ClusterBuild
 from builds.service import BuildService
 from catalogue.models import Provider
 from demo.supply import demo_price_list
 from jobs.models import ACTIVE, Job, JobStatus
-from jobs.tasks import work
 from stand_ins.build_service import Account, BuildServiceStandIn, Kept
 from stand_ins.hosting import hosted
 from stand_ins.manners import CALM, Mood
@@ -59,8 +58,8 @@ class BuildCase(WorkerCase):
 
     def begun(self, **more: Any) -> ClusterBuild:
         """Begin a build of what the change list says."""
-        query = "?removes=true" if more.get("removes") else ""
-        found = self.ask("get", f"/variants/{self.variant.pk}/to-do{query}")
+        query = "".join(f"&{name}={more[name]}" for name in ("goal", "version") if name in more)
+        found = self.ask("get", f"/variants/{self.variant.pk}/to-do?{query}")
         body = {"digest": found["digest"], **WHY, **more}
         return ClusterBuild.objects.get(pk=self.ask("post", f"/variants/{self.variant.pk}/builds", body, 201)["id"])
 
@@ -74,7 +73,7 @@ class BuildCase(WorkerCase):
 
         def follow() -> None:
             try:
-                work(None, row.job_id)
+                WORK(None, row.job_id)
             finally:
                 connection.close()
 
@@ -131,7 +130,7 @@ class TestBuilds(BuildCase):
         for _ in range(5):
             # A killed worker says nothing: its claim is simply not heard of any more.
             with patch.object(BuildService, "look", side_effect=SystemExit), self.assertRaises(SystemExit):
-                work(None, row.job_id)
+                WORK(None, row.job_id)
             Job.objects.filter(pk=row.job_id).update(seen_at=None)
         row = self.followed(row)
         self.assertEqual((row.status, row.state, row.job.attempts), (JobStatus.DONE, "done", 6), row.message)
@@ -162,6 +161,7 @@ class TestBuilds(BuildCase):
         stuck = self.wait_for(row, "stuck")
         told = [text for part in self.ask("get", f"/builds/{row.pk}")["parts"] for text in part["messages"]]
         self.assertIn(f"No {sold_out} is to be had", told[0])
+        assert stuck.expected is not None
         self.assertTrue(0 < stuck.share < 1 and stuck.expected["late_s"] >= stuck.expected["median_s"] > 0)
         self.ask("post", f"/builds/{row.pk}/wishes", {"wish": "retry"}, 204)
         self.wait_for(row, "done")
@@ -214,18 +214,45 @@ class TestBuilds(BuildCase):
         codes = {fault["code"] for fault in self.ask("get", f"/variants/{self.variant.pk}/to-do")["hurdles"]}
         self.assertIn("build.name", codes)
 
+    def test_a_cluster_goes_one_minor_version_at_a_time_and_gets_new_nodes_one_by_one(self) -> None:
+        """The next minor is gone to, further ones say what comes first; replaced nodes leave nothing otherwise; outside steps are ticked."""
+        self.ask("patch", f"/variants/{self.variant.pk}", {"build": {**BUILD, "version_to": "1.29"}}, 204)
+        self.served()
+        self.followed(self.begun())
+        at = f"/variants/{self.variant.pk}/to-do"
+        found = self.ask("get", f"{at}?goal=upgrade&version=1.31")
+        may = {step["version"]: step["why_not"] for step in found["versions"]}
+        self.assertEqual((may["1.30"], [*may][:2]), ("", ["1.30", "1.31"]))
+        self.assertIn("1.30 comes first", may["1.31"])
+        self.assertIn("build.version", [fault["code"] for fault in found["hurdles"]])
+        row = self.followed(self.begun(goal="upgrade", version="1.30"))
+        self.assertEqual((row.state, row.outputs["version"]), ("done", "1.30"))
+        self.assertEqual(row.changes[0]["kind"], "control plane")
+        self.assertTrue(row.steps)
+        self.ask("post", f"/builds/{row.pk}/ticks", {"place": 0, "done": True}, 204)
+        self.assertTrue(self.ask("get", f"/builds/{row.pk}")["steps"][0]["by"])
+        self.ask("post", f"/builds/{row.pk}/ticks", {"place": 99, "done": True}, 404)
+        before = row.outputs["nodes"]
+        row = self.followed(self.begun(goal="replace"))
+        self.assertEqual({change["kind"] for change in row.changes}, {"node"})
+        self.assertEqual((row.state, row.outputs["nodes"]), ("done", before))
+        # The plan still asks for what no cluster goes back to.
+        down = self.ask("get", at)
+        self.assertEqual({line["do"] for line in down["lines"] if line["kind"] == "control plane"}, {"change"})
+        self.assertIn("build.version", [fault["code"] for fault in down["hurdles"]])
+
     def test_a_cluster_is_taken_away_by_its_name(self) -> None:
         """Everything that stands is listed to go, gravest first; it goes only where its name is typed, and then nothing stands."""
         self.served()
         self.followed(self.begun())
-        found = self.ask("get", f"/variants/{self.variant.pk}/to-do?removes=true")
+        found = self.ask("get", f"/variants/{self.variant.pk}/to-do?goal=nothing")
         self.assertEqual({line["do"] for line in found["lines"]}, {"remove"})
         self.assertEqual(found["risky"][0]["kind"], "control plane")
         self.assertLess(float(found["added_per_month"]), 0)
-        body = {"digest": found["digest"], "removes": True}
+        body = {"digest": found["digest"], "goal": "nothing"}
         refused = self.ask("post", f"/variants/{self.variant.pk}/builds", {**body, "typed": "key"}, 422)
         self.assertEqual(refused["faults"][0]["code"], "build.typed")
-        row = self.followed(self.begun(removes=True, typed="quay"))
+        row = self.followed(self.begun(goal="nothing", typed="quay"))
         self.assertEqual((row.status, row.message), (JobStatus.DONE, "quay stands no more."))
         again = self.ask("get", f"/variants/{self.variant.pk}/to-do")
         self.assertEqual((again["known_from"], {line["do"] for line in again["lines"]}), ("service", {"create"}))

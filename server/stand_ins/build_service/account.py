@@ -76,16 +76,18 @@ class Account:
         """
         with self._lock:
             wanted: Any = asked.get("build")
-            remove = bool(asked.get("remove"))
+            remove, renew = bool(asked.get("remove")), bool(asked.get("renew"))
             before = self._kept.get("build", key)
             if before is not None:
-                if before["wanted"] != wanted or before["remove"] != remove:
+                if (before["wanted"], before["remove"], before["renew"]) != (wanted, remove, renew):
                     raise Refused("409 Conflict", "Another build has this key.")
                 return False, self._seen(self._advanced(key, before))
             cluster = self._cluster_of(wanted)
             if not remove:
                 self._look_through(cluster, wanted)
-            changes = change_list({} if remove else parts_of(wanted), parts_of(as_build(cluster)), times=TIMES)
+            changes = change_list(
+                {} if remove else parts_of(wanted), parts_of(as_build(cluster)), times=TIMES, renew=renew
+            )
             rng = random.Random(key)
             items = {
                 change.key: {
@@ -104,6 +106,7 @@ class Account:
                 "cluster": cluster["cluster"],
                 "wanted": wanted,
                 "remove": remove,
+                "renew": renew,
                 "items": items,
                 "speed": speed,
                 "paused": False,

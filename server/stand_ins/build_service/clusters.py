@@ -44,6 +44,7 @@ def stand(cluster: Cluster, key: str, wanted: Mapping[str, Any]) -> None:
     elif sort == "node":
         pool = "pool/" + name.rpartition("/")[0]
         version = cluster["pools"][pool].get("version") or cluster["control_plane"]["version"]
+        # A node that is replaced keeps its name and its place, and so its addresses.
         place = cluster["nodes"].get(key, {}).get("place") or 1 + max(
             (own["place"] for own in cluster["nodes"].values()), default=0
         )

@@ -7,19 +7,20 @@ import { paced } from './pace'
 export type ChangeLine = Schemas['ChangeLineOut']
 export type BuildLine = Schemas['BuildLineOut']
 
-
 export type Drift = Schemas['DriftOut']
 
 const LOOK_EVERY_MS = 1000
 
-/** What is done from what stands to a variant's newest plan, or until nothing of it stands. */
-export function useToDo(variant: Ref<number>, fit: Ref<number>, removes: Ref<boolean>) {
+export type Goal = Schemas['BuildLineOut']['goal']
+
+/** What is done from what stands to a variant's newest plan, to another version, to new nodes, or until nothing stands. */
+export function useToDo(variant: Ref<number>, fit: Ref<number>, goal: Ref<Goal>, version: Ref<string>) {
   return useQuery({
-    queryKey: keys.builds('to-do', variant, fit, removes),
+    queryKey: keys.builds('to-do', variant, fit, goal, version),
     queryFn: async () =>
       taken(
         await client.GET('/api/variants/{variant_id}/to-do', {
-          params: { path: { variant_id: variant.value }, query: { removes: removes.value } },
+          params: { path: { variant_id: variant.value }, query: { goal: goal.value, version: version.value } },
         }),
       ),
   })
@@ -58,6 +59,12 @@ export function useBuildActions() {
     wish: useMutation({
       mutationFn: async ({ id, wish }: { id: number } & Schemas['WishIn']) =>
         taken(await client.POST('/api/builds/{build_id}/wishes', { params: { path: { build_id: id } }, body: { wish } })),
+      onSettled,
+    }),
+    tick: useMutation({
+      scope: inTurn,
+      mutationFn: async ({ id, ...body }: { id: number } & Schemas['TickIn']) =>
+        taken(await client.POST('/api/builds/{build_id}/ticks', { params: { path: { build_id: id } }, body })),
       onSettled,
     }),
     follow: useMutation({

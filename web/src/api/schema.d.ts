@@ -2386,7 +2386,7 @@ export interface paths {
         };
         /**
          * Get Build Changes
-         * @description Say what is done from what stands to the newest plan, or until nothing of it stands.
+         * @description Say what is done from what stands to the newest plan, to another version, to new nodes, or until nothing stands.
          */
         get: operations["getBuildChanges"];
         put?: never;
@@ -2471,6 +2471,26 @@ export interface paths {
          * @description Pause a build, let it go on, try again what is stuck, or take back what it made.
          */
         post: operations["steerBuild"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{build_id}/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tick Step
+         * @description Tick a step that is done outside of a build, or take the tick off.
+         */
+        post: operations["tickStep"];
         delete?: never;
         options?: never;
         head?: never;
@@ -13588,6 +13608,38 @@ export interface components {
             changes: string[];
         };
         /**
+         * ChangeDrillOut
+         * @description What a drill of a change shows on the plan, and what an operator does outside of it.
+         */
+        ChangeDrillOut: {
+            /**
+             * Title
+             * @description What happens.
+             */
+            title: string;
+            /**
+             * Mark
+             * @description What it showed.
+             * @enum {string}
+             */
+            mark: "held" | "strained" | "broken";
+            /**
+             * Reason
+             * @description The first reason for the mark; empty: it held.
+             */
+            reason: string;
+            /**
+             * Whole S
+             * @description Seconds until copies are whole again.
+             */
+            whole_s: number;
+            /**
+             * Steps
+             * @description What an operator does outside of it.
+             */
+            steps: string[];
+        };
+        /**
          * ChangeLineOut
          * @description What is done to a part, or to the nodes of a pool together: how many, why, what it takes and costs.
          */
@@ -13699,6 +13751,13 @@ export interface components {
              */
             currency: string;
             /**
+             * Versions
+             * @description Versions that are newer than what runs.
+             */
+            versions: components["schemas"]["VersionStepOut"][];
+            /** @description What a drill of the change shows; null: the way to a plan has the drills of the plan. */
+            drill: components["schemas"]["ChangeDrillOut"] | null;
+            /**
              * Lines
              * @description What is done, in order; nodes of a pool together.
              */
@@ -13729,6 +13788,27 @@ export interface components {
              * @description Seconds that one build in twenty exceeds.
              */
             late_s: number;
+        };
+        /**
+         * VersionStepOut
+         * @description A version that is newer than what runs, why it may not be gone to now (empty: it may), and when it ends (null: nobody says).
+         */
+        VersionStepOut: {
+            /**
+             * Version
+             * @description The minor version.
+             */
+            version: string;
+            /**
+             * Why Not
+             * @description Why it may not be gone to now; empty: it may.
+             */
+            why_not: string;
+            /**
+             * Ends
+             * @description Day from which it is no longer mended; null: not stated.
+             */
+            ends: string | null;
         };
         /**
          * BuildLineOut
@@ -13766,10 +13846,11 @@ export interface components {
              */
             fit_id: number;
             /**
-             * Removes
-             * @description Whether the cluster is taken away.
+             * Goal
+             * @description What it is for: a plan, an upgrade by a minor version, new nodes in place of all, or that nothing stands any more.
+             * @enum {string}
              */
-            removes: boolean;
+            goal: "plan" | "upgrade" | "replace" | "nothing";
             /**
              * Why
              * @description Why a plan was built that nobody signed; empty: it was signed.
@@ -13832,7 +13913,7 @@ export interface components {
         };
         /**
          * StartBuildIn
-         * @description Begin a build at the change list that was seen, or take the cluster away, whose name is typed then.
+         * @description Begin what is to be done at the change list that was seen; where the cluster is taken away its name is typed.
          */
         StartBuildIn: {
             /**
@@ -13847,11 +13928,18 @@ export interface components {
              */
             why?: string;
             /**
-             * Removes
-             * @description Whether the cluster is taken away.
-             * @default false
+             * Goal
+             * @description What it is for: a plan, an upgrade by a minor version, new nodes in place of all, or that nothing stands any more.
+             * @default plan
+             * @enum {string}
              */
-            removes?: boolean;
+            goal?: "plan" | "upgrade" | "replace" | "nothing";
+            /**
+             * Version
+             * @description The version of an upgrade; empty: none.
+             * @default
+             */
+            version?: string;
             /**
              * Typed
              * @description The cluster's name, typed to take it away.
@@ -13895,10 +13983,11 @@ export interface components {
              */
             fit_id: number;
             /**
-             * Removes
-             * @description Whether the cluster is taken away.
+             * Goal
+             * @description What it is for: a plan, an upgrade by a minor version, new nodes in place of all, or that nothing stands any more.
+             * @enum {string}
              */
-            removes: boolean;
+            goal: "plan" | "upgrade" | "replace" | "nothing";
             /**
              * Why
              * @description Why a plan was built that nobody signed; empty: it was signed.
@@ -13983,6 +14072,11 @@ export interface components {
              * @description Names of the nodes that stand.
              */
             node_names: string[];
+            /**
+             * Steps
+             * @description What an operator does outside of it.
+             */
+            steps: components["schemas"]["OutsideStepOut"][];
         };
         /**
          * BuildPartOut
@@ -14079,6 +14173,22 @@ export interface components {
             address: string;
         };
         /**
+         * OutsideStepOut
+         * @description What an operator does outside of a build, and who ticked it (empty: nobody).
+         */
+        OutsideStepOut: {
+            /**
+             * Text
+             * @description What is done.
+             */
+            text: string;
+            /**
+             * By
+             * @description Who ticked it; empty: nobody.
+             */
+            by: string;
+        };
+        /**
          * WishIn
          * @description What is wished of a build.
          */
@@ -14089,6 +14199,22 @@ export interface components {
              * @enum {string}
              */
             wish: "pause" | "resume" | "retry" | "take-back";
+        };
+        /**
+         * TickIn
+         * @description A step that is done, or not after all.
+         */
+        TickIn: {
+            /**
+             * Place
+             * @description Which step, from 0.
+             */
+            place: number;
+            /**
+             * Done
+             * @description Whether it is done.
+             */
+            done: boolean;
         };
         /**
          * DriftOut
@@ -34413,8 +34539,10 @@ export interface operations {
     getBuildChanges: {
         parameters: {
             query?: {
-                /** @description true: until nothing of the cluster stands. */
-                removes?: boolean;
+                /** @description What it is for: plan, upgrade, replace or nothing. */
+                goal?: "plan" | "upgrade" | "replace" | "nothing";
+                /** @description The version of an upgrade. */
+                version?: string;
             };
             header?: never;
             path: {
@@ -35032,6 +35160,160 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["WishIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    tickStep: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same request sent again with the same key within a day is done once. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description The build. */
+                build_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TickIn"];
             };
         };
         responses: {

@@ -37,8 +37,9 @@ export function doneWords(lines: Pick<Line, 'do' | 'count'>[]): string {
   return words.length ? words.join(', ') : 'nothing'
 }
 
-/** A part as people name it. */
+/** A part as people name it; several of a kind by their number. */
 export function partName(part: Pick<Line, 'kind' | 'name' | 'count'>): string {
+  if (part.count > 1 && part.kind !== 'node') return plural(part.count, part.kind)
   if (part.kind === 'node') return `${plural(part.count, 'node')} of ${part.name}`
   if (part.kind === 'pool') return `pool ${part.name}`
   return part.kind === 'range' ? `range ${part.name}` : part.kind === 'add-on' ? `add-on ${part.name}` : part.name
@@ -47,13 +48,13 @@ export function partName(part: Pick<Line, 'kind' | 'name' | 'count'>): string {
 export type Wish = Schemas['WishIn']['wish']
 
 /** What may be wished of a build where it stands. */
-export function wishesFor(build: Pick<Schemas['BuildOut'], 'state' | 'status' | 'parts' | 'removes'>): Wish[] {
+export function wishesFor(build: Pick<Schemas['BuildOut'], 'state' | 'status' | 'parts' | 'goal'>): Wish[] {
   if (build.status !== 'queued' && build.status !== 'running') return []
   const wishes: Wish[] = []
   if (build.parts.some((part) => part.stuck)) wishes.push('retry')
   if (build.state === 'paused') wishes.push('resume')
   if (build.state === 'running' || build.state === 'stuck') wishes.push('pause')
-  if (build.state && build.state !== 'going back' && !build.removes) wishes.push('take-back')
+  if (build.state && build.state !== 'going back' && build.goal !== 'nothing') wishes.push('take-back')
   return wishes
 }
 export const WISHES: Record<Wish, string> = {
@@ -61,4 +62,17 @@ export const WISHES: Record<Wish, string> = {
   resume: 'Go on',
   retry: 'Try again what is stuck',
   'take-back': 'Stop and take back',
+}
+
+/** The gravest kinds of change, each once: what is risky, and the parts that it concerns. */
+export function riskyTogether(lines: readonly Line[]): { risk: string; words: string; parts: string[] }[] {
+  const found = new Map<string, { risk: string; words: string; parts: string[] }>()
+  for (const line of lines) {
+    const key = `${line.kind} ${line.do}`
+    const entry = found.get(key) ?? { risk: line.risk, words: DOINGS[line.do].word, parts: [] }
+    const why = line.do === 'change' && line.kind !== 'node' ? ` (${line.reason})` : ''
+    entry.parts.push(`${partName(line)}${line.zone ? ` in ${line.zone}` : ''}${why}`)
+    found.set(key, entry)
+  }
+  return [...found.values()]
 }

@@ -253,7 +253,7 @@ function step(by: number): void {
 <style scoped>
 .band {
   display: grid;
-  grid-template-columns: minmax(330px, 1.7fr) repeat(5, minmax(114px, 1fr)) 104px;
+  grid-template-columns: minmax(320px, 1.7fr) repeat(5, minmax(114px, 1fr)) 122px;
   align-items: stretch;
   background: var(--panel);
   border-bottom: 1px solid var(--line);

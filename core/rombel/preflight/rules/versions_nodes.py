@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from rombel.model.build import Version
+from rombel.model.build import most_behind
 from rombel.preflight.rule import Found, Grade, When, rule
 from rombel.preflight.situation import Situation
-
-_SINCE_THREE = Version(1, 28)
 
 
 @rule("versions.nodes", When.UPGRADE, "preflight")
@@ -16,7 +14,7 @@ def behind(at: Situation) -> Found:
     if plane is None or nodes is None:
         return
     steps = nodes.steps_to(plane)
-    most = 3 if plane >= _SINCE_THREE else 2
+    most = most_behind(plane)
     if steps is not None and steps < 0:
         yield (
             Grade.STOP,

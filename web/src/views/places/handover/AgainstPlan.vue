@@ -13,7 +13,7 @@ const study = toRef(() => props.bench.study.id)
 const found = useAgainst(variant)
 const data = computed(() => found.data.value)
 const builds = useBuilds(study)
-const built = computed(() => builds.data.value?.find((line) => !line.removes && line.state !== ''))
+const built = computed(() => builds.data.value?.find((line) => line.goal !== 'nothing' && line.state !== ''))
 const { list, answer } = useAgainstActions(variant, study)
 const problem = computed(() => (list.error.value ?? answer.error.value) as Problem | null)
 const pastes = ref(false)
@@ -100,9 +100,11 @@ async function choose(event: Event): Promise<void> {
             <td class="quiet">{{ own.planned }}</td>
             <td>{{ own.actual }}</td>
             <td class="number">{{ own.count }}</td>
-            <td v-if="mayEdit" class="right">
-              <NButton size="tiny" @click="say(own, 'plan')">the plan</NButton>
-              <NButton v-if="own.can_take" size="tiny" @click="say(own, 'cluster')">the cluster: into the sheet</NButton>
+            <td v-if="mayEdit">
+              <span class="right">
+                <NButton size="tiny" @click="say(own, 'plan')">the plan</NButton>
+                <NButton v-if="own.can_take" size="tiny" @click="say(own, 'cluster')">the cluster: into the sheet</NButton>
+              </span>
             </td>
           </tr>
         </tbody>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NButton } from 'naive-ui'
+import { NButton, NCheckbox } from 'naive-ui'
 import { computed, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useBuild, useBuildActions, useBuilds, type BuildLine } from '../../../api/builds'
@@ -19,13 +19,14 @@ const lines = computed(() => builds.data.value ?? [])
 const chosen = computed(() => Number(route.query.of ?? 0) || (lines.value[0]?.id ?? 0))
 const found = useBuild(chosen)
 const build = computed(() => found.data.value)
-const { wish, follow } = useBuildActions()
-const problem = computed(() => (wish.error.value ?? follow.error.value) as Problem | null)
+const { wish, follow, tick } = useBuildActions()
+const GOALS = { plan: '', upgrade: ', one version up', replace: ', new nodes', nothing: ', taken away' } as const
+const problem = computed(() => (wish.error.value ?? follow.error.value ?? tick.error.value) as Problem | null)
 const wishes = computed(() => (build.value && props.mayEdit ? wishesFor(build.value) : []))
 
 function stateWords(line: BuildLine): string {
   if (line.status === 'failed') return 'not followed'
-  return line.state === 'done' ? (line.removes ? 'gone' : 'stands') : line.state || 'asked for'
+  return line.state === 'done' ? (line.goal === 'nothing' ? 'gone' : 'stands') : line.state || 'asked for'
 }
 function send(what: Wish): void {
   if (build.value) wish.mutate({ id: build.value.id, wish: what })
@@ -50,7 +51,7 @@ function send(what: Wish): void {
     </nav>
     <section v-if="build" aria-live="polite" aria-label="the build">
       <header>
-        <h2>{{ build.removes ? `${build.cluster} is taken away` : build.cluster }}: {{ stateWords(build) }}</h2>
+        <h2>{{ `${build.cluster}${GOALS[build.goal]}` }}: {{ stateWords(build) }}</h2>
         <div class="act">
           <NButton
             v-for="own in wishes"
@@ -82,6 +83,17 @@ function send(what: Wish): void {
         >.
       </p>
       <BuildRows :parts="build.parts" />
+      <div v-if="build.steps.length" class="outside">
+        <h2>Outside of the build</h2>
+        <NCheckbox
+          v-for="(step, place) in build.steps"
+          :key="place"
+          :checked="!!step.by"
+          :disabled="!mayEdit"
+          @update:checked="(done: boolean) => tick.mutate({ id: build?.id ?? 0, place, done })"
+          >{{ step.text }} <span v-if="step.by" class="quiet">{{ step.by }}</span></NCheckbox
+        >
+      </div>
       <div v-if="build.api_address" class="outputs">
         <h2>What came of it</h2>
         <dl>
@@ -153,6 +165,10 @@ dl {
 }
 dd {
   margin: 0;
+}
+.outside {
+  display: grid;
+  gap: 4px;
 }
 .names {
   font-size: 11.5px;

@@ -1,22 +1,31 @@
 <script setup lang="ts">
 import { NButton, NInput } from 'naive-ui'
-import { computed, ref, toRef } from 'vue'
+import { computed, ref, toRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { useBuildActions, useToDo, type ChangeLine } from '../../../api/builds'
+import { useBuildActions, useToDo, type ChangeLine, type Goal } from '../../../api/builds'
 import { planId, type Bench, type Problem } from '../../../api/client'
-import { doneWords, DOINGS, howLong, howLongBetween, partName } from '../../../domain/build'
-import { money, signedMoney } from '../../../domain/format'
+import { doneWords, DOINGS, howLong, howLongBetween, partName, riskyTogether } from '../../../domain/build'
+import { day, money, signedMoney } from '../../../domain/format'
 import FaultList from '../../../ui/FaultList.vue'
 
 /** What is to be done from what stands to the plan, what of it is risky first; the build works off the same list. */
 const props = defineProps<{ bench: Bench; mayEdit: boolean }>()
 const route = useRoute()
 const router = useRouter()
-const removes = computed(() => route.query.until === 'nothing')
+const GOALS: Record<Goal, string> = {
+  plan: 'To this plan',
+  upgrade: 'One version up',
+  replace: 'New nodes for all',
+  nothing: 'Until nothing stands',
+}
+const goal = computed<Goal>(() => (String(route.query.goal ?? '') in GOALS ? (route.query.goal as Goal) : 'plan'))
+const version = computed(() => String(route.query.version ?? ''))
+const removes = computed(() => goal.value === 'nothing')
 const todo = useToDo(
   toRef(() => props.bench.variant.id),
   computed(() => planId(props.bench)),
-  removes,
+  goal,
+  computed(() => (goal.value === 'upgrade' ? version.value : '')),
 )
 const data = computed(() => todo.data.value)
 const why = ref('')
@@ -30,29 +39,67 @@ const FROM = {
 } as const
 const done = computed(() => data.value?.lines.filter((line) => line.do !== 'keep') ?? [])
 const kept = computed(() => data.value?.lines.filter((line) => line.do === 'keep') ?? [])
-const lacks = computed(() => !!data.value && (removes.value ? typed.value !== data.value.cluster : !data.value.signed && !why.value.trim()))
+const unsigned = computed(() => goal.value === 'plan' && !data.value?.signed)
+const lacks = computed(() => !!data.value && (removes.value ? typed.value !== data.value.cluster : unsigned.value && !why.value.trim()))
 
-function until(nothing: boolean): void {
-  void router.replace({ query: { ...route.query, until: nothing ? 'nothing' : undefined } })
+function choose(next: Goal, to = ''): void {
+  void router.replace({ query: { ...route.query, goal: next === 'plan' ? undefined : next, version: to || undefined } })
 }
+// The nearest version that may be gone to is taken where none is named.
+watch([goal, () => data.value?.versions], ([now, versions]) => {
+  const next = versions?.find((entry) => !entry.why_not) ?? versions?.[0]
+  if (now === 'upgrade' && !version.value && next) choose('upgrade', next.version)
+})
 function begin(): void {
   if (!data.value) return
   start.mutate(
-    { variant: props.bench.variant.id, digest: data.value.digest, why: why.value, removes: removes.value, typed: typed.value },
+    {
+      variant: props.bench.variant.id,
+      digest: data.value.digest,
+      why: why.value,
+      goal: goal.value,
+      version: goal.value === 'upgrade' ? version.value : '',
+      typed: typed.value,
+    },
     { onSuccess: (made) => void router.push({ query: { show: 'build', of: String(made.id) } }) },
   )
 }
+const upper = (words: string) => words.charAt(0).toUpperCase() + words.slice(1)
 const cost = (line: ChangeLine) => (Number(line.cost_per_month) ? signedMoney(line.cost_per_month) : '')
 </script>
 
 <template>
   <div class="changes">
     <section v-if="data" aria-label="what is to be done">
+      <div class="goals" role="group" aria-label="what for">
+        <button
+          v-for="(title, name) in GOALS"
+          :key="name"
+          type="button"
+          class="plain-button"
+          :aria-pressed="goal === name"
+          @click="choose(name)"
+        >
+          {{ title }}
+        </button>
+      </div>
+      <p v-if="goal === 'upgrade'" class="versions">
+        <template v-for="entry in data.versions" :key="entry.version">
+          <button
+            v-if="!entry.why_not"
+            type="button"
+            class="plain-button"
+            :aria-pressed="version === entry.version"
+            @click="choose('upgrade', entry.version)"
+          >
+            {{ entry.version }}<template v-if="entry.ends">, mended until {{ day(entry.ends) }}</template>
+          </button>
+          <span v-else class="quiet">{{ entry.version }}: {{ entry.why_not }}.</span>
+        </template>
+        <span v-if="!data.versions.length" class="quiet">Nobody knows which version runs, or the newest one does.</span>
+      </p>
       <p class="sum">
-        <strong
-          >{{ removes ? `Until nothing of ${data.cluster || 'it'} stands` : 'From what stands to this plan' }}:
-          {{ doneWords(data.lines) }}</strong
-        ><template v-if="done.length">
+        <strong>{{ upper(doneWords(data.lines)) }}</strong><template v-if="done.length">
           in {{ howLongBetween(data.expected.early_s, data.expected.late_s) }}; {{ Number(data.added_per_month) < 0 ? 'saves' : 'adds' }}
           {{ money(Math.abs(Number(data.added_per_month))) }} {{ data.currency }} a month of nodes</template
         >.
@@ -64,13 +111,19 @@ const cost = (line: ChangeLine) => (Number(line.cost_per_month) ? signedMoney(li
       <div v-if="data.risky.length" class="risky" role="note" aria-label="risky, to be seen first">
         <h2>Risky, to be seen first</h2>
         <ul>
-          <li v-for="line in data.risky" :key="line.key + line.do">
-            <strong>{{ DOINGS[line.do].word }} {{ partName(line) }}</strong
-            ><span v-if="line.zone" class="quiet"> in {{ line.zone }}</span
-            >: {{ line.reason }}. <span class="madder">{{ line.risk }}</span>
+          <li v-for="entry in riskyTogether(data.risky)" :key="entry.words + entry.parts[0]">
+            <strong>{{ entry.words }} {{ entry.parts.slice(0, 4).join(', ') }}</strong
+            ><template v-if="entry.parts.length > 4"> and {{ entry.parts.length - 4 }} more</template>.
+            <span class="madder">{{ entry.risk }}</span>
           </li>
         </ul>
       </div>
+      <p v-if="data.drill">
+        The drill of it on this plan <strong :class="{ madder: data.drill.mark === 'broken' }">{{ data.drill.mark }}</strong><template
+          v-if="data.drill.whole_s"
+          >, whole again after {{ howLong(data.drill.whole_s) }}</template
+        ><template v-if="data.drill.reason">: {{ data.drill.reason }}</template>
+      </p>
       <table v-if="done.length" class="list">
         <thead>
           <tr>
@@ -110,12 +163,14 @@ const cost = (line: ChangeLine) => (Number(line.cost_per_month) ? signedMoney(li
     <aside v-if="data" aria-label="begin">
       <FaultList v-if="data.hurdles.length" :faults="data.hurdles" title="First to be mended" />
       <template v-else-if="mayEdit">
-        <h2>{{ removes ? 'Take the cluster away' : 'Build it' }}</h2>
+        <h2>{{ removes ? 'Take the cluster away' : goal === 'plan' ? 'Build it' : 'Do it' }}</h2>
         <p v-if="removes" class="quiet">
           Volumes, addresses in other places’ lists and copies of data are not touched, and what keeps them goes on costing money. This
           cannot be undone. Type <strong>{{ data.cluster }}</strong> to take it away.
         </p>
-        <p v-else-if="data.signed" class="quiet">The plan was signed by {{ data.signed }}. The list is worked off as it stands here.</p>
+        <p v-else-if="!unsigned" class="quiet">
+          <template v-if="goal === 'plan'">The plan was signed by {{ data.signed }}. </template>The list is worked off as it stands here.
+        </p>
         <p v-else class="amber">Nobody signed this plan. Say why it is built without, or hand it in first.</p>
         <NInput
           v-if="removes"
@@ -125,7 +180,7 @@ const cost = (line: ChangeLine) => (Number(line.cost_per_month) ? signedMoney(li
           :input-props="{ 'aria-label': 'the name of the cluster' }"
         />
         <NInput
-          v-else-if="!data.signed"
+          v-else-if="unsigned"
           v-model:value="why"
           type="textarea"
           size="small"
@@ -135,15 +190,18 @@ const cost = (line: ChangeLine) => (Number(line.cost_per_month) ? signedMoney(li
           :input-props="{ 'aria-label': 'why it is built before it is signed' }"
         />
         <NButton size="small" type="primary" :disabled="lacks" :loading="start.isPending.value" @click="begin">{{
-          removes ? 'Take it away, in this order' : 'Build, in this order'
+          removes ? 'Take it away, in this order' : 'Begin, in this order'
         }}</NButton>
       </template>
       <p v-else class="quiet">You may look; who may change the study builds.</p>
       <FaultList v-if="problem" :faults="problem.faults ?? []" :title="problem.message" />
-      <p class="other">
-        <button v-if="removes" type="button" class="plain-button link" @click="until(false)">Back to the way to this plan</button>
-        <button v-else type="button" class="plain-button link" @click="until(true)">What would it take until nothing stands?</button>
-      </p>
+      <template v-if="data.drill?.steps.length">
+        <h2>Outside of the build</h2>
+        <ul class="outside">
+          <li v-for="text in data.drill.steps" :key="text">{{ text }}</li>
+        </ul>
+        <p class="quiet">They are ticked beside the build once it has begun.</p>
+      </template>
     </aside>
     <p v-else-if="todo.error.value" class="quiet none">{{ (todo.error.value as Problem).message }}</p>
     <p v-else class="quiet none">What stands is compared with the plan…</p>
@@ -195,7 +253,26 @@ aside {
 .none {
   padding: 40px;
 }
-.link {
-  text-decoration: underline;
+.goals,
+.versions {
+  display: flex;
+  gap: 8px;
+  flex-wrap: wrap;
+  align-items: baseline;
+}
+.goals button,
+.versions button {
+  padding: 3px 10px;
+  border: 1px solid var(--line);
+}
+.goals button[aria-pressed='true'],
+.versions button[aria-pressed='true'] {
+  border-color: var(--ink);
+  background: var(--wash);
+  font-weight: 600;
+}
+.outside {
+  margin: 0;
+  padding-left: 16px;
 }
 </style>

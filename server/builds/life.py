@@ -1,0 +1,80 @@
+"""What a cluster goes through after it was built: one version more, new nodes, less, nothing; each with the drill that shows it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from datetime import date
+from typing import Any
+
+from builds.models import Goal
+from rombel.building import VersionStep, version_steps
+from rombel.errors import InputRefused
+from rombel.model.build import Version, read_version
+from rombel.model.drill import Drill, DrillKind, DrillStep, Mark
+from rombel.simulate.drilling import drill_faults, play_drill
+from runs.models import Fit
+from runs.questions.drills import book_of
+from runs.stored import stored_plan
+from studies.models import Variant
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """What the drill of a change showed: its mark and the first reason for it, seconds until copies are whole, and an operator's steps."""
+
+    title: str
+    mark: Mark
+    reason: str
+    whole_s: float
+    steps: tuple[str, ...]
+
+
+def runs_now(standing: dict[str, Any] | None, variant: Variant) -> tuple[Version | None, tuple[Version, ...]]:
+    """Return the version of the control plane and those of nodes, as far as they are known."""
+    nodes = tuple(_read(pool.get("version", "")) for pool in (standing or {}).get("pools", []) if pool["nodes"])
+    known = tuple(version for version in nodes if version is not None)
+    plane = _read((standing or {}).get("control_plane", {}).get("version", ""))
+    stated = _read(variant.build.get("version_now", "")) if standing else None
+    return plane or stated or max(known, default=None), known
+
+
+def _read(text: str) -> Version | None:
+    try:
+        return read_version(text) if text else None
+    except InputRefused:
+        return None
+
+
+def steps_up(standing: dict[str, Any] | None, variant: Variant, today: date) -> tuple[VersionStep, ...]:
+    """Return the versions that are sold and newer than what runs, each with why it may not be gone to; none where nobody knows what runs."""
+    now, nodes = runs_now(standing, variant)
+    if now is None or variant.region is None:
+        return ()
+    sold = {read_version(row.version): row.ends for row in variant.region.edition.versions.all()}
+    return version_steps(now, nodes, sold, today)
+
+
+def at_version(standing: dict[str, Any], version: str) -> dict[str, Any]:
+    """Return what stands at another version."""
+    pools = [{**pool, "version": version} for pool in standing["pools"]]
+    return {**standing, "control_plane": {**standing["control_plane"], "version": version}, "pools": pools}
+
+
+_DRILLS = {
+    Goal.UPGRADE: DrillKind.VERSION,
+    # Nodes that are replaced leave and join as those do that change their version.
+    Goal.REPLACE: DrillKind.VERSION,
+    Goal.NOTHING: DrillKind.RETIRE,
+}
+
+
+def drill_of_change(fit: Fit, goal: Goal) -> Shown | None:
+    """Return what a drill of the change shows on a plan; None: the way to a plan has the drills of the plan, which stand under Drills."""
+    if goal not in _DRILLS:
+        return None
+    problem, solution = stored_plan(fit)
+    drill, book = Drill("what is to be done", (DrillStep(_DRILLS[goal]),)), book_of(fit)
+    if next(drill_faults(drill, problem, solution, book, drill.name), None) is not None:
+        return None
+    found = play_drill(problem, solution, replace(book, drills=(drill,)), drill)
+    return Shown("; then ".join(found.steps), found.mark, found.reason, found.whole_s, found.checklist)
