@@ -27,7 +27,7 @@ ERRORS = {
 }
 FILES = {
     "getStudyFile": ("application/json",), "getStudyFileSchema": ("application/schema+json",), "getTrailFile": ("text/csv",), "getBrief": ("text/html",), "getDraftBrief": ("text/html",), "getComparisonText": ("text/markdown",),
-    "getComparisonFile": ("text/csv",), "getListSchema": ("application/schema+json",),"getDemandCsv": ("text/csv",), "getListFile": ("application/json", "text/csv"), "getBundle": ("application/zip",), "getBundleFile": ("application/json", "application/yaml", "text/csv", "text/calendar", "image/svg+xml", "image/png"), "getFile": (
+    "getComparisonFile": ("text/csv",), "getListSchema": ("application/schema+json",),"getDemandCsv": ("text/csv",), "getListFile": ("application/json", "text/csv"), "getBundle": ("application/zip",), "getBundleFile": ("application/json", "application/yaml", "text/html", "text/csv", "text/calendar", "image/svg+xml", "image/png"), "getFile": (
     "application/json", "text/csv", "image/svg+xml", "application/schema+json")}  # fmt: skip
 """Operations that answer with files, and their types."""
 KEYED = {

@@ -14,6 +14,7 @@ from api import present_demand as present
 from api import present_usage
 from api import schemas_demand as schemas
 from api.download import download
+from api.present_relations import shown_relations
 from api.schemas import DeleteIn, StudyName, TakenOut
 from api.session import user_of
 from handover.files import CSV, demand_file_name
@@ -95,6 +96,15 @@ def get_workload(request: HttpRequest, variant_id: int, key: UUID) -> Any:
     """Return everything known of one row."""
     variant = variant_by_id(variant_id)
     return present.detail(workload_by_key(variant.study, key), variant)
+
+
+@demand.get(
+    "/variants/{variant_id}/workloads/{key}/relations", operation_id="getRelations", response=schemas.RelationsOut
+)
+def get_relations(request: HttpRequest, variant_id: int, key: UUID) -> Any:
+    """Say what hangs together with a workload, and what its loss takes along."""
+    variant = variant_by_id(variant_id)
+    return shown_relations(variant, workload_by_key(variant.study, key))
 
 
 @demand.get("/studies/{study_id}/levels", operation_id="getLevels", response=schemas.LevelsOut)

@@ -240,6 +240,15 @@ class NeededIn(Body):
     zones: Annotated[list[Annotated[str, Field(max_length=80)]], Field(max_length=50)] = []
 
 
+class AccessIn(Body):
+    """Who may do what in which namespace (empty: everywhere), and until when (empty: until it is taken away)."""
+
+    who: Annotated[str, Field(max_length=120)]
+    may: Literal["look", "change", "own"] = "look"
+    namespace: Annotated[str, Field(max_length=63)] = ""
+    until: Annotated[str, Field(max_length=10)] = ""
+
+
 class BuildIn(Body):
     """What is stated about the build: names, versions, how the API is reached, texts that must match, what is done; left out: it stays."""
 
@@ -256,6 +265,7 @@ class BuildIn(Body):
     route_tables: Annotated[
         dict[Annotated[str, Field(max_length=80)], Annotated[str, Field(max_length=80)]], Field(max_length=50)
     ] = {}
+    access: Annotated[list[AccessIn], Field(max_length=200)] = []
     done: dict[Annotated[str, Field(max_length=60)], DoneIn] = {}
 
 

@@ -88,6 +88,13 @@ YEAR = (
     Step("2026-10-12", "no more kinds of node than two people can look after", choices={"most_pools": 3}),
     Step("2026-11-16", "the Christmas timetable opens earlier", replicas={"bookings/api": 12, "bookings/search": 9}),
 )
+ACCESS = [
+    {"who": "platform-team", "may": "own", "namespace": "", "until": ""},
+    {"who": "bookings-crew", "may": "own", "namespace": "bookings", "until": ""},
+    {"who": "ida@tarn.example", "may": "change", "namespace": "bookings", "until": "2027-03-31"},
+    {"who": "fares-desk", "may": "change", "namespace": "fares", "until": ""},
+    {"who": "night-watch", "may": "look", "namespace": "", "until": "2027-04-30"},
+]
 SIGNED_ON, WAITS_SINCE = "2026-10-14", "2026-11-24"
 
 
@@ -118,7 +125,7 @@ def load_winter(planner: User, lead: User) -> None:
         control_plane_members=3,
         tier="tended across zones",
         addresses={"parent": "10.80.0.0/14", "public": True},
-        build={"cluster": "mareel-winter", "version_to": "1.30"},
+        build={"cluster": "mareel-winter", "version_to": "1.30", "access": ACCESS},
     )
     for step in YEAR:
         _change(planner, reference, step)

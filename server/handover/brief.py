@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from decimal import Decimal
 
 from django.template.loader import render_to_string
@@ -67,8 +68,11 @@ def of_draft(draft: Draft) -> Subject:
     )  # fmt: skip
 
 
-def brief_html(subject: Subject, nonce: str) -> tuple[str, str, str]:
-    """Return the page as one HTML file without scripts, its media type and a file name; ``nonce`` lets a browser show its style."""
+def brief_html(subject: Subject, nonce: str, printed_at: datetime | None = None) -> tuple[str, str, str]:
+    """Return the page as one HTML file without scripts, its media type and a file name.
+
+    ``nonce`` lets a browser show its style; ``printed_at`` stands at its foot, by default now.
+    """
     plan, variant = subject.plan, subject.variant
     problem, solution = stored_plan(subject.fit)
     summary = summarise(problem, solution)
@@ -78,7 +82,7 @@ def brief_html(subject: Subject, nonce: str) -> tuple[str, str, str]:
         "nonce": nonce,
         "subject": subject,
         "study": variant.study,
-        "printed_at": timezone.now(),
+        "printed_at": printed_at or timezone.now(),
         "sentences": _sentences(subject, problem),
         "gap": None if plan.gap is None else 100 * plan.gap,
         "lanes": lanes_svg(drawn_nodes(summary), problem.zones),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import date
@@ -13,11 +14,13 @@ from builds.wanted import Buildable
 from accounts.action import Missing
 from handover.addresses import addresses_csv_file, addresses_json_file
 from handover.bills import charges_file, cost_data_file
-from handover.brief import drawn_nodes
+from handover.brief import brief_html, drawn_nodes, of_draft, of_sign_off
 from handover.files import HandoverFile, about_of, handover_file, named, shown_asker
+from handover.study_file import STUDY_FORMAT, study_value
 from rombel.errors import InputRefused, refuse
 from rombel.fit import summarise
 from rombel.formats import schema_text, write_drill_book
+from rombel.formats.access_objects import access_objects, client_config
 from rombel.formats.build_json import write_build
 from rombel.formats.bundle_zip import Packed, write_bundle
 from rombel.formats.calendar_ics import Dated, write_calendar
@@ -33,7 +36,9 @@ from runs.models import Fit
 from runs.queries import WITHOUT_ANSWER, latest_plan, present_digest
 from runs.questions.drills import book_of
 from runs.stored import stored_plan
-from studies.build import build_of
+from signing.freezing import draft_of
+from signing.models import State
+from studies.build import DEFAULTS, build_of, grants_of
 from studies.models import Variant
 from studies.queries import variant_by_id
 
@@ -95,6 +100,7 @@ MEDIA = {
     "json": "application/json",
     "yaml": "application/yaml",
     "csv": "text/csv; charset=utf-8",
+    "html": "text/html; charset=utf-8",
     "ics": "text/calendar; charset=utf-8",
     "svg": "image/svg+xml",
     "png": "image/png",
@@ -213,13 +219,58 @@ def _calendar(found: Bundled) -> str:
         version = found.variant.build.get("version_to") or "planned"
         why = "No faults are mended after it: go to a newer one before."
         dates.append(Dated(f"Version {version} ends", why, ends))
+    dates += [
+        Dated(
+            f"Access of {grant.who} ends",
+            f"Take the binding away: {grant.may} in {grant.namespace or 'the whole cluster'}.",
+            grant.until,
+        )
+        for grant in grants_of(found.variant.build)
+        if grant.until is not None
+    ]
     if not dates:
-        raise Missing("No event is planned, and no day is known on which the version ends.")
+        raise Missing("No event is planned, no access ends, and no day is known on which the version ends.")
     return write_calendar(f"{found.variant.study.name}, {found.variant.name}", dates, found.fit.created_at)
 
 
 def _days(event: dict[str, str]) -> tuple[date, date]:
     return date.fromisoformat(event["first"]), date.fromisoformat(event["last"])
+
+
+def _access(found: Bundled) -> str:
+    grants = grants_of(found.variant.build)
+    if not grants:
+        raise Missing("Nobody is named who may do something in the cluster.")
+    head = "Who may do what. What ends on a day is to be taken away then: the API lets no binding end by itself."
+    return write_objects(access_objects(grants), head)
+
+
+def _client_config(found: Bundled) -> str:
+    stated = {**DEFAULTS, **found.variant.build}
+    built = found.variant.study.builds.filter(cluster=stated["cluster"]).exclude(outputs={}).last()
+    told = "" if built is None else built.outputs.get("api", "")
+    server = told or (f"https://{stated['cluster']}.{stated['domain']}" if stated["domain"] else "")
+    if not stated["cluster"] or not server:
+        raise Missing("Nobody knows where the API answers: nothing was built, and no domain is stated.")
+    head = "Where the API answers, without a secret: whoever uses it adds the own one."
+    return write_objects([client_config(stated["cluster"], server, grants_of(stated))], head)
+
+
+def _study(found: Bundled) -> str:
+    value = {
+        "format": STUDY_FORMAT,
+        "core_version": found.fit.core_version,
+        "exported_at": found.fit.created_at.isoformat(timespec="seconds"),
+        "exported_by": shown_asker(found.fit.run),
+        **study_value(found.variant.study),
+    }
+    return json.dumps(value, ensure_ascii=False, indent=1) + "\n"
+
+
+def _brief(found: Bundled) -> str:
+    row = found.fit.sign_offs.filter(state=State.SIGNED).last()
+    subject = of_draft(draft_of(found.variant)) if row is None else of_sign_off(row)
+    return brief_html(subject, "", found.fit.created_at)[0]
 
 
 def _findings(found: Bundled) -> str:
@@ -231,6 +282,10 @@ def _findings(found: Bundled) -> str:
 
 
 OF_STUDY = {
+    "study.json": OfStudy("the whole study, to be brought into another Rombel", _study),
+    "brief.html": OfStudy("the plan on one page, to be printed", _brief),
+    "access.yaml": OfStudy("who may do what, as bindings of the roles that every cluster has", _access),
+    "client-config.yaml": OfStudy("where the API answers, for a client, without a secret", _client_config),
     "drill-book.json": OfStudy(
         "losses and changes to play on the plan",
         lambda found: write_drill_book(book_of(found.fit)),
@@ -245,7 +300,7 @@ OF_STUDY = {
     ),
     "build.json": OfStudy("pools with their limits, control plane and ranges, for whoever builds it", _build),
     "build.schema.json": OfStudy("JSON Schema of build.json", lambda _: schema_text("build-1")),
-    "dates.ics": OfStudy("planned events and the day on which the version ends, as a calendar", _calendar),
+    "dates.ics": OfStudy("planned events, and the days on which access and the version end, as a calendar", _calendar),
     "bill.csv": OfStudy(
         "every charge of a month", lambda found: charges_file(told_bill(found.variant, "month", Division()))[0]
     ),

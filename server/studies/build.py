@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Mapping
+import re
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from datetime import date
 from typing import Any
 
 from catalogue.adapt import network_of
 from catalogue.models import Region
 from rombel.errors import Fault, InputRefused
+from rombel.formats.access_objects import Grant, May
 from rombel.model.build import Build, Match, Needed, Version, read_version
 from rombel.model.price_list import ListedNetwork
 from rombel.model.quantity import parse_day
 from studies.models import Variant
 
+_NAMESPACE = re.compile("[a-z0-9]([-a-z0-9]{0,61}[a-z0-9])?")
 VERSIONS = ("version_now", "version_to", "version_nodes")
 DEFAULTS: Mapping[str, Any] = {
     "cluster": "",
@@ -25,6 +28,7 @@ DEFAULTS: Mapping[str, Any] = {
     "domain": "",
     "needed": [],
     "route_tables": {},
+    "access": [],
     "done": {},
 }
 
@@ -63,6 +67,7 @@ def build_faults(stored: Mapping[str, Any], zones: Collection[str]) -> Iterator[
             parse_day(stored["version_ends"], "build.version_ends")
         except InputRefused as refused:
             yield from refused.faults
+    yield from _access_faults(stored.get("access", []))
     for part in ("matches", "needed"):
         names = [entry["what"] for entry in stored.get(part, [])]
         for place, name in enumerate(names):
@@ -75,6 +80,38 @@ def build_faults(stored: Mapping[str, Any], zones: Collection[str]) -> Iterator[
             if zone not in zones:
                 fix = f"Its zones are {', '.join(zones) or 'none yet: choose a region'}."
                 yield Fault("build.zone", f"build.{path}", f"The region has no zone '{zone}'.", fix)
+
+
+def _access_faults(entries: Sequence[Mapping[str, Any]]) -> Iterator[Fault]:
+    seen = set()
+    for place, entry in enumerate(entries):
+        path, key = f"build.access.{place}", (entry["who"].strip(), entry["namespace"].strip())
+        if not key[0]:
+            yield Fault("build.access", f"{path}.who", "Nobody is named.", "Name a person with an @, or a group.")
+        elif key in seen:
+            yield Fault("build.twice", f"{path}.who", f"'{key[0]}' stands twice there.", "Name each once.")
+        seen.add(key)
+        if key[1] and _NAMESPACE.fullmatch(key[1]) is None:
+            fix = "Write small letters, digits and hyphens, 63 at most."
+            yield Fault("build.access", f"{path}.namespace", f"'{key[1][:40]}' names no namespace.", fix)
+        if entry["until"]:
+            try:
+                parse_day(entry["until"], f"{path}.until")
+            except InputRefused as refused:
+                yield from refused.faults
+
+
+def grants_of(stored: Mapping[str, Any]) -> list[Grant]:
+    """Return who may do what, as it is stated."""
+    return [
+        Grant(
+            entry["who"].strip(),
+            May(entry["may"]),
+            entry["namespace"].strip(),
+            date.fromisoformat(entry["until"]) if entry["until"] else None,
+        )
+        for entry in stored.get("access", [])
+    ]
 
 
 def build_of(variant: Variant, today: date) -> Build:

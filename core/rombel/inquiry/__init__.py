@@ -10,6 +10,7 @@ from rombel.inquiry.promises import PromisePrice, price_promises
 from rombel.inquiry.regions import RegionInput, RegionPlan, region_plans
 from rombel.inquiry.rehearsal_files import demand_csv, settings_of
 from rombel.inquiry.rehearsing import Around, Scenario, ranges_around, rehearsal_of
+from rombel.inquiry.relations import Relations, relations
 from rombel.inquiry.rules import Rule, rules_apart, rules_of
 from rombel.inquiry.size_then_fit import KnownFit, SizedFit, World, candidates_of, size_then_fit
 
@@ -30,6 +31,7 @@ __all__ = [
     "PromisePrice",
     "RegionInput",
     "RegionPlan",
+    "Relations",
     "Rule",
     "Scenario",
     "SizedFit",
@@ -48,6 +50,7 @@ __all__ = [
     "ranges_around",
     "region_plans",
     "rehearsal_of",
+    "relations",
     "rules_apart",
     "rules_of",
     "settings_of",

@@ -13,10 +13,12 @@ import vobject
 import yaml
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from kubernetes.client import ApiClient
+from kubernetes.client import ApiClient, Configuration
+from kubernetes.config import load_kube_config_from_dict
 from PIL import Image
 
 from rombel.formats import read_manifests
+from rombel.formats.access_objects import UNTIL, Grant, May, access_objects, client_config
 from rombel.formats.calendar_ics import Dated, write_calendar
 from rombel.formats.drawings import BAND, WIDTH, DrawnNodes, lanes_svg
 from rombel.formats.objects import patches, stated, whole_objects, write_objects
@@ -35,6 +37,8 @@ MODELS = {
     "Namespace": "V1Namespace",
     "ResourceQuota": "V1ResourceQuota",
     "LimitRange": "V1LimitRange",
+    "RoleBinding": "V1RoleBinding",
+    "ClusterRoleBinding": "V1ClusterRoleBinding",
 }
 
 
@@ -201,3 +205,49 @@ class TestPictures(TestCase):
             self.assertIn(hue, colours)
             self.assertIn(hue, drawn)
         self.assertEqual(kept, lanes_png(nodes, zones))
+
+
+class TestAccess(TestCase):
+    def test_bindings_say_who_may_what_where_and_until_when_to_the_reference_client(self) -> None:
+        """Each grant is one binding that the client's model takes whole, of a role that every cluster has; names are the API's."""
+        grants = [
+            Grant("Night Watch", May.LOOK, "", date(2027, 4, 30)),
+            Grant("ida@tarn.example", May.CHANGE, "shop"),
+            Grant("crew", May.OWN, "shop"),
+            Grant("platform", May.OWN),
+        ]
+        objects = list(access_objects(grants))
+        self.assertEqual(objects[0], {"apiVersion": "v1", "kind": "Namespace", "metadata": {"name": "shop"}})
+        told = []
+        for each in objects:
+            self.assertEqual(read_by_the_reference_client(each), each)
+            self.assertRegex(each["metadata"]["name"], r"^[a-z0-9]([-a-z0-9.]*[a-z0-9])?$")
+            if each["kind"] != "Namespace":
+                told.append(
+                    (
+                        each["kind"],
+                        each["roleRef"]["name"],
+                        each["subjects"][0]["kind"],
+                        each["metadata"].get("namespace"),
+                    )
+                )
+        self.assertEqual(
+            told,
+            [
+                ("ClusterRoleBinding", "view", "Group", None),
+                ("RoleBinding", "edit", "User", "shop"),
+                ("RoleBinding", "admin", "Group", "shop"),
+                ("ClusterRoleBinding", "cluster-admin", "Group", None),
+            ],
+        )
+        self.assertEqual(objects[1]["metadata"]["annotations"][UNTIL], "2027-04-30")
+
+    def test_the_reference_client_reads_its_configuration_and_finds_no_secret_in_it(self) -> None:
+        """The client knows the server and the namespace of each context; there is nothing to sign in with."""
+        config = client_config("quay", "https://quay.api.example", [Grant("crew", May.OWN, "shop")])
+        for context in ("quay", "quay/shop"):
+            settings = Configuration()
+            load_kube_config_from_dict(config, context=context, client_configuration=settings)
+            self.assertEqual(settings.host, "https://quay.api.example")
+            self.assertEqual((settings.api_key, settings.password, settings.cert_file), ({}, None, None))
+        self.assertEqual(config["contexts"][1]["context"]["namespace"], "shop")

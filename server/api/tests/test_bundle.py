@@ -8,6 +8,8 @@ import json
 import zipfile
 from typing import Any
 
+import yaml
+
 from api.tests.base import WorkerCase
 from handover.bundle import OF_FIT, OF_STUDY
 from rombel.fit import check
@@ -27,7 +29,15 @@ class TestBundle(WorkerCase):
         self.client = self.signed_in("planner")
         change = {
             "addresses": addresses,
-            "build": {"version_to": "1.31", "version_ends": "2027-09-01", "cluster": "sound"},
+            "build": {
+                "version_to": "1.31",
+                "version_ends": "2027-09-01",
+                "cluster": "sound",
+                "domain": "plan.example",
+                "access": [
+                    {"who": "ida@tarn.example", "may": "change", "namespace": "bookings", "until": "2027-03-31"}
+                ],
+            },
         }
         self.assertEqual(self.send(self.client, "patch", f"/variants/{self.variant.pk}", change).status_code, 204)
         self.fit()
@@ -72,6 +82,13 @@ class TestBundle(WorkerCase):
         self.assertEqual(sum(pool["nodes"] for pool in build["pools"]), sum(batch.count for batch in solution.nodes))
         self.assertEqual((build["cluster"], build["control_plane"]["version"]), ("sound", "1.31"))
         self.assertTrue(all(pool["least"] <= pool["nodes"] <= pool["most"] for pool in build["pools"]))
+        self.assertIn(b"https://sound.plan.example", files["client-config.yaml"])
+        self.assertIn(b"SUMMARY:Access of ida@tarn.example ends", files["dates.ics"])
+        kinds = [each["kind"] for each in yaml.safe_load_all(files["access.yaml"])]
+        self.assertEqual(kinds, ["Namespace", "RoleBinding"])
+        study = json.loads(files["study.json"])
+        self.assertEqual(len(study["workloads"]), len(rows))
+        self.assertIn(b"<h1", files["brief.html"])
         self.assertIn(b"SUMMARY:Fair\\, and more", files["dates.ics"])
         self.assertIn(b"DTSTART;VALUE=DATE:20270901", files["dates.ics"])
 
@@ -91,10 +108,10 @@ class TestBundle(WorkerCase):
 
     def test_what_has_nothing_to_say_is_left_out_with_the_reason(self) -> None:
         Study.objects.update(events=[])
-        change = {"addresses": {"parent": ""}, "build": {"version_to": "", "version_ends": ""}}
+        change = {"addresses": {"parent": ""}, "build": {"version_to": "", "version_ends": "", "access": []}}
         self.send(self.client, "patch", f"/variants/{self.variant.pk}", change)
         _, files, contents = self.bundle()
         left = {each["name"]: each["why"] for each in contents["left_out"]}
-        self.assertEqual({*left}, {"dates.ics", "addresses.csv", "addresses.json"})
+        self.assertEqual({*left}, {"dates.ics", "addresses.csv", "addresses.json", "access.yaml"})
         self.assertIn("No event is planned", left["dates.ics"])
         self.assertEqual(read_build(files["build.json"].decode())["ranges"], [])

@@ -95,6 +95,20 @@ export function useRunning(variant: Ref<number>) {
   })
 }
 
+/** What hangs together with a workload. */
+export function useRelations(variant: Ref<number>, key: Ref<string>) {
+  return useQuery({
+    queryKey: keys.workload('relations', variant, key),
+    enabled: computed(() => key.value !== ''),
+    queryFn: async () =>
+      taken(
+        await client.GET('/api/variants/{variant_id}/workloads/{key}/relations', {
+          params: { path: { variant_id: variant.value, key: key.value } },
+        }),
+      ),
+  })
+}
+
 /** The studies that capacity can be asked of, by name. */
 export function useIntakeStudies() {
   return useQuery({ queryKey: keys.intakeStudies(), queryFn: async () => taken(await client.GET('/api/intakes/studies')) })

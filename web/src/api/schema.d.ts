@@ -460,6 +460,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/workloads/{key}/relations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Relations
+         * @description Say what hangs together with a workload, and what its loss takes along.
+         */
+        get: operations["getRelations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/levels": {
         parameters: {
             query?: never;
@@ -4449,6 +4469,187 @@ export interface components {
             asked_memory: string | null;
         };
         /**
+         * BesideOut
+         * @description Replicas of another workload on the same node.
+         */
+        BesideOut: {
+            /**
+             * Workload
+             * @description The workload, namespace/name.
+             */
+            workload: string;
+            /**
+             * Replicas
+             * @description Its replicas there.
+             */
+            replicas: number;
+        };
+        /**
+         * FlowOut
+         * @description What goes from one workload to another in a month.
+         */
+        FlowOut: {
+            /**
+             * Workload
+             * @description The workload, namespace/name.
+             */
+            workload: string;
+            /**
+             * Size Bytes
+             * @description Bytes a month.
+             */
+            size_bytes: number;
+        };
+        /**
+         * InJourneyOut
+         * @description A workload's place in a journey.
+         */
+        InJourneyOut: {
+            /**
+             * Journey
+             * @description The journey.
+             */
+            journey: string;
+            /**
+             * Target
+             * @description The journey's target, percent as decimal text; 0: none.
+             */
+            target: string;
+            /**
+             * Before
+             * @description What calls it, in order.
+             */
+            before: string[];
+            /**
+             * Behind
+             * @description What it calls, in order.
+             */
+            behind: string[];
+            /**
+             * Is Down Without
+             * @description Whether the journey is down without it.
+             */
+            is_down_without: boolean;
+        };
+        /**
+         * RelationsOut
+         * @description What hangs together with a workload, and what its loss takes along.
+         */
+        RelationsOut: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Journeys
+             * @description Journeys, with what is told of each.
+             */
+            journeys: components["schemas"]["InJourneyOut"][];
+            /**
+             * Sends
+             * @description What it sends to other workloads.
+             */
+            sends: components["schemas"]["FlowOut"][];
+            /**
+             * Gets
+             * @description What it gets from other workloads.
+             */
+            gets: components["schemas"]["FlowOut"][];
+            /**
+             * Together
+             * @description Workloads that stand with it.
+             */
+            together: string[];
+            /**
+             * Apart
+             * @description Workloads that it keeps off its nodes.
+             */
+            apart: string[];
+            /**
+             * Volumes
+             * @description Volumes of each replica, in words.
+             */
+            volumes: string[];
+            /**
+             * Budget
+             * @description Its disruption budget, in words.
+             */
+            budget: string;
+            /**
+             * Scales
+             * @description How many replicas there may be, in words.
+             */
+            scales: string;
+            /**
+             * Nodes
+             * @description Nodes that it stands on.
+             */
+            nodes: components["schemas"]["StandsOnOut"][];
+            /**
+             * Shares
+             * @description Nodes that it shares with other workloads, those shared most first.
+             */
+            shares: components["schemas"]["SharedOut"][];
+            /**
+             * Goes Along
+             * @description What its loss takes along, in words.
+             */
+            goes_along: string[];
+        };
+        /**
+         * SharedOut
+         * @description How many nodes are shared with another workload.
+         */
+        SharedOut: {
+            /**
+             * Workload
+             * @description The workload, namespace/name.
+             */
+            workload: string;
+            /**
+             * Nodes
+             * @description Nodes that both stand on.
+             */
+            nodes: number;
+        };
+        /**
+         * StandsOnOut
+         * @description A node with replicas of a workload, and what else stands on it.
+         */
+        StandsOnOut: {
+            /**
+             * Node
+             * @description The node's number in the plan, from 1.
+             */
+            node: number;
+            /**
+             * Instance Type
+             * @description Name of the instance type.
+             */
+            instance_type: string;
+            /**
+             * Purchase
+             * @description How nodes are bought: on-demand, interruptible or committed.
+             */
+            purchase: string;
+            /**
+             * Zone
+             * @description The zone, or its failure rate.
+             */
+            zone: string;
+            /**
+             * Replicas
+             * @description Replicas.
+             */
+            replicas: number;
+            /**
+             * Beside
+             * @description What else stands on it.
+             */
+            beside: components["schemas"]["BesideOut"][];
+        };
+        /**
          * LevelOut
          * @description The demand of one level, summed.
          */
@@ -5962,6 +6163,36 @@ export interface components {
             name?: string;
         };
         /**
+         * AccessIn
+         * @description Who may do what in which namespace (empty: everywhere), and until when (empty: until it is taken away).
+         */
+        AccessIn: {
+            /**
+             * Who
+             * @description A person with an @, or a group.
+             */
+            who: string;
+            /**
+             * May
+             * @description What they may: look, change, own.
+             * @default look
+             * @enum {string}
+             */
+            may?: "look" | "change" | "own";
+            /**
+             * Namespace
+             * @description The namespace; empty: the whole cluster.
+             * @default
+             */
+            namespace?: string;
+            /**
+             * Until
+             * @description The day on which it ends; empty: when it is taken away.
+             * @default
+             */
+            until?: string;
+        };
+        /**
          * AddressesIn
          * @description What is stated about addresses: the parent ranges, what is in use elsewhere, how pods get theirs, what else needs some; left out: it stays.
          */
@@ -6193,6 +6424,12 @@ export interface components {
             route_tables?: {
                 [key: string]: string;
             };
+            /**
+             * Access
+             * @description Who may do what in the cluster.
+             * @default []
+             */
+            access?: components["schemas"]["AccessIn"][];
             /**
              * Done
              * @description By prerequisite, who owns it and whether it is there.
@@ -6524,6 +6761,7 @@ export interface components {
              *       "domain": "",
              *       "needed": [],
              *       "route_tables": {},
+             *       "access": [],
              *       "done": {}
              *     }
              */
@@ -7713,7 +7951,7 @@ export interface components {
          * BundleFile
          * @enum {string}
          */
-        BundleFile: "drill-book.json" | "objects.yaml" | "patches.yaml" | "build.json" | "build.schema.json" | "dates.ics" | "bill.csv" | "cost-data.csv" | "findings.csv" | "addresses.csv" | "addresses.json" | "lanes.svg" | "lanes.png";
+        BundleFile: "study.json" | "brief.html" | "access.yaml" | "client-config.yaml" | "drill-book.json" | "objects.yaml" | "patches.yaml" | "build.json" | "build.schema.json" | "dates.ics" | "bill.csv" | "cost-data.csv" | "findings.csv" | "addresses.csv" | "addresses.json" | "lanes.svg" | "lanes.png";
         /**
          * AcrossOut
          * @description A journey over regions: minutes a month and a year, switches and seconds of data lost a year.
@@ -18425,6 +18663,157 @@ export interface operations {
             };
         };
     };
+    getRelations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The variant. */
+                variant_id: number;
+                /** @description Key by which it is addressed. */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RelationsOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
     getLevels: {
         parameters: {
             query?: never;
@@ -24521,7 +24910,7 @@ export interface operations {
                 /** @description The fit. */
                 fit_id: number;
                 /** @description Name. */
-                name: "drill-book.json" | "objects.yaml" | "patches.yaml" | "build.json" | "build.schema.json" | "dates.ics" | "bill.csv" | "cost-data.csv" | "findings.csv" | "addresses.csv" | "addresses.json" | "lanes.svg" | "lanes.png";
+                name: "study.json" | "brief.html" | "access.yaml" | "client-config.yaml" | "drill-book.json" | "objects.yaml" | "patches.yaml" | "build.json" | "build.schema.json" | "dates.ics" | "bill.csv" | "cost-data.csv" | "findings.csv" | "addresses.csv" | "addresses.json" | "lanes.svg" | "lanes.png";
             };
             cookie?: never;
         };
@@ -24535,6 +24924,7 @@ export interface operations {
                 content: {
                     "application/json": Record<string, never>;
                     "application/yaml": string;
+                    "text/html": string;
                     "text/csv": string;
                     "text/calendar": string;
                     "image/svg+xml": string;

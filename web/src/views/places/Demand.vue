@@ -14,6 +14,7 @@ import GrowthView from './demand/GrowthView.vue'
 import ImportPanel from './demand/ImportPanel.vue'
 import IntakeList from './demand/IntakeList.vue'
 import LevelsView from './demand/LevelsView.vue'
+import RelationsView from './demand/RelationsView.vue'
 import RowPanel from './demand/RowPanel.vue'
 import RunningView from './demand/RunningView.vue'
 import ScatterPanel from './demand/ScatterPanel.vue'
@@ -37,6 +38,7 @@ const views = computed(() => ({
   use: 'Measured use',
   growth: 'Growth',
   running: 'Runs now',
+  relations: 'What depends on what',
   intake: waiting.value ? `Intake (${waiting.value})` : 'Intake',
 }))
 const view = computed(() => (String(route.query.show ?? '') in views.value ? String(route.query.show) : 'sheet'))
@@ -146,6 +148,12 @@ useEscape(
     <LevelsView v-if="view === 'levels'" :bench="bench" :actions="actions" :demand="demand" :may-edit="mayEdit" @choose="choose" />
     <UsageView v-else-if="view === 'use'" :bench="bench" :demand="demand" :may-edit="mayEdit" />
     <GrowthView v-else-if="view === 'growth'" :bench="bench" :demand="demand" :may-edit="mayEdit" />
+    <RelationsView
+      v-else-if="view === 'relations'"
+      :bench="bench"
+      :chosen="chosen"
+      @choose="(key) => router.replace({ query: { ...route.query, row: key } })"
+    />
     <RunningView v-else-if="view === 'running'" :bench="bench" />
     <IntakeList v-else-if="view === 'intake'" :bench="bench" :demand="demand" :may-edit="mayEdit" />
     <template v-else>

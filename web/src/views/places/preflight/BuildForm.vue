@@ -28,6 +28,12 @@ const NEEDED = [
   { name: 'what', title: 'what', width: '1fr' },
   { name: 'zones', title: 'zones that have it', width: '1.2fr', optional: true, empty: 'all' },
 ]
+const ACCESS = [
+  { name: 'who', title: 'who', width: '1.2fr' },
+  { name: 'may', title: 'may', width: '0.7fr', optional: true, empty: 'look' },
+  { name: 'namespace', title: 'namespace', width: '1fr', optional: true, empty: 'all' },
+  { name: 'until', title: 'until', width: '0.9fr', optional: true },
+]
 const stated = computed<StatedBuild>(() => props.bench.variant.build)
 const asks = computed(() => props.bench.provider_asks)
 const error = computed(() => props.actions.change.error.value as Problem | null)
@@ -35,6 +41,14 @@ const faults = computed(() => (error.value?.faults ?? []).filter((fault) => faul
 const refused = (path: string) => faults.value.some((fault) => fault.path === `build.${path}`)
 const matches = computed(() => (stated.value.matches ?? []).map(({ what, one, other }) => ({ what, one: one ?? '', other: other ?? '' })))
 const needed = computed(() => (stated.value.needed ?? []).map(({ what, zones }) => ({ what, zones: (zones ?? []).join(', ') })))
+const access = computed(() =>
+  (stated.value.access ?? []).map(({ who, may, namespace, until }) => ({
+    who,
+    may: may ?? '',
+    namespace: namespace ?? '',
+    until: until ?? '',
+  })),
+)
 /** When the version aimed at ends by the price list, where nobody states another day. */
 const listed = computed(() => asks.value.versions.find((each) => each.version === stated.value.version_to)?.ends ?? '')
 const form = computed(() =>
@@ -52,6 +66,10 @@ function keep(change: Partial<StatedBuild>, kept?: () => void): void {
 function setNeeded(rows: Cells[], kept: () => void): void {
   const read = rows.map((row) => ({ what: row.what ?? '', zones: (row.zones ?? '').split(/[\s,;]+/).filter(Boolean) }))
   keep({ needed: read }, kept)
+}
+function setAccess(rows: Cells[], kept: () => void): void {
+  const read = rows.map((row) => ({ ...row, may: (row.may ?? '').trim() || 'look' }))
+  keep({ access: read as unknown as StatedBuild['access'] }, kept)
 }
 </script>
 
@@ -112,6 +130,16 @@ function setNeeded(rows: Cells[], kept: () => void): void {
       :may-edit="mayEdit"
       :wrong="(row, column) => refused(`needed.${row}.${column}`)"
       @keep="setNeeded"
+    />
+    <h3>Who may do what</h3>
+    <p class="quiet">People with an @, or groups; they may look, change or own.</p>
+    <CellTable
+      name="who may do what"
+      :columns="ACCESS"
+      :rows="access"
+      :may-edit="mayEdit"
+      :wrong="(row, column) => refused(`access.${row}.${column}`)"
+      @keep="setAccess"
     />
     <FaultList v-if="faults.length" :faults="faults" :title="error?.message ?? ''" />
   </section>
