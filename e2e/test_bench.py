@@ -43,10 +43,11 @@ from studies.models import Variant
 
 # A machine with other work may take its time; a thing that never comes still fails.
 expect.set_options(timeout=20_000)
-DEMAND = tuple(f"demand?show={view}" for view in ("levels", "use", "growth", "running", "intake"))
+DEMAND = tuple(f"demand?show={view}" for view in ("levels", "use", "growth", "running", "relations", "intake"))
 TARGETS = tuple(f"targets?show={view}" for view in ("journeys", "cost", "regions", "figures"))
 LEDGER = ("ledger", *(f"ledger?show={view}" for view in ("commitments", "perUse", "changes", "actual")))
-PLACES = ("targets", *TARGETS, "demand", "fit", "fit?view=steps", "drills", "rehearsal", *LEDGER, "handover")
+HANDOVER = ("handover", *(f"handover?show={view}" for view in ("todo", "build", "against")))
+PLACES = ("targets", *TARGETS, "demand", "fit", "fit?view=steps", "drills", "rehearsal", *LEDGER, *HANDOVER)
 AXE = Path(__file__).parent.parent / "web" / "node_modules" / "axe-core" / "axe.min.js"
 
 

@@ -159,6 +159,10 @@ section {
 .ends span:last-child {
   text-align: left;
 }
+th[scope],
+td.number {
+  white-space: nowrap;
+}
 th[scope] {
   text-align: left;
   font-weight: 560;
