@@ -74,7 +74,7 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.goto(bench.replace("/fit", "/ledger?show=commitments&hours=levels"))
         page.get_by_role("slider", name="committed level").wait_for()
         shot(page, "ledger-commitments")
-        for place in ("targets", "demand", "handover"):
+        for place in ("targets", "demand"):
             page.goto(bench.replace("/fit", f"/{place}"))
             page.get_by_role("navigation", name="places of the study").wait_for()
             page.wait_for_load_state("networkidle")
@@ -88,6 +88,10 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.get_by_role("heading", name="Figures").wait_for()
         page.wait_for_load_state("networkidle")
         shot(page, "variants")
+        hall = page.request.get(f"{address}/api/studies/{studies['Boarding hall']}/builds").json()[0]
+        page.goto(f"{address}/bench/{hall['variant_id']}/handover?show=build")
+        page.get_by_role("heading", name="boarding-hall: stuck").wait_for()
+        shot(page, "handover")
         page.goto(f"{address}/studies/{studies['Winter lay-up']}/sign-off")
         page.get_by_role("heading", name="What it changes against").wait_for()
         shot(page, "sign-off")

@@ -81,7 +81,7 @@ class _Follower:
         self.row, self.control = given.row, control
         # Whatever is not answered is asked again a second later, so that few tries and a short wait are enough here.
         self.service = BuildService(given.address, tries=2, timeout_s=5.0)
-        self.works = [_work(each) for each in given.row.changes]
+        self.works = [work_of(each) for each in given.row.changes]
         self.heard = time.monotonic()
         self.begun = False
         self.reckoned = 0.0
@@ -149,7 +149,7 @@ class _Follower:
         expected = None
         if now - self.reckoned > RECKON_EVERY_S or seen.has_ended:
             self.reckoned = now
-            expected = _expected(self.works, seen)
+            expected = expected_of(self.works, seen)
         if seen != self.before or expected is not None:
             self.control.keep(lambda: keep_seen(self.row, seen, expected))
         self.before = seen
@@ -166,11 +166,12 @@ class _Follower:
         return share_done(self.works, seen.done)
 
 
-def _work(change: Mapping[str, Any]) -> Work:
+def work_of(change: Mapping[str, Any]) -> Work:
+    """Return a kept entry of a change list as a clock sees it."""
     return Work(change["key"], tuple(change["needs"]), Span(change["median_s"], change["p95_s"]))
 
 
-def _expected(works: Sequence[Work], seen: Seen) -> dict[str, float] | None:
+def expected_of(works: Sequence[Work], seen: Seen) -> dict[str, float] | None:
     """Return the seconds to the end with their range, at the pace of what has ended; None: it has ended or goes back."""
     if seen.state not in ("running", "paused", "stuck"):
         return None

@@ -263,6 +263,8 @@ def _study(found: Bundled) -> str:
         "exported_at": found.fit.created_at.isoformat(timespec="seconds"),
         "exported_by": shown_asker(found.fit.run),
         **study_value(found.variant.study),
+        # Measured use may be of a year; the study's own file has it.
+        "usage": None,
     }
     return json.dumps(value, ensure_ascii=False, indent=1) + "\n"
 
@@ -282,7 +284,7 @@ def _findings(found: Bundled) -> str:
 
 
 OF_STUDY = {
-    "study.json": OfStudy("the whole study, to be brought into another Rombel", _study),
+    "study.json": OfStudy("the study without its measured use, to be brought into another Rombel", _study),
     "brief.html": OfStudy("the plan on one page, to be printed", _brief),
     "access.yaml": OfStudy("who may do what, as bindings of the roles that every cluster has", _access),
     "client-config.yaml": OfStudy("where the API answers, for a client, without a secret", _client_config),

@@ -60,7 +60,7 @@ const OF_STUDY = [
   ['build.json', 'what is to stand', 'pools with their limits, control plane and ranges, for whoever builds it'],
   ['build.schema.json', 'schema of the build', 'JSON Schema of build.json'],
   ['brief.html', 'brief', 'the plan on one page, to be printed'],
-  ['study.json', 'the study', 'all of it, to be brought into another Rombel'],
+  ['study.json', 'the study', 'without its measured use, to be brought into another Rombel'],
   ['access.yaml', 'access', 'who may do what, as bindings of the roles that every cluster has; stated under Pre-flight'],
   ['client-config.yaml', 'client configuration', 'where the API answers, without a secret'],
   ['dates.ics', 'dates', 'planned events, and the days on which access and the version end, as a calendar'],
