@@ -16,6 +16,7 @@ from api import schemas_demand as schemas
 from api.download import download
 from api.present_relations import shown_relations
 from api.schemas import DeleteIn, StudyName, TakenOut
+from api.schemas_relations import RelationsOut
 from api.session import user_of
 from handover.files import CSV, demand_file_name
 from intake.actions.decide import DecideIntake
@@ -98,9 +99,7 @@ def get_workload(request: HttpRequest, variant_id: int, key: UUID) -> Any:
     return present.detail(workload_by_key(variant.study, key), variant)
 
 
-@demand.get(
-    "/variants/{variant_id}/workloads/{key}/relations", operation_id="getRelations", response=schemas.RelationsOut
-)
+@demand.get("/variants/{variant_id}/workloads/{key}/relations", operation_id="getRelations", response=RelationsOut)
 def get_relations(request: HttpRequest, variant_id: int, key: UUID) -> Any:
     """Say what hangs together with a workload, and what its loss takes along."""
     variant = variant_by_id(variant_id)

@@ -139,18 +139,23 @@ def load_winter(planner: User, lead: User) -> None:
             _dated(row, SIGNED_ON)
             stands = built(planner, reference, at_hour(SIGNED_ON, 16))
             _date_trail(SIGNED_ON)
+    _waiting(planner, reference)
+    changed_by_hand(planner, stands)
+    # No worker looked at these plans: they were computed here.
+    at = Occasion(variant_by_id(reference.pk), latest_fit(reference))
+    keep_figures(at, judged(at))
+
+
+def _waiting(planner: User, reference: Variant) -> None:
+    """Let a plan of fewer pools wait to be signed."""
     fewer = CreateVariant(planner, reference, "two pools").run()
     ChangeVariant(planner, fewer, {"most_pools": 2}, why="a third kind costs a night of upgrades").run()
-    _date_edit(study, WAITS_SINCE)
+    _date_edit(reference.study, WAITS_SINCE)
     _played(planner, fitted(planner, fewer, WAITS_SINCE))
     row = _handed_in(
         planner, fewer, "Two pools for the Christmas timetable: dearer nodes, one kind less to upgrade.", WAITS_SINCE
     )
     _dated(row, WAITS_SINCE)
-    changed_by_hand(planner, stands)
-    # No worker looked at these plans: they were computed here.
-    at = Occasion(variant_by_id(reference.pk), latest_fit(reference))
-    keep_figures(at, judged(at))
 
 
 def _quieter(row: Any) -> Any:

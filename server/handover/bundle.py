@@ -16,10 +16,10 @@ from handover.addresses import addresses_csv_file, addresses_json_file
 from handover.bills import charges_file, cost_data_file
 from handover.brief import brief_html, drawn_nodes, of_draft, of_sign_off
 from handover.files import HandoverFile, about_of, handover_file, named, shown_asker
-from handover.study_file import STUDY_FORMAT, study_value
+from handover.study_file import study_value
 from rombel.errors import InputRefused, refuse
 from rombel.fit import summarise
-from rombel.formats import schema_text, write_drill_book
+from rombel.formats import STUDY_FORMAT, schema_text, write_drill_book
 from rombel.formats.access_objects import access_objects, client_config
 from rombel.formats.build_json import write_build
 from rombel.formats.bundle_zip import Packed, write_bundle

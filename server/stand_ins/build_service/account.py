@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from ipaddress import ip_network
 from typing import Any
 
-from rombel.building import PartKind, Times, change_list, parts_of
+from rombel.building import Part, PartKind, Times, change_list, parts_of
 from rombel.errors import InputRefused
 from rombel.formats.build_json import read_build
 from rombel.model.price_list import ListedQuota, PriceList
@@ -85,22 +85,7 @@ class Account:
             cluster = self._cluster_of(wanted)
             if not remove:
                 self._look_through(cluster, wanted)
-            changes = change_list(
-                {} if remove else parts_of(wanted), parts_of(as_build(cluster)), times=TIMES, renew=renew
-            )
-            rng = random.Random(key)
-            items = {
-                change.key: {
-                    "do": str(change.doing),
-                    "kind": str(change.part.kind),
-                    "needs": list(change.needs),
-                    "takes": round(change.span.drawn(rng), 1),
-                    "state": WAITING,
-                    "message": "",
-                }
-                for change in changes
-                if change.span.median_s
-            }
+            items = self._items(key, {} if remove else parts_of(wanted), cluster, renew=renew)
             speed = float(asked.get("speed") or self._speed)
             build: Build = {
                 "cluster": cluster["cluster"],
@@ -115,6 +100,23 @@ class Account:
             }
             self._kept.put("cluster", cluster["cluster"], cluster)
             return True, self._seen(self._advanced(key, build))
+
+    def _items(self, key: str, wanted: Mapping[str, Part], cluster: Cluster, *, renew: bool) -> dict[str, Any]:
+        """Return what is to be done, each entry with what it takes, which the key alone decides."""
+        changes = change_list(wanted, parts_of(as_build(cluster)), times=TIMES, renew=renew)
+        rng = random.Random(key)
+        return {
+            change.key: {
+                "do": str(change.doing),
+                "kind": str(change.part.kind),
+                "needs": list(change.needs),
+                "takes": round(change.span.drawn(rng), 1),
+                "state": WAITING,
+                "message": "",
+            }
+            for change in changes
+            if change.span.median_s
+        }
 
     def build(self, key: str) -> Build:
         """Return how a build stands now."""
