@@ -26,6 +26,7 @@ Question = Literal[
     "rehearsal",
     "limits",
     "per_use",
+    "ways",
 ]
 
 
@@ -346,6 +347,24 @@ class PerUseOut(Schema):
     even_at: float
 
 
+class WayOut(Schema):
+    """A way to carry the demand: what it costs a month (null: no plan was found, and why), its types and nodes."""
+
+    way: Literal["more nodes", "larger nodes", "more CPU", "any of them"]
+    types: list[str]
+    cost: str | None
+    floor: str | None
+    nodes: int
+    why: str
+
+
+class WaysOut(Schema):
+    """The ways that are known, and how many workloads stand with requests as they were measured."""
+
+    measured: int
+    ways: list[WayOut]
+
+
 class InquiryOut(Schema):
     """Where an inquiry stands, and the answer as far as it is known: the part that belongs to its question."""
 
@@ -372,3 +391,4 @@ class InquiryOut(Schema):
     rehearsal: RehearsedOut | None
     limits: SufficingOut | None
     per_use: PerUseOut | None
+    ways: WaysOut | None

@@ -118,6 +118,7 @@ class Question(models.TextChoices):
     REHEARSAL = "rehearsal"
     LIMITS = "limits"
     PER_USE = "per_use"
+    WAYS = "ways"
 
 
 class Inquiry(Worked):

@@ -13,6 +13,7 @@ from rombel.inquiry.rehearsing import Around, Scenario, ranges_around, rehearsal
 from rombel.inquiry.relations import Relations, relations
 from rombel.inquiry.rules import Rule, rules_apart, rules_of
 from rombel.inquiry.size_then_fit import KnownFit, SizedFit, World, candidates_of, size_then_fit
+from rombel.inquiry.ways import Way, WayPlan, ways
 
 __all__ = [
     "Alternative",
@@ -37,6 +38,8 @@ __all__ = [
     "SizedFit",
     "Step",
     "Use",
+    "Way",
+    "WayPlan",
     "World",
     "alternatives",
     "candidates_of",
@@ -56,5 +59,6 @@ __all__ = [
     "settings_of",
     "size_then_fit",
     "undominated_points",
+    "ways",
     "with_per_use",
 ]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import sys
 import threading
 import time
 from contextlib import ExitStack
@@ -18,9 +19,11 @@ from api.tests.base import WORK, WorkerCase
 from catalogue.models import Provider
 from demo.supply import demo_price_list
 from jobs.models import ACTIVE, Job, JobStatus
+from runs.models import Inquiry
 from stand_ins.build_service import Account, BuildServiceStandIn, Kept
 from stand_ins.hosting import hosted
 from stand_ins.manners import CALM, Mood
+from starters.trying import QUICK
 from studies.models import Variant, Workload
 
 FAST = 20_000.0
@@ -286,6 +289,19 @@ class TestDrift(BuildCase):
         self.ask("post", f"/studies/{study}/undo", None, 204)
         row.refresh_from_db()
         self.assertNotEqual(row.cpu_millicores, 2000)
+
+    def test_more_nodes_larger_ones_or_more_cpu_are_fitted_and_told(self) -> None:
+        """Each way is a fit of its own, stored as it comes; all types together are no dearer than what one way was proved to cost."""
+        self.ask("post", f"/variants/{self.variant.pk}/inquiries", {"question": "ways"}, 201)
+        with patch.object(sys.modules["rombel.inquiry.ways"], "PARAMS", QUICK):
+            self.do(Inquiry.objects.get(question="ways"))
+        found = self.ask("get", f"/variants/{self.variant.pk}/inquiries/ways")
+        told = {own["way"]: own for own in found["ways"]["ways"]}
+        self.assertEqual(
+            (found["status"], [*told]), ("done", ["more nodes", "larger nodes", "more CPU", "any of them"])
+        )
+        for own in told.values():
+            self.assertTrue(own["why"] if own["cost"] is None else own["nodes"] > 0 and own["types"])
 
     def test_a_listing_is_taken_whole_or_not_at_all(self) -> None:
         """What is cut off, has no node or is another cluster's is told with its place; what was listed before stays."""

@@ -13,6 +13,7 @@ from runs.questions import (
     simulation,
     sizing,
     steps,
+    ways,
 )
 from runs.questions.asking import QUESTIONS, CostOfChange, Occasion, QuestionKind
 
@@ -33,4 +34,5 @@ __all__ = [
     "simulation",
     "sizing",
     "steps",
+    "ways",
 ]

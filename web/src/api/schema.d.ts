@@ -8507,7 +8507,7 @@ export interface components {
              * @description What is asked.
              * @enum {string}
              */
-            question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills" | "rehearsal" | "limits" | "per_use";
+            question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills" | "rehearsal" | "limits" | "per_use" | "ways";
             /**
              * Status
              * @description Where it stands.
@@ -8578,6 +8578,8 @@ export interface components {
             limits: components["schemas"]["SufficingOut"] | null;
             /** @description What should run per use; null: another question. */
             per_use: components["schemas"]["PerUseOut"] | null;
+            /** @description More nodes, larger nodes or more CPU: what each way costs. */
+            ways: components["schemas"]["WaysOut"] | null;
         };
         /**
          * JourneyPlayedOut
@@ -9777,6 +9779,59 @@ export interface components {
             remedies: components["schemas"]["RemedyOut"][];
         };
         /**
+         * WayOut
+         * @description A way to carry the demand: what it costs a month (null: no plan was found, and why), its types and nodes.
+         */
+        WayOut: {
+            /**
+             * Way
+             * @description Which way.
+             * @enum {string}
+             */
+            way: "more nodes" | "larger nodes" | "more CPU" | "any of them";
+            /**
+             * Types
+             * @description Instance types that it uses.
+             */
+            types: string[];
+            /**
+             * Cost
+             * @description What its nodes cost a month, decimal text, in the study's currency; null: no plan was found.
+             */
+            cost: string | null;
+            /**
+             * Floor
+             * @description What is proved of it, decimal text, in the study's currency; null: no plan was found.
+             */
+            floor: string | null;
+            /**
+             * Nodes
+             * @description How many nodes it has.
+             */
+            nodes: number;
+            /**
+             * Why
+             * @description Why no plan was found; empty: one was.
+             */
+            why: string;
+        };
+        /**
+         * WaysOut
+         * @description The ways that are known, and how many workloads stand with requests as they were measured.
+         */
+        WaysOut: {
+            /**
+             * Measured
+             * @description Workloads that stand with requests as they were measured.
+             */
+            measured: number;
+            /**
+             * Ways
+             * @description The ways that are known.
+             */
+            ways: components["schemas"]["WayOut"][];
+        };
+        /**
          * WorkloadPlayedOut
          * @description How a workload fared; demand in replica-hours' worth.
          */
@@ -9924,7 +9979,7 @@ export interface components {
              * @description What is asked.
              * @enum {string}
              */
-            question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills" | "rehearsal" | "limits" | "per_use";
+            question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills" | "rehearsal" | "limits" | "per_use" | "ways";
             /**
              * Per Move
              * @description What a step must save a month for each replica moved, decimal text, in the study's currency.
@@ -25223,7 +25278,7 @@ export interface operations {
                 /** @description The variant. */
                 variant_id: number;
                 /** @description The question. */
-                question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills" | "rehearsal" | "limits" | "per_use";
+                question: "promises" | "conflict" | "levels" | "steps" | "sizing" | "frontier" | "regions" | "simulation" | "drills" | "rehearsal" | "limits" | "per_use" | "ways";
             };
             cookie?: never;
         };

@@ -5,6 +5,7 @@ import { useAgainst, useAgainstActions, useBuilds, type Drift } from '../../../a
 import type { Bench, Problem } from '../../../api/client'
 import { day, percent, plural } from '../../../domain/format'
 import FaultList from '../../../ui/FaultList.vue'
+import WaysPart from './WaysPart.vue'
 
 /** What runs against the signed plan: every difference with who is right, and how each pool is. */
 const props = defineProps<{ bench: Bench; mayEdit: boolean }>()
@@ -148,6 +149,7 @@ async function choose(event: Event): Promise<void> {
           </tr>
         </tbody>
       </table>
+      <WaysPart :bench="bench" :may-edit="mayEdit" />
     </template>
   </div>
 </template>
