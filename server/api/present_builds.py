@@ -42,6 +42,7 @@ def shown_changes(found: ToDo) -> dict[str, Any]:
             {"version": str(step.version), "why_not": step.why_not, "ends": step.ends} for step in found.versions
         ],
         "drill": None if found.drill is None else {**asdict(found.drill)},
+        "goes_on": [{"what": own.what, "per_month": money(own.per_month), "why": own.why} for own in found.goes_on],
         "lines": [_line(own) for own in _together(values)],
         "risky": grave,
     }

@@ -70,6 +70,14 @@ class ChangeDrillOut(Schema):
     steps: list[str]
 
 
+class GoesOnOut(Schema):
+    """What is paid a month once the cluster is gone, and why."""
+
+    what: str
+    per_month: str
+    why: str
+
+
 class ChangesOut(Schema):
     """From what stands to a plan, in the order in which it is done; what is risky once more, the gravest first."""
 
@@ -85,6 +93,7 @@ class ChangesOut(Schema):
     currency: str
     versions: list[VersionStepOut]
     drill: ChangeDrillOut | None
+    goes_on: list[GoesOnOut]
     lines: list[ChangeLineOut]
     risky: list[ChangeLineOut]
 

@@ -4,14 +4,19 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from datetime import date
+from decimal import Decimal
 from typing import Any
 
 from builds.models import Goal
 from rombel.building import VersionStep, version_steps
 from rombel.errors import InputRefused
+from rombel.ledger import line_amounts
+from rombel.model.beside import Per
 from rombel.model.build import Version, read_version
 from rombel.model.drill import Drill, DrillKind, DrillStep, Mark
+from rombel.model.fit_problem import Purchase
 from rombel.simulate.drilling import drill_faults, play_drill
+from runs.bills import billed
 from runs.models import Fit
 from runs.questions.drills import book_of
 from runs.stored import stored_plan
@@ -58,6 +63,37 @@ def at_version(standing: dict[str, Any], version: str) -> dict[str, Any]:
     """Return what stands at another version."""
     pools = [{**pool, "version": version} for pool in standing["pools"]]
     return {**standing, "control_plane": {**standing["control_plane"], "version": version}, "pools": pools}
+
+
+@dataclass(frozen=True, slots=True)
+class GoesOn:
+    """What is paid a month once the cluster is gone, until somebody ends it too, and why."""
+
+    what: str
+    per_month: Decimal
+    why: str
+
+
+def goes_on_costing(fit: Fit) -> tuple[GoesOn, ...]:
+    """Return what a retired cluster goes on costing: volumes that nobody deletes, nodes that are committed to, the study's own fees."""
+    found = billed(fit)
+    # What is counted by zone, node or vCPU ends with them.
+    beside = {name for name, fee in fit.variant.beside.get("fees", {}).items() if fee["per"] == Per.STUDY}
+    sums: dict[tuple[str, str], Decimal] = {}
+    for charge, amount in zip(found.bill.charges, line_amounts(found.bill), strict=True):
+        if charge.purchase == Purchase.COMMITTED:
+            key = (f"{charge.what}, committed", "it is paid to the end of its term, whether it runs or not")
+        elif charge.kind.startswith("volume"):
+            key = (
+                charge.kind,
+                "volumes stay until they are deleted one by one, and nobody deletes them with the cluster",
+            )
+        elif charge.kind in beside:
+            key = (charge.kind, "the study counts it beside the cluster: see whether it ends with it")
+        else:
+            continue
+        sums[key] = sums.get(key, Decimal(0)) + amount
+    return tuple(GoesOn(what, amount, why) for (what, why), amount in sums.items() if amount)
 
 
 _DRILLS = {

@@ -14,7 +14,7 @@ from typing import Any
 from django.utils import timezone
 
 from accounts.action import Missing
-from builds.life import Shown, at_version, drill_of_change, runs_now, steps_up
+from builds.life import GoesOn, Shown, at_version, drill_of_change, goes_on_costing, runs_now, steps_up
 from builds.models import ClusterBuild, Goal
 from builds.service import BuildService
 from builds.wanted import Buildable
@@ -90,6 +90,8 @@ class ToDo:
         What runs on it in the end; empty: what runs already.
     drill
         What a drill of the change shows; None: the plan's own drills are those of the way to it.
+    goes_on
+        What is paid once nothing stands any more.
 
     """
 
@@ -106,6 +108,7 @@ class ToDo:
     versions: Sequence[VersionStep]
     running: dict[str, Any]
     drill: Shown | None
+    goes_on: Sequence[GoesOn] = ()
 
 
 def what_stands(variant: Variant, wanted: dict[str, Any]) -> Standing:
@@ -167,6 +170,7 @@ def to_do(variant: Variant, asked: Asked | None = None) -> ToDo:
         versions=versions,
         running=buildable.running if asked.goal is Goal.PLAN else {},
         drill=drill_of_change(fit, asked.goal),
+        goes_on=goes_on_costing(fit) if asked.goal is Goal.NOTHING else (),
     )
     return replace(found, hurdles=tuple(_hurdles(found)))
 

@@ -245,13 +245,17 @@ class TestBuilds(BuildCase):
         self.assertIn("build.version", [fault["code"] for fault in down["hurdles"]])
 
     def test_a_cluster_is_taken_away_by_its_name(self) -> None:
-        """Everything that stands is listed to go, gravest first; it goes only where its name is typed, and then nothing stands."""
+        """Everything that stands is listed to go, gravest first, and what goes on costing; it goes only where its name is typed."""
+        fees = {"load balancer": {"per": "study", "count": 2}, "gateway": {"per": "zone", "count": 1}}
+        self.ask("patch", f"/variants/{self.variant.pk}", {"beside": {"fees": fees}}, 204)
+        self.plan(self.variant)
         self.served()
         self.followed(self.begun())
         found = self.ask("get", f"/variants/{self.variant.pk}/to-do?goal=nothing")
         self.assertEqual({line["do"] for line in found["lines"]}, {"remove"})
         self.assertEqual(found["risky"][0]["kind"], "control plane")
         self.assertLess(float(found["added_per_month"]), 0)
+        self.assertEqual([own["what"] for own in found["goes_on"]], ["load balancer"])
         body = {"digest": found["digest"], "goal": "nothing"}
         refused = self.ask("post", f"/variants/{self.variant.pk}/builds", {**body, "typed": "key"}, 422)
         self.assertEqual(refused["faults"][0]["code"], "build.typed")

@@ -14051,6 +14051,11 @@ export interface components {
             /** @description What a drill of the change shows; null: the way to a plan has the drills of the plan. */
             drill: components["schemas"]["ChangeDrillOut"] | null;
             /**
+             * Goes On
+             * @description What goes on costing money once the cluster is gone.
+             */
+            goes_on: components["schemas"]["GoesOnOut"][];
+            /**
              * Lines
              * @description What is done, in order; nodes of a pool together.
              */
@@ -14081,6 +14086,27 @@ export interface components {
              * @description Seconds that one build in twenty exceeds.
              */
             late_s: number;
+        };
+        /**
+         * GoesOnOut
+         * @description What is paid a month once the cluster is gone, and why.
+         */
+        GoesOnOut: {
+            /**
+             * What
+             * @description What is paid.
+             */
+            what: string;
+            /**
+             * Per Month
+             * @description How much a month, decimal text, in the study's currency.
+             */
+            per_month: string;
+            /**
+             * Why
+             * @description Why it goes on.
+             */
+            why: string;
         };
         /**
          * VersionStepOut

@@ -124,6 +124,15 @@ const cost = (line: ChangeLine) => (Number(line.cost_per_month) ? signedMoney(li
           >, whole again after {{ howLong(data.drill.whole_s) }}</template
         ><template v-if="data.drill.reason">: {{ data.drill.reason }}</template>
       </p>
+      <div v-if="data.goes_on.length">
+        <h2>Goes on costing money</h2>
+        <ul class="outside">
+          <li v-for="own in data.goes_on" :key="own.what">
+            <strong>{{ own.what }}: {{ money(own.per_month) }} {{ data.currency }} a month.</strong>
+            <span class="quiet">{{ own.why }}.</span>
+          </li>
+        </ul>
+      </div>
       <table v-if="done.length" class="list">
         <thead>
           <tr>
