@@ -1,13 +1,9 @@
-"""Loads the kind of background work that follows a build."""
+"""The app of builds."""
 
 from django.apps import AppConfig
 
 
 class BuildsConfig(AppConfig):
-    """Registers the kind when Django starts."""
+    """Its kind of job stands in ``builds.background``."""
 
     name = "builds"
-
-    def ready(self) -> None:
-        """Load it."""
-        from builds import background  # noqa: F401
