@@ -28,7 +28,7 @@ def prerequisites(at: Situation) -> Iterator[Prerequisite]:
         )
     if at.plans and at.gateways:
         zones = ", ".join(at.zones)
-        yield Prerequisite("gateways", f"{at.gateways} a zone: {zones}", "nodes fetch images through them")
+        yield Prerequisite("gateways", f"gateways, {at.gateways} a zone: {zones}", "nodes fetch images through them")
     needed: Counter[tuple[str, str]] = Counter()
     for (instance_type, purchase, zone), count in at.nodes.items():
         most = max(count, at.most.get((instance_type, purchase, zone), 0))
