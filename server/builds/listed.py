@@ -199,7 +199,9 @@ def _hurdles(found: ToDo) -> Iterator[Fault]:
         yield Fault("build.service", "", reason, "Hand build.json to whoever builds there.")
     if build["cluster"] and _under_way(variant, build["cluster"]):
         yield Fault("build.busy", "", f"A build of {build['cluster']} is under way.", "Wait, or take it back.")
-    if all(change.doing is Doing.KEEP for change in found.changes):
+    if found.standing.build is None and asked.goal is not Goal.PLAN:
+        yield Fault("build.stands", "", "Nothing stands that could be changed.", "Build the plan first.")
+    elif all(change.doing is Doing.KEEP for change in found.changes):
         yield Fault("build.nothing", "", "Nothing is to be done.", "What stands is as it is to be.")
     elif found.standing.known_from is KnownFrom.LISTING:
         # The service builds from what it knows, and it knows nothing of a cluster that it did not build.
@@ -246,17 +248,15 @@ def _plan_hurdles(found: ToDo) -> Iterator[Fault]:
 
 def _overlaps(found: ToDo) -> Iterator[Fault]:
     """Yield new ranges that lie in those that stand and stay: what is large enough is not moved, so that another place may be taken."""
+    ranges = [change for change in found.changes if change.part.kind is PartKind.RANGE]
+    standing = parts_of(found.standing.build)
     stays = [
-        (change.part.name, ip_network(change.part.facts["range"]))
-        for change in found.changes
-        if change.part.kind is PartKind.RANGE and change.doing is Doing.KEEP
+        (change.part.name, ip_network(standing[change.key].facts["range"]))
+        for change in ranges
+        if change.doing is Doing.KEEP
     ]
-    standing = {
-        part.name: part.facts["range"] for part in parts_of(found.standing.build).values() if "range" in part.facts
-    }
-    stays = [(name, ip_network(standing.get(name, str(own)))) for name, own in stays]
-    for change in found.changes:
-        if change.part.kind is not PartKind.RANGE or change.doing not in (Doing.CREATE, Doing.CHANGE):
+    for change in ranges:
+        if change.doing not in (Doing.CREATE, Doing.CHANGE):
             continue
         own = ip_network(change.part.facts["range"])
         for name, other in stays:

@@ -221,8 +221,11 @@ class TestBuilds(BuildCase):
         """The next minor is gone to, further ones say what comes first; replaced nodes leave nothing otherwise; outside steps are ticked."""
         self.ask("patch", f"/variants/{self.variant.pk}", {"build": {**BUILD, "version_to": "1.29"}}, 204)
         self.served()
-        self.followed(self.begun())
         at = f"/variants/{self.variant.pk}/to-do"
+        for goal in ("upgrade", "replace", "nothing"):
+            hurdles = self.ask("get", f"{at}?goal={goal}&version=1.30")["hurdles"]
+            self.assertIn("build.stands", [fault["code"] for fault in hurdles])
+        self.followed(self.begun())
         found = self.ask("get", f"{at}?goal=upgrade&version=1.31")
         may = {step["version"]: step["why_not"] for step in found["versions"]}
         self.assertEqual((may["1.30"], [*may][:2]), ("", ["1.30", "1.31"]))
