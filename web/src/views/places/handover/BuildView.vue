@@ -6,7 +6,7 @@ import { useBuild, useBuildActions, useBuilds, type BuildLine } from '../../../a
 import { underWay, type Bench, type Problem } from '../../../api/client'
 import { howLongBetween, wishesFor, WISHES, type Wish } from '../../../domain/build'
 import { day, plural } from '../../../domain/format'
-import BuildRows from '../../../pictures/build/BuildRows.vue'
+import BuildRows from '../../../pictures/construction/BuildRows.vue'
 import FaultList from '../../../ui/FaultList.vue'
 import ShareBar from '../../../ui/ShareBar.vue'
 
