@@ -49,13 +49,13 @@ def shown_changes(found: ToDo) -> dict[str, Any]:
 
 
 def _together(values: Iterable[Mapping[str, Any]]) -> list[list[Mapping[str, Any]]]:
-    """Return entries that are done alike together, at the place of the first: nodes of a pool, all ranges, all gateways."""
+    """Return entries that are done alike together, at the place of the first: nodes of a pool, all ranges, gateways and volumes."""
     found: dict[tuple[str, str], list[Mapping[str, Any]]] = {}
     for value in values:
         key = value["key"]
         if value["kind"] == "node":
             key = key.rpartition("/")[0]
-        elif value["kind"] in ("range", "gateway") and value["do"] != "change":
+        elif value["kind"] in ("range", "gateway", "volume") and value["do"] != "change":
             # Of those that change each has its own reason.
             key = value["kind"] if value["do"] != "keep" else f"{value['kind']} {value['reason']}"
         found.setdefault((key, value["do"]), []).append(value)

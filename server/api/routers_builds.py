@@ -25,16 +25,20 @@ builds = Router()
 
 @builds.get("/variants/{variant_id}/to-do", operation_id="getBuildChanges", response=schemas.ChangesOut)
 def get_build_changes(
-    request: HttpRequest, variant_id: int, goal: schemas.Goal = "plan", version: schemas.Version = ""
+    request: HttpRequest,
+    variant_id: int,
+    goal: schemas.Goal = "plan",
+    version: schemas.Version = "",
+    volumes: bool = False,
 ) -> Any:
     """Say what is done from what stands to the newest plan, to another version, to new nodes, or until nothing stands."""
-    return shown_changes(to_do(variant_by_id(variant_id), Asked(Goal(goal), version)))
+    return shown_changes(to_do(variant_by_id(variant_id), Asked(Goal(goal), version, volumes)))
 
 
 @builds.post("/variants/{variant_id}/builds", operation_id="startBuild", response={201: schemas.BuildLineOut})
 def start_build(request: HttpRequest, variant_id: int, body: schemas.StartBuildIn) -> Any:
     """Ask the provider to work off the change list that was seen."""
-    asked = Asked(Goal(body.goal), body.version)
+    asked = Asked(Goal(body.goal), body.version, body.volumes)
     action = StartBuild(user_of(request), variant_by_id(variant_id), body.digest, body.why, asked, body.typed)
     return Status(201, shown_build_line(build_by_id(action.run().pk)))
 

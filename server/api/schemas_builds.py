@@ -12,7 +12,7 @@ from api.schemas import FaultOut
 from api.schemas_signing import Digest
 
 Doing = Literal["create", "change", "keep", "remove"]
-PartKind = Literal["range", "gateway", "control plane", "pool", "node", "add-on"]
+PartKind = Literal["range", "gateway", "control plane", "pool", "node", "add-on", "volume"]
 Goal = Literal["plan", "upgrade", "replace", "nothing"]
 Version = Annotated[str, Field(max_length=20)]
 DriftKind = Literal[
@@ -105,6 +105,7 @@ class StartBuildIn(Schema):
     why: Annotated[str, Field(max_length=400)] = ""
     goal: Goal = "plan"
     version: Version = ""
+    volumes: bool = False
     typed: Annotated[str, Field(max_length=120)] = ""
 
 

@@ -104,9 +104,8 @@ class _Follower:
         key = str(self.row.key)
         try:
             if not self.begun:
-                seen = self.service.begin(
-                    key, self.row.wanted, removes=self.row.removes, renews=self.row.goal == Goal.REPLACE
-                )
+                how = {"remove": self.row.removes, "renew": self.row.goal == Goal.REPLACE, "volumes": self.row.volumes}
+                seen = self.service.begin(key, self.row.wanted, **how)
                 self.begun = True
             elif wish := self._wish():
                 seen = self.service.steer(key, wish)

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
 from typing import Any
 
 from builds.models import Goal
-from rombel.building import VersionStep, version_steps
+from rombel.building import Change, Doing, PartKind, VersionStep, version_steps
 from rombel.errors import InputRefused
 from rombel.ledger import line_amounts
 from rombel.model.beside import Per
@@ -74,8 +76,8 @@ class GoesOn:
     why: str
 
 
-def goes_on_costing(fit: Fit) -> tuple[GoesOn, ...]:
-    """Return what a retired cluster goes on costing: volumes that nobody deletes, nodes that are committed to, the study's own fees."""
+def goes_on_costing(fit: Fit, *, volumes: bool) -> tuple[GoesOn, ...]:
+    """Return what a retired cluster goes on costing: volumes where they stay, nodes that are committed to, the study's own fees."""
     found = billed(fit)
     # What is counted by zone, node or vCPU ends with them.
     beside = {name for name, fee in fit.variant.beside.get("fees", {}).items() if fee["per"] == Per.STUDY}
@@ -83,10 +85,10 @@ def goes_on_costing(fit: Fit) -> tuple[GoesOn, ...]:
     for charge, amount in zip(found.bill.charges, line_amounts(found.bill), strict=True):
         if charge.purchase == Purchase.COMMITTED:
             key = (f"{charge.what}, committed", "it is paid to the end of its term, whether it runs or not")
-        elif charge.kind.startswith("volume"):
+        elif charge.kind.startswith("volume") and volumes:
             key = (
                 charge.kind,
-                "volumes stay until they are deleted one by one, and nobody deletes them with the cluster",
+                "volumes stay unless it is said that they go",
             )
         elif charge.kind in beside:
             key = (charge.kind, "the study counts it beside the cluster: see whether it ends with it")
@@ -105,11 +107,39 @@ _DRILLS = {
 
 
 def drill_of_change(fit: Fit, goal: Goal) -> Shown | None:
-    """Return what a drill of the change shows on a plan; None: the way to a plan has the drills of the plan, which stand under Drills."""
-    if goal not in _DRILLS:
-        return None
+    """Return what a drill of an upgrade, of new nodes or of a retirement shows on a plan; None: it is another change."""
+    return _played(fit, (DrillStep(_DRILLS[goal]),)) if goal in _DRILLS else None
+
+
+def drill_of_pools(fit: Fit, changes: Sequence[Change]) -> Shown | None:
+    """Return what growing and shrinking the pools of a plan shows, growing first; None: its pools stay as they are.
+
+    Pools that the plan does not have are begun beside it, and move nothing of it.
+    """
+    stands, after = Counter[tuple[str, str]](), Counter[tuple[str, str]]()
+    for batch in stored_plan(fit)[1].nodes:
+        stands[batch.instance_type, str(batch.purchase)] += batch.count
+    signs = {Doing.CREATE: 1, Doing.REMOVE: -1}
+    for change in changes:
+        if change.part.kind is PartKind.NODE and change.doing in signs:
+            kind, purchase = change.key.split("/")[1:3]
+            after[kind, purchase] += signs[change.doing]
+    steps: list[DrillStep] = []
+    for (kind, purchase), by in sorted(after.items(), key=lambda own: (-own[1], own[0])):
+        left = stands[kind, purchase] + by
+        if not by or not stands[kind, purchase] or left <= 0:
+            continue
+        what = DrillKind.GROW if by > 0 else DrillKind.SHRINK
+        name = f"{what} {kind}, {purchase}"
+        before = steps[-1].name if steps else ""
+        steps.append(DrillStep(what, name=name, after=before, instance_type=kind, purchase=purchase, count=left))
+    return _played(fit, tuple(steps)) if steps else None
+
+
+def _played(fit: Fit, steps: tuple[DrillStep, ...]) -> Shown | None:
+    """Return what steps show on a plan; None: they are about what it does not have."""
     problem, solution = stored_plan(fit)
-    drill, book = Drill("what is to be done", (DrillStep(_DRILLS[goal]),)), book_of(fit)
+    drill, book = Drill("what is to be done", steps), book_of(fit)
     if next(drill_faults(drill, problem, solution, book, drill.name), None) is not None:
         return None
     found = play_drill(problem, solution, replace(book, drills=(drill,)), drill)

@@ -14,7 +14,7 @@ from typing import Any
 from django.utils import timezone
 
 from accounts.action import Missing
-from builds.life import GoesOn, Shown, at_version, drill_of_change, goes_on_costing, runs_now, steps_up
+from builds.life import GoesOn, Shown, at_version, drill_of_change, drill_of_pools, goes_on_costing, runs_now, steps_up
 from builds.models import ClusterBuild, Goal
 from builds.service import BuildService
 from builds.wanted import Buildable
@@ -62,10 +62,16 @@ class Standing:
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """What is to be done: what for, and for an upgrade to which version."""
+    """What is to be done: what for, for an upgrade to which version, and whether volumes go with a cluster that is taken away."""
 
     goal: Goal = Goal.PLAN
     version: str = ""
+    volumes: bool = False
+
+    @property
+    def takes_volumes(self) -> bool:
+        """Return whether volumes go too; with nothing but a retirement they ever do."""
+        return self.volumes and self.goal is Goal.NOTHING
 
 
 @dataclass(frozen=True)
@@ -151,7 +157,14 @@ def to_do(variant: Variant, asked: Asked | None = None) -> ToDo:
     build = _wanted(asked, planned, standing)
     renew = asked.goal is Goal.REPLACE
     wanted = {} if asked.goal is Goal.NOTHING else parts_of(build)
-    changes = change_list(wanted, parts_of(standing.build), prices=buildable.prices, taken=standing.taken, renew=renew)
+    changes = change_list(
+        wanted,
+        parts_of(standing.build),
+        prices=buildable.prices,
+        taken=standing.taken,
+        renew=renew,
+        volumes=asked.takes_volumes,
+    )
     expected = expected_end([change.work for change in changes])
     value = [[change.key, str(change.doing), dict(change.part.facts)] for change in changes]
     told = json.dumps([fit.digest, asked.goal, asked.version, value], sort_keys=True)
@@ -169,10 +182,16 @@ def to_do(variant: Variant, asked: Asked | None = None) -> ToDo:
         signed=_signed(variant, fit),
         versions=versions,
         running=buildable.running if asked.goal is Goal.PLAN else {},
-        drill=drill_of_change(fit, asked.goal),
-        goes_on=goes_on_costing(fit) if asked.goal is Goal.NOTHING else (),
+        drill=drill_of_change(fit, asked.goal) or _drill_of_way(variant, asked, changes),
+        goes_on=goes_on_costing(fit, volumes=not asked.volumes) if asked.goal is Goal.NOTHING else (),
     )
     return replace(found, hurdles=tuple(_hurdles(found)))
+
+
+def _drill_of_way(variant: Variant, asked: Asked, changes: Sequence[Change]) -> Shown | None:
+    """Return what the drill of a change of pools shows on the plan that was built last; None: none was, or its pools stay as they are."""
+    built = variant.study.builds.filter(state="done").exclude(goal=Goal.NOTHING).select_related("fit__stated").last()
+    return None if built is None or asked.goal is not Goal.PLAN else drill_of_pools(built.fit, changes)
 
 
 def _wanted(asked: Asked, planned: dict[str, Any], standing: Standing) -> dict[str, Any]:

@@ -37,8 +37,8 @@ class ClusterBuild(Worked):
     ----------
     key
         Under which the service knows it: asked for again it is found, not begun twice.
-    goal, wanted
-        What it is for, and what is to stand, as neutral JSON.
+    goal, wanted, volumes
+        What it is for, what is to stand, as neutral JSON, and whether volumes go with a cluster that is taken away.
     steps
         What an operator does outside of it: in words, and who ticked it (empty: nobody).
     changes
@@ -68,6 +68,7 @@ class ClusterBuild(Worked):
     key = models.UUIDField(default=uuid.uuid4, unique=True)
     wanted = models.JSONField()
     goal = models.CharField(max_length=10, choices=Goal.choices, default=Goal.PLAN)
+    volumes = models.BooleanField(default=False)
     steps = models.JSONField(default=list)
     changes = models.JSONField()
     workloads = models.JSONField(default=dict)

@@ -48,9 +48,9 @@ class Seen:
 class BuildService(ProviderService):
     """Asks a provider to build, and how far it is; every request may be repeated."""
 
-    def begin(self, key: str, wanted: Mapping[str, Any], *, removes: bool = False, renews: bool = False) -> Seen:
-        """Return a build, begun or found again by its key."""
-        return seen_of(self.ask("PUT", f"/builds/{key}", {"build": wanted, "remove": removes, "renew": renews})[0])
+    def begin(self, key: str, wanted: Mapping[str, Any], **how: bool) -> Seen:
+        """Return a build, begun or found again by its key; ``how`` may say ``remove``, ``renew`` and ``volumes``."""
+        return seen_of(self.ask("PUT", f"/builds/{key}", {"build": wanted, **how})[0])
 
     def look(self, key: str) -> Seen:
         """Return how a build stands."""

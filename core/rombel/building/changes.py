@@ -77,6 +77,7 @@ def change_list(
     times: Times | None = None,
     taken: Collection[str] = (),
     renew: bool = False,
+    volumes: bool = False,
 ) -> tuple[Change, ...]:
     """Return what is done from what stands to what is wanted; what is kept comes first, then the rest in the order of dependencies.
 
@@ -95,11 +96,16 @@ def change_list(
         Keys of parts of which nothing tells that they stand, and that are taken to.
     renew
         Whether every node that stands is replaced by a new one.
+    volumes
+        Whether volumes that nobody wants go too, after everything else; else they stay.
 
     """
     prices, times = prices or {}, times or Times()
     doings = {key: _doing(part, standing.get(key), renew=renew) for key, part in wanted.items()}
-    doings |= dict.fromkeys((key for key in standing if key not in wanted), Doing.REMOVE)
+    gone = [key for key in standing if key not in wanted]
+    # What is kept in a volume is nobody's to delete by the way.
+    stays = {key for key in gone if standing[key].kind is PartKind.VOLUME and not volumes}
+    doings |= {key: Doing.KEEP if key in stays else Doing.REMOVE for key in gone}
     parts = {**standing, **wanted}
     needs = _needs(parts, standing, doings)
     found = {}
@@ -109,6 +115,8 @@ def change_list(
         sign = {Doing.CREATE: 1, Doing.REMOVE: -1}.get(doing, 0)
         price = Decimal(0) if part.kind is PartKind.POOL else prices.get(_priced_by(part), Decimal(0))
         reason, risk = _why(part, doing, standing.get(key)), _risk(part, doing)
+        if key in stays:
+            reason = "volumes stay unless it is said that they go"
         if key in taken and doing is Doing.KEEP:
             reason = "a listing of nodes and pods does not tell; it is taken to stand"
         found[key] = Change(part, doing, needs[key], reason, risk, span, sign * price)
@@ -156,6 +164,10 @@ def _needs(
             for need in part.needs:
                 if doings.get(need) is Doing.REMOVE:
                     found[need].append(key)
+    others = [key for key, doing in doings.items() if doing is Doing.REMOVE and parts[key].kind is not PartKind.VOLUME]
+    for key, doing in doings.items():
+        if doing is Doing.REMOVE and parts[key].kind is PartKind.VOLUME:
+            found[key] += others
     new_nodes = [key for key in doings if parts[key].kind is PartKind.NODE and doings[key] is Doing.CREATE]
     last_of: dict[str, str] = {}
     first_gone: dict[str, str] = {}
@@ -204,6 +216,7 @@ _RISKS = {
         Doing.CHANGE,
     ): "Nothing heals or scales while a member is away, and a version is not taken back.",
     (PartKind.CONTROL_PLANE, Doing.REMOVE): "The cluster and everything that is stored in its API is gone.",
+    (PartKind.VOLUME, Doing.REMOVE): "What is kept in it is gone for good: see that a copy can be read first.",
     (PartKind.POOL, Doing.REMOVE): "Workloads that may run on it alone have nowhere to go.",
     (PartKind.NODE, Doing.CHANGE): "Its replicas move, as their disruption budgets allow.",
     (PartKind.NODE, Doing.REMOVE): "Its replicas move, as their disruption budgets allow.",
@@ -241,6 +254,7 @@ def counts_of(changes: Iterable[Change]) -> dict[tuple[PartKind, Doing], int]:
 
 
 _GRAVEST = (
+    (PartKind.VOLUME, Doing.REMOVE),
     (PartKind.CONTROL_PLANE, Doing.REMOVE),
     (PartKind.RANGE, Doing.CHANGE),
     (PartKind.CONTROL_PLANE, Doing.CHANGE),

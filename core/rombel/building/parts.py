@@ -19,6 +19,7 @@ class PartKind(StrEnum):
     POOL = "pool"
     NODE = "node"
     ADD_ON = "add-on"
+    VOLUME = "volume"
 
 
 PLANE = "control-plane"
@@ -77,6 +78,10 @@ def _parts(build: Value) -> Iterator[Part]:
     for pool in build["pools"]:
         yield from _pool(pool, ranges, gateways)
     yield from _add_ons(build)
+    for each in build.get("volumes", []):
+        # Volumes come with workloads and outlive them: nothing of the cluster is needed for one to be there.
+        facts = {"size_gib": str(each["size_gib"])}
+        yield Part(f"volume/{each['name']}", PartKind.VOLUME, each["name"], each.get("zone", ""), facts=facts)
 
 
 def _range(each: Value) -> Part:

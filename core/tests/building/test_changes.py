@@ -166,6 +166,19 @@ class TestChanges(TestCase):
             self.assertLess(own[PartKind.POOL], own[PartKind.GATEWAY])
         self.assertEqual(risky(changes)[0][0].part.kind, PartKind.CONTROL_PLANE)
 
+    def test_volumes_go_last_and_only_when_it_is_said(self) -> None:
+        """A volume outlives the cluster whatever becomes of it; said to go, it goes once nothing else stands, and is the gravest entry."""
+        standing = parts_of(
+            cluster([pool("tern-4", "amber", 2)]) | {"volumes": [{"name": "data-0", "size_gib": 20, "zone": "amber"}]}
+        )
+        for wanted in ({}, parts_of(cluster([pool("auk-8", "amber", 1)]))):
+            kept = [c for c in change_list(wanted, standing) if c.part.kind is PartKind.VOLUME]
+            self.assertEqual([c.doing for c in kept], [Doing.KEEP])
+        gone = change_list({}, standing, volumes=True)
+        self.assertEqual((gone[-1].key, gone[-1].doing), ("volume/data-0", Doing.REMOVE))
+        self.assertEqual({*gone[-1].needs}, {change.key for change in gone[:-1]})
+        self.assertEqual(risky(gone)[0][0].part.kind, PartKind.VOLUME)
+
     def test_a_listing_says_what_stands_of_nodes_and_nothing_of_the_rest(self) -> None:
         """Nodes are counted to the pools of their type; what a listing does not tell is kept, and said to be taken to stand."""
         wanted = cluster([pool("tern-4", "amber", 2), pool("tern-4", "amber", 1, purchase="interruptible")])

@@ -251,17 +251,25 @@ class TestBuilds(BuildCase):
         """Everything that stands is listed to go, gravest first, and what goes on costing; it goes only where its name is typed."""
         fees = {"load balancer": {"per": "study", "count": 2}, "gateway": {"per": "zone", "count": 1}}
         self.ask("patch", f"/variants/{self.variant.pk}", {"beside": {"fees": fees}}, 204)
+        key = str(Workload.objects.first().key)  # type: ignore[union-attr]
+        cells = {key: {"kind": "stateful", "volumes": "data=20Gi"}}
+        self.ask("patch", f"/studies/{self.variant.study_id}/demand", {"cells": cells}, 204)
         self.plan(self.variant)
         self.served()
         self.followed(self.begun())
         found = self.ask("get", f"/variants/{self.variant.pk}/to-do?goal=nothing")
-        self.assertEqual({line["do"] for line in found["lines"]}, {"remove"})
+        self.assertEqual({line["do"] for line in found["lines"] if line["kind"] != "volume"}, {"remove"})
         self.assertEqual(found["risky"][0]["kind"], "control plane")
         self.assertLess(float(found["added_per_month"]), 0)
         self.assertEqual([own["what"] for own in found["goes_on"]], ["load balancer"])
         body = {"digest": found["digest"], "goal": "nothing"}
         refused = self.ask("post", f"/variants/{self.variant.pk}/builds", {**body, "typed": "key"}, 422)
         self.assertEqual(refused["faults"][0]["code"], "build.typed")
+        # What volumes hold outlives the cluster, unless it is said.
+        stays = [line["count"] for line in found["lines"] if line["kind"] == "volume" and line["do"] == "keep"]
+        goes = self.ask("get", f"/variants/{self.variant.pk}/to-do?goal=nothing&volumes=true")
+        self.assertEqual([line["count"] for line in goes["lines"] if line["kind"] == "volume"], stays)
+        self.assertTrue(stays and goes["digest"] != found["digest"])
         row = self.followed(self.begun(goal="nothing", typed="quay"))
         self.assertEqual((row.status, row.message), (JobStatus.DONE, "quay stands no more."))
         again = self.ask("get", f"/variants/{self.variant.pk}/to-do")

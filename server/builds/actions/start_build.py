@@ -59,6 +59,7 @@ class StartBuild(OfVariant[ClusterBuild]):
             provider=region.edition.provider.name,
             wanted=found.build,
             goal=self.asked.goal,
+            volumes=self.asked.takes_volumes,
             steps=[{"text": text, "by": ""} for text in (found.drill.steps if found.drill else ())],
             changes=[change_value(change) for change in found.changes if change.doing is not Doing.KEEP],
             workloads=found.running,
@@ -86,6 +87,7 @@ class StartBuild(OfVariant[ClusterBuild]):
             "cluster": self.row.cluster,
             "goal": self.asked.goal,
             "version": self.asked.version,
+            "volumes": self.asked.takes_volumes,
             "digest": self.digest,
             "why": self.why,
         }

@@ -10,11 +10,20 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from ipaddress import ip_network
 from typing import Any
 
-from rombel.building import Part, PartKind, Times, change_list, parts_of
+from rombel.building import PartKind, Times, change_list, parts_of
 from rombel.errors import InputRefused
 from rombel.formats.build_json import read_build
 from rombel.model.price_list import ListedQuota, PriceList
-from stand_ins.build_service.clusters import Cluster, as_build, listing_of, new_cluster, node_name, stand, take_away
+from stand_ins.build_service.clusters import (
+    Cluster,
+    as_build,
+    listing_of,
+    new_cluster,
+    node_name,
+    stand,
+    take_away,
+    with_volumes,
+)
 from stand_ins.build_service.keeping import Kept
 
 Build = dict[str, Any]
@@ -76,22 +85,21 @@ class Account:
         """
         with self._lock:
             wanted: Any = asked.get("build")
-            remove, renew = bool(asked.get("remove")), bool(asked.get("renew"))
+            how = {name: bool(asked.get(name)) for name in ("remove", "renew", "volumes")}
             before = self._kept.get("build", key)
             if before is not None:
-                if (before["wanted"], before["remove"], before["renew"]) != (wanted, remove, renew):
+                if before["wanted"] != wanted or any(before[name] != value for name, value in how.items()):
                     raise Refused("409 Conflict", "Another build has this key.")
                 return False, self._seen(self._advanced(key, before))
             cluster = self._cluster_of(wanted)
-            if not remove:
+            if not how["remove"]:
                 self._look_through(cluster, wanted)
-            items = self._items(key, {} if remove else parts_of(wanted), cluster, renew=renew)
+            items = self._items(key, wanted, cluster, how)
             speed = float(asked.get("speed") or self._speed)
             build: Build = {
                 "cluster": cluster["cluster"],
                 "wanted": wanted,
-                "remove": remove,
-                "renew": renew,
+                **how,
                 "items": items,
                 "speed": speed,
                 "paused": False,
@@ -101,9 +109,15 @@ class Account:
             self._kept.put("cluster", cluster["cluster"], cluster)
             return True, self._seen(self._advanced(key, build))
 
-    def _items(self, key: str, wanted: Mapping[str, Part], cluster: Cluster, *, renew: bool) -> dict[str, Any]:
+    def _items(self, key: str, wanted: Any, cluster: Cluster, how: Mapping[str, bool]) -> dict[str, Any]:
         """Return what is to be done, each entry with what it takes, which the key alone decides."""
-        changes = change_list(wanted, parts_of(as_build(cluster)), times=TIMES, renew=renew)
+        changes = change_list(
+            {} if how["remove"] else parts_of(wanted),
+            parts_of(as_build(cluster)),
+            times=TIMES,
+            renew=how["renew"],
+            volumes=how["volumes"],
+        )
         rng = random.Random(key)
         return {
             change.key: {
@@ -177,6 +191,7 @@ class Account:
                     own = {"namespace": each["metadata"]["namespace"], "workload": each["metadata"]["name"]}
                     pods += [{**own, "node": node} for node in names.values()]
             cluster.update(objects=objects, pods=pods)
+            with_volumes(cluster)
             self._kept.put("cluster", name, cluster)
 
     def disturb(self, name: str) -> None:

@@ -9,6 +9,7 @@ from typing import Any
 
 from rombel.building import pool_key
 from rombel.model.price_list import PriceList
+from rombel.model.quantity import memory_bytes
 from rombel.model.study import ARCHITECTURE_LABEL, TYPE_LABEL, ZONE_LABEL
 
 Cluster = dict[str, Any]
@@ -25,6 +26,7 @@ def new_cluster(name: str, region: str) -> Cluster:
         "pools": {},
         "nodes": {},
         "add_ons": {},
+        "volumes": {},
         "objects": [],
         "pods": [],
     }
@@ -64,9 +66,8 @@ def take_away(cluster: Cluster, key: str) -> None:
         gone = cluster["nodes"].pop(key, None)
         cluster["pods"] = [pod for pod in cluster["pods"] if gone is None or pod["node"] != gone["name"]]
     else:
-        cluster[{"range": "ranges", "pool": "pools", "add-on": "add_ons"}[sort]].pop(
-            name if sort != "pool" else key, None
-        )
+        kept = {"range": "ranges", "pool": "pools", "add-on": "add_ons", "volume": "volumes"}
+        cluster[kept[sort]].pop(name if sort != "pool" else key, None)
 
 
 def node_name(cluster: str, key: str) -> str:
@@ -90,7 +91,28 @@ def as_build(cluster: Cluster) -> dict[str, Any] | None:
         "ranges": [cluster["ranges"][name] for name in sorted(cluster["ranges"])],
         "gateways": [{"zone": zone} for zone in cluster["gateways"]],
         "add_ons": [cluster["add_ons"][name] for name in sorted(cluster["add_ons"])],
+        "volumes": [cluster["volumes"][name] for name in sorted(cluster["volumes"])],
     }
+
+
+def with_volumes(cluster: Cluster) -> None:
+    """Let every replica of a stateful workload with claims have its volumes, where it stands; those that are there already stay."""
+    zones = {node["name"]: key.removeprefix("node/").split("/")[2] for key, node in cluster["nodes"].items()}
+    claims = {
+        (each["metadata"].get("namespace", "default"), each["metadata"]["name"]): each["spec"].get(
+            "volumeClaimTemplates", []
+        )
+        for each in cluster["objects"]
+    }
+    numbers: dict[tuple[str, str], int] = {}
+    for pod in cluster["pods"]:
+        own = (pod["namespace"], pod["workload"])
+        numbers[own] = numbers.get(own, -1) + 1
+        for claim in claims[own] if pod["node"] else []:
+            name = f"{claim['metadata']['name']}-{pod['workload']}-{numbers[own]}, {pod['namespace']}"
+            size = memory_bytes(claim["spec"]["resources"]["requests"]["storage"])
+            volume = {"name": name, "zone": zones[pod["node"]], "size_gib": max(1, -(-size // 2**30))}
+            cluster["volumes"].setdefault(name, volume)
 
 
 def listing_of(cluster: Cluster, listed: PriceList) -> dict[str, Any]:

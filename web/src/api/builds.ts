@@ -14,13 +14,13 @@ const LOOK_EVERY_MS = 1000
 export type Goal = Schemas['BuildLineOut']['goal']
 
 /** What is done from what stands to a variant's newest plan, to another version, to new nodes, or until nothing stands. */
-export function useToDo(variant: Ref<number>, fit: Ref<number>, goal: Ref<Goal>, version: Ref<string>) {
+export function useToDo(variant: Ref<number>, fit: Ref<number>, goal: Ref<Goal>, version: Ref<string>, volumes: Ref<boolean>) {
   return useQuery({
-    queryKey: keys.builds('to-do', variant, fit, goal, version),
+    queryKey: keys.builds('to-do', variant, fit, goal, version, volumes),
     queryFn: async () =>
       taken(
         await client.GET('/api/variants/{variant_id}/to-do', {
-          params: { path: { variant_id: variant.value }, query: { goal: goal.value, version: version.value } },
+          params: { path: { variant_id: variant.value }, query: { goal: goal.value, version: version.value, volumes: volumes.value } },
         }),
       ),
   })

@@ -13947,7 +13947,7 @@ export interface components {
              * @description What kind it is.
              * @enum {string}
              */
-            kind: "range" | "gateway" | "control plane" | "pool" | "node" | "add-on";
+            kind: "range" | "gateway" | "control plane" | "pool" | "node" | "add-on" | "volume";
             /**
              * Name
              * @description Name.
@@ -14260,6 +14260,12 @@ export interface components {
              */
             version?: string;
             /**
+             * Volumes
+             * @description Whether volumes go with a cluster that is taken away.
+             * @default false
+             */
+            volumes?: boolean;
+            /**
              * Typed
              * @description The cluster's name, typed to take it away.
              * @default
@@ -14412,7 +14418,7 @@ export interface components {
              * @description What kind it is.
              * @enum {string}
              */
-            kind: "range" | "gateway" | "control plane" | "pool" | "node" | "add-on";
+            kind: "range" | "gateway" | "control plane" | "pool" | "node" | "add-on" | "volume";
             /**
              * Name
              * @description Name.
@@ -35014,6 +35020,8 @@ export interface operations {
                 goal?: "plan" | "upgrade" | "replace" | "nothing";
                 /** @description The version of an upgrade. */
                 version?: string;
+                /** @description true: volumes go with a cluster that is taken away. */
+                volumes?: boolean;
             };
             header?: never;
             path: {

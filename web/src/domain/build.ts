@@ -42,6 +42,7 @@ export function partName(part: Pick<Line, 'kind' | 'name' | 'count'>): string {
   if (part.count > 1 && part.kind !== 'node') return plural(part.count, part.kind)
   if (part.kind === 'node') return `${plural(part.count, 'node')} of ${part.name}`
   if (part.kind === 'pool') return `pool ${part.name}`
+  if (part.kind === 'volume') return `volume ${part.name}`
   return part.kind === 'range' ? `range ${part.name}` : part.kind === 'add-on' ? `add-on ${part.name}` : part.name
 }
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NButton, NInput } from 'naive-ui'
+import { NButton, NCheckbox, NInput } from 'naive-ui'
 import { computed, ref, toRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useBuildActions, useToDo, type ChangeLine, type Goal } from '../../../api/builds'
@@ -20,12 +20,15 @@ const GOALS: Record<Goal, string> = {
 }
 const goal = computed<Goal>(() => (String(route.query.goal ?? '') in GOALS ? (route.query.goal as Goal) : 'plan'))
 const version = computed(() => String(route.query.version ?? ''))
+/** Volumes go with a cluster only where it is said. */
+const volumes = ref(false)
 const removes = computed(() => goal.value === 'nothing')
 const todo = useToDo(
   toRef(() => props.bench.variant.id),
   computed(() => planId(props.bench)),
   goal,
   computed(() => (goal.value === 'upgrade' ? version.value : '')),
+  computed(() => removes.value && volumes.value),
 )
 const data = computed(() => todo.data.value)
 const why = ref('')
@@ -60,6 +63,7 @@ function begin(): void {
       goal: goal.value,
       version: goal.value === 'upgrade' ? version.value : '',
       typed: typed.value,
+      volumes: removes.value && volumes.value,
     },
     { onSuccess: (made) => void router.push({ query: { show: 'build', of: String(made.id) } }) },
   )
@@ -173,9 +177,9 @@ const cost = (line: ChangeLine) => (Number(line.cost_per_month) ? signedMoney(li
       <FaultList v-if="data.hurdles.length" :faults="data.hurdles" title="First to be mended" />
       <template v-else-if="mayEdit">
         <h2>{{ removes ? 'Take the cluster away' : goal === 'plan' ? 'Build it' : 'Do it' }}</h2>
+        <NCheckbox v-if="removes" v-model:checked="volumes">its volumes too, with all that is kept in them</NCheckbox>
         <p v-if="removes" class="quiet">
-          Volumes, addresses in other places’ lists and copies of data are not touched, and what keeps them goes on costing money. This
-          cannot be undone. Type <strong>{{ data.cluster }}</strong> to take it away.
+          This cannot be undone. Type <strong>{{ data.cluster }}</strong> to take it away.
         </p>
         <p v-else-if="!unsigned" class="quiet">
           <template v-if="goal === 'plan'">The plan was signed by {{ data.signed }}. </template>The list is worked off as it stands here.
