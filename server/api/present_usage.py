@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
 from decimal import Decimal
@@ -18,14 +18,11 @@ from rombel.model.levels import levels_of
 from rombel.model.pod import Amounts
 from rombel.model.quantity import show_cpu, show_memory
 from rombel.plan import floor_per_month, unit_prices
-from rombel.usage import Forecast, GrowthParams, Series, SizingPolicy, WorkloadUsage, coincide, forecast, reached_on
-from runs.queries import latest_plan
-from studies.actions.change_study import events_of
+from rombel.usage import Forecast, GrowthParams, Series, SizingPolicy, WorkloadUsage, coincide
+from runs.growth import ALL, Heading, headings
 from studies.adapt import demand_of, demand_rows, supply_of, targets_of
 from studies.models import Study, Variant, Workload
 from studies.usage import Sized, UseByWorkload, by_workload, measured_window, proposals, study_usage
-
-ALL = "all workloads"
 
 MOST_POINTS = 700
 """Points of a thinned series: about one a pixel."""
@@ -168,66 +165,20 @@ def _thinned(entry: WorkloadUsage | None, step: int) -> list[float | None]:
 
 def growth(variant: Variant, params: GrowthParams, chosen: str) -> dict[str, Any]:
     """Return where the CPU of every measured workload is heading, and the forecast of one, or of all together."""
-    study = variant.study
-    usage, events = study_usage(study), events_of(study)
-    stored = {f"{row.namespace}/{row.name}": row for row in study.workloads.all()}
-    lines, whole = [], [entry["cpu"].total for entry in usage.values() if "cpu" in entry]
+    lines: list[dict[str, Any]] = []
     picture = None
-    for name, series, row in _growing(usage, stored, whole):
-        try:
-            found = forecast(series, events, params)
-        except InputRefused as refused:
-            lines.append(_no_growth(name, row, refused.faults[0].reason))
+    for own in headings(variant, params):
+        if own.found is None:
+            lines.append(_no_growth(own.name, own.row, own.why_not))
             continue
-        limit, why = _limit(demand_of(row), study) if row else _fit_limit(variant)
-        lines.append(_growth_line(name, row, found, limit))
-        if name == chosen or (not chosen and row is None):
-            picture = _forecast(name, found, limit, why)
+        lines.append(_growth_line(own, own.found))
+        if own.name == chosen or (not chosen and own.row is None):
+            picture = _forecast(own, own.found)
     far = "9999"
     lines.sort(
         key=lambda line: (line["key"] is not None, str(line["reached"] or far), str(line["reached_high"] or far))
     )
-    return {"rows": lines, "chosen": picture, "events": study.events, "horizon_days": params.horizon_days}
-
-
-def _growing(
-    usage: Mapping[str, Mapping[str, WorkloadUsage]], stored: Mapping[str, Workload], whole: Sequence[Series]
-) -> Iterator[tuple[str, Series, Workload | None]]:
-    # All workloads together have no row in the sheet.
-    if whole:
-        first = whole[0]
-        yield ALL, Series(first.start_s, first.step_s, np.sum([entry.values for entry in whole], axis=0)), None
-    for name, entry in usage.items():
-        if "cpu" in entry and name in stored:
-            yield name, entry["cpu"].total, stored[name]
-
-
-def _limit(row: Demand, study: Study) -> tuple[float | None, str]:
-    """Return the cores that a workload's most replicas bear, and in words how."""
-    if not row.request.cpu_millicores:
-        return None, "it requests no CPU"
-    # An autoscaler stops at its most replicas, and every other row has the replicas that it has.
-    sizing, scales = row.sizing, row.sizing.basis != "fixed"
-    if scales and sizing.most is None:
-        return None, "no most replicas are stated"
-    replicas = (sizing.most or 0) if scales else levels_of(row, study.growth_percent)[Level.PEAK].replicas
-    if row.ceiling is not None:
-        replicas = min(replicas, row.ceiling)
-    share = sizing.target_percent if scales else 100
-    why = f"{replicas} replicas x {show_cpu(row.request.cpu_millicores)} x {share} %"
-    return replicas * row.request.cpu_millicores * share / 100_000, why
-
-
-def _fit_limit(variant: Variant) -> tuple[float | None, str]:
-    """Return the cores that pods of the present fit request in all."""
-    fit = latest_plan(variant)
-    if fit is None:
-        return None, "there is no fit yet"
-    cores = sum(
-        levels_of(row, variant.study.growth_percent)[Level(variant.level)].replicas * row.request.cpu_millicores
-        for row in demand_rows(variant.study)
-    )
-    return cores / 1000, f"all CPU requested at {variant.level}: what the fit makes room for"
+    return {"rows": lines, "chosen": picture, "events": variant.study.events, "horizon_days": params.horizon_days}
 
 
 def _no_growth(name: str, row: Workload | None, why: str) -> dict[str, Any]:
@@ -238,29 +189,21 @@ def _no_growth(name: str, row: Workload | None, why: str) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _growth_line(name: str, row: Workload | None, found: Forecast, limit: float | None) -> dict[str, Any]:
+def _growth_line(own: Heading, found: Forecast) -> dict[str, Any]:
     return {
-        "key": row.key if row else None,
-        "name": name,
+        "key": own.row.key if own.row else None,
+        "name": own.name,
         "slope_per_week": found.slope_per_week,
         "peak": max(value for value in found.peaks if value == value),
         "growth_percent": found.growth_percent(),
-        "limit": limit,
-        **_reached(found, limit),
+        "limit": own.limit,
+        "reached": own.reached,
+        "reached_high": own.reached_high,
         "caution": found.caution,
     }
 
 
-def _reached(found: Forecast, limit: float | None) -> dict[str, Any]:
-    if limit is None:
-        return {"reached": None, "reached_high": None}
-    return {
-        "reached": reached_on(found.ahead, found.expected, limit),
-        "reached_high": reached_on(found.ahead, found.high, limit),
-    }
-
-
-def _forecast(name: str, found: Forecast, limit: float | None, why: str) -> dict[str, Any]:
+def _forecast(own: Heading, found: Forecast) -> dict[str, Any]:
     measured = [
         {"day": day, "peak": peak if peak == peak else None, "low": None, "high": None}
         for day, peak in zip(found.days, found.peaks, strict=True)
@@ -270,15 +213,16 @@ def _forecast(name: str, found: Forecast, limit: float | None, why: str) -> dict
         for day, peak, low, high in zip(found.ahead, found.expected, found.low, found.high, strict=True)
     ]
     return {
-        "name": name,
+        "name": own.name,
         "measured": measured,
         "ahead": ahead,
-        "limit": limit,
-        "limit_why": why,
+        "limit": own.limit,
+        "limit_why": own.limit_why,
         "slope_per_week": found.slope_per_week,
         "growth_percent": found.growth_percent(),
         "weekday": list(found.weekday),
         "daily": list(found.daily),
-        **_reached(found, limit),
+        "reached": own.reached,
+        "reached_high": own.reached_high,
         "caution": found.caution,
     }

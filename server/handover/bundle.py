@@ -29,9 +29,11 @@ from rombel.formats.objects import Stated, patches, stated, whole_objects, write
 from rombel.formats.pixels import lanes_png
 from rombel.formats.tables import write_findings_csv
 from rombel.model.demand import Demand
+from rombel.usage import GrowthParams
 from runs.addresses import AddressesTold, told_addresses
 from runs.bills import Division, told_bill
 from runs.findings import Occasion, judged
+from runs.growth import headings
 from runs.models import Fit
 from runs.queries import WITHOUT_ANSWER, latest_plan, present_digest
 from runs.questions.drills import book_of
@@ -228,8 +230,15 @@ def _calendar(found: Bundled) -> str:
         for grant in grants_of(found.variant.build)
         if grant.until is not None
     ]
+    dates += [
+        Dated(f"{own.name} meets its limit", f"Measured use, as it grows, needs {own.limit_why}.", own.reached)
+        for own in headings(found.variant, GrowthParams())
+        if own.reached is not None
+    ]
     if not dates:
-        raise Missing("No event is planned, no access ends, and no day is known on which the version ends.")
+        raise Missing(
+            "No event is planned, no access ends, no measured use meets a limit, and no day is known on which the version ends."
+        )
     return write_calendar(f"{found.variant.study.name}, {found.variant.name}", dates, found.fit.created_at)
 
 
@@ -302,7 +311,10 @@ OF_STUDY = {
     ),
     "build.json": OfStudy("pools with their limits, control plane and ranges, for whoever builds it", _build),
     "build.schema.json": OfStudy("JSON Schema of build.json", lambda _: schema_text("build-1")),
-    "dates.ics": OfStudy("planned events, and the days on which access and the version end, as a calendar", _calendar),
+    "dates.ics": OfStudy(
+        "planned events, and the days on which access and the version end and measured use meets its limits, as a calendar",
+        _calendar,
+    ),
     "bill.csv": OfStudy(
         "every charge of a month", lambda found: charges_file(told_bill(found.variant, "month", Division()))[0]
     ),

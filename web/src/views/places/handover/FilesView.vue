@@ -63,7 +63,7 @@ const OF_STUDY = [
   ['study.json', 'the study', 'without its measured use, to be brought into another Rombel'],
   ['access.yaml', 'access', 'who may do what, as bindings of the roles that every cluster has; stated under Pre-flight'],
   ['client-config.yaml', 'client configuration', 'where the API answers, without a secret'],
-  ['dates.ics', 'dates', 'planned events, and the days on which access and the version end, as a calendar'],
+  ['dates.ics', 'dates', 'planned events, and the days on which access and the version end and measured use meets its limits'],
   ['bill.csv', 'bill', 'every charge of a month'],
   ['cost-data.csv', 'cost data', 'a planned month as open cost data'],
   ['findings.csv', 'findings', 'what pre-flight finds, and who accepted it'],
