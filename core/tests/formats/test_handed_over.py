@@ -37,9 +37,8 @@ MODELS = {
     "Namespace": "V1Namespace",
     "ResourceQuota": "V1ResourceQuota",
     "LimitRange": "V1LimitRange",
-    "RoleBinding": "V1RoleBinding",
-    "ClusterRoleBinding": "V1ClusterRoleBinding",
 }
+ACCESS = {"RoleBinding": "V1RoleBinding", "ClusterRoleBinding": "V1ClusterRoleBinding"}
 
 
 def row(name: str = "api", **more: Any) -> Demand:
@@ -94,9 +93,9 @@ def read_by_the_reference_client(found: Any) -> Any:
     client = ApiClient()
     text = type("Answer", (), {"data": json.dumps(found)})()
     try:
-        model = client.deserialize(text, MODELS[found["kind"]])
+        model = client.deserialize(text, (MODELS | ACCESS)[found["kind"]])
     except TypeError:
-        model = client.deserialize(json.dumps(found), MODELS[found["kind"]], "application/json")
+        model = client.deserialize(json.dumps(found), (MODELS | ACCESS)[found["kind"]], "application/json")
     return client.sanitize_for_serialization(model)
 
 
