@@ -38,6 +38,7 @@ function go(name: string): void {
         :value="key"
         size="small"
         filterable
+        :input-props="{ 'aria-label': 'the workload' }"
         :options="options"
         style="width: 260px"
         @update:value="emit('choose', $event)"
