@@ -3,10 +3,10 @@
 import threading
 from unittest.mock import patch
 
-from builds import background
 from django.db import connections
 from playwright.sync_api import Page, expect
 
+from builds import background
 from catalogue.models import Provider
 from demo.supply import demo_price_list
 from e2e.test_bench import BrowserCase

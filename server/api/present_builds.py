@@ -8,25 +8,22 @@ from dataclasses import asdict
 from decimal import Decimal
 from typing import Any
 
+from api.money import money
+from api.problems import fault_list
 from builds.drift import Told
 from builds.listed import ToDo, added_per_hour, change_value
 from builds.models import ClusterBuild
-
-from api.money import money
-from api.problems import fault_list
 from jobs.models import ACTIVE
 from rombel.building import risky
 from rombel.model.quantity import HOURS_PER_MONTH
 
-_STATES = {"waiting": "waiting", "running": "running", "stuck": "stuck", "done": "done"}
+_AHEAD = ("waiting", "running", "stuck", "done")
+"""States of parts that were not taken back."""
 
 
 def shown_changes(found: ToDo) -> dict[str, Any]:
     """Return what is to be done."""
     values = [change_value(change) for change in found.changes]
-    grave = []
-    for change, count in risky(found.changes):
-        grave.append(_line([change_value(change)]) | {"count": count})
     return {
         "fit_id": found.fit.pk,
         "cluster": found.build["cluster"],
@@ -41,10 +38,10 @@ def shown_changes(found: ToDo) -> dict[str, Any]:
         "versions": [
             {"version": str(step.version), "why_not": step.why_not, "ends": step.ends} for step in found.versions
         ],
-        "drill": None if found.drill is None else {**asdict(found.drill)},
+        "drill": None if found.drill is None else asdict(found.drill),
         "goes_on": [{"what": own.what, "per_month": money(own.per_month), "why": own.why} for own in found.goes_on],
         "lines": [_line(own) for own in _together(values)],
-        "risky": grave,
+        "risky": [_line([change_value(change)]) | {"count": count} for change, count in risky(found.changes)],
     }
 
 
@@ -120,14 +117,15 @@ def shown_build(row: ClusterBuild) -> dict[str, Any]:
 
 def _part(own: list[Mapping[str, Any]], items: Mapping[str, Mapping[str, Any]]) -> dict[str, Any]:
     seen = [items.get(value["key"], {}) for value in own]
-    counted = Counter(_STATES.get(item.get("state", "waiting"), "back") for item in seen)
+    states = [item.get("state", "waiting") for item in seen]
+    counted = Counter(state if state in _AHEAD else "back" for state in states)
     messages = Counter(item["message"] for item in seen if item.get("message"))
     return {
         **{name: own[0][name] for name in ("kind", "do", "risk", "median_s")},
         "zone": _zone(own),
         **_named(own),
         "count": len(own),
-        **{name: counted[name] for name in ("waiting", "running", "stuck", "done", "back")},
+        **{name: counted[name] for name in (*_AHEAD, "back")},
         "messages": [text if count == 1 else f"{count} ×: {text}" for text, count in messages.most_common(3)],
     }
 

@@ -22,6 +22,7 @@ from rombel.usage import Forecast, GrowthParams, Series, SizingPolicy, WorkloadU
 from runs.growth import ALL, Heading, headings
 from studies.adapt import demand_of, demand_rows, supply_of, targets_of
 from studies.models import Study, Variant, Workload
+from studies.queries import workloads_by_name
 from studies.usage import Sized, UseByWorkload, by_workload, measured_window, proposals, study_usage
 
 MOST_POINTS = 700
@@ -52,7 +53,7 @@ def usage_set(row: UsageSet, study: Study, use: UseByWorkload | None = None) -> 
 def sizing(variant: Variant, policy: SizingPolicy) -> dict[str, Any]:
     """Return proposals for every measured workload and what taking all of them would save in a variant."""
     study = variant.study
-    stored = {f"{row.namespace}/{row.name}": row for row in study.workloads.all()}
+    stored = workloads_by_name(study)
     rows = [demand_of(row) for row in stored.values()]
     use = study_usage(study)
     sized = proposals(use, policy, rows)

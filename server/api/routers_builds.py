@@ -4,6 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.http import HttpRequest
+from ninja import Router, Status
+
+from api import schemas_builds as schemas
+from api.present_builds import shown_build, shown_build_line, shown_changes, shown_drift
+from api.session import user_of
 from builds.actions.answer_drift import AnswerDrift
 from builds.actions.start_build import StartBuild
 from builds.actions.steer_build import FollowBuild, SteerBuild, TickStep
@@ -12,12 +18,6 @@ from builds.drift import told_drift
 from builds.listed import Asked, to_do
 from builds.models import Goal, Wish
 from builds.queries import build_by_id, builds_of
-from django.http import HttpRequest
-from ninja import Router, Status
-
-from api import schemas_builds as schemas
-from api.present_builds import shown_build, shown_build_line, shown_changes, shown_drift
-from api.session import user_of
 from studies.queries import study_by_id, variant_by_id
 
 builds = Router()

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import time
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from typing import Any
 
 from django.utils import timezone
 
 from builds.models import ClusterBuild, Goal
 from builds.service import BuildService, Seen
-from catalogue.models import Provider
 from catalogue.service import ServiceFailed, ServiceRefused
 from jobs.control import Control
 from jobs.kinds import Kind, Refusal, register, row_of
@@ -24,20 +23,12 @@ PATIENCE_S = 300.0
 """A service that has said nothing sensible for so long is no longer followed; what it builds it goes on building."""
 
 
-@dataclass(frozen=True)
-class Asked:
-    """A build to be followed, and where its service answers."""
-
-    row: ClusterBuild
-    address: str
-
-
 class OutOfReach(Exception):
     """The service has not answered for longer than anybody waits."""
 
 
 @register
-class Following(Kind[Asked, Seen]):
+class Following(Kind[ClusterBuild, Seen]):
     """Whoever takes it up asks for the build by its key, and is told how it stands."""
 
     name = "build"
@@ -46,20 +37,18 @@ class Following(Kind[Asked, Seen]):
     stopped = "It is no longer followed; the provider goes on with it."
     defect = "It could not be followed any more by a fault of ours; the provider goes on with it. The log says more."
 
-    def given(self, job: Job) -> Asked:
+    def given(self, job: Job) -> ClusterBuild:
         """Return the build."""
-        row = row_of(ClusterBuild.objects.all(), job)
-        provider = Provider.objects.filter(name=row.provider).first()
-        return Asked(row, provider.service_url if provider is not None else "")
+        return row_of(ClusterBuild.objects.all(), job)
 
-    def compute(self, given: Asked, control: Control) -> Seen:
+    def compute(self, given: ClusterBuild, control: Control) -> Seen:
         """Return how it ended."""
         return _Follower(given, control).run()
 
-    def store(self, job: Job, given: Asked, result: Seen) -> str:
+    def store(self, job: Job, given: ClusterBuild, result: Seen) -> str:
         """Keep how it ended."""
-        keep_seen(given.row, result, None)
-        return _told(result, given.row)
+        keep_seen(given, result, None)
+        return _told(result, given)
 
     def refusal(self, error: Exception) -> Refusal | None:
         """Return what the service does not take, or that it is out of reach."""
@@ -77,11 +66,11 @@ class Following(Kind[Asked, Seen]):
 class _Follower:
     """One worker's look at one build, from whenever it takes it up to the end."""
 
-    def __init__(self, given: Asked, control: Control) -> None:
-        self.row, self.control = given.row, control
+    def __init__(self, row: ClusterBuild, control: Control) -> None:
+        self.row, self.control = row, control
         # Whatever is not answered is asked again a second later, so that few tries and a short wait are enough here.
-        self.service = BuildService(given.address, tries=2, timeout_s=5.0)
-        self.works = [work_of(each) for each in given.row.changes]
+        self.service = BuildService(row.address, tries=2, timeout_s=5.0)
+        self.works = [work_of(each) for each in row.changes]
         self.heard = time.monotonic()
         self.begun = False
         self.reckoned = 0.0
@@ -96,7 +85,7 @@ class _Follower:
                 self._told(seen)
                 if seen.has_ended and self._has_run(seen):
                     return seen
-            self.control.tell(self._phase(seen), 0.0 if seen is None else self._share(seen))
+            self.control.tell(self._phase(seen), 0.0 if seen is None else share_done(self.works, seen.done))
             time.sleep(max(0.0, LOOK_EVERY_S - (time.monotonic() - began)))
 
     def _look(self) -> Seen | None:
@@ -160,9 +149,6 @@ class _Follower:
         if seen.state in ("going back", "taken back"):
             return f"going back, {done} of {len(seen.items)} parts left"
         return f"{done} of {len(seen.items)} parts stand" + (f", {seen.state}" if seen.state != "running" else "")
-
-    def _share(self, seen: Seen) -> float:
-        return share_done(self.works, seen.done)
 
 
 def work_of(change: Mapping[str, Any]) -> Work:

@@ -19,7 +19,7 @@ from runs.models import Fit
 from runs.queries import latest_plan
 from signing.models import SignOff, State
 from studies.models import Variant, Workload
-from studies.queries import variant_by_id
+from studies.queries import variant_by_id, workloads_by_name
 
 
 @dataclass(frozen=True)
@@ -43,7 +43,7 @@ class Told:
 
     @cached_property
     def _rows(self) -> dict[str, Workload]:
-        return {f"{row.namespace}/{row.name}": row for row in self.variant.study.workloads.all()}
+        return workloads_by_name(self.variant.study)
 
     def cells_of(self, drift: Drift) -> tuple[str, Mapping[str, str]]:
         """Return the row and the cells of the sheet that would say what runs; empty: the sheet has nothing to say of it.
@@ -99,7 +99,7 @@ def planned_of(asked: Buildable) -> Planned:
             before.nodes + pool["nodes"], before.least + pool["least"], before.most + pool["most"]
         )
     placed: Counter[str] = Counter()
-    for here in asked.running["placement"].values():
+    for here in asked.placement.values():
         placed.update(here)
     workloads = []
     for own in asked.workloads:

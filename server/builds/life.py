@@ -11,10 +11,9 @@ from typing import Any
 
 from builds.models import Goal
 from rombel.building import Change, Doing, PartKind, VersionStep, version_steps
-from rombel.errors import InputRefused
 from rombel.ledger import line_amounts
 from rombel.model.beside import Per
-from rombel.model.build import Version, read_version
+from rombel.model.build import Version, read_version, told_version
 from rombel.model.drill import Drill, DrillKind, DrillStep, Mark
 from rombel.model.fit_problem import Purchase
 from rombel.simulate.drilling import drill_faults, play_drill
@@ -38,18 +37,11 @@ class Shown:
 
 def runs_now(standing: dict[str, Any] | None, variant: Variant) -> tuple[Version | None, tuple[Version, ...]]:
     """Return the version of the control plane and those of nodes, as far as they are known."""
-    nodes = tuple(_read(pool.get("version", "")) for pool in (standing or {}).get("pools", []) if pool["nodes"])
+    nodes = tuple(told_version(pool.get("version", "")) for pool in (standing or {}).get("pools", []) if pool["nodes"])
     known = tuple(version for version in nodes if version is not None)
-    plane = _read((standing or {}).get("control_plane", {}).get("version", ""))
-    stated = _read(variant.build.get("version_now", "")) if standing else None
+    plane = told_version((standing or {}).get("control_plane", {}).get("version", ""))
+    stated = told_version(variant.build.get("version_now", "")) if standing else None
     return plane or stated or max(known, default=None), known
-
-
-def _read(text: str) -> Version | None:
-    try:
-        return read_version(text) if text else None
-    except InputRefused:
-        return None
 
 
 def steps_up(standing: dict[str, Any] | None, variant: Variant, today: date) -> tuple[VersionStep, ...]:

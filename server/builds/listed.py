@@ -92,8 +92,6 @@ class ToDo:
         Who signed the plan, and when; empty: nobody did.
     versions
         What may be upgraded to, and what not and why.
-    running
-        What runs on it in the end; empty: what runs already.
     drill
         What a drill of the change shows; None: the plan's own drills are those of the way to it.
     goes_on
@@ -112,7 +110,6 @@ class ToDo:
     hurdles: Sequence[Fault]
     signed: str
     versions: Sequence[VersionStep]
-    running: dict[str, Any]
     drill: Shown | None
     goes_on: Sequence[GoesOn] = ()
 
@@ -181,7 +178,6 @@ def to_do(variant: Variant, asked: Asked | None = None) -> ToDo:
         hurdles=(),
         signed=_signed(variant, fit),
         versions=versions,
-        running=buildable.running if asked.goal is Goal.PLAN else {},
         drill=drill_of_change(fit, asked.goal) or _drill_of_way(variant, asked, changes),
         goes_on=goes_on_costing(fit, volumes=not asked.volumes) if asked.goal is Goal.NOTHING else (),
     )

@@ -7,6 +7,7 @@ import uuid
 from django.db import models
 
 from accounts.models import User
+from catalogue.models import Provider
 from jobs.models import Worked
 from runs.models import Fit
 from studies.models import Study, Variant
@@ -86,6 +87,12 @@ class ClusterBuild(Worked):
         """Oldest first."""
 
         ordering = ("id",)
+
+    @property
+    def address(self) -> str:
+        """Return where its provider's service answers now; empty: it has none any more."""
+        found = Provider.objects.filter(name=self.provider).first()
+        return found.service_url if found is not None else ""
 
     @property
     def removes(self) -> bool:

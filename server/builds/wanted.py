@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
@@ -10,6 +11,7 @@ from typing import Any
 
 from accounts.action import Missing
 from rombel.building import node_key, pool_key
+from rombel.formats.build_json import FORMAT
 from rombel.formats.objects import Stated, stated, whole_objects
 from rombel.model.demand import Demand, WorkloadKind, parted_name
 from rombel.model.fit_problem import FitProblem
@@ -22,8 +24,6 @@ from runs.stored import stored_plan
 from studies.adapt import sized_rows
 from studies.build import DEFAULTS
 from studies.models import Variant
-
-FORMAT = "rombel-build/1"
 
 
 @dataclass(frozen=True)
@@ -144,19 +144,24 @@ class Buildable:
             for offer in entry.offers
         }
 
-    @property
-    def running(self) -> dict[str, Any]:
-        """Return the objects of the API, and by node key which replicas stand there."""
-        numbers: dict[str, int] = {}
-        placement: dict[str, dict[str, int]] = {}
+    @cached_property
+    def placement(self) -> dict[str, dict[str, int]]:
+        """Return by node key which replicas stand there."""
+        numbers: Counter[str] = Counter()
+        found: dict[str, dict[str, int]] = {}
         for batch in self.plan[1].nodes:
             pool = pool_key({"instance_type": batch.instance_type, "purchase": str(batch.purchase), "zone": batch.zone})
             for _ in range(batch.count):
-                numbers[pool] = numbers.get(pool, 0) + 1
-                here = placement.setdefault(node_key(pool, numbers[pool]), {})
+                numbers[pool] += 1
+                here = found.setdefault(node_key(pool, numbers[pool]), {})
                 for name, count in batch.replicas.items():
                     # Workloads that were placed as one stand for all of them.
                     for own, each in parted_name(name):
                         here[own] = here.get(own, 0) + count * each
+        return found
+
+    @property
+    def running(self) -> dict[str, Any]:
+        """Return what runs on it: objects of the API, and where replicas stand."""
         objects = [each for each in whole_objects(self.workloads) if each["kind"] != "Namespace"]
-        return {"objects": objects, "placement": placement}
+        return {"objects": objects, "placement": self.placement}

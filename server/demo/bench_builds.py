@@ -9,12 +9,12 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
+from django.db import transaction
+
 from builds.background import expected_of, keep_seen, work_of
 from builds.listed import change_value
 from builds.models import ClusterBuild
 from builds.service import BuildService
-from django.db import transaction
-
 from demo.bench_studies import TakenBack, seconds
 from demo.supply import demo_price_list
 from jobs.asking import done_job

@@ -9,14 +9,13 @@ from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
+from accounts.models import User
 from builds.actions.start_build import StartBuild
 from builds.actions.take_listing import TakeListing
 from builds.background import keep_seen
 from builds.listed import to_do
 from builds.models import ClusterBuild
 from builds.service import seen_of
-
-from accounts.models import User
 from catalogue.models import RateSheet, Region
 from demo.demand import summer_demand
 from demo.supply import demo_price_list

@@ -39,7 +39,7 @@ from studies.actions.create_variant import CreateVariant
 from studies.actions.edit_demand import EditDemand
 from studies.adapt import fields_of, problem_of
 from studies.models import AcceptedFinding, Edit, Study, Variant, Workload
-from studies.queries import variant_by_id
+from studies.queries import variant_by_id, workloads_by_name
 
 LITTLE = FitParams(search=SearchParams(work=200_000))
 WORKLOADS = frozenset(
@@ -180,7 +180,7 @@ def _change(planner: User, variant: Variant, step: Step) -> None:
     if step.choices:
         ChangeVariant(planner, variant, step.choices, why=step.why).run()
     if step.replicas:
-        keys = {f"{row.namespace}/{row.name}": str(row.key) for row in variant.study.workloads.all()}
+        keys = {name: str(row.key) for name, row in workloads_by_name(variant.study).items()}
         cells = {keys[name]: {"replicas": str(count)} for name, count in step.replicas.items()}
         EditDemand(planner, variant.study, cells).run()
     _date_edit(variant.study, step.on, step.why)

@@ -9,9 +9,8 @@ from datetime import date
 from enum import StrEnum
 from functools import cached_property
 
-from builds.wanted import Buildable
-
 from accounts.action import Missing
+from builds.wanted import Buildable
 from handover.addresses import addresses_csv_file, addresses_json_file
 from handover.bills import charges_file, cost_data_file
 from handover.brief import brief_html, drawn_nodes, of_draft, of_sign_off

@@ -17,6 +17,7 @@ from runs.queries import latest_plan
 from studies.actions.change_study import events_of
 from studies.adapt import demand_of, demand_rows
 from studies.models import Study, Variant, Workload
+from studies.queries import workloads_by_name
 from studies.usage import study_usage
 
 ALL = "all workloads"
@@ -54,8 +55,7 @@ def headings(variant: Variant, params: GrowthParams) -> Iterator[Heading]:
     """Yield where the CPU of all together and of every measured workload is heading."""
     study = variant.study
     usage, events = study_usage(study), events_of(study)
-    stored = {f"{row.namespace}/{row.name}": row for row in study.workloads.all()}
-    for name, series, row in _growing(usage, stored):
+    for name, series, row in _growing(usage, workloads_by_name(study)):
         try:
             found = forecast(series, events, params)
         except InputRefused as refused:

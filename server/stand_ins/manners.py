@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import threading
 import time
+from abc import ABC, abstractmethod
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from typing import Any
@@ -49,7 +50,7 @@ CALM = Mood(most_per_second=0, slow_every=0, fails_every=0)
 """It answers every request at once."""
 
 
-class Mannered:
+class Mannered(ABC):
     """A WSGI application (PEP 3333) that answers JSON, in a mood."""
 
     def __init__(self, mood: Mood | None = None) -> None:
@@ -57,9 +58,9 @@ class Mannered:
         self._turns = threading.Lock()
         self._asked, self._recent = 0, []  # type: tuple[int, list[float]]
 
+    @abstractmethod
     def answer(self, environ: dict[str, Any]) -> Answer:
         """Return the answer to one request."""
-        raise NotImplementedError
 
     def __call__(self, environ: dict[str, Any], start_response: Callable[..., Any]) -> Iterable[bytes]:
         """Answer one request, in the mood that it meets."""

@@ -24,6 +24,11 @@ def study_by_id(study_id: int) -> Study:
     return study
 
 
+def workloads_by_name(study: Study) -> dict[str, Workload]:
+    """Return a study's rows by ``namespace/name``."""
+    return {f"{row.namespace}/{row.name}": row for row in study.workloads.all()}
+
+
 def variant_by_id(variant_id: int) -> Variant:
     """Return a variant with its study and region; ``Missing`` when there is none."""
     variant = (

@@ -10,13 +10,14 @@ from rombel.building.actual import (
     PoolHealth,
     compare_running,
 )
-from rombel.building.changes import Change, Doing, change_list, counts_of, risky
-from rombel.building.durations import Expected, Span, Times, Work, expected_end, finished_at, share_done, spans
+from rombel.building.changes import Change, Doing, change_list, risky
+from rombel.building.durations import AT_ONCE, Expected, Span, Times, Work, expected_end, finished_at, share_done
 from rombel.building.parts import Part, PartKind, node_key, parts_of, pool_key
 from rombel.building.standing import standing_of
 from rombel.building.versions import VersionStep, version_steps
 
 __all__ = [
+    "AT_ONCE",
     "Change",
     "Compared",
     "Doing",
@@ -35,7 +36,6 @@ __all__ = [
     "Work",
     "change_list",
     "compare_running",
-    "counts_of",
     "expected_end",
     "finished_at",
     "node_key",
@@ -43,7 +43,6 @@ __all__ = [
     "pool_key",
     "risky",
     "share_done",
-    "spans",
     "standing_of",
     "version_steps",
 ]

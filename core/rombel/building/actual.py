@@ -8,8 +8,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from ipaddress import IPv4Network, IPv6Network, ip_network
 
-from rombel.errors import InputRefused
-from rombel.model.build import Version, read_version
+from rombel.model.build import Version, read_version, told_version
 from rombel.model.pod import Amounts
 from rombel.model.quantity import show_cpu, show_memory
 from rombel.model.running import Running, RunningNode
@@ -147,15 +146,20 @@ def _nodes(planned: Planned, by_place: Mapping[Place, Sequence[RunningNode]]) ->
         pool, nodes = planned.pools.get(place), len(by_place.get(place, ()))
         where = f"{place[0] or 'a type that is not told'} in {place[1] or 'a zone that is not told'}"
         if pool is None:
-            yield Drift(DriftKind.NODES, where, "no such pool", _nodes_word(nodes), nodes)
+            yield Drift(DriftKind.NODES, where, "no such pool", _some(nodes, "node"), nodes)
         elif not pool.least <= nodes <= pool.most:
             bounds = f", {pool.least} to {pool.most}" if pool.least < pool.most else ""
-            planned_words = f"{_nodes_word(pool.nodes)}{bounds}"
-            yield Drift(DriftKind.NODES, where, planned_words, _nodes_word(nodes), abs(nodes - pool.nodes))
+            yield Drift(
+                DriftKind.NODES,
+                where,
+                _some(pool.nodes, "node") + bounds,
+                _some(nodes, "node"),
+                abs(nodes - pool.nodes),
+            )
 
 
-def _nodes_word(count: int) -> str:
-    return f"{count} node" + ("s" if count != 1 else "")
+def _some(count: int, what: str) -> str:
+    return f"{count} {what}" + ("s" if count != 1 else "")
 
 
 def _versions(planned: Planned, nodes: Sequence[RunningNode]) -> Iterator[Drift]:
@@ -167,22 +171,15 @@ def _versions(planned: Planned, nodes: Sequence[RunningNode]) -> Iterator[Drift]
             if version != str(wanted):
                 yield Drift(DriftKind.VERSION, f"nodes of {version}", str(wanted), version, count)
     elif len(counted) > 1:
-        newest = max(counted, key=lambda text: _version(text) or Version(0, 0))
+        newest = max(counted, key=lambda text: told_version(text) or Version(0, 0))
         for version, count in counted.items():
             if version != newest:
                 yield Drift(DriftKind.VERSION, f"nodes of {version}", f"all alike, such as {newest}", version, count)
 
 
 def _minor(text: str) -> str:
-    found = _version(text)
+    found = told_version(text)
     return text if found is None else str(found)
-
-
-def _version(text: str) -> Version | None:
-    try:
-        return read_version(text)
-    except InputRefused:
-        return None
 
 
 def _ranges(planned: Planned, nodes: Sequence[RunningNode]) -> Iterator[Drift]:
@@ -216,7 +213,7 @@ def _workloads(planned: Planned, running: Running) -> Iterator[Drift]:
         yield from _requested(workload, running)
     for name, by_zone in placed.items():
         runs = sum(by_zone.values())
-        yield Drift(DriftKind.UNPLANNED, name, "not in the sheet", _replicas_word(runs), runs)
+        yield Drift(DriftKind.UNPLANNED, name, "not in the sheet", _some(runs, "replica"), runs)
 
 
 def _counted(workload: PlannedWorkload, by_zone: Mapping[str, int], waiting: int) -> Iterator[Drift]:
@@ -228,12 +225,12 @@ def _counted(workload: PlannedWorkload, by_zone: Mapping[str, int], waiting: int
     stated = str(workload.least) if workload.least == workload.most else f"{workload.least} to {workload.most}"
     there = runs + waiting
     if not there and workload.least:
-        yield Drift(DriftKind.MISSING, workload.name, _replicas_word(workload.least), "does not run", workload.least)
+        yield Drift(DriftKind.MISSING, workload.name, _some(workload.least, "replica"), "does not run", workload.least)
         return
     if not workload.least <= there <= workload.most:
         far = workload.least - there if there < workload.least else there - workload.most
         takes = {"replicas": str(there)}
-        yield Drift(DriftKind.REPLICAS, workload.name, f"{stated} replicas", _replicas_word(there), far, takes)
+        yield Drift(DriftKind.REPLICAS, workload.name, f"{stated} replicas", _some(there, "replica"), far, takes)
     if workload.zone_skew is not None and runs:
         counts = [by_zone.get(zone, 0) for zone in workload.zones or by_zone]
         skew = max(counts) - min(counts)
@@ -241,10 +238,6 @@ def _counted(workload: PlannedWorkload, by_zone: Mapping[str, int], waiting: int
             told = ", ".join(f"{zone} {by_zone.get(zone, 0)}" for zone in workload.zones or by_zone)
             wanted, takes = f"differs by {workload.zone_skew} at most", {"zone_skew": str(skew)}
             yield Drift(DriftKind.SPREAD, workload.name, wanted, told, skew - workload.zone_skew, takes)
-
-
-def _replicas_word(count: int) -> str:
-    return f"{count} replica" + ("s" if count != 1 else "")
 
 
 def _requested(workload: PlannedWorkload, running: Running) -> Iterator[Drift]:

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import heapq
-from collections import Counter
-from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import StrEnum
 from ipaddress import ip_network
 
-from rombel.building.durations import Span, Times, Work
+from rombel.building.durations import Span, Times, Work, finished_at
 from rombel.building.parts import Part, PartKind
 
 
@@ -66,7 +64,7 @@ class Change:
         return Work(self.key, self.needs, self.span)
 
 
-_AT_ONCE = Span(0.0, 0.0)
+_NO_TIME = Span(0.0, 0.0)
 
 
 def change_list(
@@ -111,7 +109,7 @@ def change_list(
     found = {}
     for key, doing in doings.items():
         part = parts[key]
-        span = _AT_ONCE if doing is Doing.KEEP else times.spans[part.kind][_PLACE[doing]]
+        span = _NO_TIME if doing is Doing.KEEP else times.spans[part.kind][_PLACE[doing]]
         sign = {Doing.CREATE: 1, Doing.REMOVE: -1}.get(doing, 0)
         price = Decimal(0) if part.kind is PartKind.POOL else prices.get(_priced_by(part), Decimal(0))
         reason, risk = _why(part, doing, standing.get(key)), _risk(part, doing)
@@ -202,25 +200,20 @@ def _why(part: Part, doing: Doing, stands: Part | None) -> str:
 
 
 _RISKS = {
-    (
-        PartKind.RANGE,
-        Doing.CHANGE,
-    ): "A range is not changed in place unless it only grows: what has its addresses from it is made anew.",
-    (
-        PartKind.RANGE,
-        Doing.REMOVE,
-    ): "Its addresses are given back; whoever has them in a list outside loses the way in.",
-    (PartKind.GATEWAY, Doing.REMOVE): "What calls out through it has another public address from then on.",
-    (
-        PartKind.CONTROL_PLANE,
-        Doing.CHANGE,
-    ): "Nothing heals or scales while a member is away, and a version is not taken back.",
-    (PartKind.CONTROL_PLANE, Doing.REMOVE): "The cluster and everything that is stored in its API is gone.",
-    (PartKind.VOLUME, Doing.REMOVE): "What is kept in it is gone for good: see that a copy can be read first.",
-    (PartKind.POOL, Doing.REMOVE): "Workloads that may run on it alone have nowhere to go.",
-    (PartKind.NODE, Doing.CHANGE): "Its replicas move, as their disruption budgets allow.",
-    (PartKind.NODE, Doing.REMOVE): "Its replicas move, as their disruption budgets allow.",
-}
+    (kind, doing): words
+    for kind, doing, words in (
+        (PartKind.VOLUME, Doing.REMOVE, "What is kept in it is gone for good: see that a copy can be read first."),
+        (PartKind.CONTROL_PLANE, Doing.REMOVE, "The cluster and everything that is stored in its API is gone."),
+        (PartKind.RANGE, Doing.CHANGE, "A range is not changed in place unless it only grows: what has its addresses from it is made anew."),
+        (PartKind.CONTROL_PLANE, Doing.CHANGE, "Nothing heals or scales while a member is away, and a version is not taken back."),
+        (PartKind.POOL, Doing.REMOVE, "Workloads that may run on it alone have nowhere to go."),
+        (PartKind.RANGE, Doing.REMOVE, "Its addresses are given back; whoever has them in a list outside loses the way in."),
+        (PartKind.GATEWAY, Doing.REMOVE, "What calls out through it has another public address from then on."),
+        (PartKind.NODE, Doing.REMOVE, "Its replicas move, as their disruption budgets allow."),
+        (PartKind.NODE, Doing.CHANGE, "Its replicas move, as their disruption budgets allow."),
+    )
+}  # fmt: skip
+"""The gravest first."""
 
 
 def _risk(part: Part, doing: Doing) -> str:
@@ -230,40 +223,9 @@ def _risk(part: Part, doing: Doing) -> str:
 def _ordered(found: Mapping[str, Change]) -> Iterator[Change]:
     """Yield what is kept, then each entry once all that it needs was yielded; of several the one that was listed first."""
     yield from (change for change in found.values() if change.doing is Doing.KEEP)
-    places = {key: place for place, key in enumerate(found)}
-    keys = list(found)
-    waits = {key: sum(need in found for need in found[key].needs) for key in found}
-    after: dict[str, list[str]] = {}
-    for change in found.values():
-        for need in change.needs:
-            after.setdefault(need, []).append(change.key)
-    ready = [places[key] for key in found if not waits[key] and found[key].doing is not Doing.KEEP]
-    heapq.heapify(ready)
-    while ready:
-        key = keys[heapq.heappop(ready)]
-        yield found[key]
-        for later in after.get(key, ()):
-            waits[later] -= 1
-            if not waits[later]:
-                heapq.heappush(ready, places[later])
-
-
-def counts_of(changes: Iterable[Change]) -> dict[tuple[PartKind, Doing], int]:
-    """Return how many parts of each kind are created, changed, kept and removed."""
-    return dict(Counter((change.part.kind, change.doing) for change in changes))
-
-
-_GRAVEST = (
-    (PartKind.VOLUME, Doing.REMOVE),
-    (PartKind.CONTROL_PLANE, Doing.REMOVE),
-    (PartKind.RANGE, Doing.CHANGE),
-    (PartKind.CONTROL_PLANE, Doing.CHANGE),
-    (PartKind.POOL, Doing.REMOVE),
-    (PartKind.RANGE, Doing.REMOVE),
-    (PartKind.GATEWAY, Doing.REMOVE),
-    (PartKind.NODE, Doing.REMOVE),
-    (PartKind.NODE, Doing.CHANGE),
-)
+    # Whoever does one thing at a time ends them in just this order.
+    works = [change.work for change in found.values() if change.doing is not Doing.KEEP]
+    yield from (found[key] for key in finished_at(works, 1, lambda _: 1.0))
 
 
 def risky(changes: Sequence[Change]) -> list[tuple[Change, int]]:
@@ -273,7 +235,8 @@ def risky(changes: Sequence[Change]) -> list[tuple[Change, int]]:
         if change.risk:
             own = change.part.needs[0] if change.part.kind is PartKind.NODE else change.key
             together.setdefault((change.part.kind, change.doing, own), []).append(change)
-    ordered = sorted(together.values(), key=lambda own: _GRAVEST.index((own[0].part.kind, own[0].doing)))
+    gravest = list(_RISKS)
+    ordered = sorted(together.values(), key=lambda own: gravest.index((own[0].part.kind, own[0].doing)))
     return [
         (replace(own[0], cost_per_hour=sum((each.cost_per_hour for each in own), start=Decimal(0))), len(own))
         for own in ordered

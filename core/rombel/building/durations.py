@@ -11,6 +11,8 @@ from dataclasses import dataclass, field
 from rombel.building.parts import PartKind
 
 DRAWS = 40
+AT_ONCE = 20
+"""So many parts are under way at the same time: common practice, no source."""
 _Z95 = 1.6448536269514722
 """Standard normal deviate that one in twenty exceeds."""
 
@@ -29,13 +31,13 @@ class Span:
         return self.median_s * math.exp(math.log(self.p95_s / self.median_s) / _Z95 * rng.gauss(0, 1))
 
 
-def spans(*rows: tuple[PartKind, tuple[float, float], tuple[float, float], tuple[float, float]]) -> _Spans:
+def _spans(*rows: tuple[PartKind, tuple[float, float], tuple[float, float], tuple[float, float]]) -> _Spans:
     """Return spans by kind of part: to create, to change and to remove one."""
     return {kind: (Span(*create), Span(*change), Span(*remove)) for kind, create, change, remove in rows}
 
 
 _Spans = Mapping[PartKind, tuple[Span, Span, Span]]
-_USUAL = spans(
+_USUAL = _spans(
     (PartKind.RANGE, (20, 60), (40, 120), (20, 60)),
     (PartKind.GATEWAY, (120, 300), (120, 300), (90, 240)),
     (PartKind.CONTROL_PLANE, (720, 1500), (600, 1200), (240, 480)),
@@ -48,13 +50,12 @@ _USUAL = spans(
 
 @dataclass(frozen=True, slots=True)
 class Times:
-    """How long things take, and how many are under way at once.
+    """How long things take.
 
     The spans are those of a cluster that stands within 18 to 45 minutes: common practice, no source.
     """
 
     spans: _Spans = field(default_factory=lambda: _USUAL)
-    at_once: int = 20
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,7 +108,7 @@ def finished_at(
 
 
 def expected_end(
-    works: Sequence[Work], done: Collection[str] = (), *, at_once: int = 20, seed: int = 0, draws: int = DRAWS
+    works: Sequence[Work], done: Collection[str] = (), *, at_once: int = AT_ONCE, seed: int = 0, draws: int = DRAWS
 ) -> Expected:
     """Return how long what is not done takes, from builds whose durations are drawn.
 

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from rombel.building.parts import Value
+from rombel.model.build import Version, told_version
 from rombel.model.running import Running
 
 
@@ -17,12 +18,10 @@ def standing_of(running: Running, wanted: Value) -> tuple[dict[str, Any], frozen
     wanted of each; what is left over belongs to the first of them.
     """
     counts = dict(running.counts())
-    versions: dict[tuple[str, str], set[str]] = {}
+    versions: dict[tuple[str, str], set[Version]] = {}
     for node in running.nodes:
-        if node.version:
-            versions.setdefault((node.instance_type, node.zone), set()).add(
-                ".".join(node.version.lstrip("v").split(".")[:2])
-            )
+        if (version := told_version(node.version)) is not None:
+            versions.setdefault((node.instance_type, node.zone), set()).add(version)
     pools, places = [], dict[tuple[str, str], list[Value]]()
     for pool in wanted["pools"]:
         places.setdefault((pool["instance_type"], pool["zone"]), []).append(pool)
@@ -34,8 +33,8 @@ def standing_of(running: Running, wanted: Value) -> tuple[dict[str, Any], frozen
             left -= shares[-1]
         shares[0] += left
         told = versions.get(place, set())
-        version = {"version": min(told)} if told and any(pool.get("version") for pool in own) else {}
-        pools += [{**pool, "nodes": share, **version} for pool, share in zip(own, shares, strict=True) if share]
+        oldest = {"version": str(min(told))} if told and any(pool.get("version") for pool in own) else {}
+        pools += [{**pool, "nodes": share, **oldest} for pool, share in zip(own, shares, strict=True) if share]
     plane = {name: value for name, value in wanted["control_plane"].items() if name != "version"}
     add_ons = [each for each in wanted.get("add_ons", []) if each["name"] in running.workloads]
     found = {**wanted, "control_plane": plane, "pools": pools, "add_ons": add_ons}

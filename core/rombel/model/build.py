@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
 
-from rombel.errors import refuse
+from rombel.errors import InputRefused, refuse
 
 _VERSION = re.compile(r"v?([1-9]\d{0,2})\.(\d{1,3})(?:\.\d{1,5}[-+.0-9A-Za-z]*)?")
 
@@ -46,6 +46,14 @@ def read_version(text: str, path: str = "") -> Version:
     if found is None:
         raise refuse("build.version", path, f"'{text[:40]}' is no version.", "Write a minor version such as 1.31.")
     return Version(int(found[1]), int(found[2]))
+
+
+def told_version(text: str) -> Version | None:
+    """Return the version that a text states; None: it states none, or nothing that is one."""
+    try:
+        return read_version(text)
+    except InputRefused:
+        return None
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from collections import Counter
 from decimal import Decimal
 from graphlib import TopologicalSorter
 from typing import Any
@@ -18,7 +19,6 @@ from rombel.building import (
     Span,
     Work,
     change_list,
-    counts_of,
     expected_end,
     finished_at,
     parts_of,
@@ -191,7 +191,7 @@ class TestChanges(TestCase):
         assert running is not None
         standing, taken = standing_of(running, wanted)
         changes = change_list(parts_of(wanted), parts_of(standing), taken=taken)
-        counts = counts_of(changes)
+        counts = Counter((change.part.kind, change.doing) for change in changes)
         self.assertEqual(counts[PartKind.NODE, Doing.KEEP], 3)
         self.assertEqual(counts[PartKind.NODE, Doing.REMOVE], 2)
         plane = next(change for change in changes if change.part.kind is PartKind.CONTROL_PLANE)

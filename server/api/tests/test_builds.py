@@ -10,12 +10,12 @@ from contextlib import ExitStack
 from typing import Any
 from unittest.mock import patch
 
-from builds import background
-from builds.models import ClusterBuild
-from builds.service import BuildService
 from django.db import connection
 
 from api.tests.base import WORK, WorkerCase
+from builds import background
+from builds.models import ClusterBuild
+from builds.service import BuildService
 from catalogue.models import Provider
 from demo.supply import demo_price_list
 from jobs.models import ACTIVE, Job, JobStatus

@@ -9,13 +9,13 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
-from builds.models import ClusterBuild, DriftWord
 from django.core import serializers
 from django.core.serializers.json import DjangoJSONEncoder
 
 from accounts.models import AuditEntry, Role, User
 from api.routers import api
 from api.tests.base import ApiCase
+from builds.models import ClusterBuild, DriftWord
 from catalogue.models import Edition, Provider, Region
 from intake.models import Intake
 from jobs.asking import done_job

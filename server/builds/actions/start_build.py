@@ -8,6 +8,7 @@ from typing import Any, ClassVar
 from accounts.action import Overtaken
 from builds.listed import Asked, ToDo, change_value, to_do
 from builds.models import ClusterBuild, Goal
+from builds.wanted import Buildable
 from jobs.asking import new_job, start
 from rombel.building import Doing
 from rombel.errors import Fault, InputRefused
@@ -62,12 +63,16 @@ class StartBuild(OfVariant[ClusterBuild]):
             volumes=self.asked.takes_volumes,
             steps=[{"text": text, "by": ""} for text in (found.drill.steps if found.drill else ())],
             changes=[change_value(change) for change in found.changes if change.doing is not Doing.KEEP],
-            workloads=found.running,
+            workloads=self._workloads(found),
             why=self.why.strip(),
             started_by=self.actor,
         )
         start(self.row.job)
         return self.row
+
+    def _workloads(self, found: ToDo) -> dict[str, Any]:
+        """Return what runs in the end; empty: what runs already."""
+        return Buildable(self.variant, found.fit).running if self.asked.goal is Goal.PLAN else {}
 
     def _unsaid(self, found: ToDo) -> list[Fault]:
         if self.asked.goal is Goal.NOTHING:

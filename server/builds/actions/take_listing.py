@@ -8,7 +8,6 @@ from typing import Any, ClassVar
 
 from builds.models import ClusterBuild, Goal
 from builds.service import BuildService
-from catalogue.models import Provider
 from catalogue.service import ServiceFailed
 from measured.adapt import store_listing
 from measured.models import Listing
@@ -31,8 +30,7 @@ def fetched_listing(study: Study) -> str:
     built = ClusterBuild.objects.filter(study=study).exclude(goal=Goal.NOTHING).exclude(state="").last()
     if built is None:
         raise refuse("listing.built", "", "No cluster of this study was built.", "Paste a listing, or choose a file.")
-    provider = Provider.objects.filter(name=built.provider).first()
-    service = BuildService(provider.service_url if provider else "", tries=2, timeout_s=5.0)
+    service = BuildService(built.address, tries=2, timeout_s=5.0)
     try:
         return json.dumps(service.listing(built.cluster))
     except ServiceFailed as failed:

@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from ipaddress import ip_network
 from typing import Any
 
-from rombel.building import PartKind, Times, change_list, parts_of
+from rombel.building import AT_ONCE, PartKind, Times, change_list, parts_of
 from rombel.errors import InputRefused
 from rombel.formats.build_json import read_build
 from rombel.model.price_list import ListedQuota, PriceList
@@ -27,8 +27,7 @@ from stand_ins.build_service.clusters import (
 from stand_ins.build_service.keeping import Kept
 
 Build = dict[str, Any]
-AT_ONCE = 20
-TIMES = Times(at_once=AT_ONCE)
+TIMES = Times()
 WAITING, RUNNING, DONE, STUCK, UNDOING, UNDONE = "waiting", "running", "done", "stuck", "going back", "taken back"
 OPEN = (WAITING, RUNNING, STUCK, UNDOING)
 

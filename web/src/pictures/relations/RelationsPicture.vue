@@ -7,6 +7,10 @@ import { layout } from './layout'
 const props = withDefaults(defineProps<{ found: Schemas['RelationsOut']; width?: number }>(), { width: 820 })
 const emit = defineEmits<{ choose: [name: string] }>()
 const drawn = computed(() => layout(props.found, props.width))
+const names = computed(() => [
+  ...drawn.value.before.map((spot) => ({ ...spot, anchor: 'end' as const })),
+  ...drawn.value.behind.map((spot) => ({ ...spot, anchor: 'start' as const })),
+])
 </script>
 
 <template>
@@ -25,26 +29,15 @@ const drawn = computed(() => layout(props.found, props.width))
     <path v-for="line in drawn.lines" :key="line.key" :d="line.points" class="line" :class="{ strong: line.strong }" />
     <path :d="`M${drawn.centre.x} ${drawn.centre.y - 14} l14 14 l-14 14 l-14 -14 Z`" class="centre" />
     <a
-      v-for="spot in drawn.before"
-      :key="spot.name"
+      v-for="spot in names"
+      :key="`${spot.anchor} ${spot.name}`"
       tabindex="0"
       role="button"
       :aria-label="`look at ${spot.name}`"
       @click="emit('choose', spot.name)"
       @keydown.enter="emit('choose', spot.name)"
     >
-      <text :x="spot.x" :y="spot.y + 4" text-anchor="end">{{ spot.name }}</text>
-    </a>
-    <a
-      v-for="spot in drawn.behind"
-      :key="spot.name"
-      tabindex="0"
-      role="button"
-      :aria-label="`look at ${spot.name}`"
-      @click="emit('choose', spot.name)"
-      @keydown.enter="emit('choose', spot.name)"
-    >
-      <text :x="spot.x" :y="spot.y + 4">{{ spot.name }}</text>
+      <text :x="spot.x" :y="spot.y + 4" :text-anchor="spot.anchor">{{ spot.name }}</text>
     </a>
   </svg>
 </template>
