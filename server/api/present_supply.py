@@ -27,7 +27,7 @@ from rombel.model.price_list import ListedNetwork
 from rombel.model.quantity import HOURS_PER_MONTH, show_cpu, show_memory
 from rombel.model.study import TYPE_LABEL, SoldType, Supply, Targets, node_waterfall
 from rombel.plan import Outlook, outlook
-from runs.findings import Occasion, SupplyNews, judged, keep_figures, rates_used, supply_news
+from runs.findings import Occasion, SupplyNews, keep_figures, rates_used, supply_news
 from runs.inputs import digest_of
 from runs.models import Fit
 from studies.adapt import Exchange, demand_rows, exchange_for, sold_families, supply_in, targets_of
@@ -405,7 +405,7 @@ def supply_part(variant: Variant, fit: Fit | None) -> dict[str, Any]:
     """Return the bench's part on supply, targets and house rules."""
     at = Occasion(variant, fit)
     news, rates = supply_news(at), rates_used(variant)
-    found = judged(at)
+    found = at.judged
     keep_figures(at, found)
     return {
         "tiers": list(_tiers(variant)),

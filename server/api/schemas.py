@@ -177,13 +177,19 @@ class FeeCount(Body):
 
 
 class BesideIn(Body):
-    """What is paid beside nodes: a root disk on each (GiB, 0: none is counted), what zonal volumes are, fees by name, and nodes committed to already by instance type."""
+    """What is paid beside nodes: a root disk on each (GiB, 0: none is counted), what zonal volumes are, fees by name, and nodes committed to already.
+
+    ``held`` by instance type, ``held_until``: the day on which that commitment ends; ``trial_ends``: the day on which a cluster goes that is
+    only a trial (empty: it is none).
+    """
 
     disk: Annotated[str, Field(max_length=80)] = ""
     disk_gib: Annotated[int, Field(ge=0, le=65_536)] = 0
     volume: Annotated[str, Field(max_length=80)] = ""
     fees: dict[Annotated[str, Field(max_length=80)], FeeCount] = {}
     held: dict[Annotated[str, Field(max_length=80)], Annotated[int, Field(ge=1, le=100_000)]] = {}
+    held_until: dict[Annotated[str, Field(max_length=80)], Annotated[str, Field(max_length=10)]] = {}
+    trial_ends: Annotated[str, Field(max_length=10)] = ""
 
 
 class NamedRange(Body):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
@@ -11,16 +11,18 @@ from typing import Any
 
 from builds.models import Goal
 from rombel.building import Change, Doing, PartKind, VersionStep, version_steps
-from rombel.ledger import line_amounts
+from rombel.ledger import MONTH, line_amounts
 from rombel.model.beside import Per
 from rombel.model.build import Version, read_version, told_version
 from rombel.model.drill import Drill, DrillKind, DrillStep, Mark
 from rombel.model.fit_problem import Purchase
 from rombel.simulate.drilling import drill_faults, play_drill
-from runs.bills import billed
+from runs.bills import as_decimal, billed
+from runs.commitments import dearest_on_demand
 from runs.models import Fit
 from runs.questions.drills import book_of
 from runs.stored import stored_plan
+from studies.beside import commitment_ends
 from studies.models import Variant
 
 
@@ -87,7 +89,18 @@ def goes_on_costing(fit: Fit, *, volumes: bool) -> tuple[GoesOn, ...]:
         else:
             continue
         sums[key] = sums.get(key, Decimal(0)) + amount
-    return tuple(GoesOn(what, amount, why) for (what, why), amount in sums.items() if amount)
+    paid = (GoesOn(what, amount, why) for (what, why), amount in sums.items() if amount)
+    return (*paid, *_bound(fit.variant))
+
+
+def _bound(variant: Variant) -> Iterator[GoesOn]:
+    """Yield the nodes that are committed to already. What they cost nobody stated; it is no more than they cost on demand."""
+    prices, ends = dearest_on_demand(variant), commitment_ends(variant.beside)
+    for name, count in variant.beside.get("held", {}).items():
+        until = f"until {ends[name]}" if name in ends else "to the end of its term"
+        why = f"it is paid {until}, whether it runs or not; at most this, which is the price on demand"
+        most = as_decimal(count * prices[name] * MONTH) if name in prices else Decimal(0)
+        yield GoesOn(f"{count} {name}, committed to already", most, why)
 
 
 _DRILLS = {

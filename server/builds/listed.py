@@ -35,7 +35,7 @@ from rombel.building import (
 from rombel.errors import Fault
 from rombel.formats.build_json import read_build
 from rombel.model.build import Version, read_version
-from runs.findings import Occasion, judged
+from runs.findings import Occasion
 from runs.models import Fit
 from runs.queries import latest_plan, present_digest
 from signing.models import SignOff, State
@@ -255,7 +255,7 @@ def _is_back(aimed: str, now: Version | None) -> bool:
 def _plan_hurdles(found: ToDo) -> Iterator[Fault]:
     if present_digest(found.variant)[0] != found.fit.digest:
         yield Fault("build.late", "", "The study was changed after this plan.", "Fit it again.")
-    for each in judged(Occasion(found.variant, found.fit)):
+    for each in Occasion(found.variant, found.fit).judged:
         if each.finding.grade == "stop":
             yield Fault(f"build.{each.finding.code}", "", each.finding.text, each.finding.fix)
     yield from _overlaps(found)

@@ -1,4 +1,4 @@
-"""How long ten builds of a thousand parts take to look at, and a listing of 5,000 pods to compare: ``./rombel bench builds``.
+"""How long a large plan takes to hand over, ten builds to look at, and a listing of 5,000 pods to compare: ``./rombel bench builds``.
 
 The builds are the made-up provider's, over HTTP in this process; what is kept of them is written to the demo's database inside a
 transaction that is taken back. The machine should have nothing else to do.
@@ -16,7 +16,10 @@ from builds.listed import change_value
 from builds.models import ClusterBuild
 from builds.service import BuildService
 from demo.bench_studies import TakenBack, seconds
+from demo.demand import summer_demand
 from demo.supply import demo_price_list
+from demo.winter import fitted
+from handover.bundle import bundle_of
 from jobs.asking import done_job
 from rombel.building import (
     Planned,
@@ -27,13 +30,16 @@ from rombel.building import (
     expected_end,
     parts_of,
 )
+from rombel.model.demand import WorkloadKind
 from rombel.model.pod import Amounts
 from rombel.model.running import Running, RunningNode, RunningWorkload
 from runs.models import Fit
+from runs.stored import stored_solution
 from stand_ins.build_service import Account, BuildServiceStandIn, Kept
 from stand_ins.hosting import hosted
 from stand_ins.manners import CALM
-from studies.models import Study
+from studies.adapt import fields_of
+from studies.models import Study, Variant, Workload
 
 BUILDS, PARTS, NODES, PODS, WORKLOADS = 10, 1000, 500, 5000, 500
 ZONES = ("amber", "birch", "cedar")
@@ -73,6 +79,31 @@ def large_listing() -> tuple[Planned, Running]:
     return planned, Running(nodes, replicas, {}, told)
 
 
+def large_plan() -> Fit:
+    """Return a plan of many workloads on some 850 nodes, a fit of seconds, with what the demo's summer pays beside nodes."""
+    summer = Study.objects.get(name="Summer timetable")
+    like = summer.variants.get(is_reference=True)
+    assert like.region is not None
+    # The list's quotas are those of a small account.
+    like.region.edition.quotas.all().delete()
+    study = Study.objects.create(name="Bundle", created_by=summer.created_by, rates=summer.rates, events=summer.events)
+    own = [row for row in summer_demand() if row.kind is not WorkloadKind.DAEMON]
+    rows = (replace(own[n % len(own)], name=f"{own[n % len(own)].name}-{n}") for n in range(WORKLOADS))
+    plain = [replace(row, replicas=5 * row.replicas, journey="", together="", traffic=()) for row in rows]
+    Workload.objects.bulk_create(Workload(study=study, **fields_of(row, place)) for place, row in enumerate(plain))
+    variant = Variant.objects.create(
+        study=study, name="reference", position=0, is_reference=True, region=like.region, zones=like.zones,
+        beside=like.beside, addresses=like.addresses, build=like.build, most_pods_per_node=40,
+    )  # fmt: skip
+    return fitted(summer.created_by, variant, "2026-11-02")
+
+
+def _bundled() -> tuple[str, float, float]:
+    fit = large_plan()
+    nodes = sum(batch.count for batch in stored_solution(fit).nodes)
+    return f"the bundle of {WORKLOADS} workloads on {nodes} nodes", seconds(lambda: bundle_of(fit)), 3.0
+
+
 def measured() -> list[tuple[str, float, float]]:
     """Return what was measured, in words, with the seconds that it took and those that are wanted."""
     lines: list[tuple[str, float, float]] = []
@@ -85,7 +116,7 @@ def measured() -> list[tuple[str, float, float]]:
     lines.append((words, seconds(lambda: compare_running(planned, running)), 1.0))
     try:
         with transaction.atomic():
-            lines.append(_rounds())
+            lines += [_bundled(), _rounds()]
             raise TakenBack
     except TakenBack:
         return lines

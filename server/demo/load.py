@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import os
 from dataclasses import replace
-from datetime import date
+from datetime import date, timedelta
 
 from django.db import transaction
 
@@ -264,6 +264,7 @@ def _quays(planner: User) -> None:
         control_plane_members=3,
         tier="tended across zones",
         addresses={"parent": "10.88.0.0/14", "public": True},
+        beside={"trial_ends": f"{date.today() + timedelta(days=92)}"},
         build={"cluster": "night-ferries", "version_to": "1.31"},
     )
     fitted(planner, night, f"{date.today()}")

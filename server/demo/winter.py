@@ -23,7 +23,7 @@ from rombel.model.demand import Sizing
 from rombel.simulate.drilling import play_drill
 from runs.actions.accept_finding import AcceptFinding
 from runs.availability import downtime_over
-from runs.findings import Occasion, judged, keep_figures
+from runs.findings import Occasion, keep_figures
 from runs.inputs import digest_of, inputs_of
 from runs.models import Fit, Inquiry, Question, Run, StatedProblem
 from runs.queries import latest_fit
@@ -125,6 +125,7 @@ def load_winter(planner: User, lead: User) -> None:
         control_plane_members=3,
         tier="tended across zones",
         addresses={"parent": "10.80.0.0/14", "public": True},
+        beside={"held": {"tern-8": 2}, "held_until": {"tern-8": "2027-05-31"}},
         build={"cluster": "mareel-winter", "version_to": "1.30", "access": ACCESS},
     )
     for step in YEAR:
@@ -143,7 +144,7 @@ def load_winter(planner: User, lead: User) -> None:
     changed_by_hand(planner, stands)
     # No worker looked at these plans: they were computed here.
     at = Occasion(variant_by_id(reference.pk), latest_fit(reference))
-    keep_figures(at, judged(at))
+    keep_figures(at, at.judged)
 
 
 def _waiting(planner: User, reference: Variant) -> None:

@@ -31,14 +31,15 @@ from rombel.model.demand import Demand
 from rombel.usage import GrowthParams
 from runs.addresses import AddressesTold, told_addresses
 from runs.bills import Division, told_bill
-from runs.findings import Occasion, judged
+from runs.findings import Occasion
 from runs.growth import headings
 from runs.models import Fit
 from runs.queries import WITHOUT_ANSWER, latest_plan, present_digest
 from runs.questions.drills import book_of
 from runs.stored import stored_plan
-from signing.freezing import draft_of
+from signing.freezing import draft_at
 from signing.models import State
+from studies.beside import commitment_ends, trial_end
 from studies.build import DEFAULTS, build_of, grants_of
 from studies.models import Variant
 from studies.queries import variant_by_id
@@ -220,6 +221,7 @@ def _calendar(found: Bundled) -> str:
         version = found.variant.build.get("version_to") or "planned"
         why = "No faults are mended after it: go to a newer one before."
         dates.append(Dated(f"Version {version} ends", why, ends))
+    dates += list(_bound(found.variant))
     dates += [
         Dated(
             f"Access of {grant.who} ends",
@@ -236,9 +238,19 @@ def _calendar(found: Bundled) -> str:
     ]
     if not dates:
         raise Missing(
-            "No event is planned, no access ends, no measured use meets a limit, and no day is known on which the version ends."
+            "No event is planned, no access, commitment or trial ends, no measured use meets a limit, and no day is known on which"
+            " the version ends."
         )
     return write_calendar(f"{found.variant.study.name}, {found.variant.name}", dates, found.fit.created_at)
+
+
+def _bound(variant: Variant) -> Iterator[Dated]:
+    """Yield the ends of what is paid until a day, and of a trial."""
+    for name, day in commitment_ends(variant.beside).items():
+        what = f"Commitment to {variant.beside['held'][name]} {name} ends"
+        yield Dated(what, "From then on these nodes are paid on demand: commit anew, or plan without them.", day)
+    if (end := trial_end(variant.beside)) is not None:
+        yield Dated("Trial ends", "Retire the cluster, or plan it for good.", end)
 
 
 def _days(event: dict[str, str]) -> tuple[date, date]:
@@ -279,13 +291,13 @@ def _study(found: Bundled) -> str:
 
 def _brief(found: Bundled) -> str:
     row = found.fit.sign_offs.filter(state=State.SIGNED).last()
-    subject = of_draft(draft_of(found.variant)) if row is None else of_sign_off(row)
+    subject = of_draft(draft_at(found.at, found.fit)) if row is None else of_sign_off(row)
     return brief_html(subject, "", found.fit.created_at)[0]
 
 
 def _findings(found: Bundled) -> str:
     rows = []
-    for each in judged(found.at):
+    for each in found.at.judged:
         own, why = each.finding, "" if each.accepted is None else each.accepted.why
         rows.append([own.grade, own.code, own.when, own.text, own.fix, each.by, why])
     return write_findings_csv(rows, about_of(found.variant))
@@ -311,7 +323,7 @@ OF_STUDY = {
     "build.json": OfStudy("pools with their limits, control plane and ranges, for whoever builds it", _build),
     "build.schema.json": OfStudy("JSON Schema of build.json", lambda _: schema_text("build-1")),
     "dates.ics": OfStudy(
-        "planned events, and the days on which access and the version end and measured use meets its limits, as a calendar",
+        "planned events, and the days on which access, commitments, a trial and the version end and measured use meets its limits",
         _calendar,
     ),
     "bill.csv": OfStudy(

@@ -21,7 +21,7 @@ from rombel.model.fit_solution import FitSolution, FitStatus
 from runs.actions.ask import Ask
 from runs.availability import downtime_over
 from runs.choosing import chosen
-from runs.findings import Occasion, judged, keep_figures
+from runs.findings import Occasion, keep_figures
 from runs.models import Fit, Inquiry, Question, Run
 from runs.queries import WITHOUT_ANSWER, near_answers, other_answers
 from runs.questions.asking import FOLLOW_UPS
@@ -128,7 +128,7 @@ class Fitting(Kind[FitGiven, Computed]):
         variant = variant_by_id(made.variant_id)
         downtime_over(variant, made)
         at = Occasion(variant, made)
-        keep_figures(at, judged(at))
+        keep_figures(at, at.judged)
         # The one who asked may have lost the role meanwhile.
         if job.asked_by is None or job.asked_by.role not in Ask.roles:
             return

@@ -149,6 +149,16 @@ def _sold(variant: Variant, region: Region, purchase: Purchase) -> dict[Place, S
     }
 
 
+def dearest_on_demand(variant: Variant) -> dict[str, Fraction]:
+    """Return what a node of every type that is sold costs on demand in the zone where it costs most, by the hour."""
+    if variant.region is None:
+        return {}
+    dearest: dict[str, Fraction] = {}
+    for (name, _), sold in _sold(variant, variant.region, Purchase.ON_DEMAND).items():
+        dearest[name] = max(dearest.get(name, Fraction(0)), Fraction(sold.price))
+    return dearest
+
+
 def _interrupted(
     solution: FitSolution,
     sold: Mapping[Place, SoldNode],

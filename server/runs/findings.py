@@ -70,6 +70,16 @@ class Occasion:
         """Return what is paid beside nodes and zones in the study's currency: the control plane's tier, the study's fees, volumes."""
         return fees_beside(self.variant, self.nodes)
 
+    @cached_property
+    def judged(self) -> list[Judged]:
+        """Return every finding with whether it was accepted, the gravest first."""
+        # A finding in other words is another one: what was accepted is no longer there.
+        said = {(row.code, row.text): row for row in self.variant.accepted_findings.select_related("accepted_by")}
+        return [
+            Judged(each, None if each.grade is Grade.STOP else said.get((each.code, each.text[:1000])))
+            for each in findings(self)
+        ]
+
 
 def findings(at: Occasion) -> list[Finding]:
     """Return every finding of a variant, the gravest first."""
@@ -90,16 +100,6 @@ class Judged:
             return ""
         own = self.accepted.accepted_by.shown_name
         return f"{own}, as {self.accepted.said_by} did elsewhere" if self.accepted.said_by else own
-
-
-def judged(at: Occasion) -> list[Judged]:
-    """Return every finding of a variant with whether it was accepted, the gravest first."""
-    # A finding in other words is another one: what was accepted is no longer there.
-    said = {(row.code, row.text): row for row in at.variant.accepted_findings.select_related("accepted_by")}
-    return [
-        Judged(each, None if each.grade is Grade.STOP else said.get((each.code, each.text[:1000])))
-        for each in findings(at)
-    ]
 
 
 def keep_figures(at: Occasion, found: Sequence[Judged]) -> None:

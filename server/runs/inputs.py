@@ -12,6 +12,7 @@ from studies.edits import variant_fields
 from studies.models import Study, Variant
 
 _ON_NODES = (Per.VCPU, Per.NODE, Per.ZONE)
+_BILLED = ("held", "held_until", "trial_ends", "volume")
 """Fees that are part of what a fit minimises; the others are billed on top."""
 
 
@@ -44,8 +45,8 @@ def inputs_of(variant: Variant) -> str:
     rows = list(variant.study.workloads.values_list(*(name for name in FIELDS if name != "traffic")))
     study, rules = variant.study, present_rules()
     choices = variant_fields(variant)
-    # What is held, and what volumes, traffic and fees of the whole study cost, is billed and never part of a problem.
-    choices["beside"] = {name: own for name, own in choices["beside"].items() if name not in ("held", "volume")}
+    # What is held, until when, and what volumes, traffic and fees of the whole study cost, is billed and never part of a problem.
+    choices["beside"] = {name: own for name, own in choices["beside"].items() if name not in _BILLED}
     # Nor do addresses and what is stated of the build change which nodes are cheapest.
     del choices["addresses"], choices["build"]
     fees = {name: own for name, own in choices["beside"].pop("fees", {}).items() if own["per"] in _ON_NODES}

@@ -25,7 +25,7 @@ from rombel.signing import (
 from runs.answers import played_drills
 from runs.availability import downtime_over
 from runs.bills import Division, told_bill
-from runs.findings import Occasion, judged
+from runs.findings import Occasion
 from runs.inputs import digest_of
 from runs.models import Fit
 from runs.queries import latest_plan, present_digest
@@ -66,7 +66,7 @@ class Draft:
 
 
 def draft_of(variant: Variant) -> Draft:
-    """Return what would be handed in of a variant.
+    """Return what would be handed in of a variant's newest plan.
 
     Raises
     ------
@@ -77,7 +77,12 @@ def draft_of(variant: Variant) -> Draft:
     fit = latest_plan(variant)
     if fit is None:
         raise refuse("sign.plan", "fit", "There is no plan to be signed.", "Fit the variant first.")
-    at = Occasion(variant, fit)
+    return draft_at(Occasion(variant, fit), fit)
+
+
+def draft_at(at: Occasion, fit: Fit) -> Draft:
+    """Return what would be handed in of a plan, given what is looked up of it."""
+    variant = at.variant
     bill = told_bill(variant, "month", Division())
     floor = (fit.floor_per_hour * HOURS_PER_MONTH + at.fees_per_month).quantize(_CENT)
     said = {row.rule: row.why for row in variant.deviations.all()}
@@ -115,7 +120,7 @@ def _drills(fit: Fit) -> tuple[SeenDrill, ...] | None:
 
 
 def _findings(at: Occasion) -> Iterator[SeenFinding]:
-    for each in judged(at):
+    for each in at.judged:
         found = each.finding
         accepted = "" if each.accepted is None else f"{each.by}: {each.accepted.why}"
         yield SeenFinding(found.grade, found.code, found.text, found.fix, accepted)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
+from datetime import date
 from decimal import Decimal
 from typing import Any
 
@@ -62,15 +63,17 @@ def normal(beside: Mapping[str, Any]) -> dict[str, Any]:
     """Return what is stated with every default filled in; nothing where nothing is counted."""
     fees = {name: {"per": own["per"], "count": own.get("count", 1)} for name, own in beside.get("fees", {}).items()}
     disk = {"disk": beside.get("disk", ""), "disk_gib": beside["disk_gib"]} if beside.get("disk_gib") else {}
-    held = {"held": dict(beside["held"])} if beside.get("held") else {}
+    held = {name: dict(beside[name]) for name in ("held", "held_until") if beside.get(name)}
+    trial = {"trial_ends": beside["trial_ends"]} if beside.get("trial_ends") else {}
     volume = {"volume": beside["volume"]} if beside.get("volume") else {}
-    return disk | volume | ({"fees": fees} if fees else {}) | held
+    return disk | volume | ({"fees": fees} if fees else {}) | held | trial
 
 
 def beside_faults(beside: Mapping[str, Any], region: Region | None) -> Iterator[Fault]:
     """Yield what is wrong with what is stated: names that the price list lacks, fees that cannot be counted so."""
     if not beside:
         return
+    yield from _day_faults(beside)
     if region is None:
         yield Fault("supply.region", "beside", "No region is chosen.", "Choose a region under Supply.")
         return
@@ -97,6 +100,31 @@ def beside_faults(beside: Mapping[str, Any], region: Region | None) -> Iterator[
     yield from _held_faults(beside.get("held", {}), region)
 
 
+def _day_faults(beside: Mapping[str, Any]) -> Iterator[Fault]:
+    ends = {f"beside.held_until.{name}": day for name, day in beside.get("held_until", {}).items()}
+    if beside.get("trial_ends"):
+        ends["beside.trial_ends"] = beside["trial_ends"]
+    for path, day in ends.items():
+        try:
+            date.fromisoformat(day)
+        except ValueError:
+            yield Fault("ledger.day", path, f"'{day}' is no day.", "Write it such as 2027-06-30.")
+    for name in beside.get("held_until", {}):
+        if name not in beside.get("held", {}):
+            reason = f"No node of '{name[:80]}' is committed to, so that no commitment of it ends."
+            yield Fault("ledger.held", f"beside.held_until.{name}", reason, "Say how many there are, or no day.")
+
+
+def commitment_ends(beside: Mapping[str, Any]) -> dict[str, date]:
+    """Return the day on which the commitment to nodes of an instance type ends, where it is known."""
+    return {name: date.fromisoformat(day) for name, day in beside.get("held_until", {}).items()}
+
+
+def trial_end(beside: Mapping[str, Any]) -> date | None:
+    """Return the day on which a trial ends; None: it is none."""
+    return date.fromisoformat(beside["trial_ends"]) if beside.get("trial_ends") else None
+
+
 def _held_faults(held: Mapping[str, int], region: Region) -> Iterator[Fault]:
     offered = _offered(region) if held else set()
     for name in held:
@@ -120,5 +148,7 @@ def that_is_sold(beside: Mapping[str, Any], region: Region | None) -> dict[str, 
     if zonal_disks(region.edition).filter(name=beside.get("volume", "")).exists():
         kept["volume"] = beside["volume"]
     offered = _offered(region) if beside.get("held") else set()
-    kept["held"] = {name: count for name, count in beside.get("held", {}).items() if name in offered}
+    for key in ("held", "held_until"):
+        kept[key] = {name: own for name, own in beside.get(key, {}).items() if name in offered}
+    kept |= {"trial_ends": beside["trial_ends"]} if "trial_ends" in beside else {}
     return kept

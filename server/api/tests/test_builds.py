@@ -250,7 +250,8 @@ class TestBuilds(BuildCase):
     def test_a_cluster_is_taken_away_by_its_name(self) -> None:
         """Everything that stands is listed to go, gravest first, and what goes on costing; it goes only where its name is typed."""
         fees = {"load balancer": {"per": "study", "count": 2}, "gateway": {"per": "zone", "count": 1}}
-        self.ask("patch", f"/variants/{self.variant.pk}", {"beside": {"fees": fees}}, 204)
+        held = {"held": {"tern-8": 2}, "held_until": {"tern-8": "2027-06-30"}}
+        self.ask("patch", f"/variants/{self.variant.pk}", {"beside": {"fees": fees, **held}}, 204)
         key = str(Workload.objects.first().key)  # type: ignore[union-attr]
         cells = {key: {"kind": "stateful", "volumes": "data=20Gi"}}
         self.ask("patch", f"/studies/{self.variant.study_id}/demand", {"cells": cells}, 204)
@@ -261,7 +262,8 @@ class TestBuilds(BuildCase):
         self.assertEqual({line["do"] for line in found["lines"] if line["kind"] != "volume"}, {"remove"})
         self.assertEqual(found["risky"][0]["kind"], "control plane")
         self.assertLess(float(found["added_per_month"]), 0)
-        self.assertEqual([own["what"] for own in found["goes_on"]], ["load balancer"])
+        self.assertEqual([own["what"] for own in found["goes_on"]], ["load balancer", "2 tern-8, committed to already"])
+        self.assertIn("until 2027-06-30", found["goes_on"][1]["why"])
         body = {"digest": found["digest"], "goal": "nothing"}
         refused = self.ask("post", f"/variants/{self.variant.pk}/builds", {**body, "typed": "key"}, 422)
         self.assertEqual(refused["faults"][0]["code"], "build.typed")

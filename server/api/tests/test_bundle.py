@@ -6,9 +6,11 @@ import hashlib
 import io
 import json
 import zipfile
+from datetime import date
 from typing import Any
 
 import yaml
+from icalendar import Calendar
 
 from api.tests.base import WorkerCase
 from handover.bundle import OF_FIT, OF_STUDY
@@ -29,6 +31,7 @@ class TestBundle(WorkerCase):
         self.client = self.signed_in("planner")
         change = {
             "addresses": addresses,
+            "beside": {"held": {"tern-8": 3}, "held_until": {"tern-8": "2027-06-30"}, "trial_ends": "2027-07-15"},
             "build": {
                 "version_to": "1.31",
                 "version_ends": "2027-09-01",
@@ -91,6 +94,11 @@ class TestBundle(WorkerCase):
         self.assertIn(b"<h1", files["brief.html"])
         self.assertIn(b"SUMMARY:Fair\\, and more", files["dates.ics"])
         self.assertIn(b"DTSTART;VALUE=DATE:20270901", files["dates.ics"])
+        dated = {
+            str(own["SUMMARY"]): own["DTSTART"].dt for own in Calendar.from_ical(files["dates.ics"]).walk("VEVENT")
+        }
+        self.assertEqual(dated["Commitment to 3 tern-8 ends"], date(2027, 6, 30))
+        self.assertEqual(dated["Trial ends"], date(2027, 7, 15))
 
     def test_once_the_study_was_changed_only_what_follows_from_the_plan_is_handed_over_and_the_rest_says_why(
         self,
@@ -108,7 +116,11 @@ class TestBundle(WorkerCase):
 
     def test_what_has_nothing_to_say_is_left_out_with_the_reason(self) -> None:
         Study.objects.update(events=[])
-        change = {"addresses": {"parent": ""}, "build": {"version_to": "", "version_ends": "", "access": []}}
+        change = {
+            "addresses": {"parent": ""},
+            "beside": {},
+            "build": {"version_to": "", "version_ends": "", "access": []},
+        }
         self.send(self.client, "patch", f"/variants/{self.variant.pk}", change)
         _, files, contents = self.bundle()
         left = {each["name"]: each["why"] for each in contents["left_out"]}

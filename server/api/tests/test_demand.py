@@ -10,6 +10,7 @@ from unittest.mock import patch
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
+from icalendar import Calendar
 
 from accounts.models import User
 from api.tests.base import ApiCase
@@ -20,6 +21,7 @@ from demo.usage import DemoUsage, demo_usage
 from intake.models import Intake
 from jobs.models import Job
 from measured.models import UsageSeries, UsageSet
+from runs.models import Fit, Run
 from studies.actions.read_usage import ReadUsage
 from studies.models import LargeText, Study
 
@@ -258,6 +260,20 @@ class TestUse(DemandCase):
         row = self.rows()["bookings/holds"]
         self.assertEqual(row["basis"], "usage")
         self.assertLess(row["counts"]["trough"], row["counts"]["grown"])
+
+    def test_days_on_which_use_meets_its_limit_are_the_same_under_demand_and_in_the_calendar(self) -> None:
+        self.sent("put", f"{self.path}/usage/{self.upload(self.text).json()['id']}", {}, 204)
+        # Far too little for what was measured.
+        key = self.rows()["bookings/holds"]["key"]
+        self.sent("patch", f"{self.path}/demand", {"cells": {key: {"cpu": "10m"}}}, 204)
+        self.sent("post", f"{self.variant_path}/runs", {}, 201)
+        self.do(Run.objects.latest("pk"))
+        rows = {own["name"]: own["reached"] for own in self.get(f"{self.variant_path}/growth")["rows"]}
+        meets = {f"{name} meets its limit": day for name, day in rows.items() if day}
+        self.assertIn("bookings/holds meets its limit", meets)
+        text = self.client.get(f"/api/fits/{Fit.objects.latest('pk').pk}/bundle/dates.ics").content
+        dated = {str(own["SUMMARY"]): str(own["DTSTART"].dt) for own in Calendar.from_ical(text).walk("VEVENT")}
+        self.assertEqual({name: day for name, day in dated.items() if "meets its limit" in name}, meets)
 
     def test_measurements_with_faults_or_of_nobody_known_are_refused_whole(self) -> None:
         for text, kind in (

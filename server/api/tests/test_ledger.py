@@ -211,6 +211,9 @@ class TestLedger(WorkerCase):
         self.assertNotIn(nodes[0]["target"], [proposal["target"] for proposal in rest["proposals"]])
         refused = self.change({"held": {"no-such": 2}})
         self.assertEqual((refused.status_code, refused.json()["faults"][0]["path"]), (422, "beside.held.no-such"))
+        days = {"held": held, "held_until": {"no-such": "2027-06-30"}, "trial_ends": "2027-02-30"}
+        faults = {fault["path"]: fault["code"] for fault in self.change(days).json()["faults"]}
+        self.assertEqual(faults, {"beside.held_until.no-such": "ledger.held", "beside.trial_ends": "ledger.day"})
         self.assertEqual(self.client.get(f"{self.address}/commitments", {"rate": "-1"}).status_code, 422)
 
     def test_a_bridge_between_two_plans_sums_to_the_difference(self) -> None:

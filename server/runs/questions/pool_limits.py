@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from rombel.formats import read_solution
 from rombel.inquiry import ranges_around
 from rombel.model.fit_problem import OfferKey, Purchase
 from rombel.model.rehearsal import PoolRange
 from runs.models import Fit, Question
 from runs.questions.asking import QUESTIONS
 from runs.questions.levels import DesignOfLevels
+from runs.stored import stored_solution
 from studies.models import Variant
 
 
@@ -48,4 +48,4 @@ def pool_limits(variant: Variant, fit: Fit | None = None) -> PoolLimits:
     if design is not None:
         planned = {(e.instance_type, e.purchase, e.zone): PoolRange(e.least, e.most) for e in design.limits}
         return PoolLimits(Origin.LEVELS, planned, design)
-    return PoolLimits(Origin.FIT, {} if fit is None else ranges_around(read_solution(fit.solution)), None)
+    return PoolLimits(Origin.FIT, {} if fit is None else ranges_around(stored_solution(fit)), None)

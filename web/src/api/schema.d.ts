@@ -6272,7 +6272,10 @@ export interface components {
         };
         /**
          * BesideIn
-         * @description What is paid beside nodes: a root disk on each (GiB, 0: none is counted), what zonal volumes are, fees by name, and nodes committed to already by instance type.
+         * @description What is paid beside nodes: a root disk on each (GiB, 0: none is counted), what zonal volumes are, fees by name, and nodes committed to already.
+         *
+         *     ``held`` by instance type, ``held_until``: the day on which that commitment ends; ``trial_ends``: the day on which a cluster goes that is
+         *     only a trial (empty: it is none).
          */
         BesideIn: {
             /**
@@ -6309,6 +6312,20 @@ export interface components {
             held?: {
                 [key: string]: number;
             };
+            /**
+             * Held Until
+             * @description The day on which the commitment to nodes of an instance type ends, by its name, such as 2027-06-30; left out: nobody said.
+             * @default {}
+             */
+            held_until?: {
+                [key: string]: string;
+            };
+            /**
+             * Trial Ends
+             * @description The day on which a cluster goes that is only a trial, such as 2027-06-30; empty: it is none.
+             * @default
+             */
+            trial_ends?: string;
         };
         /**
          * BeyondIn
@@ -6725,7 +6742,9 @@ export interface components {
              *       "disk_gib": 0,
              *       "volume": "",
              *       "fees": {},
-             *       "held": {}
+             *       "held": {},
+             *       "held_until": {},
+             *       "trial_ends": ""
              *     }
              */
             beside?: components["schemas"]["BesideIn"];

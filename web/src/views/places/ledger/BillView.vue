@@ -54,11 +54,12 @@ const query = useBill(
 const bill = computed(() => query.data.value ?? null)
 const error = computed(() => query.error.value as Problem | null)
 const month = new Date().toISOString().slice(0, 7)
-const periods = [
+const trial = computed(() => props.bench.variant.beside.trial_ends ?? '')
+const periods = computed(() => [
   { value: 'month', label: 'a month of 730 hours' },
   { value: 'calendar', label: 'a month of the calendar' },
-  { value: 'until', label: 'from now until' },
-]
+  { value: 'until', label: trial.value ? 'from now to the end of the trial, or until' : 'from now until' },
+])
 const chosen = computed(() => (asked.value.period === 'month' ? 'month' : /^\d{4}-\d\d$/.test(asked.value.period) ? 'calendar' : 'until'))
 const file = computed(() => {
   const { period, by, label, spread, measure } = asked.value
@@ -78,10 +79,14 @@ const byLevel = computed(() => {
 function set(change: Record<string, string | undefined>): void {
   void router.replace({ query: { ...route.query, ...change } })
 }
+/** Says that the cluster is a trial that ends on a day, which is in the calendar of the handover then; empty: that it is none. */
+function keepTrial(day: string): void {
+  props.actions.change.mutate({ beside: { ...props.bench.variant.beside, trial_ends: day } })
+}
 function setPeriod(kind: string): void {
   if (kind === 'until') {
-    const nextWeek = new Date(Date.now() + 7 * 86_400_000)
-    set({ period: nextWeek.toISOString().slice(0, 16) })
+    const nextWeek = new Date(Date.now() + 7 * 86_400_000).toISOString().slice(0, 16)
+    set({ period: trial.value ? `${trial.value}T00:00` : nextWeek })
   } else set({ period: kind === 'month' ? undefined : month })
 }
 </script>
@@ -116,6 +121,17 @@ function setPeriod(kind: string): void {
           aria-label="until, UTC"
           @change="set({ period: ($event.target as HTMLInputElement).value || undefined })"
         />
+        <button
+          v-if="chosen === 'until' && mayEdit && asked.period.slice(0, 10) !== trial"
+          type="button"
+          class="plain-button"
+          @click="keepTrial(asked.period.slice(0, 10))"
+        >
+          It is a trial and ends then
+        </button>
+        <button v-else-if="chosen === 'until' && mayEdit && trial" type="button" class="plain-button" @click="keepTrial('')">
+          It is no trial
+        </button>
         <NCheckbox v-if="!BOUGHT.includes(asked.by)" :checked="asked.spread" @update:checked="set({ spread: $event ? 'yes' : undefined })"
           >spread what nobody asks for</NCheckbox
         >

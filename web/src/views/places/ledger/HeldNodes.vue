@@ -9,28 +9,33 @@ const props = defineProps<{ bench: Bench; held: Record<string, number>; actions:
 const written = ref('')
 const wrong = ref('')
 const error = computed(() => props.actions.change.error.value as Problem | null)
-const faults = computed(() => (error.value?.faults ?? []).filter((fault) => fault.path.startsWith('beside.held')))
+const faults = computed(() =>
+  (error.value?.faults ?? []).filter((fault) => fault.path.startsWith('beside.held') || fault.code === 'ledger.day'),
+)
+const ends = computed(() => props.bench.variant.beside.held_until ?? {})
 const text = computed(() =>
   Object.entries(props.held)
-    .map(([name, count]) => `${count} ${name}`)
+    .map(([name, count]) => `${count} ${name}${ends.value[name] ? ` until ${ends.value[name]}` : ''}`)
     .join(', '),
 )
 
 function keep(): void {
   const held: Record<string, number> = {}
+  const until: Record<string, string> = {}
   for (const part of written.value
     .split(',')
     .map((piece) => piece.trim())
     .filter(Boolean)) {
-    const [, count, name] = /^(\d{1,6})\s*[x×]?\s*(\S+)$/.exec(part) ?? []
+    const [, count, name, day] = /^(\d{1,6})\s*[x×]?\s*(\S+?)(?:\s+until\s+(\d{4}-\d{2}-\d{2}))?$/.exec(part) ?? []
     if (!count || !name || !Number(count)) {
-      wrong.value = `“${part}” is no number of an instance type. Write such as: 4 tern-8, 2 eider-4.`
+      wrong.value = `“${part}” is no number of an instance type. Write such as: 4 tern-8 until 2027-06-30, 2 eider-4.`
       return
     }
     held[name] = (held[name] ?? 0) + Number(count)
+    if (day) until[name] = day
   }
   wrong.value = ''
-  props.actions.change.mutate({ beside: { ...props.bench.variant.beside, held } })
+  props.actions.change.mutate({ beside: { ...props.bench.variant.beside, held, held_until: until } })
 }
 </script>
 
@@ -41,7 +46,7 @@ function keep(): void {
       <input
         :value="written || text"
         aria-label="nodes committed already"
-        placeholder="such as 4 tern-8, 2 eider-4"
+        placeholder="such as 4 tern-8 until 2027-06-30, 2 eider-4"
         :aria-invalid="!!wrong"
         @input="written = ($event.target as HTMLInputElement).value"
         @change="keep"
@@ -57,7 +62,7 @@ function keep(): void {
 <style scoped>
 input {
   width: 100%;
-  max-width: 340px;
+  max-width: 420px;
   font: inherit;
   color: inherit;
   background: transparent;
