@@ -36,7 +36,7 @@ from api import (
 )
 from api.contract import RombelAPI
 from api.download import download
-from api.session import user_of
+from api.session import address_of, user_of
 from api.strict import StrictParser, StrictRenderer
 from api.study_file import read_study_text
 from handover.actions.import_study import ImportStudy
@@ -78,7 +78,7 @@ def sign_in(request: HttpRequest, body: schemas.SignIn) -> Any:
     # The framework checks the token of whoever is signed in; here nobody is yet.
     if check_csrf(request, sign_in) is not None:
         raise HttpError(403, "The page is out of date. Load it again, then sign in.")
-    address = request.META.get("REMOTE_ADDR", "")
+    address = address_of(request)
     # Waiting is told before the password is looked at, whether there is such a name or not.
     if wait := throttle.waiting_s(body.username, address):
         raise HttpError(429, f"Too many tries. Wait {wait} s, then try again.")

@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-import os
 import re
 import sys
 from pathlib import Path
 
 from csp.constants import NONCE, NONE, SELF, UNSAFE_INLINE
 
+from config.environment import environment
+
 BASE_DIR = Path(__file__).resolve().parent.parent
 ROOT = BASE_DIR.parent
 WEB_DIST = ROOT / "web" / "dist"
 
-PRODUCTION = os.environ.get("ROMBEL_PRODUCTION", "") == "1"
-SECRET_KEY = os.environ.get("ROMBEL_SECRET_KEY", "" if PRODUCTION else "only-for-tests-and-development")
+PLACE = environment()
+PRODUCTION = PLACE.production
+SECRET_KEY = PLACE.secret_key.get_secret_value() or "only-for-tests-and-development"
 DEBUG = False
-ALLOWED_HOSTS = os.environ.get("ROMBEL_HOSTS", "127.0.0.1,localhost").split(",")
+ALLOWED_HOSTS = PLACE.host_names
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -69,11 +71,12 @@ TEMPLATES = [
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.postgresql",
-        "HOST": os.environ.get("ROMBEL_DB_HOST", "127.0.0.1"),
-        "PORT": os.environ.get("ROMBEL_DB_PORT", "54331"),
-        "NAME": os.environ.get("ROMBEL_DB_NAME", "rombel"),
-        "USER": os.environ.get("ROMBEL_DB_USER", "rombel"),
-        "PASSWORD": os.environ.get("ROMBEL_DB_PASSWORD", ""),
+        "HOST": PLACE.db_host,
+        "PORT": PLACE.db_port,
+        "NAME": PLACE.db_name,
+        "USER": PLACE.db_user,
+        "PASSWORD": PLACE.db_password.get_secret_value(),
+        "OPTIONS": {"sslmode": PLACE.db_sslmode, "connect_timeout": 5},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -151,10 +154,10 @@ LOGGING = {
     "disable_existing_loggers": False,
     "formatters": {"json": {"()": "config.logs.JsonFormatter"}},
     "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": "json"}},
-    "root": {"handlers": ["stderr"], "level": os.environ.get("ROMBEL_LOG_LEVEL", "WARNING")},
+    "root": {"handlers": ["stderr"], "level": "WARNING"},
     "loggers": {
         "procrastinate": {"level": "WARNING"},
         "django.request": {"level": "ERROR"},
-        "rombel": {"level": os.environ.get("ROMBEL_LOG_LEVEL", "INFO")},
+        "rombel": {"level": PLACE.log_level},
     },
 }

@@ -1,7 +1,7 @@
 """Starts the processes of a place and starts again what ends: ``python -m config.supervise FOLDER < processes.json``.
 
 Standard input is a JSON object of name to command. Each process has a log of its own in the folder; ``processes.json`` there tells
-what runs. The web process is told to begin anew once it has grown large, and answers meanwhile. Told to end (SIGTERM), it ends them
+what runs; without a folder they write where the supervisor does. The web process is told to begin anew once it has grown large, and answers meanwhile. Told to end (SIGTERM), it ends them
 all, and waits until they have.
 """
 
@@ -30,16 +30,18 @@ PATIENCE_S = 25.0
 
 
 class Child:
-    """One process: its command, and how often it had to be started again."""
+    """One process: its command, and how often it had to be started again; without a folder it writes where its parent does."""
 
-    def __init__(self, name: str, command: list[str], folder: Path) -> None:
-        self.name, self._command, self._log = name, command, folder / f"{name}.log"
+    def __init__(self, name: str, command: list[str], folder: Path | None) -> None:
+        self.name, self._command = name, command
+        self._log = None if folder is None else folder / f"{name}.log"
         self.restarts, self._pause, self._since, self._next = 0, SHORTEST_S, 0.0, 0.0
         self.process: subprocess.Popen[bytes] | None = None
 
     def start(self) -> None:
         """Start it, in a session of its own so that its own children end with it."""
-        with self._log.open("ab") as log:
+        # A journal's socket cannot be opened by its name: without a folder, the parent's own is handed on.
+        with contextlib.nullcontext(None) if self._log is None else self._log.open("ab") as log:
             self.process = subprocess.Popen(
                 self._command, stdin=subprocess.DEVNULL, stdout=log, stderr=log, start_new_session=True
             )
@@ -99,7 +101,7 @@ def say(words: str) -> None:
     sys.stderr.flush()
 
 
-def supervise(commands: dict[str, list[str]], folder: Path) -> None:
+def supervise(commands: dict[str, list[str]], folder: Path | None) -> None:
     """Keep the processes running until told to end."""
     children = [Child(name, command, folder) for name, command in commands.items()]
     ending: list[int] = []
@@ -132,11 +134,14 @@ def supervise(commands: dict[str, list[str]], folder: Path) -> None:
             for child in children:
                 child.signal(signal.SIGKILL)
         time.sleep(0.1)
-    (folder / "processes.json").unlink(missing_ok=True)
+    if folder is not None:
+        (folder / "processes.json").unlink(missing_ok=True)
 
 
-def _tell(children: list[Child], folder: Path) -> None:
+def _tell(children: list[Child], folder: Path | None) -> None:
     """Write down what runs."""
+    if folder is None:
+        return
     found = {c.name: {"pid": c.process.pid if c.process else 0, "restarts": c.restarts} for c in children}
     text = folder / "processes.json.new"
     text.write_text(json.dumps(found), "utf-8")
@@ -145,4 +150,4 @@ def _tell(children: list[Child], folder: Path) -> None:
 
 
 if __name__ == "__main__":
-    supervise(json.load(sys.stdin), Path(sys.argv[1]))
+    supervise(json.load(sys.stdin), Path(sys.argv[1]) if sys.argv[1:] else None)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.conf import settings
 from django.db import connection
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
@@ -33,7 +34,7 @@ def readyz(_: HttpRequest) -> HttpResponse:
 @ensure_csrf_cookie
 def page(request: HttpRequest) -> HttpResponse:
     """Return the one page; the front end decides what to show."""
-    return render(request, "page.html")
+    return render(request, "page.html", {"demo": settings.PLACE.demo})
 
 
 def unknown_api(_: HttpRequest) -> HttpResponse:

@@ -7,7 +7,7 @@ import socket
 import threading
 from typing import Any
 
-from gunicorn.workers.gthread import ThreadWorker
+from gunicorn.workers.gthread import ThreadWorker  # type: ignore[import-untyped]
 
 from api.limit import BYTES_PER_S
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import json
-import os
 from collections.abc import Callable
 from dataclasses import replace
 from datetime import datetime
 from typing import Any
+
+from django.conf import settings
 
 from accounts.models import User
 from builds.actions.start_build import StartBuild
@@ -51,7 +52,7 @@ class _Then:
 
 
 def _account(clock: Callable[[], float] | None = None) -> Account:
-    listed, kept = demo_price_list("Skerry Compute"), Kept(os.environ.get("ROMBEL_BUILDS_FILE", ":memory:"))
+    listed, kept = demo_price_list("Skerry Compute"), Kept(settings.PLACE.builds_file)
     return Account(lambda: listed, kept, **({"clock": clock, "speed": 1.0} if clock else {}))
 
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import json
-import os
 from dataclasses import replace
 from datetime import date, timedelta
 
+from django.conf import settings
 from django.db import transaction
 
 from accounts.models import Role, User
@@ -61,7 +61,7 @@ def load_demo() -> bool:
         load_catalogue()
         _house(User.objects.get(username="lead"))
     # The stand-in listens beside the server; where that is may change from one start to the next.
-    Provider.objects.filter(name="Skerry Compute").update(service_url=os.environ.get("ROMBEL_OFFERS_URL", ""))
+    Provider.objects.filter(name="Skerry Compute").update(service_url=settings.PLACE.offers_url)
     if Study.objects.filter(name="Summer timetable").exists():
         return False
     _summer(User.objects.get(username="planner"))

@@ -139,6 +139,11 @@ def kinds_in(queues: Collection[str]) -> frozenset[str]:
     return frozenset(name for name, kind in _KINDS.items() if kind.queue in queues)
 
 
+def queues() -> frozenset[str]:
+    """Return the names of the queues in which kinds of job wait."""
+    return frozenset(kind.queue for kind in _KINDS.values())
+
+
 def kind_of(name: str) -> Kind[Any, Any]:
     """Return the kind of a name."""
     return _KINDS[name]

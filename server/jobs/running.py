@@ -17,6 +17,7 @@ from rombel.fit import Progress
 
 log = logging.getLogger("rombel.jobs")
 
+TOO_LARGE = "It needed more memory than a worker may take here. Ask for less, or let whoever runs Rombel raise ROMBEL_JOB_MEMORY_MIB."
 SPENT = "Three workers began this and none came to its end; it is not begun again."
 
 
@@ -68,6 +69,10 @@ def run(key: int) -> bool:
 
 def _fail(held: Claim, kind: Kind[Any, Any], error: Exception) -> None:
     """Close a job that met an error, in the words of its kind."""
+    if isinstance(error, MemoryError):
+        log.warning("a job ran out of memory", extra={"job": f"{held.job.kind} {held.job.pk}"})
+        _end(held, kind, JobStatus.FAILED, TOO_LARGE)
+        return
     refusal = kind.refusal(error)
     if refusal is None:
         log.exception("a job failed", extra={"job": f"{held.job.kind} {held.job.pk}", "subject": held.job.subject})

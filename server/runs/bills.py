@@ -177,7 +177,7 @@ def hours_of(period: str, now: datetime) -> tuple[Fraction, str]:
     except InputRefused:
         reason, fix = f"{end:%Y-%m-%d %H:%M} UTC is over.", "State an end that is still to come."
         raise refuse("ledger.period", "period", reason, fix) from None
-    return hours, f"from now until {end.day} {end:%B %Y %H:%M} UTC"
+    return hours, f"the time from now until {end.day} {end:%B %Y %H:%M} UTC"
 
 
 def source_of(variant: Variant) -> str:

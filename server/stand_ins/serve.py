@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable, Iterable
 from datetime import UTC, datetime
 from typing import Any
 
+from config.environment import environment
 from demo.supply import demo_price_list
 from rombel.model.price_list import PriceList
 from stand_ins.build_service import Account, BuildServiceStandIn, Kept
@@ -20,9 +20,7 @@ def this_month() -> PriceList:
 
 
 OFFERS = OfferServiceStandIn(this_month)
-BUILDS = BuildServiceStandIn(
-    Account(this_month, Kept(os.environ.get("ROMBEL_BUILDS_FILE", ":memory:"))), Mood(most_per_second=80)
-)
+BUILDS = BuildServiceStandIn(Account(this_month, Kept(environment().builds_file)), Mood(most_per_second=80))
 
 
 def application(environ: dict[str, Any], start_response: Callable[..., Any]) -> Iterable[bytes]:

@@ -95,7 +95,7 @@ class TestBundle(WorkerCase):
         self.assertIn(b"SUMMARY:Fair\\, and more", files["dates.ics"])
         self.assertIn(b"DTSTART;VALUE=DATE:20270901", files["dates.ics"])
         dated = {
-            str(own["SUMMARY"]): own["DTSTART"].dt for own in Calendar.from_ical(files["dates.ics"]).walk("VEVENT")
+            str(own["SUMMARY"]): own.decoded("DTSTART") for own in Calendar.from_ical(files["dates.ics"]).walk("VEVENT")
         }
         self.assertEqual(dated["Commitment to 3 tern-8 ends"], date(2027, 6, 30))
         self.assertEqual(dated["Trial ends"], date(2027, 7, 15))

@@ -272,7 +272,7 @@ class TestUse(DemandCase):
         meets = {f"{name} meets its limit": day for name, day in rows.items() if day}
         self.assertIn("bookings/holds meets its limit", meets)
         text = self.client.get(f"/api/fits/{Fit.objects.latest('pk').pk}/bundle/dates.ics").content
-        dated = {str(own["SUMMARY"]): str(own["DTSTART"].dt) for own in Calendar.from_ical(text).walk("VEVENT")}
+        dated = {str(own["SUMMARY"]): str(own.decoded("DTSTART")) for own in Calendar.from_ical(text).walk("VEVENT")}
         self.assertEqual({name: day for name, day in dated.items() if "meets its limit" in name}, meets)
 
     def test_measurements_with_faults_or_of_nobody_known_are_refused_whole(self) -> None:

@@ -8,10 +8,12 @@ from typing import Any
 from unittest import mock
 
 from django.db import OperationalError
-from django.test import Client
+from django.test import Client, RequestFactory
 
 from accounts.models import AuditEntry, SignInTries
+from api.session import address_of
 from api.tests.base import ApiCase
+from config.environment import Environment
 from rombel.formats import read_demand_csv, write_demand_csv
 from studies.adapt import demand_rows
 from studies.models import Study, Workload
@@ -174,6 +176,18 @@ class TestGate(ApiCase):
         bare = Client(enforce_csrf_checks=True)
         answer = bare.post("/api/session", '{"username": "lead", "password": "x"}', content_type="application/json")
         self.refused(answer, 403)
+
+    def test_behind_proxies_an_address_is_what_our_own_ones_saw_and_never_what_a_sender_wrote(self) -> None:
+        def from_(header: str, proxies: int) -> str:
+            request = RequestFactory().get("/", REMOTE_ADDR="10.0.0.1", headers={"X-Forwarded-For": header})
+            with self.settings(PLACE=Environment(proxies=proxies)):
+                return address_of(request)
+
+        self.assertEqual(from_("203.0.113.9", 0), "10.0.0.1")
+        self.assertEqual(from_("made-up, 203.0.113.9", 1), "203.0.113.9")
+        self.assertEqual(from_("made-up, 203.0.113.9 , 10.0.0.2", 2), "203.0.113.9")
+        for header in ("", " , "):
+            self.assertEqual(from_(header, 1), "10.0.0.1")
 
     def test_a_database_that_is_away_asks_to_come_again(self) -> None:
         with mock.patch("api.routers.variant_by_id", side_effect=OperationalError("away")):

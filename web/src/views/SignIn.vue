@@ -10,6 +10,8 @@ const router = useRouter()
 const username = ref('')
 const password = ref('')
 const signIn = useSignIn()
+/** The demo tells its people; a house of its own does not. */
+const demo = document.querySelector('meta[name=rombel-demo]') !== null
 
 /** Where one came from, if that is a place of ours. */
 function next(): string | null {
@@ -33,7 +35,7 @@ function enter(): void {
         <p class="quiet">Node pools over zones, at least cost, with proof.</p>
       </div>
       <label
-        >Name <NInput v-model:value="username" :input-props="{ autocomplete: 'username', 'aria-label': 'Name' }" placeholder="planner"
+        >Name <NInput v-model:value="username" :input-props="{ autocomplete: 'username', 'aria-label': 'Name' }" placeholder=""
       /></label>
       <label
         >Password
@@ -45,7 +47,9 @@ function enter(): void {
       /></label>
       <p v-if="signIn.error.value" class="madder" role="alert">{{ signIn.error.value.message }}</p>
       <NButton type="primary" attr-type="submit" :loading="signIn.isPending.value">Sign in</NButton>
-      <p class="quiet note">The demo’s people are planner, lead, viewer and owner; their password is printed when the demo starts.</p>
+      <p v-if="demo" class="quiet note">
+        The demo’s people are planner, lead, viewer and owner; their password is printed when the demo starts.
+      </p>
     </form>
   </main>
 </template>

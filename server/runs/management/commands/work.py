@@ -1,9 +1,11 @@
 """``manage.py work QUEUES``: a worker that has loaded all compiled code before it takes its first job."""
 
 import asyncio
+import resource
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
+from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandParser
 
@@ -45,5 +47,8 @@ class Command(BaseCommand):
             asyncio.set_event_loop_policy(Wide(at_once + 2))
         else:
             warm_up()
+        if most := settings.PLACE.job_memory_mib:
+            # Data and not addresses are bounded: compiled code and solvers reserve far more addresses than they ever touch.
+            resource.setrlimit(resource.RLIMIT_DATA, (most * 2**20, most * 2**20))
         SERVED.update(kinds_in(queues.split(",")))
         call_command("procrastinate", "worker", "-q", queues, "-c", str(at_once), "-p", "1")

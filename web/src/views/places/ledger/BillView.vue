@@ -58,7 +58,7 @@ const trial = computed(() => props.bench.variant.beside.trial_ends ?? '')
 const periods = computed(() => [
   { value: 'month', label: 'a month of 730 hours' },
   { value: 'calendar', label: 'a month of the calendar' },
-  { value: 'until', label: trial.value ? 'from now to the end of the trial, or until' : 'from now until' },
+  { value: 'until', label: trial.value ? 'to the end of the trial' : 'from now until' },
 ])
 const chosen = computed(() => (asked.value.period === 'month' ? 'month' : /^\d{4}-\d\d$/.test(asked.value.period) ? 'calendar' : 'until'))
 const file = computed(() => {
