@@ -33,6 +33,7 @@ class Following(Kind[ClusterBuild, Seen]):
 
     name = "build"
     queue = "builds"
+    computes = False
     endless = True
     stopped = "It is no longer followed; the provider goes on with it."
     defect = "It could not be followed any more by a fault of ours; the provider goes on with it. The log says more."

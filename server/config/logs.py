@@ -6,7 +6,7 @@ import json
 import logging
 from datetime import UTC, datetime
 
-EXTRAS = ("method", "path", "status", "ms", "person", "job", "address", "digest", "place")
+EXTRAS = ("method", "path", "status", "ms", "person", "job", "jobs", "address", "digest", "place")
 """What lines carry beside the message, where it is known."""
 
 

@@ -11,6 +11,7 @@ from jobs.kinds import kind_of
 from jobs.models import ACTIVE, Job, JobStatus
 from jobs.running import close_parent
 from jobs.tasks import put
+from jobs.versions import code_version
 
 
 def new_job(
@@ -23,6 +24,7 @@ def new_job(
         parent=parent,
         part=part,
         priority=kind_of(kind).priority,
+        for_version=code_version() if kind_of(kind).computes else "",
         asked_by=asked_by,
     )
 

@@ -20,6 +20,7 @@ from django.db.models import F
 from django.utils import timezone
 
 from jobs.models import ACTIVE, Job, JobStatus
+from jobs.versions import code_version
 from rombel import __version__
 
 MOST_ATTEMPTS = 3
@@ -35,6 +36,10 @@ T = TypeVar("T")
 
 class StillHeld(Exception):
     """Another worker that is alive computes the job."""
+
+
+class OtherVersion(Exception):
+    """The job was asked of other code than this worker has, which would perhaps answer it otherwise."""
 
 
 class Claim:
@@ -126,6 +131,8 @@ def claim(key: int) -> Claim | None:
     ------
     StillHeld
         When another worker was heard of a moment ago.
+    OtherVersion
+        When it was asked of other code.
 
     """
     with transaction.atomic():
@@ -134,6 +141,8 @@ def claim(key: int) -> Claim | None:
             return None
         if is_held(job):
             raise StillHeld
+        if job.for_version not in ("", code_version()):
+            raise OtherVersion
         job.attempts += 1
         job.worker, job.seen_at = str(uuid.uuid4()), timezone.now()
         job.status, job.core_version = JobStatus.RUNNING, __version__

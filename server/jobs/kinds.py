@@ -42,6 +42,8 @@ class Kind(ABC, Generic[Input, Result]):
         Written in the job's row.
     queue, priority
         Where it waits, and before what.
+    computes
+        Whether other code could answer it otherwise; what only waits for others any worker may do.
     gives_way
         Whether it stops and goes on later where a job of a higher priority finds no worker.
     parts
@@ -55,6 +57,7 @@ class Kind(ABC, Generic[Input, Result]):
 
     name: ClassVar[str]
     queue: ClassVar[str] = "plan"
+    computes: ClassVar[bool] = True
     priority: ClassVar[int] = 0
     gives_way: ClassVar[bool] = False
     parts: ClassVar[tuple[str, int] | None] = None

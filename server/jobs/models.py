@@ -6,6 +6,7 @@ from datetime import datetime
 from typing import Any, TypeVar
 
 from django.db import models
+from django.utils import timezone
 
 from accounts.models import User
 
@@ -44,6 +45,8 @@ class Job(models.Model):
         How often it was claimed, by which claim it is held, and when that was last heard of.
     asked_by
         Who asked for it; empty where nobody did.
+    for_version
+        The code that it was asked of, so that whoever asks twice is answered alike; empty: any may compute it.
     core_version
         The version of the core that computed it last; empty: none has begun.
 
@@ -63,6 +66,7 @@ class Job(models.Model):
     worker = models.CharField(max_length=36, blank=True)
     seen_at = models.DateTimeField(null=True)
     asked_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+", null=True)
+    for_version = models.CharField(max_length=60, blank=True)
     core_version = models.CharField(max_length=40, blank=True)
     created_at = models.DateTimeField(auto_now_add=True)
     finished_at = models.DateTimeField(null=True)
@@ -72,6 +76,26 @@ class Job(models.Model):
 
         ordering = ("id",)
         indexes = (models.Index(fields=["status", "seen_at"], name="jobs_to_look_after"),)
+
+
+class Worker(models.Model):
+    """A process that works on queues, on whichever machine; it shows that it lives every few seconds.
+
+    ``version``: of the code that it computes with.
+    """
+
+    machine = models.CharField(max_length=120)
+    process = models.PositiveIntegerField()
+    queues = models.CharField(max_length=200)
+    at_once = models.PositiveSmallIntegerField(default=1)
+    version = models.CharField(max_length=60)
+    started_at = models.DateTimeField(auto_now_add=True)
+    seen_at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        """Oldest first."""
+
+        ordering = ("id",)
 
 
 class WithJob(models.Manager[R]):

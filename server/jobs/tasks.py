@@ -16,9 +16,10 @@ from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
 from procrastinate.exceptions import AlreadyEnqueued
 
-from jobs.claims import GONE_S, MOST_ATTEMPTS, StillHeld
+from jobs.claims import GONE_S, MOST_ATTEMPTS, OtherVersion, StillHeld
 from jobs.kinds import kind_of
-from jobs.models import Job, JobStatus
+from jobs.models import ACTIVE, Job, JobStatus
+from jobs.presence import AWAY_S, forget_gone, living
 from jobs.running import run
 
 log = logging.getLogger("rombel.jobs")
@@ -37,7 +38,7 @@ def work(context: JobContext | None, job_id: int) -> None:
     try:
         # A job that another worker holds comes again in case that one dies.
         again = None if run(job_id) else GAVE_WAY_S
-    except StillHeld:
+    except (StillHeld, OtherVersion):
         again = HELD_S
     job = None if again is None else Job.objects.filter(pk=job_id).first()
     if job is not None:
@@ -82,6 +83,20 @@ def queue_again() -> int:
     return found
 
 
+def adopt() -> int:
+    """Let any worker do the jobs that were asked of code which no living worker has any more; return how many."""
+    versions = set(living().values_list("version", flat=True))
+    if not versions:
+        return 0
+    # Only what has waited for a while: workers of a new version may start before the old ones' last jobs are asked.
+    before = timezone.now() - timedelta(seconds=AWAY_S)
+    left = Job.objects.filter(status__in=ACTIVE, created_at__lt=before).exclude(for_version__in=("", *versions))
+    found = left.update(for_version="")
+    if found:
+        log.warning("jobs of code that no worker has are done by whoever is there", extra={"jobs": found})
+    return found
+
+
 @app.periodic(cron="* * * * * */5")
 @app.task(queue="rescue", queueing_lock="rescue", pass_context=True)
 async def rescue(context: JobContext, timestamp: int) -> None:
@@ -90,3 +105,5 @@ async def rescue(context: JobContext, timestamp: int) -> None:
     for entry in await manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_S):
         await manager.retry_job(entry)
     await sync_to_async(queue_again)()
+    await sync_to_async(adopt)()
+    await sync_to_async(forget_gone)()

@@ -3,28 +3,18 @@
 from __future__ import annotations
 
 import json
-import os
 import re
-import secrets
 import signal
 import socket
-import subprocess
-import sys
-import time
 import urllib.error
 import urllib.request
-from pathlib import Path
 from typing import Any
 
-import psycopg
-from django.conf import settings
-from django.test import SimpleTestCase
-
+from api.tests.place import SERVER, PlaceCase
 from config.environment import Environment, table
 from demo.supply import demo_price_list
 from rombel.formats import write_price_list
 
-SERVER = Path(settings.BASE_DIR)
 PASSWORD = "a-long-enough-one"
 NAME = "plan.example"
 CSV = "namespace,name,replicas,cpu,memory\nshop,web,6,500m,1Gi\nshop,api,4,900m,2Gi\n"
@@ -75,70 +65,16 @@ class Stay(urllib.request.HTTPRedirectHandler):
         return
 
 
-class TestInstall(SimpleTestCase):
-    """Uses a database beside the tests' own, which goes with it."""
-
+class TestInstall(PlaceCase):
     def setUp(self) -> None:
-        own = settings.DATABASES["default"]
-        self.name = f"rombel_install_{os.getpid()}"
-        self.server: dict[str, Any] = {
-            "host": own["HOST"],
-            "port": own["PORT"],
-            "user": own["USER"],
-            "password": own["PASSWORD"],
-        }
-        self.sql(f"create database {self.name}")
-        self.addCleanup(lambda: self.sql(f"drop database {self.name} with (force)"))
+        super().setUp()
         with socket.socket() as found:
             found.bind(("127.0.0.1", 0))
             self.port = found.getsockname()[1]
-        kept = {name: value for name, value in os.environ.items() if not name.startswith("ROMBEL_")}
-        self.environment = kept | {
-            "ROMBEL_PRODUCTION": "1", "ROMBEL_SECRET_KEY": secrets.token_urlsafe(48), "ROMBEL_HOSTS": NAME, "ROMBEL_PROXIES": "1",
-            "ROMBEL_BIND": f"127.0.0.1:{self.port}", "ROMBEL_WEB_PROCESSES": "1", "ROMBEL_JOB_MEMORY_MIB": "3000",
-            "ROMBEL_DB_NAME": self.name, "ROMBEL_DB_HOST": str(own["HOST"]), "ROMBEL_DB_PORT": str(own["PORT"]),
-            "ROMBEL_DB_USER": str(own["USER"]), "ROMBEL_DB_PASSWORD": str(own["PASSWORD"]),
+        self.environment |= {
+            "ROMBEL_PRODUCTION": "1", "ROMBEL_HOSTS": NAME, "ROMBEL_PROXIES": "1", "ROMBEL_BIND": f"127.0.0.1:{self.port}",
+            "ROMBEL_WEB_PROCESSES": "1", "ROMBEL_JOB_MEMORY_MIB": "3000",
         }  # fmt: skip
-
-    def sql(self, text: str) -> None:
-        with psycopg.connect(dbname="postgres", autocommit=True, **self.server) as connection:
-            connection.execute(text)
-
-    def manage(self, *words: str, said: str = "") -> tuple[int, str]:
-        """Return how a command ended and what it said."""
-        command = [sys.executable, "manage.py", *words]
-        done = subprocess.run(
-            command,
-            cwd=SERVER,
-            env=self.environment,
-            input=said,
-            capture_output=True,
-            text=True,
-            timeout=120,
-            check=False,
-        )
-        return done.returncode, done.stdout + done.stderr
-
-    def started(self, *words: str) -> subprocess.Popen[bytes]:
-        command = [sys.executable, "manage.py", *words]
-        process = subprocess.Popen(
-            command, cwd=SERVER, env=self.environment, start_new_session=True, stderr=subprocess.DEVNULL
-        )
-
-        def end() -> None:
-            if process.poll() is None:
-                os.killpg(process.pid, signal.SIGKILL)
-                process.wait()
-
-        self.addCleanup(end)
-        return process
-
-    def until(self, reached: Any, seconds: float = 90) -> Any:
-        last = time.monotonic() + seconds
-        while not (found := reached()):
-            self.assertLess(time.monotonic(), last)
-            time.sleep(0.1)
-        return found
 
     def test_from_nothing_to_a_plan(self) -> None:
         status, said = self.manage("serve")

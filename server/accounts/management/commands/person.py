@@ -62,7 +62,7 @@ class Command(BaseCommand):
             raise CommandError(
                 f"There is somebody named '{name}' already. To set the password: ./rombel person password {name}"
             )
-        first, _, last = full_name.partition(" ")
+        first, _between, last = full_name.partition(" ")
         user = User(username=name, role=role, first_name=first, last_name=last)
         try:
             user.clean_fields(exclude=["password"])

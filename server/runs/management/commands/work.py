@@ -11,6 +11,7 @@ from django.core.management.base import BaseCommand, CommandParser
 
 from jobs.control import SERVED
 from jobs.kinds import kinds_in
+from jobs.presence import present
 from rombel.plan import warm_up
 
 
@@ -42,13 +43,14 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, queues: str, at_once: int = 1, **options: Any) -> None:
         """Load, then work until told to end."""
+        SERVED.update(kinds_in(queues.split(",")))
         if at_once > 1:
             # Jobs of which many are done at once wait for something, and compute little.
             asyncio.set_event_loop_policy(Wide(at_once + 2))
-        else:
+        elif SERVED:
             warm_up()
         if most := settings.PLACE.job_memory_mib:
             # Data and not addresses are bounded: compiled code and solvers reserve far more addresses than they ever touch.
             resource.setrlimit(resource.RLIMIT_DATA, (most * 2**20, most * 2**20))
-        SERVED.update(kinds_in(queues.split(",")))
-        call_command("procrastinate", "worker", "-q", queues, "-c", str(at_once), "-p", "1")
+        with present(queues, at_once):
+            call_command("procrastinate", "worker", "-q", queues, "-c", str(at_once), "-p", "1")

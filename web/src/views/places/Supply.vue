@@ -64,6 +64,7 @@ const has = (family: string) => !props.bench.variant.families.length || props.be
         >
         <span v-if="needsZones && entry.zones.length < 2" class="madder">one zone cannot survive losing a zone</span>
       </button>
+      <p v-if="regions.data.value && !known.length" class="quiet">None is known here yet: they come with a provider’s price list.</p>
       <template v-if="bench.region">
         <h2>Zones used</h2>
         <NCheckbox
@@ -118,6 +119,11 @@ const has = (family: string) => !props.bench.variant.families.length || props.be
       <PriceLists v-if="view === 'lists'" :bench="bench" :bench-actions="actions" :may-edit="mayEdit" />
       <RegionsCompare v-else-if="view === 'regions'" :bench="bench" :actions="actions" :may-edit="mayEdit" />
       <OfferMatrix v-else-if="region" :bench="bench" />
+      <p v-else-if="regions.data.value && !known.length" class="quiet none">
+        No price list is known here yet.
+        <button type="button" class="plain-button madder" @click="router.replace({ query: { show: 'lists' } })">Read one from a file</button
+        >; or bring in a study’s file under Studies, with the lists that it stands on.
+      </p>
       <p v-else class="quiet none">
         Choose a region at the left: what is offered where stands here then. Not sure which?
         <button type="button" class="plain-button madder" @click="router.replace({ query: { show: 'regions' } })">Compare them</button>.

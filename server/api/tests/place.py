@@ -1,0 +1,102 @@
+"""A place of its own for tests: an empty database beside the tests' own, and processes that have it in their environment."""
+
+from __future__ import annotations
+
+import os
+import secrets
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any, TypeVar
+
+import psycopg
+from django.conf import settings
+from django.test import SimpleTestCase
+
+SERVER = Path(settings.BASE_DIR)
+T = TypeVar("T")
+
+
+class PlaceCase(SimpleTestCase):
+    """Has a database of its own, which goes with the test, and ends whatever it started."""
+
+    def setUp(self) -> None:
+        own = settings.DATABASES["default"]
+        self.name = f"rombel_place_{os.getpid()}_{secrets.token_hex(4)}"
+        self.server: dict[str, Any] = {
+            "host": own["HOST"],
+            "port": own["PORT"],
+            "user": own["USER"],
+            "password": own["PASSWORD"],
+        }
+        self.sql(f"create database {self.name}", database="postgres")
+        self.addCleanup(lambda: self.sql(f"drop database {self.name} with (force)", database="postgres"))
+        kept = {name: value for name, value in os.environ.items() if not name.startswith("ROMBEL_")}
+        kept.pop("PYTHONDONTWRITEBYTECODE", None)
+        self.environment = kept | {
+            "ROMBEL_SECRET_KEY": secrets.token_urlsafe(48), "ROMBEL_DB_NAME": self.name, "ROMBEL_DB_HOST": str(own["HOST"]),
+            "ROMBEL_DB_PORT": str(own["PORT"]), "ROMBEL_DB_USER": str(own["USER"]), "ROMBEL_DB_PASSWORD": str(own["PASSWORD"]),
+        }  # fmt: skip
+
+    def sql(self, text: str, database: str = "") -> list[tuple[Any, ...]]:
+        """Return the rows of a statement."""
+        with psycopg.connect(dbname=database or self.name, autocommit=True, **self.server) as connection:
+            cursor = connection.execute(text)
+            return cursor.fetchall() if cursor.description else []
+
+    def manage(self, *words: str, said: str = "") -> tuple[int, str]:
+        """Return how a command ended and what it said."""
+        command = [sys.executable, "manage.py", *words]
+        done = subprocess.run(
+            command,
+            cwd=SERVER,
+            env=self.environment,
+            input=said,
+            capture_output=True,
+            text=True,
+            timeout=180,
+            check=False,
+        )
+        return done.returncode, done.stdout + done.stderr
+
+    def started(
+        self,
+        *words: str,
+        python: str = sys.executable,
+        server: Path = SERVER,
+        environment: dict[str, str] | None = None,
+    ) -> subprocess.Popen[bytes]:
+        """Return a command that runs until the test ends."""
+        process = subprocess.Popen(
+            [python, "manage.py", *words],
+            cwd=server,
+            env=environment or self.environment,
+            start_new_session=True,
+            stderr=subprocess.DEVNULL,
+        )
+        self.addCleanup(lambda: self.killed(process))
+        return process
+
+    def killed(self, process: subprocess.Popen[bytes]) -> None:
+        """Kill a process with its children, whatever it does."""
+        if process.poll() is None:
+            os.killpg(process.pid, signal.SIGKILL)
+            process.wait()
+
+    def until(self, reached: Callable[[], T], seconds: float = 90) -> T:
+        """Return what is there once it is."""
+        last = time.monotonic() + seconds
+        while not (found := reached()):
+            self.assertLess(time.monotonic(), last, self.told())
+            time.sleep(0.1)
+        return found
+
+    def told(self) -> Sequence[object]:
+        """Return what helps whoever reads of a failure: the jobs, where there are some."""
+        try:
+            return self.sql("select kind, status, message, attempts, for_version from jobs_job")
+        except psycopg.Error:
+            return ()

@@ -1,0 +1,66 @@
+"""Which workers there are, on whichever machines: each writes a row while it lives."""
+
+from __future__ import annotations
+
+import os
+import socket
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import timedelta
+
+from django.db import DatabaseError, connection
+from django.db.models import QuerySet
+from django.utils import timezone
+
+from jobs.models import Worker
+from jobs.versions import code_version
+
+BEAT_S = 5.0
+AWAY_S = 40.0
+"""A worker that was not heard of for so long is taken for gone."""
+FORGOTTEN = timedelta(days=1)
+
+
+def living() -> QuerySet[Worker]:
+    """Return the workers that have let themselves be heard of late."""
+    return Worker.objects.filter(seen_at__gt=timezone.now() - timedelta(seconds=AWAY_S))
+
+
+def forget_gone() -> None:
+    """Drop the rows of workers that were killed long ago."""
+    Worker.objects.filter(seen_at__lt=timezone.now() - FORGOTTEN).delete()
+
+
+@contextmanager
+def present(queues: str, at_once: int) -> Iterator[Worker]:
+    """Write a row for this worker, and show that it lives until it ends."""
+    row = Worker.objects.create(
+        machine=socket.gethostname()[:120],
+        process=os.getpid(),
+        queues=queues[:200],
+        at_once=at_once,
+        version=code_version(),
+    )
+    over = threading.Event()
+
+    def beat() -> None:
+        while not over.wait(BEAT_S):
+            try:
+                Worker.objects.filter(pk=row.pk).update(seen_at=timezone.now())
+            except DatabaseError:
+                # The database is away: the next beat asks on a connection of its own.
+                connection.close()
+        connection.close()
+
+    thread = threading.Thread(target=beat, daemon=True)
+    thread.start()
+    try:
+        yield row
+    finally:
+        over.set()
+        thread.join(BEAT_S)
+        try:
+            row.delete()
+        except DatabaseError:
+            connection.close()
