@@ -13,7 +13,7 @@ def address_of(request: HttpRequest) -> str:
 
     What stands further left in the header its sender wrote, and may have made up. Fewer entries than proxies: it came around some of them.
     """
-    proxies = settings.PLACE.proxies
+    proxies = settings.INSTALLATION.proxies
     seen = [own.strip() for own in request.headers.get("X-Forwarded-For", "").split(",") if own.strip()]
     return seen[-proxies] if proxies and len(seen) >= proxies else str(request.META.get("REMOTE_ADDR", ""))
 

@@ -1,4 +1,4 @@
-"""What a place states in its environment: every setting with its default, checked once at the start.
+"""What an installation states in its environment: every setting with its default, checked once at the start.
 
 ``python -m config.environment`` says what is wrong, a sentence each, and ends with 2; with ``--table`` it prints the table of the manual.
 """
@@ -19,7 +19,7 @@ SHORTEST_KEY = 50
 
 
 class Environment(BaseSettings):
-    """The settings of one place. Whoever runs it states what differs from the defaults, and nothing else.
+    """The settings of one installation. Whoever runs it states what differs from the defaults, and nothing else.
 
     Raises
     ------
@@ -120,7 +120,7 @@ def _sentence(fault: Any) -> str:
 
 @cache
 def environment() -> Environment:
-    """Return what this place states; where that is wrong the process ends, saying every fault."""
+    """Return what this installation states; where that is wrong the process ends, saying every fault."""
     try:
         return Environment()
     except ValidationError as error:

@@ -14,11 +14,11 @@ BASE_DIR = Path(__file__).resolve().parent.parent
 ROOT = BASE_DIR.parent
 WEB_DIST = ROOT / "web" / "dist"
 
-PLACE = environment()
-PRODUCTION = PLACE.production
-SECRET_KEY = PLACE.secret_key.get_secret_value() or "only-for-tests-and-development"
+INSTALLATION = environment()
+PRODUCTION = INSTALLATION.production
+SECRET_KEY = INSTALLATION.secret_key.get_secret_value() or "only-for-tests-and-development"
 DEBUG = False
-ALLOWED_HOSTS = PLACE.host_names
+ALLOWED_HOSTS = INSTALLATION.host_names
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -71,12 +71,12 @@ TEMPLATES = [
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.postgresql",
-        "HOST": PLACE.db_host,
-        "PORT": PLACE.db_port,
-        "NAME": PLACE.db_name,
-        "USER": PLACE.db_user,
-        "PASSWORD": PLACE.db_password.get_secret_value(),
-        "OPTIONS": {"sslmode": PLACE.db_sslmode, "connect_timeout": 5},
+        "HOST": INSTALLATION.db_host,
+        "PORT": INSTALLATION.db_port,
+        "NAME": INSTALLATION.db_name,
+        "USER": INSTALLATION.db_user,
+        "PASSWORD": INSTALLATION.db_password.get_secret_value(),
+        "OPTIONS": {"sslmode": INSTALLATION.db_sslmode, "connect_timeout": 5},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -158,6 +158,6 @@ LOGGING = {
     "loggers": {
         "procrastinate": {"level": "WARNING"},
         "django.request": {"level": "ERROR"},
-        "rombel": {"level": PLACE.log_level},
+        "rombel": {"level": INSTALLATION.log_level},
     },
 }

@@ -1,4 +1,4 @@
-"""What keeps a place from starting, a sentence each: said at once, and not to the first person who meets it."""
+"""What keeps an installation from starting, a sentence each: said at once, and not to the first person who meets it."""
 
 from __future__ import annotations
 
@@ -11,12 +11,12 @@ from django.db.migrations.executor import MigrationExecutor
 
 def hindrances(*, web: bool) -> Iterator[str]:
     """Yield what is missing: the database, its tables as this version has them, and for the web process (``web``) the built front end."""
-    place = settings.PLACE
+    own = settings.INSTALLATION
     try:
         connection.ensure_connection()
     except OperationalError as error:
         first = str(error).strip().splitlines()[0]
-        yield f"The database {place.db_name} at {place.db_host}:{place.db_port} cannot be reached: {first}"
+        yield f"The database {own.db_name} at {own.db_host}:{own.db_port} cannot be reached: {first}"
     else:
         executor = MigrationExecutor(connection)
         left = executor.migration_plan(executor.loader.graph.leaf_nodes())

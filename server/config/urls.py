@@ -34,7 +34,7 @@ def readyz(_: HttpRequest) -> HttpResponse:
 @ensure_csrf_cookie
 def page(request: HttpRequest) -> HttpResponse:
     """Return the one page; the front end decides what to show."""
-    return render(request, "page.html", {"demo": settings.PLACE.demo})
+    return render(request, "page.html", {"demo": settings.INSTALLATION.demo})
 
 
 def unknown_api(_: HttpRequest) -> HttpResponse:

@@ -52,7 +52,7 @@ class _Then:
 
 
 def _account(clock: Callable[[], float] | None = None) -> Account:
-    listed, kept = demo_price_list("Skerry Compute"), Kept(settings.PLACE.builds_file)
+    listed, kept = demo_price_list("Skerry Compute"), Kept(settings.INSTALLATION.builds_file)
     return Account(lambda: listed, kept, **({"clock": clock, "speed": 1.0} if clock else {}))
 
 

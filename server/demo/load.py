@@ -61,7 +61,7 @@ def load_demo() -> bool:
         load_catalogue()
         _house(User.objects.get(username="lead"))
     # The stand-in listens beside the server; where that is may change from one start to the next.
-    Provider.objects.filter(name="Skerry Compute").update(service_url=settings.PLACE.offers_url)
+    Provider.objects.filter(name="Skerry Compute").update(service_url=settings.INSTALLATION.offers_url)
     if Study.objects.filter(name="Summer timetable").exists():
         return False
     _summer(User.objects.get(username="planner"))

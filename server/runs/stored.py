@@ -9,6 +9,7 @@ from rombel import __version__
 from rombel.formats import read_problem, read_solution, write_solution
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
+from runs.inputs import digest_of
 from runs.models import Fit, Run
 
 _KEPT = 16
@@ -42,6 +43,15 @@ def keep_answer(
         seed=run.seed,
         seconds=seconds,
     )
+
+
+def of_other_problems() -> tuple[int, int]:
+    """Return how many fits there are, and how many are of a problem that has not the fingerprint which the fit has."""
+    fits = wrong = 0
+    for digest, text in Fit.objects.values_list("digest", "stated__text").iterator(50):
+        fits += 1
+        wrong += digest_of(text) != digest
+    return fits, wrong
 
 
 def stored_plan(fit: Fit) -> tuple[FitProblem, FitSolution]:

@@ -180,7 +180,7 @@ class TestGate(ApiCase):
     def test_behind_proxies_an_address_is_what_our_own_ones_saw_and_never_what_a_sender_wrote(self) -> None:
         def from_(header: str, proxies: int) -> str:
             request = RequestFactory().get("/", REMOTE_ADDR="10.0.0.1", headers={"X-Forwarded-For": header})
-            with self.settings(PLACE=Environment(proxies=proxies)):
+            with self.settings(INSTALLATION=Environment(proxies=proxies)):
                 return address_of(request)
 
         self.assertEqual(from_("203.0.113.9", 0), "10.0.0.1")

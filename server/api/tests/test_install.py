@@ -1,4 +1,4 @@
-"""A place of its own, from an empty database: what the manual says is done, and the web process, a worker and the accounts work."""
+"""An installation of its own, from an empty database: what the manual says is done, and the web process, a worker and the accounts work."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ import urllib.error
 import urllib.request
 from typing import Any
 
-from api.tests.place import SERVER, PlaceCase
+from api.tests.installation import SERVER, InstallationCase
 from config.environment import Environment, table
 from demo.supply import demo_price_list
 from rombel.formats import write_price_list
@@ -65,7 +65,7 @@ class Stay(urllib.request.HTTPRedirectHandler):
         return
 
 
-class TestInstall(PlaceCase):
+class TestInstall(InstallationCase):
     def setUp(self) -> None:
         super().setUp()
         with socket.socket() as found:

@@ -11,7 +11,7 @@ import sysconfig
 import tempfile
 from pathlib import Path
 
-from api.tests.place import SERVER, PlaceCase
+from api.tests.installation import SERVER, InstallationCase
 
 ASK = """
 import django; django.setup()
@@ -35,7 +35,7 @@ for number in range(4):
 """
 
 
-class TestMachines(PlaceCase):
+class TestMachines(InstallationCase):
     def setUp(self) -> None:
         super().setUp()
         self.assertEqual(self.manage("migrate", "-v", "0")[0], 0)

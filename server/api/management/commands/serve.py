@@ -19,13 +19,13 @@ class Command(BaseCommand):
         """Replace this process by the web server; it ends at SIGTERM once its answers are given."""
         if missing := list(hindrances(web=True)):
             raise CommandError("\n".join(missing), returncode=2)
-        place = settings.PLACE
+        own = settings.INSTALLATION
         command = [
             sys.executable, "-m", "gunicorn", "config.wsgi:application",
             "--worker-class", "config.web.Worker",
-            "--workers", str(place.processes),
-            "--threads", str(place.web_threads),
-            "--bind", place.bind,
+            "--workers", str(own.processes),
+            "--threads", str(own.web_threads),
+            "--bind", own.bind,
             "--timeout", "60",
             "--graceful-timeout", "30",
             "--no-control-socket",

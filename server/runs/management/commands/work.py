@@ -49,7 +49,7 @@ class Command(BaseCommand):
             asyncio.set_event_loop_policy(Wide(at_once + 2))
         elif SERVED:
             warm_up()
-        if most := settings.PLACE.job_memory_mib:
+        if most := settings.INSTALLATION.job_memory_mib:
             # Data and not addresses are bounded: compiled code and solvers reserve far more addresses than they ever touch.
             resource.setrlimit(resource.RLIMIT_DATA, (most * 2**20, most * 2**20))
         with present(queues, at_once):

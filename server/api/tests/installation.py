@@ -1,4 +1,4 @@
-"""A place of its own for tests: an empty database beside the tests' own, and processes that have it in their environment."""
+"""An installation of its own for tests: an empty database beside the tests' own, and processes that have it in their environment."""
 
 from __future__ import annotations
 
@@ -20,12 +20,12 @@ SERVER = Path(settings.BASE_DIR)
 T = TypeVar("T")
 
 
-class PlaceCase(SimpleTestCase):
+class InstallationCase(SimpleTestCase):
     """Has a database of its own, which goes with the test, and ends whatever it started."""
 
     def setUp(self) -> None:
         own = settings.DATABASES["default"]
-        self.name = f"rombel_place_{os.getpid()}_{secrets.token_hex(4)}"
+        self.name = f"rombel_own_{os.getpid()}_{secrets.token_hex(4)}"
         self.server: dict[str, Any] = {
             "host": own["HOST"],
             "port": own["PORT"],
