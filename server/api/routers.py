@@ -23,6 +23,7 @@ from api import (
     routers_history,
     routers_inquiry,
     routers_ledger,
+    routers_operations,
     routers_preflight,
     routers_rehearsal,
     routers_search,
@@ -279,3 +280,4 @@ api.add_router("", routers_signing.signing)
 api.add_router("", routers_starters.starters)
 api.add_router("", routers_builds.builds)
 api.add_router("/inbox", routers_signing.inbox)
+api.add_router("/operations", routers_operations.operations)

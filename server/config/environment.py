@@ -43,6 +43,7 @@ class Environment(BaseSettings):
     bind: str = Field("127.0.0.1:8060", description="Address and port on which `serve` listens.")
     web_processes: int = Field(0, ge=0, le=64, description="Web processes of `serve`; 0: one a core.")
     web_threads: int = Field(8, ge=1, le=64, description="Threads of each of them.")
+    metrics_bind: str = Field("127.0.0.1:9060", description="Address and port on which `metrics` listens.")
     proxies: int = Field(
         0,
         ge=0,
@@ -78,7 +79,7 @@ class Environment(BaseSettings):
             raise ValueError("name at least one, and nothing empty between commas")
         return value
 
-    @field_validator("bind")
+    @field_validator("bind", "metrics_bind")
     @classmethod
     def _address(cls, value: str) -> str:
         host, _, port = value.rpartition(":")

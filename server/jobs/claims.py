@@ -20,6 +20,7 @@ from django.db.models import F
 from django.utils import timezone
 
 from jobs.models import ACTIVE, Job, JobStatus
+from jobs.process import OWN
 from jobs.versions import code_version
 from rombel import __version__
 
@@ -146,7 +147,8 @@ def claim(key: int) -> Claim | None:
         job.attempts += 1
         job.worker, job.seen_at = str(uuid.uuid4()), timezone.now()
         job.status, job.core_version = JobStatus.RUNNING, __version__
-        job.save(update_fields=["attempts", "worker", "seen_at", "status", "core_version"])
+        job.process_id = OWN.key
+        job.save(update_fields=["attempts", "worker", "seen_at", "status", "core_version", "process"])
     return Claim(job)
 
 

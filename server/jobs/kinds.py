@@ -44,6 +44,8 @@ class Kind(ABC, Generic[Input, Result]):
         Where it waits, and before what.
     computes
         Whether other code could answer it otherwise; what only waits for others any worker may do.
+    again
+        Whether a failed one may be begun again: all that it computes from is kept.
     gives_way
         Whether it stops and goes on later where a job of a higher priority finds no worker.
     parts
@@ -58,6 +60,7 @@ class Kind(ABC, Generic[Input, Result]):
     name: ClassVar[str]
     queue: ClassVar[str] = "plan"
     computes: ClassVar[bool] = True
+    again: ClassVar[bool] = False
     priority: ClassVar[int] = 0
     gives_way: ClassVar[bool] = False
     parts: ClassVar[tuple[str, int] | None] = None

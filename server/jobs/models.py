@@ -45,6 +45,8 @@ class Job(models.Model):
         How often it was claimed, by which claim it is held, and when that was last heard of.
     asked_by
         Who asked for it; empty where nobody did.
+    process
+        The process that computes it, or did last; empty: none has begun, or it is gone.
     for_version
         The code that it was asked of, so that whoever asks twice is answered alike; empty: any may compute it.
     core_version
@@ -65,6 +67,10 @@ class Job(models.Model):
     attempts = models.PositiveSmallIntegerField(default=0)
     worker = models.CharField(max_length=36, blank=True)
     seen_at = models.DateTimeField(null=True)
+    # No bond of the database: a worker whose row was dropped while its machine slept must not fail at its next claim.
+    process = models.ForeignKey(
+        "Worker", on_delete=models.DO_NOTHING, db_constraint=False, related_name="jobs", null=True
+    )
     asked_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+", null=True)
     for_version = models.CharField(max_length=60, blank=True)
     core_version = models.CharField(max_length=40, blank=True)

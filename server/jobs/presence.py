@@ -14,6 +14,7 @@ from django.db.models import QuerySet
 from django.utils import timezone
 
 from jobs.models import Worker
+from jobs.process import OWN
 from jobs.versions import code_version
 
 BEAT_S = 5.0
@@ -42,12 +43,15 @@ def present(queues: str, at_once: int) -> Iterator[Worker]:
         at_once=at_once,
         version=code_version(),
     )
+    before, OWN.key = OWN.key, row.pk
     over = threading.Event()
 
     def beat() -> None:
         while not over.wait(BEAT_S):
             try:
-                Worker.objects.filter(pk=row.pk).update(seen_at=timezone.now())
+                row.seen_at = timezone.now()
+                # Saved whole: a machine that slept for a day finds its row gone, and jobs refer to it.
+                row.save()
             except DatabaseError:
                 # The database is away: the next beat asks on a connection of its own.
                 connection.close()
@@ -60,6 +64,7 @@ def present(queues: str, at_once: int) -> Iterator[Worker]:
     finally:
         over.set()
         thread.join(BEAT_S)
+        OWN.key = before
         try:
             row.delete()
         except DatabaseError:

@@ -61,6 +61,7 @@ class Fitting(Kind[FitGiven, Computed]):
 
     name = "fit"
     priority = 5
+    again = True
     defect = "The fit failed and was not stored ({error}); the last answer stands."
 
     def given(self, job: Job) -> FitGiven:

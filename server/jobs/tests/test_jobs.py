@@ -105,9 +105,13 @@ class TestJobs(TransactionTestCase):
         def refuses(control: Control) -> None:
             raise ValueError
 
+        def eats(control: Control) -> None:
+            raise MemoryError
+
         for computing, status, words in (
             (stops, "failed", "Stopped: nothing"),
             (refuses, "failed", "That is no number."),
+            (eats, "failed", "It needed more memory than a worker may take here."),
             (_raise, "failed", "by a fault of ours (KeyError)"),
         ):
             with self.subTest(words):
@@ -116,7 +120,7 @@ class TestJobs(TransactionTestCase):
                 self.assertTrue(run(job.pk))
                 self.assertEqual(self.told(job)[0], status)
                 self.assertIn(words, job.message)
-        self.assertEqual(Doubling.log, ["failed with 0", "failed with 1", "failed with 0"])
+        self.assertEqual(Doubling.log, ["failed with 0", "failed with 1", "failed with 0", "failed with 0"])
         needless = self.job(13)
         run(needless.pk)
         self.assertEqual(self.told(needless), ("done", "Nobody doubles 13."))

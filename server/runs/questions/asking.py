@@ -83,6 +83,7 @@ class QuestionKind(Kind[Asked[Given, Answer], Answer]):
     needs_journeys: ClassVar[bool] = False
     queue = "ask"
     priority = 3
+    again = True
     defect = "The question could not be answered ({error})."
 
     def __init__(self) -> None:

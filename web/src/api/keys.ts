@@ -15,6 +15,7 @@ export const keys = {
   starterTrial: (...about: Part[]) => ['starter-trial', ...about] as const,
   people: (...about: Part[]) => ['people', ...about] as const,
   found: (...about: Part[]) => ['found', ...about] as const,
+  operations: () => ['operations'] as const,
   inbox: () => ['inbox'] as const,
   builds: (...about: Part[]) => ['builds', ...about] as const,
   regions: () => ['regions'] as const,

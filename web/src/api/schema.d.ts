@@ -2657,6 +2657,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/operations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Operations
+         * @description Say how the installation stands; to leads alone, as it names what everybody works on.
+         */
+        get: operations["getOperations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/operations/jobs/{job_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Job Again
+         * @description Begin a failed job again.
+         */
+        post: operations["beginJobAgain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -14834,6 +14874,193 @@ export interface components {
              * @description Number of the last notice that was seen.
              */
             up_to: number;
+        };
+        /**
+         * FailedJobOut
+         * @description A job that failed within a week.
+         */
+        FailedJobOut: {
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
+            id: number;
+            /**
+             * Kind
+             * @description Which kind of work it is.
+             */
+            kind: string;
+            /**
+             * Subject
+             * @description Of what, in words.
+             */
+            subject: string;
+            /**
+             * Message
+             * @description Why it failed.
+             */
+            message: string;
+            /**
+             * Attempts
+             * @description How often a worker began it.
+             */
+            attempts: number;
+            /**
+             * Asked By
+             * @description Who asked for it; empty: nobody did.
+             */
+            asked_by: string;
+            /**
+             * Finished At
+             * @description When it failed.
+             */
+            finished_at: string | null;
+            /**
+             * Again
+             * @description Whether it may be begun again as it is.
+             */
+            again: boolean;
+        };
+        /**
+         * OperationsOut
+         * @description How an installation stands: queues, workers, failures of a week, the largest tables.
+         */
+        OperationsOut: {
+            /**
+             * Version
+             * @description The core's version with a fingerprint of its source, as this web process has it.
+             */
+            version: string;
+            /**
+             * Queues
+             * @description Queues in which something waits or is under way.
+             */
+            queues: components["schemas"]["QueueOut"][];
+            /**
+             * Workers
+             * @description Workers that live.
+             */
+            workers: components["schemas"]["WorkerOut"][];
+            /**
+             * Failed
+             * @description Jobs that failed within a week, the last fifty.
+             */
+            failed: components["schemas"]["FailedJobOut"][];
+            /**
+             * Tables
+             * @description The ten largest tables.
+             */
+            tables: components["schemas"]["TableOut"][];
+            /**
+             * Database Bytes
+             * @description Size of the whole database in bytes.
+             */
+            database_bytes: number;
+        };
+        /**
+         * QueueOut
+         * @description What waits in a queue, and what of it is under way.
+         */
+        QueueOut: {
+            /**
+             * Name
+             * @description Name of the queue.
+             */
+            name: string;
+            /**
+             * Waiting
+             * @description Jobs that wait.
+             */
+            waiting: number;
+            /**
+             * Running
+             * @description Jobs under way.
+             */
+            running: number;
+            /**
+             * Oldest S
+             * @description For how long the first has waited, in seconds; 0: nothing waits.
+             */
+            oldest_s: number;
+            /**
+             * Other Code
+             * @description How many of those that wait were asked of code that no living worker has.
+             */
+            other_code: number;
+        };
+        /**
+         * TableOut
+         * @description A table of the database, with its indexes.
+         */
+        TableOut: {
+            /**
+             * Name
+             * @description Name of the table.
+             */
+            name: string;
+            /**
+             * Size Bytes
+             * @description Size with its indexes, in bytes.
+             */
+            size_bytes: number;
+            /**
+             * Rows
+             * @description Rows, as last estimated.
+             */
+            rows: number;
+        };
+        /**
+         * WorkerOut
+         * @description A worker that lives.
+         */
+        WorkerOut: {
+            /**
+             * Machine
+             * @description Name of the machine.
+             */
+            machine: string;
+            /**
+             * Process
+             * @description Number of the process there.
+             */
+            process: number;
+            /**
+             * Queues
+             * @description Queues it works on, with commas between them.
+             */
+            queues: string;
+            /**
+             * At Once
+             * @description How many jobs it does at the same time.
+             */
+            at_once: number;
+            /**
+             * Version
+             * @description The core's version with a fingerprint of its source.
+             */
+            version: string;
+            /**
+             * Same Code
+             * @description Whether it has the code of this web process.
+             */
+            same_code: boolean;
+            /**
+             * Started At
+             * Format: date-time
+             * @description When it was started.
+             */
+            started_at: string;
+            /**
+             * Seen At
+             * Format: date-time
+             * @description When it last let itself be heard.
+             */
+            seen_at: string;
+            /**
+             * Jobs
+             * @description What it does now, in words.
+             */
+            jobs: string[];
         };
     };
     responses: never;
@@ -36872,6 +37099,302 @@ export interface operations {
                 "application/json": components["schemas"]["ReadIn"];
             };
         };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    getOperations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OperationsOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role does not allow it, or the page's token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    beginJobAgain: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same request sent again with the same key within a day is done once. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                /** @description Number of a job. */
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description No Content */
             204: {

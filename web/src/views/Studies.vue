@@ -73,6 +73,7 @@ function add(): void {
       <RouterLink to="/house">House rules</RouterLink>
       <RouterLink to="/starters">Starters</RouterLink>
       <RouterLink to="/intake">Intake</RouterLink>
+      <RouterLink v-if="person.data.value?.role === 'lead'" to="/operations">Operations</RouterLink>
       <span class="grow" />
       <PersonMenu />
     </header>

@@ -1,0 +1,63 @@
+"""How an installation stands, as it is sent to leads."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from ninja import Schema
+
+
+class QueueOut(Schema):
+    """What waits in a queue, and what of it is under way."""
+
+    name: str
+    waiting: int
+    running: int
+    oldest_s: float
+    other_code: int
+
+
+class WorkerOut(Schema):
+    """A worker that lives."""
+
+    machine: str
+    process: int
+    queues: str
+    at_once: int
+    version: str
+    same_code: bool
+    started_at: datetime
+    seen_at: datetime
+    jobs: list[str]
+
+
+class FailedJobOut(Schema):
+    """A job that failed within a week."""
+
+    id: int
+    kind: str
+    subject: str
+    message: str
+    attempts: int
+    asked_by: str
+    finished_at: datetime | None
+    again: bool
+
+
+class TableOut(Schema):
+    """A table of the database, with its indexes."""
+
+    name: str
+    size_bytes: int
+    rows: int
+
+
+class OperationsOut(Schema):
+    """How an installation stands: queues, workers, failures of a week, the largest tables."""
+
+    version: str
+    queues: list[QueueOut]
+    workers: list[WorkerOut]
+    failed: list[FailedJobOut]
+    tables: list[TableOut]
+    database_bytes: int
