@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Status
 from ninja.errors import HttpError
@@ -12,6 +12,7 @@ from ninja.security import SessionAuth
 from ninja.utils import check_csrf
 
 from accounts import throttle
+from accounts.actions.change_password import ChangePassword
 from api import (
     present,
     problems,
@@ -96,6 +97,14 @@ def sign_in(request: HttpRequest, body: schemas.SignIn) -> Any:
 def who_am_i(request: HttpRequest) -> Any:
     """Say who is signed in."""
     return present.person(user_of(request))
+
+
+@sessions.post("/password", operation_id="changePassword", response={204: None})
+def change_password(request: HttpRequest, body: schemas.PasswordIn) -> Any:
+    """Change one's own password; this session goes on, every other one ends."""
+    person = ChangePassword(user_of(request), body.old, body.new, address_of(request)).run()
+    update_session_auth_hash(request, person)
+    return Status(204, None)
 
 
 @sessions.delete("", operation_id="signOut", response={204: None})

@@ -47,6 +47,13 @@ class SignIn(Body):
     password: Annotated[str, Field(max_length=200)]
 
 
+class PasswordIn(Body):
+    """One's own password, and the one that takes its place."""
+
+    old: Annotated[str, Field(max_length=200)]
+    new: Annotated[str, Field(max_length=200)]
+
+
 class PersonOut(Schema):
     """Who is signed in."""
 

@@ -32,6 +32,7 @@ export const router = createRouter({
       component: () => import('./views/People.vue'),
     },
     { path: '/starters', name: 'starters', meta: { title: 'Starters' }, component: () => import('./views/Starters.vue') },
+    { path: '/password', name: 'password', meta: { title: 'Password' }, component: () => import('./views/Password.vue') },
     { path: '/operations', name: 'operations', meta: { title: 'Operations' }, component: () => import('./views/Operations.vue') },
     { path: '/inbox', name: 'inbox', meta: { title: 'Inbox' }, component: () => import('./views/Inbox.vue') },
     {

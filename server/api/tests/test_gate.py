@@ -177,6 +177,23 @@ class TestGate(ApiCase):
         answer = bare.post("/api/session", '{"username": "lead", "password": "x"}', content_type="application/json")
         self.refused(answer, 403)
 
+    def test_a_changed_password_ends_every_other_session_and_is_written_nowhere(self) -> None:
+        other, first, second = self.signed_in("planner"), "pw-for-tests", "quite-another-one"
+
+        def change(old: str, new: str) -> Any:
+            return self.send(self.client, "post", "/session/password", {"old": old, "new": new})
+
+        for old, new, code in (("wrong", second, "password.old"), (first, "12345678", "password.new")):
+            self.assertEqual(self.refused(change(old, new))["faults"][0]["code"], code)
+        self.assertEqual(change(first, second).status_code, 204)
+        self.assertEqual([each.get("/api/session").status_code for each in (self.client, other)], [200, 401])
+        entries = str(list(AuditEntry.objects.values_list("action", "subject", "detail")))
+        self.assertIn("person.password", entries)
+        self.assertNotIn(second, entries)
+        # Whoever finds a session open cannot guess on: it counts as the sign-in does.
+        tries = [self.refused(change("wrong", first))["faults"][0]["code"] for _ in range(6)]
+        self.assertEqual(tries, ["password.old"] * 5 + ["password.wait"])
+
     def test_behind_proxies_an_address_is_what_our_own_ones_saw_and_never_what_a_sender_wrote(self) -> None:
         def from_(header: str, proxies: int) -> str:
             request = RequestFactory().get("/", REMOTE_ADDR="10.0.0.1", headers={"X-Forwarded-For": header})

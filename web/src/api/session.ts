@@ -15,6 +15,13 @@ export function useSignIn() {
   })
 }
 
+/** Change one's own password; this session goes on. */
+export function useChangePassword() {
+  return useMutation({
+    mutationFn: async (body: Schemas['PasswordIn']) => taken(await client.POST('/api/session/password', { body })),
+  })
+}
+
 export function useSignOut() {
   const queries = useQueryClient()
   return useMutation({

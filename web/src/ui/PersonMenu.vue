@@ -5,7 +5,7 @@ import { useRouter } from 'vue-router'
 import { useInbox } from '../api/inbox'
 import { usePerson, useSignOut } from '../api/session'
 
-/** Who is signed in and how much is unread, with the ways from here: the studies, the inbox, the intake, out. */
+/** Who is signed in and how much is unread, with the ways from here: the studies, the inbox, the intake, the own password, out. */
 const router = useRouter()
 const person = usePerson()
 const signOut = useSignOut()
@@ -21,6 +21,8 @@ const options = computed(() => [
     : []),
   { key: '/inbox', label: unread.value ? `Inbox, ${unread.value} unread` : 'Inbox' },
   { key: '/intake', label: plans.value ? 'Intake' : 'Ask for capacity' },
+  ...(person.data.value?.role === 'lead' ? [{ key: '/operations', label: 'Operations' }] : []),
+  { key: '/password', label: 'Password' },
   { key: 'out', label: 'Sign out' },
 ])
 
