@@ -49,7 +49,7 @@ class TableOut(Schema):
 
     name: str
     size_bytes: int
-    rows: int
+    rows: int | None
 
 
 class OperationsOut(Schema):

@@ -66,11 +66,11 @@ class FailedLine:
 
 @dataclass(frozen=True, slots=True)
 class TableLine:
-    """A table of the database with its indexes: bytes, and rows as last estimated."""
+    """A table of the database with its indexes: bytes, and rows as last estimated (None: the database has not counted them yet)."""
 
     name: str
     size_bytes: int
-    rows: int
+    rows: int | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,8 +153,8 @@ def _tables() -> tuple[int, list[TableLine]]:
         cursor.execute("select pg_database_size(current_database())")
         (size,) = cursor.fetchone()
         cursor.execute(
-            "select relname, pg_total_relation_size(oid) as own, greatest(reltuples, 0)::bigint from pg_class"
+            "select relname, pg_total_relation_size(oid) as own, nullif(reltuples, -1)::bigint from pg_class"
             " where relkind = 'r' and relnamespace = 'public'::regnamespace order by own desc, relname limit %s",
             [TABLES],
         )
-        return int(size), [TableLine(name, int(own), int(rows)) for name, own, rows in cursor.fetchall()]
+        return int(size), [TableLine(name, int(own), rows) for name, own, rows in cursor.fetchall()]

@@ -15041,9 +15041,9 @@ export interface components {
             size_bytes: number;
             /**
              * Rows
-             * @description Rows, as last estimated.
+             * @description Rows, as last estimated; null: the database has not counted them yet.
              */
-            rows: number;
+            rows: number | null;
         };
         /**
          * WorkerOut

@@ -36,7 +36,7 @@ const since = (moment: string) => howLong((Date.now() - new Date(moment).getTime
       <section aria-label="queues">
         <h2>What waits</h2>
         <p v-if="!found.queues.length" class="quiet">Nothing waits, and nothing is under way.</p>
-        <table v-else>
+        <table v-else class="narrow">
           <thead>
             <tr>
               <th>queue</th>
@@ -144,7 +144,7 @@ const since = (moment: string) => howLong((Date.now() - new Date(moment).getTime
             <tr v-for="table in found.tables" :key="table.name">
               <td>{{ table.name }}</td>
               <td class="number">{{ mib(table.size_bytes) }}</td>
-              <td class="number">{{ table.rows }}</td>
+              <td class="number">{{ table.rows ?? 'not yet counted' }}</td>
             </tr>
           </tbody>
         </table>
@@ -177,7 +177,7 @@ table {
   width: 100%;
 }
 .narrow {
-  max-width: 560px;
+  max-width: 760px;
 }
 .why {
   max-width: 420px;
