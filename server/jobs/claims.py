@@ -15,10 +15,11 @@ from contextlib import contextmanager
 from datetime import timedelta
 from typing import Any, TypeVar
 
-from django.db import DatabaseError, InterfaceError, OperationalError, connection, transaction
+from django.db import InterfaceError, OperationalError, connection, transaction
 from django.db.models import F
 from django.utils import timezone
 
+from jobs.beats import beats
 from jobs.models import ACTIVE, Job, JobStatus
 from jobs.process import OWN
 from jobs.versions import code_version
@@ -101,28 +102,18 @@ class Claim:
     @contextmanager
     def beating(self) -> Iterator[None]:
         """Show that the worker lives and listen for a wish to stop, from a thread of its own, while something long is computed."""
-        over = threading.Event()
+        shown = time.monotonic()
 
         def beat() -> None:
-            shown = time.monotonic()
-            while not over.wait(LISTEN_S):
-                try:
-                    if self._wished():
-                        self.stopped.set()
-                    if time.monotonic() - shown > BEAT_S:
-                        shown = time.monotonic()
-                        self.write()
-                except DatabaseError:
-                    connection.close()
-            connection.close()
+            nonlocal shown
+            if self._wished():
+                self.stopped.set()
+            if time.monotonic() - shown > BEAT_S:
+                shown = time.monotonic()
+                self.write()
 
-        thread = threading.Thread(target=beat, daemon=True)
-        thread.start()
-        try:
+        with beats(LISTEN_S, beat):
             yield
-        finally:
-            over.set()
-            thread.join(BEAT_S)
 
 
 def claim(key: int) -> Claim | None:

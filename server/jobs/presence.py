@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import os
 import socket
-import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from datetime import timedelta
 
-from django.db import DatabaseError, connection
+from django.db import DatabaseError
 from django.db.models import QuerySet
 from django.utils import timezone
 
+from jobs.beats import beats
 from jobs.models import Worker
 from jobs.process import OWN
 from jobs.versions import code_version
@@ -44,28 +44,16 @@ def present(queues: str, at_once: int) -> Iterator[Worker]:
         version=code_version(),
     )
     before, OWN.key = OWN.key, row.pk
-    over = threading.Event()
 
     def beat() -> None:
-        while not over.wait(BEAT_S):
-            try:
-                row.seen_at = timezone.now()
-                # Saved whole: a machine that slept for a day finds its row gone, and jobs refer to it.
-                row.save()
-            except DatabaseError:
-                # The database is away: the next beat asks on a connection of its own.
-                connection.close()
-        connection.close()
+        row.seen_at = timezone.now()
+        # Saved whole: a machine that slept for a day finds its row gone, and jobs refer to it.
+        row.save()
 
-    thread = threading.Thread(target=beat, daemon=True)
-    thread.start()
     try:
-        yield row
+        with beats(BEAT_S, beat):
+            yield row
     finally:
-        over.set()
-        thread.join(BEAT_S)
         OWN.key = before
-        try:
+        with suppress(DatabaseError):
             row.delete()
-        except DatabaseError:
-            connection.close()

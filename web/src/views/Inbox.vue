@@ -2,13 +2,10 @@
 import { NButton } from 'naive-ui'
 import { computed } from 'vue'
 import { useInbox, useReadNotices } from '../api/inbox'
-import { useSignedIn } from '../composables/useSignedIn'
 import { day } from '../domain/format'
-import PersonMenu from '../ui/PersonMenu.vue'
-import RombMark from '../ui/RombMark.vue'
+import HousePage from '../ui/HousePage.vue'
 
 /** What the person is told, newest first; nothing of it is sent anywhere else. */
-useSignedIn()
 const inbox = useInbox()
 const read = useReadNotices()
 const notices = computed(() => inbox.data.value?.notices ?? [])
@@ -16,17 +13,15 @@ const newest = computed(() => notices.value[0]?.id ?? 0)
 </script>
 
 <template>
-  <main class="inbox">
-    <header>
-      <RouterLink to="/" aria-label="all studies"><RombMark /></RouterLink>
-      <h1>Inbox</h1>
-      <span class="quiet">{{ inbox.data.value ? `${inbox.data.value.unread || 'none'} unread` : '' }}</span>
-      <span class="grow" />
-      <NButton v-if="inbox.data.value?.unread" size="small" :loading="read.isPending.value" @click="read.mutate(newest)"
+  <HousePage title="Inbox">
+    <template #beside
+      ><span class="quiet">{{ inbox.data.value ? `${inbox.data.value.unread || 'none'} unread` : '' }}</span></template
+    >
+    <template #act
+      ><NButton v-if="inbox.data.value?.unread" size="small" :loading="read.isPending.value" @click="read.mutate(newest)"
         >All are read</NButton
-      >
-      <PersonMenu />
-    </header>
+      ></template
+    >
     <p v-if="inbox.data.value && !notices.length" class="quiet">
       Nothing was told to you yet. You are told here when a plan is handed in to you, signed or returned, and when a request of yours is
       answered.
@@ -40,25 +35,10 @@ const newest = computed(() => notices.value[0]?.id ?? 0)
         <RouterLink :to="each.link" :aria-label="`look: ${each.words}`" @click="read.mutate(each.id)">Look</RouterLink>
       </li>
     </ul>
-  </main>
+  </HousePage>
 </template>
 
 <style scoped>
-.inbox {
-  max-width: 900px;
-  margin: 0 auto;
-  padding: 26px;
-  display: grid;
-  gap: 16px;
-}
-header {
-  display: flex;
-  align-items: center;
-  gap: 14px;
-}
-.grow {
-  flex: 1;
-}
 ul {
   list-style: none;
   margin: 0;

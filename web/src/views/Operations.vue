@@ -3,14 +3,11 @@ import { NButton } from 'naive-ui'
 import { computed } from 'vue'
 import type { Problem } from '../api/client'
 import { useBeginAgain, useOperations } from '../api/operations'
-import { useSignedIn } from '../composables/useSignedIn'
 import { day, plural } from '../domain/format'
 import { howLong } from '../domain/build'
-import PersonMenu from '../ui/PersonMenu.vue'
-import RombMark from '../ui/RombMark.vue'
+import HousePage from '../ui/HousePage.vue'
 
 /** How the installation stands, for leads: what waits, who works, what failed, how large the database is. */
-useSignedIn()
 const query = useOperations()
 const again = useBeginAgain()
 const found = computed(() => query.data.value ?? null)
@@ -21,14 +18,10 @@ const since = (moment: string) => howLong((Date.now() - new Date(moment).getTime
 </script>
 
 <template>
-  <main class="operations">
-    <header>
-      <RouterLink to="/" aria-label="all studies"><RombMark /></RouterLink>
-      <h1>Operations</h1>
-      <span v-if="found" class="quiet">this web process has the code {{ found.version }}</span>
-      <span class="grow" />
-      <PersonMenu />
-    </header>
+  <HousePage title="Operations" :width="1180" class="operations">
+    <template #beside
+      ><span v-if="found" class="quiet">this web process has the code {{ found.version }}</span></template
+    >
     <p v-if="error" class="madder" role="alert">
       {{ error.faults?.[0] ? `${error.faults[0].reason} ${error.faults[0].fix}` : error.message }}
     </p>
@@ -150,25 +143,12 @@ const since = (moment: string) => howLong((Date.now() - new Date(moment).getTime
         </table>
       </section>
     </template>
-  </main>
+  </HousePage>
 </template>
 
 <style scoped>
 .operations {
-  max-width: 1180px;
-  margin: 0 auto;
-  padding: 26px;
-  display: grid;
-  gap: 20px;
   font-size: 12px;
-}
-header {
-  display: flex;
-  align-items: center;
-  gap: 14px;
-}
-.grow {
-  flex: 1;
 }
 h2 {
   font-size: 14px;

@@ -4,13 +4,10 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Problem } from '../api/client'
 import { useChangePassword } from '../api/session'
-import { useSignedIn } from '../composables/useSignedIn'
 import FaultList from '../ui/FaultList.vue'
-import PersonMenu from '../ui/PersonMenu.vue'
-import RombMark from '../ui/RombMark.vue'
+import HousePage from '../ui/HousePage.vue'
 
 /** One's own password: the old one, and twice the new one. */
-useSignedIn()
 const router = useRouter()
 const message = useMessage()
 const change = useChangePassword()
@@ -34,13 +31,7 @@ function keep(): void {
 </script>
 
 <template>
-  <main class="password">
-    <header>
-      <RouterLink to="/" aria-label="all studies"><RombMark /></RouterLink>
-      <h1>Password</h1>
-      <span class="grow" />
-      <PersonMenu />
-    </header>
+  <HousePage title="Password">
     <form @submit.prevent="keep">
       <label
         >Your password
@@ -73,25 +64,10 @@ function keep(): void {
       >
       <p class="quiet">Eight letters or more, and none of those that everybody tries first. Every other session of yours ends.</p>
     </form>
-  </main>
+  </HousePage>
 </template>
 
 <style scoped>
-.password {
-  max-width: 900px;
-  margin: 0 auto;
-  padding: 26px;
-  display: grid;
-  gap: 16px;
-}
-header {
-  display: flex;
-  align-items: center;
-  gap: 14px;
-}
-.grow {
-  flex: 1;
-}
 form {
   max-width: 360px;
   display: grid;
