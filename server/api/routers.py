@@ -38,6 +38,7 @@ from api import (
 )
 from api.contract import RombelAPI
 from api.download import download
+from api.schemas_session import PasswordIn, PersonOut, SignIn
 from api.session import address_of, user_of
 from api.strict import StrictParser, StrictRenderer
 from api.study_file import read_study_text
@@ -74,8 +75,8 @@ problems.register(api)
 sessions, studies, runs = Router(), Router(), Router()
 
 
-@sessions.post("", auth=None, operation_id="signIn", response={200: schemas.PersonOut, 401: schemas.ProblemOut})
-def sign_in(request: HttpRequest, body: schemas.SignIn) -> Any:
+@sessions.post("", auth=None, operation_id="signIn", response={200: PersonOut, 401: schemas.ProblemOut})
+def sign_in(request: HttpRequest, body: SignIn) -> Any:
     """Sign in with name and password."""
     # The framework checks the token of whoever is signed in; here nobody is yet.
     if check_csrf(request, sign_in) is not None:
@@ -93,14 +94,14 @@ def sign_in(request: HttpRequest, body: schemas.SignIn) -> Any:
     return present.person(user)
 
 
-@sessions.get("", operation_id="whoAmI", response=schemas.PersonOut)
+@sessions.get("", operation_id="whoAmI", response=PersonOut)
 def who_am_i(request: HttpRequest) -> Any:
     """Say who is signed in."""
     return present.person(user_of(request))
 
 
 @sessions.post("/password", operation_id="changePassword", response={204: None})
-def change_password(request: HttpRequest, body: schemas.PasswordIn) -> Any:
+def change_password(request: HttpRequest, body: PasswordIn) -> Any:
     """Change one's own password; this session goes on, every other one ends."""
     person = ChangePassword(user_of(request), body.old, body.new, address_of(request)).run()
     update_session_auth_hash(request, person)

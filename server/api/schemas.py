@@ -40,28 +40,6 @@ class ProblemOut(Schema):
     faults: list[FaultOut]
 
 
-class SignIn(Body):
-    """Name and password."""
-
-    username: Name
-    password: Annotated[str, Field(max_length=200)]
-
-
-class PasswordIn(Body):
-    """One's own password, and the one that takes its place."""
-
-    old: Annotated[str, Field(max_length=200)]
-    new: Annotated[str, Field(max_length=200)]
-
-
-class PersonOut(Schema):
-    """Who is signed in."""
-
-    username: str
-    full_name: str
-    role: Literal["owner", "viewer", "planner", "lead"]
-
-
 class VariantRef(Schema):
     """A variant in a list."""
 

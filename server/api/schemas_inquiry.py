@@ -359,10 +359,11 @@ class WayOut(Schema):
 
 
 class WaysOut(Schema):
-    """The ways that are known, and how many workloads stand with requests as they were measured."""
+    """The ways that are known, how many workloads stand with requests as they were measured, and the types that the plan uses."""
 
     measured: int
     ways: list[WayOut]
+    used: list[str]
 
 
 class InquiryOut(Schema):

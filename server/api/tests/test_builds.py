@@ -19,7 +19,8 @@ from builds.service import BuildService
 from catalogue.models import Provider
 from demo.supply import demo_price_list
 from jobs.models import ACTIVE, Job, JobStatus
-from runs.models import Inquiry
+from runs.models import Fit, Inquiry
+from runs.stored import stored_solution
 from stand_ins.build_service import Account, BuildServiceStandIn, Kept
 from stand_ins.hosting import hosted
 from stand_ins.manners import CALM, Mood
@@ -314,6 +315,10 @@ class TestDrift(BuildCase):
             self.do(Inquiry.objects.get(question="ways"))
         found = self.ask("get", f"/variants/{self.variant.pk}/inquiries/ways")
         told = {own["way"]: own for own in found["ways"]["ways"]}
+        # What the cheapest way does without is told against the types that the plan has.
+        nodes = stored_solution(Fit.objects.latest("pk")).nodes
+        self.assertEqual(found["ways"]["used"], sorted({batch.instance_type for batch in nodes}))
+        self.assertLessEqual({*told["more nodes"]["types"]}, {*found["ways"]["used"]})
         self.assertEqual(
             (found["status"], [*told]), ("done", ["more nodes", "larger nodes", "more CPU", "any of them"])
         )

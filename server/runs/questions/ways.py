@@ -39,10 +39,11 @@ class WayFound:
 
 @dataclass(frozen=True, slots=True)
 class WaysFound:
-    """The ways so far, and how many workloads stand with measured requests."""
+    """The ways so far, how many workloads stand with measured requests, and the types that the plan uses."""
 
     measured: int
     ways: tuple[WayFound, ...] = ()
+    used: tuple[str, ...] = ()
 
 
 @question
@@ -68,7 +69,8 @@ class Ways(QuestionKind[WaysGiven, WaysFound]):
         self, asked: Asked[WaysGiven, WaysFound], control: Control, keep: Callable[[WaysFound], None]
     ) -> WaysFound:
         """Return the ways."""
-        found = asked.so_far or WaysFound(asked.given.measured)
+        used = tuple(sorted({batch.instance_type for batch in asked.fit[1].nodes}))
+        found = asked.so_far or WaysFound(asked.given.measured, used=used)
 
         def on_way(own: FoundWay) -> None:
             nonlocal found

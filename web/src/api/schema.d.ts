@@ -9912,7 +9912,7 @@ export interface components {
         };
         /**
          * WaysOut
-         * @description The ways that are known, and how many workloads stand with requests as they were measured.
+         * @description The ways that are known, how many workloads stand with requests as they were measured, and the types that the plan uses.
          */
         WaysOut: {
             /**
@@ -9925,6 +9925,11 @@ export interface components {
              * @description The ways that are known.
              */
             ways: components["schemas"]["WayOut"][];
+            /**
+             * Used
+             * @description Types that the plan uses, by name.
+             */
+            used: string[];
         };
         /**
          * WorkloadPlayedOut

@@ -15,6 +15,20 @@ const inquiry = useInquiry(
 const now = computed(() => inquiry.now.value)
 const found = computed(() => now.value?.ways ?? null)
 const cheapest = computed(() => Math.min(...(found.value?.ways ?? []).map((own) => (own.cost === null ? Infinity : Number(own.cost)))))
+/** Pools that should change their type: what the cheapest way does without, and what it takes instead. */
+const change = computed(() => {
+  const best = found.value?.ways.find((own) => own.cost !== null && Number(own.cost) <= cheapest.value)
+  const used = found.value?.used ?? []
+  if (!best || !used.length) return ''
+  const goes = used.filter((name) => !best.types.includes(name))
+  const comes = best.types.filter((name) => !used.includes(name))
+  if (!goes.length && !comes.length) return 'No pool should change its type: the cheapest way uses the same types.'
+  return [
+    `The cheapest way is ${best.way}.`,
+    goes.length ? `Pools that should change their type: ${goes.join(', ')}.` : 'No pool has to go.',
+    comes.length ? `To ${comes.join(', ')}.` : 'To types that are there already.',
+  ].join(' ')
+})
 </script>
 
 <template>
@@ -60,6 +74,7 @@ const cheapest = computed(() => Math.min(...(found.value?.ways ?? []).map((own) 
         </tr>
       </tbody>
     </table>
+    <p v-if="change">{{ change }}</p>
   </section>
 </template>
 
