@@ -1,8 +1,8 @@
 """Starts the processes of an installation and starts again what ends: ``python -m config.supervise FOLDER < processes.json``.
 
 Standard input is a JSON object of name to command. Each process has a log of its own in the folder; ``processes.json`` there tells
-what runs; without a folder they write where the supervisor does. The web process is told to begin anew once it has grown large, and answers meanwhile. Told to end (SIGTERM), it ends them
-all, and waits until they have.
+what runs; without a folder they write where the supervisor does. The web process is told to begin anew once it has grown large, and
+answers meanwhile. Told to end (SIGTERM), it ends them all, and waits until they have.
 """
 
 from __future__ import annotations

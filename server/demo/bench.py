@@ -29,6 +29,10 @@ class Client:
         self._opener.open(address).read()
         self.send("POST", "/session", {"username": "planner", "password": "mareel-line"})
 
+    def cookies(self) -> dict[str, str]:
+        """Return what a browser keeps of the session, by name."""
+        return {cookie.name: cookie.value or "" for cookie in self._cookies}
+
     def send(self, method: str, path: str, body: Any = None) -> Any:
         """Send JSON and return what comes back: JSON, or text where it is none."""
         token = next((cookie.value for cookie in self._cookies if cookie.name == "csrftoken"), "") or ""
