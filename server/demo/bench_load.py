@@ -13,6 +13,7 @@ import time
 from collections import Counter, defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -80,7 +81,7 @@ class Planner:
             began = time.monotonic()
             try:
                 status = self._pool.request(
-                    method, self._address + path, body=body and json.dumps(body), headers=self._headers
+                    method, self._address + path, body=None if body is None else json.dumps(body), headers=self._headers
                 ).status
             except urllib3.exceptions.HTTPError:
                 status = 0
@@ -169,12 +170,14 @@ def told_lines(told: Told, planners: int, seconds: float) -> Iterator[str]:
 
 
 def _watched(until_s: float) -> list[float]:
-    """Return for how long the first job of any queue had waited, looked at every two seconds."""
-    waits = []
+    """Return for how long the first job that was asked for meanwhile had waited in any queue, looked at every two seconds."""
+    waits, since = [], datetime.now(UTC)
     while time.monotonic() < until_s:
         with connection.cursor() as cursor:
             cursor.execute(
-                "select coalesce(max(extract(epoch from now() - created_at)), 0) from jobs_job where status = 'queued'"
+                "select coalesce(max(extract(epoch from now() - created_at)), 0) from jobs_job"
+                " where status = 'queued' and created_at > %s",
+                [since],
             )
             waits.append(float(cursor.fetchone()[0]))
         time.sleep(2)
