@@ -134,7 +134,7 @@ def table() -> str:
     lines = ["| setting | default | what it is |", "| --- | --- | --- |"]
     for name, field in Environment.model_fields.items():
         default = field.default.get_secret_value() if isinstance(field.default, SecretStr) else field.default
-        shown = {True: "1", False: "0"}.get(default, str(default)) if isinstance(default, bool) else str(default)
+        shown = str(int(default)) if isinstance(default, bool) else str(default)
         lines.append(f"| `{PREFIX}{name.upper()}` | {f'`{shown}`' if shown else '(empty)'} | {field.description} |")
     return "\n".join(lines)
 

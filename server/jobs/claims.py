@@ -21,7 +21,7 @@ from django.utils import timezone
 
 from jobs.beats import beats
 from jobs.models import ACTIVE, Job, JobStatus
-from jobs.process import OWN
+from jobs.presence import OWN
 from jobs.versions import code_version
 from rombel import __version__
 

@@ -100,7 +100,7 @@ def operations() -> Operations:
 
 
 def queue_lines(versions: set[str]) -> list[QueueLine]:
-    """Return the queues in which something waits or is under way, and those that no kind leaves empty for long; by name."""
+    """Return the queues in which something waits or is under way, by name; ``versions``: of the code that living workers have."""
     now, found = timezone.now(), defaultdict(list)
     # A job with parts is computed by them, and waits for nobody.
     rows = Job.objects.filter(status__in=ACTIVE, parts=None)

@@ -6,6 +6,7 @@ import os
 import socket
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
+from dataclasses import dataclass
 from datetime import timedelta
 
 from django.db import DatabaseError
@@ -14,13 +15,22 @@ from django.utils import timezone
 
 from jobs.beats import beats
 from jobs.models import Worker
-from jobs.process import OWN
 from jobs.versions import code_version
 
 BEAT_S = 5.0
 AWAY_S = 40.0
 """A worker that was not heard of for so long is taken for gone."""
 FORGOTTEN = timedelta(days=1)
+
+
+@dataclass
+class Own:
+    """The key of this process's row among the workers; None: it is none."""
+
+    key: int | None = None
+
+
+OWN = Own()
 
 
 def living() -> QuerySet[Worker]:
