@@ -15,7 +15,8 @@ from api.money import money
 from api.present_failures import figures
 from api.present_findings import shown_findings
 from catalogue.adapt import network_of, plain
-from catalogue.models import OPEN, Disk, Edition, InstanceType, Offer, Provider, RateSheet, Reading, Region
+from catalogue.listed import listed
+from catalogue.models import OPEN, Disk, Edition, Fee, InstanceType, Offer, Provider, RateSheet, Reading, Region
 from catalogue.queries import newest_regions
 from house.models import RULE_FIELDS, RuleSet, present_rules, rules_of
 from rombel.catalogue import Candidate, nearest
@@ -49,8 +50,8 @@ def region(row: Region) -> dict[str, Any]:
         "note": row.note,
         "currency": edition.currency,
         "dated": edition.dated,
-        "zones": [zone.name for zone in row.zones.all()],
-        "types": Offer.objects.filter(zone__region=row).values("instance_type").distinct().count(),
+        "zones": list(listed(row).zones),
+        "types": listed(row).types,
     }
 
 
@@ -103,7 +104,7 @@ def matrix(variant: Variant, row: Region) -> str:
 
 def _matrix(variant: Variant, row: Region) -> str:
     """Return it made anew: ten thousand types are written without a model for each."""
-    zones = [zone.name for zone in row.zones.all()]
+    zones = listed(row).zones
     place = {name: number for number, name in enumerate(zones)}
     convert = exchange_for(variant.study, row.edition.currency)
     offers: dict[int, list[list[Any]]] = {}
@@ -234,7 +235,7 @@ def outlooks(variant: Variant) -> list[dict[str, Any]]:
 
 def _outlook(variant: Variant, row: Region, demand: list[Demand], targets: Targets) -> dict[str, Any]:
     here = row.pk == variant.region_id
-    zones = tuple(zone.name for zone in row.zones.all())
+    zones = listed(row).zones
     try:
         sold = set(sold_families(row))
         # Zones of another region: the promise is kept or not by what that region has.
@@ -264,7 +265,7 @@ def _terms(row: Edition) -> Iterator[dict[str, str]]:
     yield from _disks(row.disks.order_by("id"))
     for tier in row.tiers.all():
         yield {"kind": "tier", "name": tier.name, "price": format(plain(tier.price_per_hour), "f"), "unit": "hour"}
-    yield from _fees(row)
+    yield from _fees(row.fees.all())
     for term in row.terms.all():
         at_once = f", {term.upfront_share:.0%} at once" if term.upfront_share else ""
         unit = f"of the price on demand, {term.scope}, {term.months} months{at_once}"
@@ -288,18 +289,18 @@ def _disks(rows: Iterable[Disk]) -> Iterator[dict[str, str]]:
         yield {"kind": "disk", "name": disk.name, "price": format(plain(disk.price_per_gib_month), "f"), "unit": unit}
 
 
-def _fees(row: Edition) -> Iterator[dict[str, str]]:
-    for fee in row.fees.all():
+def _fees(rows: Iterable[Fee]) -> Iterator[dict[str, str]]:
+    for fee in rows:
         yield {"kind": "fee", "name": fee.name, "price": format(plain(fee.price), "f"), "unit": fee.unit}
 
 
 def sold_beside(variant: Variant) -> Iterator[dict[str, str]]:
     """Yield what a variant's price list sells beside nodes: disks on them, zonal volumes, and fees."""
     if variant.region is not None:
-        yield from _disks(node_disks(variant.region.edition))
-        for disk in _disks(zonal_disks(variant.region.edition)):
+        yield from _disks(node_disks(variant.region))
+        for disk in _disks(zonal_disks(variant.region)):
             yield disk | {"kind": "volume"}
-        yield from _fees(variant.region.edition)
+        yield from _fees(listed(variant.region).fees)
 
 
 def edition(row: Edition, person: User, terms: bool = False) -> dict[str, Any]:
@@ -421,7 +422,7 @@ def supply_part(variant: Variant, fit: Fit | None) -> dict[str, Any]:
 def _provider_asks(region: Region | None) -> dict[str, Any]:
     if region is None:
         return {**asdict(ListedNetwork()), "versions": []}
-    versions = [{"version": row.version, "ends": row.ends} for row in region.edition.versions.all()]
+    versions = [{"version": version, "ends": ends} for version, ends in listed(region).versions.items()]
     return {**asdict(network_of(region.edition)), "versions": versions}
 
 
@@ -429,7 +430,7 @@ def _tiers(variant: Variant) -> Iterator[dict[str, Any]]:
     if variant.region is None:
         return
     convert = exchange_for(variant.study, variant.region.edition.currency)
-    for tier in variant.region.edition.tiers.all():
+    for tier in listed(variant.region).tiers:
         yield {
             "name": tier.name,
             "members": tier.members,

@@ -7,6 +7,7 @@ from typing import Any
 from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Status
+from ninja.decorators import decorate_view
 from ninja.errors import HttpError
 from ninja.security import SessionAuth
 from ninja.utils import check_csrf
@@ -38,6 +39,7 @@ from api import (
 )
 from api.contract import RombelAPI
 from api.download import download
+from api.kept import by_version
 from api.schemas_session import PasswordIn, PersonOut, SignIn
 from api.session import address_of, user_of
 from api.strict import StrictParser, StrictRenderer
@@ -178,7 +180,10 @@ def take_over_change(request: HttpRequest, variant_id: int, body: schemas.TakeOv
     return Status(204, None)
 
 
-@studies.get("/variants/{variant_id}/bench", operation_id="getBench", response=schemas_supply.BenchOut)
+@studies.get(
+    "/variants/{variant_id}/bench", operation_id="getBench", response={200: schemas_supply.BenchOut, 304: None}
+)
+@decorate_view(by_version)
 def get_bench(request: HttpRequest, variant_id: int) -> Any:
     """Return everything the bench shows of one variant."""
     return present.bench(variant_by_id(variant_id), user_of(request))

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from decimal import Decimal
 from fractions import Fraction
+from functools import partial
 from typing import Annotated, Any
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema, Status
+from ninja.decorators import decorate_view
 from pydantic import Field
 
 from api.download import download
+from api.kept import by_version
 from api.present_ledger import cents, shown_actual, shown_bridge, shown_commitments
 from api.present_supply import sold_beside
 from api.schemas_ledger import ActualMonthOut, ActualOut, BillOut, BridgeOut, ChargesIn, CommitmentsOut
@@ -19,7 +22,7 @@ from catalogue.adapt import plain
 from handover.bills import charges_file, cost_data_file, shares_file
 from runs.actions.take_charges import DropCharges, TakeCharges
 from runs.actual import told_actual
-from runs.bills import BillTold, By, Division, Measure, told_bill
+from runs.bills import MONTH_NAME, BillTold, By, Division, Measure, counts_from_now, told_bill
 from runs.bridges import told_bridge
 from runs.commitments import Source, committing
 from runs.level_bill import bill_by_level
@@ -33,7 +36,7 @@ Rate = Annotated[Decimal, Field(ge=0, le=100, decimal_places=2)]
 class BillQuery(Schema):
     """How a bill is divided, and for which period it is."""
 
-    period: str = "month"
+    period: str = MONTH_NAME
     by: By = By.KIND
     spread: bool = False
     label: Annotated[str, Field(max_length=320)] = ""
@@ -46,7 +49,8 @@ class BillQuery(Schema):
         )
 
 
-@ledger.get("/variants/{variant_id}/bill", operation_id="getBill", response=BillOut)
+@ledger.get("/variants/{variant_id}/bill", operation_id="getBill", response={200: BillOut, 304: None})
+@decorate_view(partial(by_version, unless=lambda request: counts_from_now(request.GET.get("period", MONTH_NAME))))
 def get_bill(request: HttpRequest, variant_id: int, asked: Query[BillQuery]) -> Any:
     """Return the bill of a variant's newest plan.
 

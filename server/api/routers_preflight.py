@@ -6,7 +6,9 @@ from typing import Any
 
 from django.http import HttpRequest
 from ninja import Router, Status
+from ninja.decorators import decorate_view
 
+from api.kept import by_version
 from api.schemas_supply import AcceptIn, FindingIn, PrerequisiteOut
 from api.session import user_of
 from rombel.preflight import prerequisites
@@ -18,7 +20,12 @@ from studies.queries import variant_by_id
 preflight = Router()
 
 
-@preflight.get("/variants/{variant_id}/prerequisites", operation_id="getPrerequisites", response=list[PrerequisiteOut])
+@preflight.get(
+    "/variants/{variant_id}/prerequisites",
+    operation_id="getPrerequisites",
+    response={200: list[PrerequisiteOut], 304: None},
+)
+@decorate_view(by_version)
 def get_prerequisites(request: HttpRequest, variant_id: int) -> Any:
     """Return what must exist before the build, in the order in which it is needed."""
     variant = variant_by_id(variant_id)

@@ -10,6 +10,7 @@ from decimal import Decimal
 from typing import Any
 
 from builds.models import Goal
+from catalogue.listed import listed
 from rombel.building import Change, Doing, PartKind, VersionStep, version_steps
 from rombel.ledger import MONTH, line_amounts
 from rombel.model.beside import Per
@@ -51,7 +52,7 @@ def steps_up(standing: dict[str, Any] | None, variant: Variant, today: date) -> 
     now, nodes = runs_now(standing, variant)
     if now is None or variant.region is None:
         return ()
-    sold = {read_version(row.version): row.ends for row in variant.region.edition.versions.all()}
+    sold = {read_version(version): ends for version, ends in listed(variant.region).versions.items()}
     return version_steps(now, nodes, sold, today)
 
 

@@ -77,6 +77,9 @@ DATABASES = {
         "USER": INSTALLATION.db_user,
         "PASSWORD": INSTALLATION.db_password.get_secret_value(),
         "OPTIONS": {"sslmode": INSTALLATION.db_sslmode, "connect_timeout": 5},
+        # To connect takes the database longer than most answers; what broke while it was idle is noticed and replaced.
+        "CONN_MAX_AGE": 60,
+        "CONN_HEALTH_CHECKS": True,
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -92,7 +95,13 @@ if "test" in sys.argv:
 
 CACHES = {
     # What is made from a price list that never changes: a large matrix has two megabytes.
-    "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache", "OPTIONS": {"MAX_ENTRIES": 24}}
+    "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache", "OPTIONS": {"MAX_ENTRIES": 24}},
+    # What every web process may answer with, whichever made it; the table comes with the migrations of runs.
+    "shared": {
+        "BACKEND": "django.core.cache.backends.db.DatabaseCache",
+        "LOCATION": "kept_answers",
+        "OPTIONS": {"MAX_ENTRIES": 2000},
+    },
 }
 
 TIME_ZONE = "UTC"

@@ -1,10 +1,14 @@
-"""How the web process serves: a client that sends slowly, or stops half-way, does not keep a thread for ever."""
+"""How a web process serves: a client that sends slowly, or stops half-way, does not keep a thread for ever, and health waits for no other answer."""
 
 from __future__ import annotations
 
 import contextlib
+import selectors
 import socket
 import threading
+import time
+from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from typing import Any
 
 from gunicorn.workers.gthread import ThreadWorker  # type: ignore[import-untyped]
@@ -15,8 +19,34 @@ LEAST_S = 20.0
 """A request has so long to arrive whole, and longer by its size."""
 
 
+HEALTH = b"GET /healthz "
+
+
 class Worker(ThreadWorker):  # type: ignore[misc]
     """Threads that end the reading of a request that takes too long; it is then answered as one that was cut off."""
+
+    def init_process(self) -> None:
+        """Begin, with a thread apart for those who ask after the process itself."""
+        self._health = ThreadPoolExecutor(1)
+        super().init_process()
+
+    def enqueue_req(self, conn: Any) -> None:
+        """Hand a connection to a thread once something has arrived on it: those who ask after health to their own."""
+        seen = b""
+        # What is seen so stays there for whoever reads it.
+        with contextlib.suppress(OSError):
+            seen = conn.sock.recv(len(HEALTH), socket.MSG_PEEK | socket.MSG_DONTWAIT)
+            conn.data_ready = True
+        if not conn.data_ready:
+            # Nothing yet: no thread waits with it.
+            conn.sock.setblocking(False)
+            conn.timeout = time.monotonic() + self.cfg.keepalive
+            self.pending_conns.append(conn)
+            self.poller.register(conn.sock, selectors.EVENT_READ, partial(self.on_pending_socket_readable, conn))
+            return
+        pool = self._health if seen == HEALTH else self.tpool
+        done = pool.submit(self.handle, conn)
+        done.add_done_callback(lambda future: self.method_queue.defer(self.finish_request, conn, future))
 
     def handle(self, conn: Any) -> Any:
         """Answer a request on a connection."""

@@ -13,10 +13,10 @@ class JobsConfig(AppConfig):
     def ready(self) -> None:
         """Let every app register its kinds, and let jobs go with the rows that they compute."""
         from jobs.models import Worked, forget_job
-        from jobs.versions import code_version
+        from jobs.versions import server_version
 
         # Now, before anybody changes the files of what runs already.
-        code_version()
+        server_version()
         autodiscover_modules("background")
         for model in apps.get_models():
             if issubclass(model, Worked):  # To listen to all tables would have Django read every row it deletes.

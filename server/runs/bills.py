@@ -11,6 +11,7 @@ from enum import StrEnum
 from fractions import Fraction
 
 from accounts.action import Missing
+from catalogue.listed import listed
 from rombel.errors import InputRefused, refuse
 from rombel.ledger import (
     CORE_AS_4_GIB,
@@ -152,6 +153,15 @@ NOBODY = "not stated"
 """Whose rows name nobody."""
 
 
+MONTH_NAME = "month"
+"""What the period of 730 hours is called."""
+
+
+def counts_from_now(period: str) -> bool:
+    """Return whether a bill for a period depends on when it is asked for."""
+    return period != MONTH_NAME and month_of(period) is None
+
+
 def hours_of(period: str, now: datetime) -> tuple[Fraction, str]:
     """Return the hours of a period and what it is called: ``month``, a calendar month ``2028-02``, or until a time.
 
@@ -161,7 +171,7 @@ def hours_of(period: str, now: datetime) -> tuple[Fraction, str]:
         When it is none of them, or ends before now.
 
     """
-    if period == "month":
+    if period == MONTH_NAME:
         return MONTH, "a month of 730 hours"
     if month := month_of(period):
         hours = hours_of_month(*month)
@@ -192,7 +202,7 @@ def charges_beside(variant: Variant, nodes: Sequence[NodeBatch], hours: Fraction
         return
     edition, source = variant.region.edition, source_of(variant)
     convert = exchange_for(variant.study, edition.currency)
-    tier = edition.tiers.filter(name=variant.tier).first() if variant.tier else None
+    tier = listed(variant.region).tier(variant.tier)
     if tier is not None and tier.price_per_hour:
         yield Charge("control plane", tier.name, "", "", 1, HOUR, convert(tier.price_per_hour), hours, source)
     costs = beside_of(variant, variant.region, convert)

@@ -10,6 +10,7 @@ from functools import cached_property
 
 from catalogue.adapt import listed_offers
 from catalogue.comparing import changes_between
+from catalogue.listed import listed
 from catalogue.models import RateSheet
 from catalogue.queries import newest_edition, newest_rates
 from house.models import present_rules, rules_of
@@ -46,7 +47,7 @@ class Occasion:
         self.stated_rules = present_rules()
         self.rules = rules_of(self.stated_rules)
         self.deviations = deviations(self.rules, choices_of(variant))
-        self.tier = region.edition.tiers.filter(name=variant.tier).first() if region and variant.tier else None
+        self.tier = listed(region).tier(variant.tier) if region else None
         self.newest = newest_edition(region.edition.provider) if region else None
 
     @cached_property
@@ -125,16 +126,15 @@ def situation_of(at: Occasion) -> Situation:
     told = None
     if at.fit is not None and limits is not None and addresses_of(variant.addresses) is not None:
         told = addresses_for(variant, at.fit, limits)
-    zones_there = region.zones.count() if region else None
     return Situation(
         rows=tuple(at.rows),
         growth_percent=variant.study.growth_percent,
         survive=Survival(variant.survive_zone),
         zones=tuple(variant.zones),
-        zones_there=zones_there,
+        zones_there=len(listed(region).zones) if region else None,
         problem=stored_plan(at.fit)[0] if at.fit is not None and planned else None,
         solution=at.solution,
-        architectures=dict(region.edition.types.values_list("name", "architecture")) if region else {},
+        architectures=listed(region).architectures if region else {},
         # The rule that compares with it is silent without a plan, and where the house sets an architecture.
         running_on=_architectures_today(variant) if planned and not at.rules.architecture else {},
         house_architecture=at.rules.architecture,

@@ -159,3 +159,15 @@ class ActualMonth(models.Model):
 
         ordering = ("-month",)
         constraints = (models.UniqueConstraint(fields=("variant", "month"), name="month_once"),)
+
+
+class Version(models.Model):
+    """Which state of a study its answers show: another number after every change of what they are made from, its price list and rules apart.
+
+    The database itself counts it, at the end of the transaction that changes anything: whoever writes cannot forget it. ``subject`` is the
+    study's number; 0 is what all studies share: house rules, price lists, rates and the names of people.
+    """
+
+    subject = models.PositiveBigIntegerField(primary_key=True)
+    number = models.BigIntegerField()
+    counted_in = models.BigIntegerField(default=0)

@@ -10,6 +10,7 @@ from django.db.models import QuerySet
 from pydantic import TypeAdapter
 
 from catalogue.adapt import listed_quota, plain, rates_of
+from catalogue.listed import listed
 from catalogue.models import InstanceType, Offer, Region
 from house.models import present_rules, rules_of
 from rombel.availability import Plane
@@ -265,8 +266,7 @@ def choices_of(variant: Variant) -> Choices:
 
 def sold_families(region: Region) -> Iterable[str]:
     """Return the families that a region sells, by name."""
-    rows = InstanceType.objects.filter(offers__zone__region=region)
-    return rows.order_by("family").values_list("family", flat=True).distinct()
+    return listed(region).families
 
 
 def failures_of(study: Study) -> FailureData:
@@ -352,7 +352,7 @@ def _series(names: list[str]) -> Part | None:
 def plane_of(variant: Variant) -> Plane:
     """Return where the control plane's members stand, and what its tier promises of its API."""
     region = variant.region
-    tier = region.edition.tiers.filter(name=variant.tier).first() if region and variant.tier else None
+    tier = listed(region).tier(variant.tier) if region else None
     promised = None if tier is None or tier.uptime is None else float(1 - tier.uptime)
     spans = variant.control_plane_members > 1 if tier is None else tier.spans_zones
     return Plane(variant.control_plane_members, tuple(variant.zones), spans, promised)

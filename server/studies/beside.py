@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from datetime import date
 from decimal import Decimal
 from typing import Any
 
-from django.db.models import QuerySet
-
-from catalogue.models import Disk, Edition, Offer, Region
+from catalogue.listed import listed
+from catalogue.models import Disk, Offer, Region
 from rombel.errors import Fault
 from rombel.model.beside import BesideCost, Per, count_faults, root_disk
 from studies.models import Variant
@@ -17,31 +16,35 @@ from studies.models import Variant
 MOST_GIB = 65_536
 
 
-def node_disks(edition: Edition) -> QuerySet[Disk]:
-    """Return the disks of a price list that stand on nodes."""
-    return edition.disks.filter(scope="node").order_by("id")
+def node_disks(region: Region) -> list[Disk]:
+    """Return the disks of a region's price list that stand on nodes."""
+    return listed(region).disks_of("node")
 
 
-def zonal_disks(edition: Edition) -> QuerySet[Disk]:
-    """Return the disks of a price list that stand in a zone, for volumes."""
-    return edition.disks.filter(scope="zone").order_by("id")
+def zonal_disks(region: Region) -> list[Disk]:
+    """Return the disks of a region's price list that stand in a zone, for volumes."""
+    return listed(region).disks_of("zone")
+
+
+def _named(disks: Iterable[Disk], name: str) -> Disk | None:
+    return next((disk for disk in disks if disk.name == name), None)
 
 
 def volume_disk(variant: Variant) -> Disk | None:
     """Return the disk that a variant's zonal volumes are; None where none is counted."""
     name = variant.beside.get("volume", "")
-    return zonal_disks(variant.region.edition).filter(name=name).first() if variant.region and name else None
+    return _named(zonal_disks(variant.region), name) if variant.region and name else None
 
 
 def beside_of(variant: Variant, region: Region, convert: Callable[[Decimal], Decimal]) -> tuple[BesideCost, ...]:
     """Return what is paid beside nodes in a region, in the study's currency; what its price list does not sell is not paid there."""
-    stated, edition = variant.beside, region.edition
+    stated = variant.beside
     found = []
-    disk = node_disks(edition).filter(name=stated.get("disk", "")).first() if stated.get("disk_gib") else None
+    disk = _named(node_disks(region), stated.get("disk", "")) if stated.get("disk_gib") else None
     if disk is not None:
         found.append(root_disk(disk.name, stated["disk_gib"], convert(disk.price_per_gib_month)))
     counted = stated.get("fees", {})
-    for fee in edition.fees.filter(name__in=counted):
+    for fee in (each for each in listed(region).fees if each.name in counted):
         own = counted[fee.name]
         found.append(BesideCost(fee.name, fee.unit, convert(fee.price), Per(own["per"]), own["count"]))
     return tuple(found)
@@ -51,11 +54,11 @@ def left_out(variant: Variant) -> list[str]:
     """Return the fees of the price list that the variant does not count, and its node disks where it counts none."""
     if variant.region is None:
         return []
-    edition, stated = variant.region.edition, variant.beside
-    fees = [fee.name for fee in edition.fees.all() if fee.name not in stated.get("fees", {})]
-    disk = [] if stated.get("disk_gib") or not node_disks(edition).exists() else ["root disks"]
+    region, stated = variant.region, variant.beside
+    fees = [fee.name for fee in listed(region).fees if fee.name not in stated.get("fees", {})]
+    disk = [] if stated.get("disk_gib") or not node_disks(region) else ["root disks"]
     volumes = variant.study.workloads.filter(pod__volumes__0__isnull=False).exists()
-    zonal = ["zonal volumes"] if volumes and not stated.get("volume") and zonal_disks(edition).exists() else []
+    zonal = ["zonal volumes"] if volumes and not stated.get("volume") and zonal_disks(region) else []
     return disk + zonal + fees
 
 
@@ -77,18 +80,18 @@ def beside_faults(beside: Mapping[str, Any], region: Region | None) -> Iterator[
     if region is None:
         yield Fault("supply.region", "beside", "No region is chosen.", "Choose a region under Supply.")
         return
-    edition, gib = region.edition, beside.get("disk_gib", 0)
-    disks = [disk.name for disk in node_disks(edition)]
+    gib = beside.get("disk_gib", 0)
+    disks = [disk.name for disk in node_disks(region)]
     if gib and beside.get("disk") not in disks:
         reason = f"There is no node disk '{beside.get('disk', '')}'."
         yield Fault("ledger.disk", "beside.disk", reason, f"Name one of {', '.join(disks) or 'another provider'}.")
     if not 0 <= gib <= MOST_GIB:
         yield Fault("ledger.disk", "beside.disk_gib", f"A root disk has no {gib} GiB.", f"State 0 to {MOST_GIB}.")
-    volume, zonal = beside.get("volume", ""), [disk.name for disk in zonal_disks(edition)]
+    volume, zonal = beside.get("volume", ""), [disk.name for disk in zonal_disks(region)]
     if volume and volume not in zonal:
         fix = f"Name one of {', '.join(zonal) or 'another provider'}."
         yield Fault("ledger.volume", "beside.volume", f"There is no zonal volume '{volume}'.", fix)
-    fees = {fee.name: fee.unit for fee in edition.fees.all()}
+    fees = {fee.name: fee.unit for fee in listed(region).fees}
     for name, own in beside.get("fees", {}).items():
         path = f"beside.fees.{name}"
         if name not in fees:
@@ -141,11 +144,11 @@ def that_is_sold(beside: Mapping[str, Any], region: Region | None) -> dict[str, 
     """Return what another region's price list has too of what is stated."""
     if region is None or not beside:
         return dict(beside)
-    fees = set(region.edition.fees.values_list("name", flat=True))
+    fees = {fee.name for fee in listed(region).fees}
     kept: dict[str, Any] = {"fees": {name: own for name, own in beside.get("fees", {}).items() if name in fees}}
-    if node_disks(region.edition).filter(name=beside.get("disk", "")).exists():
+    if _named(node_disks(region), beside.get("disk", "")):
         kept |= {name: beside[name] for name in ("disk", "disk_gib") if name in beside}
-    if zonal_disks(region.edition).filter(name=beside.get("volume", "")).exists():
+    if _named(zonal_disks(region), beside.get("volume", "")):
         kept["volume"] = beside["volume"]
     offered = _offered(region) if beside.get("held") else set()
     for key in ("held", "held_until"):

@@ -8,6 +8,7 @@ from datetime import date
 from typing import Any
 
 from catalogue.adapt import network_of
+from catalogue.listed import listed
 from catalogue.models import Region
 from rombel.errors import Fault, InputRefused
 from rombel.formats.access_objects import Grant, May
@@ -145,7 +146,7 @@ def build_of(variant: Variant, today: date) -> Build:
 
 def _sold(region: Region) -> dict[Version | None, date | None]:
     """Return the versions that the provider sells, each with the day on which it ends as far as that is stated."""
-    return {read_version(row.version): row.ends for row in region.edition.versions.all()}
+    return {read_version(version): ends for version, ends in listed(region).versions.items()}
 
 
 def _taken(variant: Variant, name: str) -> frozenset[str]:

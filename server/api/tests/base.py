@@ -7,8 +7,9 @@ import threading
 from collections.abc import Callable
 from typing import Any, cast
 
+from django.conf import settings
 from django.db import connection
-from django.test import Client, TestCase, TransactionTestCase
+from django.test import Client, TestCase, TransactionTestCase, override_settings
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.django_connector import DjangoConnector
 
@@ -104,6 +105,11 @@ class Fixture:
         )
 
 
+NOT_SHARED = {**settings.CACHES, "shared": {"BACKEND": "django.core.cache.backends.dummy.DummyCache"}}
+
+
+# Versions are counted where a transaction ends, and this one never does.
+@override_settings(CACHES=NOT_SHARED)
 class ApiCase(Fixture, TestCase):
     """Within one transaction; no worker sees its jobs."""
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal, InvalidOperation
 from typing import Any, ClassVar
 
+from catalogue.listed import listed
 from catalogue.models import Region
 from house.models import present_rules, rules_of
 from rombel.errors import Fault, InputRefused
@@ -84,7 +85,7 @@ class ChangeVariant(Recording, OfVariant[None]):
             after["addresses"] = in_zones(after["addresses"], zones)
         if "build" not in self.fields:
             after["build"] = build_in_zones(after["build"], zones)
-        if region and not region.edition.tiers.filter(name=after["tier"]).exists():
+        if region and listed(region).tier(after["tier"]) is None:
             after["tier"] = ""
 
     def _faults(self, after: dict[str, Any], region: Region | None) -> list[Fault]:
@@ -171,7 +172,7 @@ class ChangeVariant(Recording, OfVariant[None]):
         if after["control_plane_members"] not in (1, 3, 5):
             fix = "Choose 1, 3 or 5: an even number tolerates no more losses."
             faults.append(Fault("targets.members", "control_plane_members", "A control plane has 1, 3 or 5.", fix))
-        tier = region.edition.tiers.filter(name=after["tier"]).first() if region and after["tier"] else None
+        tier = listed(region).tier(after["tier"]) if region else None
         if after["tier"] and tier is None:
             faults.append(Fault("targets.tier", "tier", f"The provider has no tier '{after['tier']}'.", "Choose one."))
         elif tier is not None and "tier" in self.fields:

@@ -1,4 +1,5 @@
 import { ref } from 'vue'
+import { knownFetch } from './known'
 
 /** Whether something typed waits to be sent again, because the server or its database is down. */
 export const waiting = ref(false)
@@ -11,7 +12,7 @@ const LONGEST_MS = 8_000
  * most. Each carries what it changes or a key of its own, so that it is done once however often it is sent.
  */
 export async function patientFetch(request: Request): Promise<Response> {
-  if (request.method === 'GET') return fetch(request)
+  if (request.method === 'GET') return knownFetch(request)
   for (let tried = 1; ; tried += 1) {
     const answer = await fetch(request.clone()).catch((error: unknown) => (tried < MOST_TRIES ? null : Promise.reject(error)))
     if (answer !== null && (answer.status !== 503 || tried >= MOST_TRIES)) {

@@ -23781,6 +23781,13 @@ export interface operations {
                     "application/json": components["schemas"]["BenchOut"];
                 };
             };
+            /** @description Not Modified */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
             /** @description The request is cut off, or its address or key is none. */
             400: {
                 headers: {
@@ -28027,6 +28034,13 @@ export interface operations {
                     "application/json": components["schemas"]["BillOut"];
                 };
             };
+            /** @description Not Modified */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
             /** @description The request is cut off, or its address or key is none. */
             400: {
                 headers: {
@@ -30156,6 +30170,13 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PrerequisiteOut"][];
                 };
+            };
+            /** @description Not Modified */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The request is cut off, or its address or key is none. */
             400: {

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { client, taken, type Schemas } from './client'
 import { keys } from './keys'
+import { forgetKnown } from './known'
 
 /** Who is signed in; an error when nobody is. */
 export function usePerson() {
@@ -26,6 +27,9 @@ export function useSignOut() {
   const queries = useQueryClient()
   return useMutation({
     mutationFn: async () => taken(await client.DELETE('/api/session')),
-    onSuccess: () => queries.clear(),
+    onSuccess: () => {
+      forgetKnown()
+      queries.clear()
+    },
   })
 }

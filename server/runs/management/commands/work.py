@@ -1,6 +1,7 @@
 """``manage.py work QUEUES``: a worker that has loaded all compiled code before it takes its first job."""
 
 import asyncio
+import os
 import resource
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
@@ -13,6 +14,9 @@ from jobs.control import SERVED
 from jobs.kinds import kinds_in
 from jobs.presence import present
 from rombel.plan import warm_up
+
+POLITE = 10
+"""By how much a process that computes stands back behind the web processes (nice)."""
 
 
 class Wide(asyncio.DefaultEventLoopPolicy):
@@ -48,6 +52,8 @@ class Command(BaseCommand):
             # Jobs of which many are done at once wait for something, and compute little.
             asyncio.set_event_loop_policy(Wide(at_once + 2))
         elif SERVED:
+            # Who waits at a page on the same machine comes before what is computed.
+            os.nice(POLITE)
             warm_up()
         if most := settings.INSTALLATION.job_memory_mib:
             # Data and not addresses are bounded: compiled code and solvers reserve far more addresses than they ever touch.
