@@ -130,17 +130,22 @@ class BrowserCase(WorkerCase, StaticLiveServerTestCase):
 
     def open(self, role: str, dark: bool = False) -> Page:
         """Return a page signed in under a role, at the list of studies."""
-        profile = context(self.browser, dark)
-        self.addCleanup(profile.close)
-        page = profile.new_page()
-        page.on("request", lambda request: self._watch(request.url))
-        page.on("console", lambda message: self.errors.append(message.text) if message.type == "error" else None)
-        page.goto(f"{self.live_server_url}/sign-in")
+        page = self.stranger(f"{self.live_server_url}/sign-in", dark)
         page.get_by_label("Name").fill(role)
         page.get_by_label("Password").fill("pw-for-tests")
         page.get_by_role("button", name="Sign in").click()
         page.wait_for_url(lambda address: "sign-in" not in address)
         page.wait_for_load_state("networkidle")
+        return page
+
+    def stranger(self, address: str, dark: bool = False) -> Page:
+        """Return a page at an address, of a browser in which nobody is signed in."""
+        profile = context(self.browser, dark)
+        self.addCleanup(profile.close)
+        page = profile.new_page()
+        page.on("request", lambda request: self._watch(request.url))
+        page.on("console", lambda message: self.errors.append(message.text) if message.type == "error" else None)
+        page.goto(address)
         return page
 
     def _watch(self, url: str) -> None:

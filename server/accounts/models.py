@@ -69,3 +69,71 @@ class SentOnce(models.Model):
         """One of each key a person."""
 
         constraints = (models.UniqueConstraint(fields=("actor", "key"), name="sent_once"),)
+
+
+class OpenSession(models.Model):
+    """A session that somebody signed in to: since when, from where and with what; ``key`` is the one that the session has.
+
+    It goes with the session, wherever that is ended; one whose session is over is left out of every list.
+    """
+
+    person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="open_sessions")
+    key = models.CharField(max_length=40, unique=True)
+    opened_at = models.DateTimeField(auto_now_add=True)
+    address = models.CharField(max_length=60, blank=True)
+    agent = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        """Newest first."""
+
+        ordering = ("-id",)
+
+
+class Scope(models.TextChoices):
+    """What a token lets a pipeline do, within what its person may."""
+
+    READ = "read"
+    FIT = "fit"
+    CHANGE = "change"
+
+
+class Token(models.Model):
+    """What a pipeline sends in place of a session. Only a fingerprint of it is kept, so that it is shown once."""
+
+    person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="tokens")
+    name = models.CharField(max_length=80)
+    scopes = models.JSONField()
+    digest = models.CharField(max_length=64, unique=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+    expires_at = models.DateTimeField()
+    used_at = models.DateTimeField(null=True)
+    ended_at = models.DateTimeField(null=True)
+
+    class Meta:
+        """Newest first; of those that are not ended each name once a person."""
+
+        ordering = ("-id",)
+        constraints = (
+            models.UniqueConstraint(
+                fields=("person", "name"), condition=models.Q(ended_at=None), name="token_named_once"
+            ),
+        )
+
+
+class Invitation(models.Model):
+    """A link for somebody who has no account yet: good once, for some days; only a fingerprint of it is kept."""
+
+    username = models.CharField(max_length=150)
+    full_name = models.CharField(max_length=200, blank=True)
+    role = models.CharField(max_length=10, choices=Role.choices)
+    digest = models.CharField(max_length=64, unique=True)
+    made_by = models.ForeignKey(User, on_delete=models.CASCADE, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    expires_at = models.DateTimeField()
+    taken_at = models.DateTimeField(null=True)
+    withdrawn_at = models.DateTimeField(null=True)
+
+    class Meta:
+        """Newest first."""
+
+        ordering = ("-id",)

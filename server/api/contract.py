@@ -11,8 +11,8 @@ from api.field_words import field_words, parameter_words
 PROBLEM = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/ProblemOut"}}}
 ERRORS = {
     400: "The request is cut off, or its address or key is none.",
-    401: "Nobody is signed in, or name and password do not belong together.",
-    403: "The role does not allow it, or the page's token is missing.",
+    401: "Nobody is signed in, the token does not hold, or name and password do not belong together.",
+    403: "The role, or what the token may do, does not allow it; or the page's own token is missing.",
     404: "There is no such thing.",
     405: "The address does not do that.",
     409: "Somebody else was quicker: nothing was changed.",

@@ -14,6 +14,7 @@ from django.http import HttpRequest, HttpResponse, UnreadablePostError
 
 from accounts.models import Role, User
 from api import limit
+from api.bearer import refused_token, used_token
 from api.limit import TookTooLong, limited
 from api.once import answered_once
 from api.problems import database_down, fault_list, problem, too_long
@@ -32,7 +33,7 @@ LARGE_FILE = 210 * 2**20
 VIEWER_BODY = 64 * 2**10
 """A viewer asks and never hands in files."""
 
-OWNER_MAY = ("/api/session", "/api/intakes", "/api/inbox")
+OWNER_MAY = ("/api/session", "/api/sessions", "/api/intakes", "/api/inbox")
 """A service owner asks for capacity, follows the own requests and is told of them; of studies there are only names to choose from, there too."""
 
 READING = ("GET", "HEAD", "OPTIONS")
@@ -85,6 +86,8 @@ def _refusal(request: HttpRequest) -> HttpResponse | None:
     # Such an address comes from no honest client, and a log line with a line break in it could be forged.
     if any(ord(character) < 32 or ord(character) == 127 for character in request.get_full_path() + request.path):
         return problem(400, "The address has control characters.", "request.text")
+    if (refused := refused_token(request)) is not None:
+        return refused
     if request.method in READING:
         return None if _is_open(request) else _of_session(request, 0)
     # A body of unknown length could grow without end.
@@ -125,7 +128,9 @@ def _body_refusal(request: HttpRequest) -> HttpResponse | None:
 
 def _is_open(request: HttpRequest) -> bool:
     path = request.path.rstrip("/")
-    return (path == "/api/session" and request.method == "POST") or path == "/api/openapi.json"
+    if request.method == "POST":
+        return path in ("/api/session", "/api/invited/shown", "/api/invited/accepted")
+    return path == "/api/openapi.json"
 
 
 def _is_form(path: str) -> bool:
@@ -174,5 +179,6 @@ def _tell(request: HttpRequest, response: HttpResponse, seconds: float) -> None:
 
 
 def _person(request: HttpRequest) -> str:
-    cached = getattr(request, "_cached_user", None)
+    token = used_token(request)
+    cached = getattr(request, "_cached_user", None) if token is None else token.person
     return cached.get_username() if isinstance(cached, User) else ""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
+from django.contrib.auth import authenticate, logout, update_session_auth_hash
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Status
 from ninja.decorators import decorate_view
@@ -14,6 +14,7 @@ from ninja.utils import check_csrf
 
 from accounts import throttle
 from accounts.actions.change_password import ChangePassword
+from accounts.sessions import end, moved
 from api import (
     present,
     problems,
@@ -26,6 +27,7 @@ from api import (
     routers_inquiry,
     routers_ledger,
     routers_operations,
+    routers_people,
     routers_preflight,
     routers_rehearsal,
     routers_search,
@@ -37,6 +39,7 @@ from api import (
     schemas_studies,
     schemas_supply,
 )
+from api.bearer import TokenAuth
 from api.contract import RombelAPI
 from api.download import download
 from api.kept import by_version
@@ -68,7 +71,7 @@ api = RombelAPI(
     title="Rombel",
     version="1",
     description="Studies, demand, fits and handover files. Errors are problem documents (RFC 9457).",
-    auth=SessionAuth(csrf=True),
+    auth=[TokenAuth(), SessionAuth(csrf=True)],
     docs_url=None,
     parser=StrictParser(),
     renderer=StrictRenderer(),
@@ -92,7 +95,7 @@ def sign_in(request: HttpRequest, body: SignIn) -> Any:
         throttle.failed(body.username, address)
         raise HttpError(401, "Name and password do not belong together.")
     throttle.succeeded(body.username)
-    login(request, user)
+    routers_people.enter(request, user)
     return present.person(user)
 
 
@@ -106,7 +109,10 @@ def who_am_i(request: HttpRequest) -> Any:
 def change_password(request: HttpRequest, body: PasswordIn) -> Any:
     """Change one's own password; this session goes on, every other one ends."""
     person = ChangePassword(user_of(request), body.old, body.new, address_of(request)).run()
+    before = request.session.session_key or ""
     update_session_auth_hash(request, person)
+    moved(before, request.session.session_key or "")
+    end(person, but=request.session.session_key or "")
     return Status(204, None)
 
 
@@ -296,3 +302,4 @@ api.add_router("", routers_starters.starters)
 api.add_router("", routers_builds.builds)
 api.add_router("/inbox", routers_signing.inbox)
 api.add_router("/operations", routers_operations.operations)
+api.add_router("", routers_people.people)

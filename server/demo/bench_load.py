@@ -145,12 +145,19 @@ def subjects(client: Client) -> list[Subject]:
 NAME = "How many planners"
 
 
+def clear(client: Client) -> None:
+    """Delete the studies made for this."""
+    for study in client.send("GET", f"/studies?find={NAME.replace(' ', '+')}&count=100")["studies"]:
+        client.send("DELETE", f"/studies/{study['id']}", {"name": study["name"]})
+
+
 def measured(address: str, planners: int, seconds: float) -> Iterator[str]:
     """Yield what many planners met, a line for each thing that they do."""
     client, told = Client(address), Told()
-    found = subjects(client)
     cookies = client.cookies()
+    clear(client)  # What an earlier measurement that was ended has left.
     try:
+        found = subjects(client)
         before, began = _transactions(), time.monotonic()
         everybody = [Planner(address, cookies, found[n % STUDIES], n, told) for n in range(planners)]
         threads = [threading.Thread(target=each.work, args=(began + seconds,), daemon=True) for each in everybody]
@@ -166,8 +173,7 @@ def measured(address: str, planners: int, seconds: float) -> Iterator[str]:
         yield f"transactions of the database a request, the workers' too: {statements / max(1, requests):.1f}"
         yield f"the first job in a queue had waited {max(waits, default=0.0):.0f} s at most; the web process holds {_memory_mib()} MiB"
     finally:
-        for number, subject in enumerate(found):
-            client.send("DELETE", f"/studies/{subject.study}", {"name": f"{NAME} {number}"})
+        clear(client)
 
 
 def told_lines(told: Told, planners: int, seconds: float) -> Iterator[str]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from typing import Any
 
 from house.models import present_rules
 from rombel.model.beside import Per
@@ -23,9 +24,17 @@ def digest_of(text: str) -> str:
 
 def stated_rows(study: Study) -> str:
     """Return the fingerprint of a study's rows as the database has them, but for what they send."""
-    # Reading them into values would take longer than the fingerprint saves.
-    rows = list(study.workloads.values_list(*(name for name in FIELDS if name != "traffic")))
-    return digest_of(json.dumps(rows, default=str))
+    return digest_of(json.dumps(_rows(study), default=str))
+
+
+_STATED = tuple(name for name in FIELDS if name != "traffic")
+
+
+def _rows(study: Study) -> list[tuple[Any, ...]]:
+    """Return the rows as the database has them: reading them into values would take longer than a fingerprint saves."""
+    if "workloads" in getattr(study, "_prefetched_objects_cache", {}):
+        return [tuple(getattr(row, name) for name in _STATED) for row in study.workloads.all()]
+    return list(study.workloads.values_list(*_STATED))
 
 
 def promises_of(variant: Variant, rows: str = "") -> str:
@@ -41,8 +50,7 @@ def inputs_of(variant: Variant) -> str:
 
     It is quick where the problem is not: a list of ten thousand types takes a second to become a problem.
     """
-    # Rows as the database has them: reading them into values would take longer than the fingerprint saves.
-    rows = list(variant.study.workloads.values_list(*(name for name in FIELDS if name != "traffic")))
+    rows = _rows(variant.study)
     study, rules = variant.study, present_rules()
     choices = variant_fields(variant)
     # What is held, until when, and what volumes, traffic and fees of the whole study cost, is billed and never part of a problem.

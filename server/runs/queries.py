@@ -5,7 +5,10 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+from django.core.cache import caches
+
 from accounts.action import Missing
+from jobs.versions import code_version
 from rombel.errors import InputRefused
 from rombel.formats import write_problem
 from runs.inputs import digest_of, inputs_of
@@ -78,9 +81,22 @@ def present_digest(variant: Variant) -> tuple[str | None, list[dict[str, Any]]]:
     Where the same inputs were run before, the problem is not made again.
     """
     # The same inputs made a run before: its fingerprint is known and no problem need be made.
-    known = variant.runs.filter(inputs=inputs_of(variant)).values_list("digest", flat=True).first()
+    inputs = inputs_of(variant)
+    known = variant.runs.filter(inputs=inputs).values_list("digest", flat=True).first()
     if known:
         return known, []
+    # Nor where somebody looked at the same inputs a moment ago; the code is part of the address, as it makes problems of them.
+    found: Any = caches["shared"].get_or_set(
+        f"problem-{code_version()}-{inputs}", lambda: _present_digest(variant), SEEN_S
+    )
+    digest, faults = found
+    return digest, faults
+
+
+SEEN_S = 3600
+
+
+def _present_digest(variant: Variant) -> tuple[str | None, list[dict[str, Any]]]:
     try:
         return digest_of(write_problem(problem_of(variant))), []
     except InputRefused as refused:

@@ -32,7 +32,9 @@ export const router = createRouter({
       component: () => import('./views/People.vue'),
     },
     { path: '/starters', name: 'starters', meta: { title: 'Starters' }, component: () => import('./views/Starters.vue') },
-    { path: '/password', name: 'password', meta: { title: 'Password' }, component: () => import('./views/Password.vue') },
+    { path: '/account', name: 'account', meta: { title: 'Your account' }, component: () => import('./views/Account.vue') },
+    { path: '/people', name: 'house-people', meta: { title: 'People' }, component: () => import('./views/HousePeople.vue') },
+    { path: '/invited', name: 'invited', meta: { title: 'You are invited' }, component: () => import('./views/Invited.vue') },
     { path: '/operations', name: 'operations', meta: { title: 'Operations' }, component: () => import('./views/Operations.vue') },
     { path: '/inbox', name: 'inbox', meta: { title: 'Inbox' }, component: () => import('./views/Inbox.vue') },
     {

@@ -2717,6 +2717,214 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sessions
+         * @description List one's own sessions that are open.
+         */
+        get: operations["listSessions"];
+        put?: never;
+        post?: never;
+        /**
+         * End Other Sessions
+         * @description End every session of one's own but this one.
+         */
+        delete: operations["endOtherSessions"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{session_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Session
+         * @description End one of one's own sessions.
+         */
+        delete: operations["endSession"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Tokens
+         * @description List one's own tokens that are not ended; of one that is over, that it is.
+         */
+        get: operations["listTokens"];
+        put?: never;
+        /**
+         * Make Token
+         * @description Make a token; what it is is told this once.
+         */
+        post: operations["makeToken"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens/{token_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Token
+         * @description End one of one's own tokens.
+         */
+        delete: operations["endToken"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List People
+         * @description List everybody and who is invited; to leads alone.
+         */
+        get: operations["listPeople"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Person
+         * @description Give another role, lock somebody out, or let somebody in again.
+         */
+        patch: operations["changePerson"];
+        trace?: never;
+    };
+    "/api/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Invite Person
+         * @description Invite somebody; what the link ends in is told this once.
+         */
+        post: operations["invitePerson"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/invitations/{invitation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Withdraw Invitation
+         * @description Take an invitation back.
+         */
+        delete: operations["withdrawInvitation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/invited/shown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Invitation
+         * @description Say whom a link invites.
+         */
+        post: operations["showInvitation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/invited/accepted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Invitation
+         * @description Make the account that a link invites to, and sign in.
+         */
+        post: operations["acceptInvitation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -15103,6 +15311,374 @@ export interface components {
              */
             jobs: string[];
         };
+        /**
+         * SessionOut
+         * @description A session that is open.
+         */
+        SessionOut: {
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
+            id: number;
+            /**
+             * Opened At
+             * Format: date-time
+             * @description When it was signed in to.
+             */
+            opened_at: string;
+            /**
+             * Address
+             * @description From where it was signed in to.
+             */
+            address: string;
+            /**
+             * Agent
+             * @description What the browser calls itself.
+             */
+            agent: string;
+            /**
+             * Here
+             * @description Whether it is the session that asks.
+             */
+            here: boolean;
+        };
+        /**
+         * TokenOut
+         * @description A token that is not ended; never what it is.
+         */
+        TokenOut: {
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
+            id: number;
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Scopes
+             * @description What a pipeline may do with it: read (every GET), fit (ask for fits and inquiries and stop them), change (everything else that its person may, but for accounts, house rules and signing).
+             */
+            scopes: ("read" | "fit" | "change")[];
+            /**
+             * Made At
+             * Format: date-time
+             * @description When it was made.
+             */
+            made_at: string;
+            /**
+             * Expires At
+             * Format: date-time
+             * @description Until when it is good.
+             */
+            expires_at: string;
+            /**
+             * Used At
+             * @description When it was used last, to the minute; null: never.
+             */
+            used_at: string | null;
+        };
+        /**
+         * MadeTokenOut
+         * @description A token with its secret, this once.
+         */
+        MadeTokenOut: {
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
+            id: number;
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Scopes
+             * @description What a pipeline may do with it: read (every GET), fit (ask for fits and inquiries and stop them), change (everything else that its person may, but for accounts, house rules and signing).
+             */
+            scopes: ("read" | "fit" | "change")[];
+            /**
+             * Made At
+             * Format: date-time
+             * @description When it was made.
+             */
+            made_at: string;
+            /**
+             * Expires At
+             * Format: date-time
+             * @description Until when it is good.
+             */
+            expires_at: string;
+            /**
+             * Used At
+             * @description When it was used last, to the minute; null: never.
+             */
+            used_at: string | null;
+            /**
+             * Secret
+             * @description What it is: shown in the answer that makes it, and never again.
+             */
+            secret: string;
+        };
+        /**
+         * TokenIn
+         * @description A token to be made.
+         */
+        TokenIn: {
+            /**
+             * Name
+             * @description Name.
+             */
+            name: string;
+            /**
+             * Scopes
+             * @description What a pipeline may do with it: read (every GET), fit (ask for fits and inquiries and stop them), change (everything else that its person may, but for accounts, house rules and signing).
+             */
+            scopes: ("read" | "fit" | "change")[];
+            /**
+             * Days
+             * @description How many days a rehearsal lasts.
+             */
+            days: number;
+        };
+        /**
+         * HousePeopleOut
+         * @description Everybody, and who is invited.
+         */
+        HousePeopleOut: {
+            /**
+             * People
+             * @description Everybody who is or could be named.
+             */
+            people: components["schemas"]["HousePersonOut"][];
+            /**
+             * Invitations
+             * @description Who is invited and has no account yet.
+             */
+            invitations: components["schemas"]["InvitationOut"][];
+        };
+        /**
+         * HousePersonOut
+         * @description A person of the house, as a lead sees them.
+         */
+        HousePersonOut: {
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
+            id: number;
+            /**
+             * Username
+             * @description Name to sign in with.
+             */
+            username: string;
+            /**
+             * Full Name
+             * @description Name as shown to others.
+             */
+            full_name: string;
+            /**
+             * Role
+             * @description Role: of a person, or of a container in its pod.
+             * @enum {string}
+             */
+            role: "owner" | "viewer" | "planner" | "lead";
+            /**
+             * Locked
+             * @description Whether nobody may sign in under it.
+             */
+            locked: boolean;
+            /**
+             * Last Sign In
+             * @description When the person signed in last; null: never.
+             */
+            last_sign_in: string | null;
+            /**
+             * Sessions
+             * @description How many sessions of the person are open.
+             */
+            sessions: number;
+            /**
+             * Tokens
+             * @description How many tokens of the person hold.
+             */
+            tokens: number;
+        };
+        /**
+         * InvitationOut
+         * @description An invitation that waits.
+         */
+        InvitationOut: {
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
+            id: number;
+            /**
+             * Username
+             * @description Name to sign in with.
+             */
+            username: string;
+            /**
+             * Full Name
+             * @description Name as shown to others.
+             */
+            full_name: string;
+            /**
+             * Role
+             * @description Role: of a person, or of a container in its pod.
+             * @enum {string}
+             */
+            role: "owner" | "viewer" | "planner" | "lead";
+            /**
+             * Made At
+             * Format: date-time
+             * @description When it was made.
+             */
+            made_at: string;
+            /**
+             * Expires At
+             * Format: date-time
+             * @description Until when it is good.
+             */
+            expires_at: string;
+        };
+        /**
+         * PersonChange
+         * @description What is changed of a person.
+         */
+        PersonChange: {
+            /**
+             * Role
+             * @description Role: of a person, or of a container in its pod.
+             */
+            role?: ("owner" | "viewer" | "planner" | "lead") | null;
+            /**
+             * Locked
+             * @description Whether nobody may sign in under it.
+             */
+            locked?: boolean | null;
+        };
+        /**
+         * MadeInvitationOut
+         * @description An invitation with the secret that its link ends in, this once.
+         */
+        MadeInvitationOut: {
+            /**
+             * Id
+             * @description Number by which it is addressed.
+             */
+            id: number;
+            /**
+             * Username
+             * @description Name to sign in with.
+             */
+            username: string;
+            /**
+             * Full Name
+             * @description Name as shown to others.
+             */
+            full_name: string;
+            /**
+             * Role
+             * @description Role: of a person, or of a container in its pod.
+             * @enum {string}
+             */
+            role: "owner" | "viewer" | "planner" | "lead";
+            /**
+             * Made At
+             * Format: date-time
+             * @description When it was made.
+             */
+            made_at: string;
+            /**
+             * Expires At
+             * Format: date-time
+             * @description Until when it is good.
+             */
+            expires_at: string;
+            /**
+             * Secret
+             * @description What it is: shown in the answer that makes it, and never again.
+             */
+            secret: string;
+        };
+        /**
+         * InvitationIn
+         * @description Who is invited, as what.
+         */
+        InvitationIn: {
+            /**
+             * Username
+             * @description Name to sign in with.
+             */
+            username: string;
+            /**
+             * Full Name
+             * @description Name as shown to others.
+             * @default
+             */
+            full_name?: string;
+            /**
+             * Role
+             * @description Role: of a person, or of a container in its pod.
+             * @enum {string}
+             */
+            role: "owner" | "viewer" | "planner" | "lead";
+        };
+        /**
+         * InvitedOut
+         * @description Who a link invites.
+         */
+        InvitedOut: {
+            /**
+             * Username
+             * @description Name to sign in with.
+             */
+            username: string;
+            /**
+             * Full Name
+             * @description Name as shown to others.
+             */
+            full_name: string;
+            /**
+             * Role
+             * @description Role: of a person, or of a container in its pod.
+             * @enum {string}
+             */
+            role: "owner" | "viewer" | "planner" | "lead";
+        };
+        /**
+         * InvitedIn
+         * @description The secret that a link ends in.
+         */
+        InvitedIn: {
+            /**
+             * Secret
+             * @description What it is: shown in the answer that makes it, and never again.
+             */
+            secret: string;
+        };
+        /**
+         * AcceptInvitationIn
+         * @description The password of the account that is made.
+         */
+        AcceptInvitationIn: {
+            /**
+             * Secret
+             * @description What it is: shown in the answer that makes it, and never again.
+             */
+            secret: string;
+            /**
+             * Password
+             * @description Password.
+             */
+            password: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -15139,7 +15715,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -15148,7 +15724,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -15292,7 +15868,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -15301,7 +15877,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -15436,7 +16012,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -15445,7 +16021,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -15587,7 +16163,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -15596,7 +16172,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -15733,7 +16309,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -15742,7 +16318,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -15879,7 +16455,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -15888,7 +16464,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16031,7 +16607,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -16040,7 +16616,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16184,7 +16760,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -16193,7 +16769,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16333,7 +16909,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -16342,7 +16918,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16485,7 +17061,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -16494,7 +17070,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16637,7 +17213,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -16646,7 +17222,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16789,7 +17365,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -16798,7 +17374,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -16935,7 +17511,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -16944,7 +17520,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -17081,7 +17657,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -17090,7 +17666,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -17234,7 +17810,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -17243,7 +17819,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -17380,7 +17956,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -17389,7 +17965,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -17530,7 +18106,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -17539,7 +18115,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -17681,7 +18257,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -17690,7 +18266,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -17833,7 +18409,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -17842,7 +18418,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -17987,7 +18563,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -17996,7 +18572,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -18136,7 +18712,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -18145,7 +18721,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -18301,7 +18877,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -18310,7 +18886,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -18466,7 +19042,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -18475,7 +19051,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -18617,7 +19193,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -18626,7 +19202,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -18769,7 +19345,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -18778,7 +19354,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -18918,7 +19494,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -18927,7 +19503,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -19069,7 +19645,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -19078,7 +19654,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -19220,7 +19796,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -19229,7 +19805,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -19369,7 +19945,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -19378,7 +19954,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -19520,7 +20096,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -19529,7 +20105,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -19671,7 +20247,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -19680,7 +20256,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -19838,7 +20414,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -19847,7 +20423,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -19989,7 +20565,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -19998,7 +20574,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -20138,7 +20714,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -20147,7 +20723,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -20290,7 +20866,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -20299,7 +20875,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -20448,7 +21024,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -20457,7 +21033,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -20604,7 +21180,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -20613,7 +21189,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -20760,7 +21336,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -20769,7 +21345,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -20916,7 +21492,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -20925,7 +21501,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -21068,7 +21644,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -21077,7 +21653,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -21224,7 +21800,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -21233,7 +21809,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -21373,7 +21949,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -21382,7 +21958,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -21519,7 +22095,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -21528,7 +22104,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -21672,7 +22248,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -21681,7 +22257,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -21818,7 +22394,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -21827,7 +22403,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -21971,7 +22547,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -21980,7 +22556,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -22127,7 +22703,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -22136,7 +22712,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -22286,7 +22862,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -22295,7 +22871,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -22439,7 +23015,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -22448,7 +23024,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -22590,7 +23166,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -22599,7 +23175,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -22739,7 +23315,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -22748,7 +23324,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -22892,7 +23468,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -22901,7 +23477,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -23038,7 +23614,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -23047,7 +23623,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -23185,7 +23761,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -23194,7 +23770,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -23336,7 +23912,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -23345,7 +23921,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -23487,7 +24063,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -23496,7 +24072,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -23641,7 +24217,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -23650,7 +24226,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -23797,7 +24373,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -23806,7 +24382,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -23953,7 +24529,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -23962,7 +24538,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -24104,7 +24680,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -24113,7 +24689,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -24257,7 +24833,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -24266,7 +24842,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -24410,7 +24986,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -24419,7 +24995,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -24559,7 +25135,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -24568,7 +25144,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -24711,7 +25287,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -24720,7 +25296,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -24860,7 +25436,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -24869,7 +25445,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -25012,7 +25588,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -25021,7 +25597,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -25166,7 +25742,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -25175,7 +25751,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -25315,7 +25891,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -25324,7 +25900,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -25472,7 +26048,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -25481,7 +26057,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -25628,7 +26204,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -25637,7 +26213,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -25779,7 +26355,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -25788,7 +26364,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -25931,7 +26507,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -25940,7 +26516,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -26082,7 +26658,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -26091,7 +26667,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -26231,7 +26807,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -26240,7 +26816,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -26382,7 +26958,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -26391,7 +26967,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -26531,7 +27107,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -26540,7 +27116,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -26682,7 +27258,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -26691,7 +27267,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -26831,7 +27407,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -26840,7 +27416,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -26982,7 +27558,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -26991,7 +27567,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -27131,7 +27707,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -27140,7 +27716,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -27282,7 +27858,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -27291,7 +27867,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -27431,7 +28007,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -27440,7 +28016,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -27580,7 +28156,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -27589,7 +28165,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -27731,7 +28307,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -27740,7 +28316,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -27883,7 +28459,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -27892,7 +28468,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -28050,7 +28626,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -28059,7 +28635,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -28202,7 +28778,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -28211,7 +28787,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -28362,7 +28938,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -28371,7 +28947,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -28516,7 +29092,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -28525,7 +29101,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -28670,7 +29246,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -28679,7 +29255,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -28822,7 +29398,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -28831,7 +29407,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -28971,7 +29547,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -28980,7 +29556,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -29127,7 +29703,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -29136,7 +29712,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -29281,7 +29857,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -29290,7 +29866,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -29430,7 +30006,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -29439,7 +30015,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -29579,7 +30155,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -29588,7 +30164,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -29733,7 +30309,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -29742,7 +30318,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -29882,7 +30458,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -29891,7 +30467,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -30031,7 +30607,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -30040,7 +30616,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -30187,7 +30763,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -30196,7 +30772,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -30341,7 +30917,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -30350,7 +30926,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -30495,7 +31071,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -30504,7 +31080,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -30644,7 +31220,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -30653,7 +31229,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -30796,7 +31372,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -30805,7 +31381,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -30947,7 +31523,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -30956,7 +31532,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -31099,7 +31675,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -31108,7 +31684,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -31251,7 +31827,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -31260,7 +31836,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -31403,7 +31979,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -31412,7 +31988,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -31555,7 +32131,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -31564,7 +32140,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -31709,7 +32285,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -31718,7 +32294,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -31863,7 +32439,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -31872,7 +32448,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -32016,7 +32592,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -32025,7 +32601,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -32174,7 +32750,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -32183,7 +32759,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -32323,7 +32899,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -32332,7 +32908,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -32474,7 +33050,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -32483,7 +33059,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -32623,7 +33199,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -32632,7 +33208,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -32774,7 +33350,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -32783,7 +33359,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -32923,7 +33499,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -32932,7 +33508,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -33072,7 +33648,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -33081,7 +33657,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -33221,7 +33797,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -33230,7 +33806,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -33377,7 +33953,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -33386,7 +33962,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -33531,7 +34107,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -33540,7 +34116,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -33685,7 +34261,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -33694,7 +34270,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -33839,7 +34415,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -33848,7 +34424,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -33988,7 +34564,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -33997,7 +34573,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -34137,7 +34713,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -34146,7 +34722,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -34283,7 +34859,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -34292,7 +34868,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -34436,7 +35012,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -34445,7 +35021,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -34585,7 +35161,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -34594,7 +35170,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -34736,7 +35312,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -34745,7 +35321,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -34892,7 +35468,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -34901,7 +35477,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -35048,7 +35624,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -35057,7 +35633,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -35204,7 +35780,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -35213,7 +35789,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -35353,7 +35929,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -35362,7 +35938,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -35509,7 +36085,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -35518,7 +36094,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -35665,7 +36241,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -35674,7 +36250,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -35814,7 +36390,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -35823,7 +36399,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -35963,7 +36539,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -35972,7 +36548,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -36117,7 +36693,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -36126,7 +36702,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -36271,7 +36847,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -36280,7 +36856,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -36421,7 +36997,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -36430,7 +37006,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -36570,7 +37146,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -36579,7 +37155,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -36724,7 +37300,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -36733,7 +37309,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -36880,7 +37456,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -36889,7 +37465,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -37032,7 +37608,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -37041,7 +37617,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -37178,7 +37754,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -37187,7 +37763,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -37329,7 +37905,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -37338,7 +37914,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -37475,7 +38051,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -37484,7 +38060,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;
@@ -37625,7 +38201,7 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description Nobody is signed in, or name and password do not belong together. */
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
             401: {
                 headers: {
                     [name: string]: unknown;
@@ -37634,7 +38210,1793 @@ export interface operations {
                     "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
-            /** @description The role does not allow it, or the page's token is missing. */
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    listSessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"][];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    endOtherSessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    endSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The session. */
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    listTokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenOut"][];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    makeToken: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same request sent again with the same key within a day is done once. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeTokenOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    endToken: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The token. */
+                token_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    listPeople: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HousePeopleOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    changePerson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The person. */
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonChange"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    invitePerson: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same request sent again with the same key within a day is done once. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InvitationIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeInvitationOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    withdrawInvitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The invitation. */
+                invitation_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    showInvitation: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same request sent again with the same key within a day is done once. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InvitedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitedOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The address does not do that. */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Somebody else was quicker: nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The length of the body is missing. */
+            411: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The body is of another type. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The input was refused: each fault with its place, and what would fix it. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too many tries to sign in. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description A defect of ours: nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The database is down: the same request may be sent again. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description It would take too long to be answered at once: ask for less. */
+            504: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    acceptInvitation: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The same request sent again with the same key within a day is done once. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptInvitationIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+            /** @description The request is cut off, or its address or key is none. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Nobody is signed in, the token does not hold, or name and password do not belong together. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description The role, or what the token may do, does not allow it; or the page's own token is missing. */
             403: {
                 headers: {
                     [name: string]: unknown;

@@ -95,6 +95,11 @@ export function day(text: string): string {
   return new Date(text).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
 }
 
+/** A day and the time of it, where the reader is. */
+export function moment(text: string): string {
+  return `${day(text)}, ${new Date(text).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })}`
+}
+
 export function ruleWords(rule: string): string {
   return rule.replaceAll('_', ' ')
 }

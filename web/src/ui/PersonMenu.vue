@@ -5,7 +5,7 @@ import { useRouter } from 'vue-router'
 import { useInbox } from '../api/inbox'
 import { usePerson, useSignOut } from '../api/session'
 
-/** Who is signed in and how much is unread, with the ways from here: the studies, the inbox, the intake, the own password, out. */
+/** Who is signed in and how much is unread, with the ways from here: the studies, the inbox, the intake, the own account, out. */
 const router = useRouter()
 const person = usePerson()
 const signOut = useSignOut()
@@ -21,8 +21,13 @@ const options = computed(() => [
     : []),
   { key: '/inbox', label: unread.value ? `Inbox, ${unread.value} unread` : 'Inbox' },
   { key: '/intake', label: plans.value ? 'Intake' : 'Ask for capacity' },
-  ...(person.data.value?.role === 'lead' ? [{ key: '/operations', label: 'Operations' }] : []),
-  { key: '/password', label: 'Password' },
+  ...(person.data.value?.role === 'lead'
+    ? [
+        { key: '/people', label: 'People' },
+        { key: '/operations', label: 'Operations' },
+      ]
+    : []),
+  { key: '/account', label: 'Your account' },
   { key: 'out', label: 'Sign out' },
 ])
 

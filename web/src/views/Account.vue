@@ -1,0 +1,43 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { usePerson } from '../api/session'
+import HousePage from '../ui/HousePage.vue'
+import OwnPassword from '../ui/OwnPassword.vue'
+import OwnSessions from '../ui/OwnSessions.vue'
+import OwnTokens from '../ui/OwnTokens.vue'
+
+/** One's own account: password, where one is signed in, tokens for pipelines. */
+const person = usePerson()
+const plans = computed(() => person.data.value?.role !== 'owner')
+</script>
+
+<template>
+  <HousePage title="Your account">
+    <template #beside
+      ><span v-if="person.data.value" class="quiet">{{ person.data.value.username }}, {{ person.data.value.role }}</span></template
+    >
+    <section aria-label="sessions">
+      <h2>Where you are signed in</h2>
+      <OwnSessions />
+    </section>
+    <section v-if="plans" aria-label="tokens">
+      <h2>Tokens for pipelines</h2>
+      <OwnTokens />
+    </section>
+    <section aria-label="password">
+      <h2>Password</h2>
+      <OwnPassword />
+    </section>
+  </HousePage>
+</template>
+
+<style scoped>
+section {
+  display: grid;
+  gap: 12px;
+  font-size: 12px;
+}
+h2 {
+  font-size: 14px;
+}
+</style>
