@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import secrets
 import time
 from collections.abc import Callable, Mapping
 from typing import Any
@@ -19,7 +20,8 @@ from api.limit import TookTooLong, limited
 from api.once import answered_once
 from api.problems import database_down, fault_list, problem, too_long
 from api.strict import body_of
-from api.visible import hidden_part
+from api.visible import WORDS, hidden_part
+from config.logs import about, learn
 from rombel.errors import InputRefused
 
 log = logging.getLogger("rombel.access")
@@ -53,6 +55,14 @@ class Gate:
         # The page and its files are not the API's matter.
         if not request.path.startswith("/api/"):
             return self._answer(request)
+        # Told to whoever asks, so that a line of the log can be found by it.
+        number = secrets.token_hex(8)
+        with about(request=number):
+            response = self._answered(request)
+        response.headers["X-Request-Id"] = number
+        return response
+
+    def _answered(self, request: HttpRequest) -> HttpResponse:
         started = time.monotonic()
         try:
             response = _refusal(request) or self._limited(request)
@@ -71,6 +81,8 @@ class Gate:
     ) -> HttpResponse | None:
         """Answer as if there were nothing where an address is of a study that is not there for the person."""
         user = request.user
+        # An address is text: only what is a number is one of ours, and short enough for a line.
+        learn(**{name: int(parts[name]) for name in WORDS if parts.get(name, "").isdecimal() and len(parts[name]) < 19})
         hidden = isinstance(user, User) and request.path.startswith("/api/") and hidden_part(user, parts)
         return problem(404, hidden, "missing") if hidden else None
 

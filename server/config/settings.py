@@ -77,15 +77,14 @@ DATABASES = {
         "USER": INSTALLATION.db_user,
         "PASSWORD": INSTALLATION.db_password.get_secret_value(),
         "OPTIONS": {"sslmode": INSTALLATION.db_sslmode, "connect_timeout": 5},
-        # To connect takes the database longer than most answers; what broke while it was idle is noticed and replaced.
-        "CONN_MAX_AGE": 60,
+        # Of connections that are kept (config/wsgi.py), what broke while it was idle is noticed and replaced.
         "CONN_HEALTH_CHECKS": True,
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 AUTH_USER_MODEL = "accounts.User"
 AUTH_PASSWORD_VALIDATORS = [
-    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 12}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
 
@@ -125,6 +124,8 @@ def WHITENOISE_IMMUTABLE_FILE_TEST(path: str, url: str) -> bool:  # noqa: N802
 
 
 DATA_UPLOAD_MAX_MEMORY_SIZE = 24 * 2**20
+# A working day: whoever left a browser open somewhere is signed out by the next.
+SESSION_COOKIE_AGE = 12 * 3600
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
@@ -139,6 +140,9 @@ if PRODUCTION:
     SECURE_HSTS_PRELOAD = True
     SESSION_COOKIE_SECURE = True
     CSRF_COOKIE_SECURE = True
+    # Browsers take cookies of such names from this host alone, and never from a neighbour under the same domain.
+    SESSION_COOKIE_NAME = "__Host-sessionid"
+    CSRF_COOKIE_NAME = "__Host-csrftoken"
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 
 CONTENT_SECURITY_POLICY = {

@@ -8,6 +8,7 @@ from typing import Any
 
 from django.db import transaction
 
+from config.logs import about
 from jobs.claims import AWAY, Claim, claim, patiently
 from jobs.control import Control, Stopped
 from jobs.kinds import Kind, Needless, kind_of
@@ -43,6 +44,12 @@ def run(key: int) -> bool:
         kind.told(held.job, progress)
 
     control = Control(held, told, gives_way=kind.gives_way)
+    with about(job=f"{held.job.kind} {key}", subject=held.job.subject):
+        return _done(held, kind, control)
+
+
+def _done(held: Claim, kind: Kind[Any, Any], control: Control) -> bool:
+    """Compute a claimed job and close it; return False where it is to come again."""
     try:
         # While it computes its row shows that it lives.
         with held.beating():
@@ -70,12 +77,12 @@ def run(key: int) -> bool:
 def _fail(held: Claim, kind: Kind[Any, Any], error: Exception) -> None:
     """Close a job that met an error, in the words of its kind."""
     if isinstance(error, MemoryError):
-        log.warning("a job ran out of memory", extra={"job": f"{held.job.kind} {held.job.pk}"})
+        log.warning("a job ran out of memory")
         _end(held, kind, JobStatus.FAILED, TOO_LARGE)
         return
     refusal = kind.refusal(error)
     if refusal is None:
-        log.exception("a job failed", extra={"job": f"{held.job.kind} {held.job.pk}", "subject": held.job.subject})
+        log.exception("a job failed")
         _end(held, kind, JobStatus.FAILED, kind.defect.format(error=type(error).__name__))
     else:
         _end(held, kind, JobStatus.FAILED, refusal.message, refusal.faults)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import io
 import json
+import logging
 import time
 from typing import Any
 from unittest import mock
@@ -14,7 +16,10 @@ from accounts.models import AuditEntry, SignInTries
 from api.session import address_of
 from api.tests.base import ApiCase
 from config.environment import Environment
+from config.logs import JsonFormatter
 from rombel.formats import read_demand_csv, write_demand_csv
+from runs.actions.start_run import StartRun
+from runs.models import Run
 from studies.adapt import demand_rows
 from studies.models import Study, Workload
 
@@ -176,6 +181,34 @@ class TestGate(ApiCase):
         bare = Client(enforce_csrf_checks=True)
         answer = bare.post("/api/session", '{"username": "lead", "password": "x"}', content_type="application/json")
         self.refused(answer, 403)
+
+    def test_a_line_of_the_log_says_which_request_it_is_of_whose_and_of_what(self) -> None:
+        written = io.StringIO()
+        handler = logging.StreamHandler(written)
+        handler.setFormatter(JsonFormatter())
+        names = ("rombel.access", "rombel.api", "rombel.jobs")
+        for name in names:
+            logging.getLogger(name).addHandler(handler)
+            self.addCleanup(logging.getLogger(name).removeHandler, handler)
+        path = f"/api/variants/{self.variant.pk}/bench"
+        answer = self.client.get(path)
+        with mock.patch("api.routers.variant_by_id", side_effect=OperationalError("away")):
+            broken = self.client.get(path)
+        self.client.get("/api/studies/12x")
+        fine, why, refused, strange = map(json.loads, written.getvalue().splitlines())
+        self.assertEqual((fine["request"], fine["status"]), (answer["X-Request-Id"], 200))
+        # What went wrong within a request is found by the same number.
+        self.assertEqual({why["request"], refused["request"]}, {broken["X-Request-Id"]})
+        for line in (fine, refused):
+            self.assertEqual((line["variant_id"], line["person"]), (self.variant.pk, "planner"))
+        self.assertNotIn("study_id", strange)
+        self.assertEqual(len({fine["request"], why["request"], strange["request"]}), 3)
+        with mock.patch("runs.background.fit", side_effect=RuntimeError("broken")), self.captureOnCommitCallbacks():
+            StartRun(self.study.created_by, self.variant).run()
+            self.do(Run.objects.get())
+        line = json.loads(written.getvalue().splitlines()[-1])
+        self.assertEqual((line["message"], line["subject"]), ("a job failed", "Small, reference"))
+        self.assertIn("fit ", line["job"])
 
     def test_a_changed_password_ends_every_other_session_and_is_written_nowhere(self) -> None:
         other, first, second = self.signed_in("planner"), "pw-for-tests", "quite-another-one"

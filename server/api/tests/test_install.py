@@ -36,7 +36,11 @@ class Browser:
 
     def call(self, method: str, path: str, body: Any = None, **headers: str) -> tuple[int, str, Any]:
         """Return status, text and headers of an answer."""
-        sent = {**self.headers, "Content-Type": "application/json", "X-CSRFToken": self.cookies.get("csrftoken", "")}
+        sent = {
+            **self.headers,
+            "Content-Type": "application/json",
+            "X-CSRFToken": self.cookies.get("__Host-csrftoken", ""),
+        }
         sent |= {"Cookie": "; ".join(f"{name}={value}" for name, value in self.cookies.items())} | headers
         data = None if body is None else json.dumps(body).encode()
         request = urllib.request.Request(self.root + path, data, sent, method=method)

@@ -58,8 +58,8 @@ export class Problem extends Error {
 
 const token: Middleware = {
   onRequest({ request }) {
-    const cookie = document.cookie.split('; ').find((part) => part.startsWith('csrftoken='))
-    if (cookie) request.headers.set('X-CSRFToken', cookie.slice('csrftoken='.length))
+    const cookie = /(?:^|; )(?:__Host-)?csrftoken=([^;]*)/.exec(document.cookie)
+    if (cookie?.[1]) request.headers.set('X-CSRFToken', cookie[1])
     return request
   },
 }

@@ -58,7 +58,7 @@ function keep(): void {
     <NButton type="primary" attr-type="submit" :disabled="!old || !fresh || again !== fresh" :loading="change.isPending.value"
       >Change it</NButton
     >
-    <p class="quiet">Eight letters or more, and none of those that everybody tries first. Every other session of yours ends.</p>
+    <p class="quiet">Twelve letters or more, and none of those that everybody tries first. Every other session of yours ends.</p>
   </form>
 </template>
 

@@ -56,7 +56,7 @@ function keep(): void {
   <ShownOnce v-if="make.data.value" :text="make.data.value.secret" :what="`The token ${make.data.value.name}`" @done="make.reset()" />
   <form v-else @submit.prevent="keep">
     <label>For which pipeline <NInput v-model:value="name" placeholder="" :input-props="{ 'aria-label': 'For which pipeline' }" /></label>
-    <NCheckboxGroup v-model:value="scopes">
+    <NCheckboxGroup v-model:value="scopes" class="scopes">
       <NCheckbox v-for="scope in SCOPES" :key="scope.value" :value="scope.value" :label="scope.label" />
     </NCheckboxGroup>
     <label>Good for <NSelect v-model:value="days" :options="DAYS" aria-label="Good for" /></label>
@@ -85,6 +85,10 @@ label {
   gap: 4px;
   font-size: 12px;
   color: var(--quiet);
+}
+.scopes {
+  display: grid;
+  gap: 8px;
 }
 .own {
   justify-self: start;

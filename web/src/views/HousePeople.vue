@@ -86,7 +86,7 @@ function send(): void {
         <h2>Invite somebody</h2>
         <ul v-if="found.invitations.length">
           <li v-for="entry in found.invitations" :key="entry.id">
-            {{ entry.full_name || entry.username }} ({{ entry.username }}) as {{ entry.role }}, the link is good until
+            {{ entry.full_name ? `${entry.full_name} (${entry.username})` : entry.username }} as {{ entry.role }}, the link is good until
             {{ day(entry.expires_at) }}
             <NButton size="tiny" :aria-label="`take back the invitation of ${entry.username}`" @click="withdraw.mutate(entry.id)"
               >Take back</NButton
@@ -120,6 +120,11 @@ table {
 section {
   display: grid;
   gap: 12px;
+}
+ul {
+  margin: 0;
+  padding: 0;
+  list-style: none;
 }
 form {
   display: grid;

@@ -49,6 +49,7 @@ function enter(): void {
             placeholder=""
             :input-props="{ autocomplete: 'new-password', 'aria-label': 'The password again' }"
         /></label>
+        <p class="quiet">Twelve letters or more, and none of those that everybody tries first.</p>
         <NButton type="primary" attr-type="submit" :disabled="!password || password !== again" :loading="accept.isPending.value"
           >Make the account</NButton
         >
