@@ -25,8 +25,9 @@ class Command(BaseCommand):
         part = file.with_name(f"{file.name}.part")
         os.umask(0o077)
         try:
-            # Who is signed in, and which workers there are, is of this installation and of today.
-            left_out = [f"--exclude-table-data={table}" for table in ("django_session", "jobs_worker")]
+            # Who is signed in, which workers there are, and what is kept to answer quickly, is of this installation and of today.
+            there = ("django_session", "accounts_opensession", "jobs_worker", "kept_answers")
+            left_out = [f"--exclude-table-data={table}" for table in there]
             run_for_database("pg_dump", "--format=custom", "--no-owner", "--no-privileges", *left_out, f"--file={part}")
             part.rename(file)
         except (NotDone, OSError) as error:
