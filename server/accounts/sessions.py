@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.contrib.sessions.models import Session
 from django.db import transaction
+from django.db.models import Count, Exists, OuterRef, QuerySet
 from django.utils import timezone
 
 from accounts.models import OpenSession, User
@@ -21,12 +22,19 @@ def moved(before: str, after: str) -> None:
     OpenSession.objects.filter(key=before).update(key=after)
 
 
-def open_sessions(person: User) -> list[OpenSession]:
+def open_sessions(person: User) -> QuerySet[OpenSession]:
     """Return a person's sessions that are not over, the newest first."""
-    rows = list(person.open_sessions.all())
-    living = Session.objects.filter(session_key__in=[row.key for row in rows], expire_date__gt=timezone.now())
-    keys = set(living.values_list("session_key", flat=True))
-    return [row for row in rows if row.key in keys]
+    return _living().filter(person=person)
+
+
+def sessions_open() -> dict[int, int]:
+    """Return by person's number how many sessions are open; who has none is left out."""
+    return dict(_living().order_by().values_list("person").annotate(count=Count("pk")))
+
+
+def _living() -> QuerySet[OpenSession]:
+    sessions = Session.objects.filter(session_key=OuterRef("key"), expire_date__gt=timezone.now())
+    return OpenSession.objects.filter(Exists(sessions))
 
 
 def end(person: User, *, one: int | None = None, but: str = "") -> int:

@@ -14,6 +14,7 @@ from api.schemas_operations import OperationsOut
 from api.session import user_of
 from jobs.actions.begin_again import BeginAgain
 from jobs.operations import operations as standing
+from runs.thinning import kept_now
 
 operations = Router()
 
@@ -23,7 +24,7 @@ def get_operations(request: HttpRequest) -> Any:
     """Say how the installation stands; to leads alone, as it names what everybody works on."""
     if user_of(request).role != Role.LEAD:
         raise NotAllowed("Only a lead sees how the installation stands.")
-    return asdict(standing())
+    return {**asdict(standing()), "kept": asdict(kept_now())}
 
 
 @operations.post("/jobs/{job_id}/again", operation_id="beginJobAgain", response={204: None})

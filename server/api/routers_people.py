@@ -19,7 +19,7 @@ from accounts.actions.end_sessions import EndSessions
 from accounts.actions.invite import AcceptInvitation, Invite, WithdrawInvitation, invitation_of, open_invitations
 from accounts.actions.own_tokens import EndToken, MakeToken
 from accounts.models import Role, Scope, User
-from accounts.sessions import open_sessions, opened
+from accounts.sessions import open_sessions, opened, sessions_open
 from api import schemas_people as schemas
 from api.present import person as shown_person
 from api.schemas_session import PersonOut
@@ -78,7 +78,9 @@ def list_people(request: HttpRequest) -> Any:
     """List everybody and who is invited; to leads alone."""
     if user_of(request).role != Role.LEAD:
         raise NotAllowed("Only a lead sees who there is.")
-    return {"people": [_person(row) for row in _everybody()], "invitations": list(open_invitations())}
+    sessions = sessions_open()
+    people = [{**_person(row), "sessions": sessions.get(row.pk, 0)} for row in _everybody()]
+    return {"people": people, "invitations": list(open_invitations())}
 
 
 @people.patch("/people/{person_id}", operation_id="changePerson", response={204: None})
@@ -158,6 +160,5 @@ def _person(row: Any) -> dict[str, Any]:
         **shown_person(row),
         "locked": not row.is_active,
         "last_sign_in": row.last_login,
-        "sessions": len(open_sessions(row)),
         "tokens": row.living_tokens,
     }

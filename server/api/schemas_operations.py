@@ -52,8 +52,25 @@ class TableOut(Schema):
     rows: int | None
 
 
+class StatementOut(Schema):
+    """A statement that the database works on for longer than a second."""
+
+    seconds: float
+    words: str
+
+
+class KeptOut(Schema):
+    """Answers that are kept, and by which house rule."""
+
+    answers: int
+    handed_in: int
+    oldest: datetime | None
+    newest: int
+    days: int
+
+
 class OperationsOut(Schema):
-    """How an installation stands: queues, workers, failures of a week, the largest tables."""
+    """How an installation stands: queues, workers, failures of a week, the largest tables, slow statements, answers that are kept."""
 
     version: str
     queues: list[QueueOut]
@@ -61,3 +78,5 @@ class OperationsOut(Schema):
     failed: list[FailedJobOut]
     tables: list[TableOut]
     database_bytes: int
+    statements: list[StatementOut]
+    kept: KeptOut

@@ -29,7 +29,7 @@ def learn(**known: object) -> None:
     ABOUT.set({**ABOUT.get(), **known})
 
 
-EXTRAS = ("method", "path", "status", "ms", "person", "job", "jobs", "address", "digest", "place")
+EXTRAS = ("method", "path", "status", "ms", "person", "job", "jobs", "address", "digest", "place", "statement")
 """What lines carry beside the message, where it is known."""
 
 

@@ -11,10 +11,12 @@ class JobsConfig(AppConfig):
     name = "jobs"
 
     def ready(self) -> None:
-        """Let every app register its kinds, and let jobs go with the rows that they compute."""
+        """Let every app register its kinds, let jobs go with the rows that they compute, and look at how long statements take."""
+        from config.slow import watch
         from jobs.models import Worked, forget_job
         from jobs.versions import server_version
 
+        watch()
         # Now, before anybody changes the files of what runs already.
         server_version()
         autodiscover_modules("background")

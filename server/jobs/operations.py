@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -19,6 +20,9 @@ from jobs.versions import code_version
 FAILURES = 50
 RECENT = timedelta(days=7)
 TABLES = 10
+STATEMENTS = 10
+_VALUE = re.compile(r"'(?:[^']|'')*'?")
+"""A value within a statement, which may be a secret; the last one may be cut off."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,6 +78,14 @@ class TableLine:
 
 
 @dataclass(frozen=True, slots=True)
+class StatementLine:
+    """A statement that the database has worked on for a while: seconds until now, and its words without the values in them."""
+
+    seconds: float
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
 class Operations:
     """All of it, at one moment."""
 
@@ -83,6 +95,7 @@ class Operations:
     failed: Sequence[FailedLine]
     tables: Sequence[TableLine]
     database_bytes: int
+    statements: Sequence[StatementLine]
 
 
 def operations() -> Operations:
@@ -96,6 +109,7 @@ def operations() -> Operations:
         failed=[_failed(row) for row in _failures()],
         tables=tables,
         database_bytes=size,
+        statements=_statements(),
     )
 
 
@@ -145,6 +159,18 @@ def _failed(row: Job) -> FailedLine:
     kind = kind_of(row.kind)
     again = kind.again and kind.parts is None and not row.stop_requested
     return FailedLine(row.pk, row.kind, row.subject, row.message, row.attempts, asked, row.finished_at, again)
+
+
+def _statements() -> list[StatementLine]:
+    """Return what the database works on for longer than a second, the longest first."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "select extract(epoch from clock_timestamp() - query_start), query from pg_stat_activity"
+            " where datname = current_database() and state = 'active' and pid <> pg_backend_pid()"
+            " and clock_timestamp() - query_start > interval '1 second' order by query_start limit %s",
+            [STATEMENTS],
+        )
+        return [StatementLine(float(age), _VALUE.sub("'…'", words)[:300]) for age, words in cursor.fetchall()]
 
 
 def _tables() -> tuple[int, list[TableLine]]:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from datetime import datetime
+
 from django.db import transaction
-from django.db.models import Exists, OuterRef
+from django.db.models import Count, Exists, Min, OuterRef, Q
 from django.utils import timezone
 
 from house.models import RuleSet, present_rules
@@ -13,6 +16,29 @@ from runs.models import Downtime, Fit, Inquiry, Run, StatedProblem
 from runs.queries import latest_answer
 from studies.actions.of_study import held
 from studies.models import Variant
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """How many answers there are, how many of them were handed in to be signed, since when, and what the house rules keep.
+
+    ``newest`` answers of a variant and the last of each of so many ``days`` stay, then the last of each month.
+    """
+
+    answers: int
+    handed_in: int
+    oldest: datetime | None
+    newest: int
+    days: int
+
+
+def kept_now() -> Kept:
+    """Return what is kept."""
+    rules = present_rules()
+    told = Fit.objects.aggregate(
+        answers=Count("pk"), handed_in=Count("pk", filter=Q(kept=True)), oldest=Min("created_at")
+    )
+    return Kept(**told, newest=rules.kept_answers, days=rules.kept_days)
 
 
 def thin(variant: Variant) -> int:

@@ -4,18 +4,15 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("accounts", "0001_initial"),
+        ('accounts', '0001_initial'),
     ]
 
     operations = [
         migrations.AlterField(
-            model_name="user",
-            name="role",
-            field=models.CharField(
-                choices=[("owner", "Owner"), ("viewer", "Viewer"), ("planner", "Planner"), ("lead", "Lead")],
-                default="viewer",
-                max_length=10,
-            ),
+            model_name='user',
+            name='role',
+            field=models.CharField(choices=[('owner', 'Owner'), ('viewer', 'Viewer'), ('planner', 'Planner'), ('lead', 'Lead')], default='viewer', max_length=10),
         ),
     ]

@@ -6,39 +6,35 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
+
     dependencies = [
-        ("accounts", "0002_owners"),
+        ('accounts', '0002_owners'),
     ]
 
     operations = [
         migrations.CreateModel(
-            name="SignInTries",
+            name='SignInTries',
             fields=[
-                ("key", models.CharField(max_length=140, primary_key=True, serialize=False)),
-                ("failures", models.PositiveIntegerField(default=0)),
-                ("last_at", models.DateTimeField(null=True)),
-                ("until", models.DateTimeField(null=True)),
+                ('key', models.CharField(max_length=140, primary_key=True, serialize=False)),
+                ('failures', models.PositiveIntegerField(default=0)),
+                ('last_at', models.DateTimeField(null=True)),
+                ('until', models.DateTimeField(null=True)),
             ],
         ),
         migrations.CreateModel(
-            name="SentOnce",
+            name='SentOnce',
             fields=[
-                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
-                ("key", models.CharField(max_length=80)),
-                ("digest", models.CharField(max_length=64)),
-                ("status", models.PositiveSmallIntegerField(default=0)),
-                ("content", models.BinaryField(default=b"")),
-                ("content_type", models.CharField(blank=True, max_length=80)),
-                ("at", models.DateTimeField(auto_now_add=True)),
-                (
-                    "actor",
-                    models.ForeignKey(
-                        on_delete=django.db.models.deletion.CASCADE, related_name="+", to=settings.AUTH_USER_MODEL
-                    ),
-                ),
+                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
+                ('key', models.CharField(max_length=80)),
+                ('digest', models.CharField(max_length=64)),
+                ('status', models.PositiveSmallIntegerField(default=0)),
+                ('content', models.BinaryField(default=b'')),
+                ('content_type', models.CharField(blank=True, max_length=80)),
+                ('at', models.DateTimeField(auto_now_add=True)),
+                ('actor', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='+', to=settings.AUTH_USER_MODEL)),
             ],
             options={
-                "constraints": [models.UniqueConstraint(fields=("actor", "key"), name="sent_once")],
+                'constraints': [models.UniqueConstraint(fields=('actor', 'key'), name='sent_once')],
             },
         ),
     ]

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+import threading
+import time
 import urllib.request
+from contextlib import suppress
 from datetime import timedelta
 from typing import Any
 
+from django.db import OperationalError, connection
 from django.test import TransactionTestCase
 from django.utils import timezone
 from prometheus_client import CollectorRegistry, start_http_server
 from prometheus_client.openmetrics.parser import text_string_to_metric_families
 
 from accounts.models import AuditEntry, User
-from api.tests.base import ApiCase
+from api.tests.base import ApiCase, WorkerCase
+from house.models import present_rules
 from jobs.asking import new_job
 from jobs.claims import OtherVersion, claim
 from jobs.management.commands.metrics import Standing
@@ -21,8 +26,42 @@ from jobs.presence import present
 from jobs.tasks import adopt
 from jobs.versions import code_version
 from runs.actions.start_run import StartRun
+from runs.models import Fit
 
 OTHER = "0.1.0+another"
+
+
+class TestStatements(WorkerCase):
+    """Each look is a transaction of its own, within which the database shows one moment."""
+
+    def test_what_the_database_works_on_for_long_is_told_without_values_and_what_took_long_is_written_down(
+        self,
+    ) -> None:
+        self.make(1)
+        lead = self.signed_in("lead")
+
+        def slow() -> None:
+            with connection.cursor() as cursor, suppress(OperationalError):
+                cursor.execute("select pg_sleep(20), %s", ["a secret"])
+            connection.close()
+
+        thread = threading.Thread(target=slow)
+        with self.assertLogs("rombel.database", "WARNING") as logged:
+            thread.start()
+            last = time.monotonic() + 15
+            while not (found := lead.get("/api/operations").json()["statements"]):
+                self.assertLess(time.monotonic(), last)
+                time.sleep(0.2)
+            with connection.cursor() as cursor:
+                cursor.execute(
+                    "select pg_cancel_backend(pid) from pg_stat_activity where query like 'select pg_sleep(20)%'"
+                )
+            thread.join()
+        self.assertGreater(found[0]["seconds"], 1)
+        self.assertIn("pg_sleep(20)", found[0]["words"])
+        line = next(vars(record) for record in logged.records if "pg_sleep" in vars(record)["statement"])
+        self.assertGreater(line["ms"], 1000)
+        self.assertNotIn("a secret", f"{found} {line}")
 
 
 class TestOperations(ApiCase):
@@ -65,6 +104,14 @@ class TestOperations(ApiCase):
             self.assertIsNotNone(claim(second.pk))
         self.assertEqual(self.told()["workers"], [])
         self.assertGreater(found["database_bytes"], sum(own["size_bytes"] for own in found["tables"]) - 1)
+
+    def test_answers_that_are_kept_are_counted(self) -> None:
+        self.plan(self.variant)
+        Fit.objects.update(kept=True)
+        self.plan(self.variant)
+        kept = self.told()["kept"]
+        self.assertEqual((kept["answers"], kept["handed_in"]), (2, 1))
+        self.assertEqual((kept["newest"], kept["days"]), (present_rules().kept_answers, present_rules().kept_days))
 
     def test_jobs_are_kept_for_their_code_as_long_as_somebody_has_it(self) -> None:
         job = new_job("promises", "", None)

@@ -15171,8 +15171,39 @@ export interface components {
             again: boolean;
         };
         /**
+         * KeptOut
+         * @description Answers that are kept, and by which house rule.
+         */
+        KeptOut: {
+            /**
+             * Answers
+             * @description Answers of all studies that are stored.
+             */
+            answers: number;
+            /**
+             * Handed In
+             * @description How many of them were handed in to be signed.
+             */
+            handed_in: number;
+            /**
+             * Oldest
+             * @description When the oldest was stored; null: there is none.
+             */
+            oldest: string | null;
+            /**
+             * Newest
+             * @description Of each variant so many of the newest are kept by the house rules.
+             */
+            newest: number;
+            /**
+             * Days
+             * @description For so many days the last of each day is kept, then of each month.
+             */
+            days: number;
+        };
+        /**
          * OperationsOut
-         * @description How an installation stands: queues, workers, failures of a week, the largest tables.
+         * @description How an installation stands: queues, workers, failures of a week, the largest tables, slow statements, answers that are kept.
          */
         OperationsOut: {
             /**
@@ -15205,6 +15236,13 @@ export interface components {
              * @description Size of the whole database in bytes.
              */
             database_bytes: number;
+            /**
+             * Statements
+             * @description What the database works on for longer than a second, the longest first.
+             */
+            statements: components["schemas"]["StatementOut"][];
+            /** @description Answers that are kept. */
+            kept: components["schemas"]["KeptOut"];
         };
         /**
          * QueueOut
@@ -15236,6 +15274,22 @@ export interface components {
              * @description How many of those that wait were asked of code that no living worker has.
              */
             other_code: number;
+        };
+        /**
+         * StatementOut
+         * @description A statement that the database works on for longer than a second.
+         */
+        StatementOut: {
+            /**
+             * Seconds
+             * @description For how long until now, seconds.
+             */
+            seconds: number;
+            /**
+             * Words
+             * @description Its words, without the values in them.
+             */
+            words: string;
         };
         /**
          * TableOut
@@ -15441,7 +15495,7 @@ export interface components {
             scopes: ("read" | "fit" | "change")[];
             /**
              * Days
-             * @description How many days a rehearsal lasts.
+             * @description For how many days it is good, up to 366.
              */
             days: number;
         };
@@ -15452,7 +15506,7 @@ export interface components {
         HousePeopleOut: {
             /**
              * People
-             * @description Everybody who is or could be named.
+             * @description Everybody who has an account.
              */
             people: components["schemas"]["HousePersonOut"][];
             /**
@@ -15659,7 +15713,7 @@ export interface components {
         InvitedIn: {
             /**
              * Secret
-             * @description What it is: shown in the answer that makes it, and never again.
+             * @description What the link ends in, behind the #.
              */
             secret: string;
         };
@@ -15670,7 +15724,7 @@ export interface components {
         AcceptInvitationIn: {
             /**
              * Secret
-             * @description What it is: shown in the answer that makes it, and never again.
+             * @description What the link ends in, behind the #.
              */
             secret: string;
             /**

@@ -7,7 +7,7 @@ import { day, plural } from '../domain/format'
 import { howLong } from '../domain/build'
 import HousePage from '../ui/HousePage.vue'
 
-/** How the installation stands, for leads: what waits, who works, what failed, how large the database is. */
+/** How the installation stands, for leads: what waits, who works, what failed, what the database does and holds. */
 const query = useOperations()
 const again = useBeginAgain()
 const found = computed(() => query.data.value ?? null)
@@ -120,6 +120,26 @@ const since = (moment: string) => howLong((Date.now() - new Date(moment).getTime
             </tr>
           </tbody>
         </table>
+      </section>
+      <section aria-label="statements">
+        <h2>What the database works on for longer than a second</h2>
+        <p v-if="!found.statements.length" class="quiet">Nothing.</p>
+        <table v-else>
+          <tbody>
+            <tr v-for="(statement, place) in found.statements" :key="place">
+              <td class="number">{{ howLong(statement.seconds) }}</td>
+              <td class="mono">{{ statement.words }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
+      <section aria-label="answers kept">
+        <h2>What is kept of answers</h2>
+        <p>
+          {{ plural(found.kept.answers, 'answer') }}<template v-if="found.kept.oldest"> since {{ day(found.kept.oldest) }}</template
+          >, {{ found.kept.handed_in }} of them handed in to be signed. Of a variant the newest {{ found.kept.newest }} stay, the last of
+          each of {{ found.kept.days }} days, then of each month; <RouterLink to="/house">the house rules</RouterLink> say so.
+        </p>
       </section>
       <section aria-label="database">
         <h2>
