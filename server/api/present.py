@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import asdict
 from datetime import date
 from decimal import Decimal
+from fractions import Fraction
 from typing import Any
 
+from django.core.cache import caches
 from django.db.models import prefetch_related_objects
 
 from accounts.models import User
 from api import present_supply
 from api.money import money
 from jobs.claims import is_left
+from jobs.versions import server_version
 from jobs.waiting import place_of
 from rombel.fit import FitSummary, summarise
 from rombel.formats import cell_as_typed, show_labels
@@ -24,6 +27,7 @@ from rombel.model.levels import levels_of
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.model.study import asked_for
 from runs.bills import month_by_workload, weight
+from runs.inputs import digest_of
 from runs.listing import StudyLine, cost_trends
 from runs.models import Fit, Run
 from runs.queries import latest_fit, latest_run, present_digest
@@ -201,12 +205,27 @@ def _left_out(problem: FitProblem) -> list[str]:
     return sorted(own for name in names for own, _ in parted_name(name))
 
 
+FIGURES_S = 24 * 3600
+"""A plan that nobody looks at is worked out again after a day."""
+
+
 def fit(row: Fit, workloads: Iterable[Workload]) -> dict[str, Any]:
     """Return a finished fit in figures; the workloads as they stand weigh the members of groups."""
+    weights = {f"{w.namespace}/{w.name}": weight(w.cpu_millicores, w.memory_bytes) for w in workloads}
+    # A level's fit is part of a design and has no number of its own.
+    if not row.pk:
+        return _figures(row, weights)
+    # A plan never changes: its nodes, pools and lanes are worked out once for all web processes.
+    key = f"figures-{server_version()}-{row.pk}-{digest_of(repr(sorted(weights.items())))}"
+    found: Any = caches["shared"].get_or_set(key, lambda: _figures(row, weights), FIGURES_S)
+    figures: dict[str, Any] = found
+    return figures
+
+
+def _figures(row: Fit, weights: Mapping[str, Fraction]) -> dict[str, Any]:
     problem, solution = stored_plan(row)
     summary = summarise(problem, solution)
     limits = problem.limits
-    weights = {f"{w.namespace}/{w.name}": weight(w.cpu_millicores, w.memory_bytes) for w in workloads}
     return {
         "id": row.pk,
         "status": row.status,
@@ -255,8 +274,9 @@ def bench(row: Variant, person: User) -> dict[str, Any]:
     digest, faults = present_digest(row)
     last_fit, last_run = latest_fit(row), latest_run(row)
     workloads = list(row.study.workloads.all())
-    undo = row.study.edits.filter(undone=False).last()
-    redo = row.study.edits.filter(undone=True).first()
+    # What an import changed may be megabytes; here only its words are told.
+    undo = row.study.edits.filter(undone=False).only("summary").last()
+    redo = row.study.edits.filter(undone=True).only("summary").first()
     return {
         "study": study(row.study),
         "yours": role_in(row.study, person),

@@ -4,10 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from django.db.models import QuerySet
-
 from accounts.models import Role, User
-from studies.models import Study
 from studies.sharing import seen_by
 
 WORDS = {
@@ -34,22 +31,18 @@ def hidden_part(person: User, parts: Mapping[str, str]) -> str | None:
     return None
 
 
+_FROM_STUDY = {
+    "study_id": "pk",
+    "variant_id": "variants__pk",
+    "run_id": "variants__runs__pk",
+    "fit_id": "variants__fits__pk",
+    "inquiry_id": "variants__inquiries__pk",
+    "build_id": "builds__pk",
+    "sign_off_id": "sign_offs__pk",
+}
+"""How each is reached from its study."""
+
+
 def _is_hidden(person: User, name: str, number: int) -> bool:
     """Return whether there is no such thing for the person; whether there is one for others makes no difference to any answer."""
-    return not _studies(name, number).filter(pk__in=seen_by(person).values("pk")).exists()
-
-
-def _studies(name: str, number: int) -> QuerySet[Study]:
-    if name == "study_id":
-        return Study.objects.filter(pk=number)
-    if name == "sign_off_id":
-        return Study.objects.filter(sign_offs__pk=number)
-    if name == "build_id":
-        return Study.objects.filter(builds__pk=number)
-    if name == "variant_id":
-        return Study.objects.filter(variants__pk=number)
-    if name == "run_id":
-        return Study.objects.filter(variants__runs__pk=number)
-    if name == "fit_id":
-        return Study.objects.filter(variants__fits__pk=number)
-    return Study.objects.filter(variants__inquiries__pk=number)
+    return not seen_by(person).filter(**{_FROM_STUDY[name]: number}).exists()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import zlib
+from functools import lru_cache
 
 import numpy as np
 from pydantic import TypeAdapter
@@ -17,8 +18,13 @@ _RUNNING = TypeAdapter(Running)
 
 
 def running_of(row: Listing) -> Running:
-    """Return what ran when the cluster was listed."""
-    return _RUNNING.validate_python(row.content)
+    """Return what ran when the cluster was listed; a listing never changes, so the last few are kept as values."""
+    return _running(row.pk)
+
+
+@lru_cache(8)
+def _running(listing_id: int) -> Running:
+    return _RUNNING.validate_python(Listing.objects.values_list("content", flat=True).get(pk=listing_id))
 
 
 def store_listing(running: Running, origin: str, actor: User) -> Listing:

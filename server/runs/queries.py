@@ -18,6 +18,8 @@ from studies.models import Variant
 
 WITHOUT_ANSWER = ("infeasible", "unknown")
 """Statuses of fits that hold no plan."""
+TEXTS = ("solution", "stated__text")
+"""What of a fit is read only where it is handed out or is not yet known as values: up to megabytes."""
 MOST_OTHERS = 4
 """Variants whose last answer is tried as a start, beside the own."""
 
@@ -40,7 +42,7 @@ def fit_by_id(fit_id: int) -> Fit:
 
 def latest_fit(variant: Variant) -> Fit | None:
     """Return the newest fit of a variant: of its newest run that has one, and not the one that came last."""
-    return variant.fits.select_related("stated").order_by("run_id", "pk").last()
+    return variant.fits.select_related("stated").defer(*TEXTS).order_by("run_id", "pk").last()
 
 
 def latest_plan(variant: Variant) -> Fit | None:
@@ -52,7 +54,7 @@ def latest_plan(variant: Variant) -> Fit | None:
 def latest_answer(variant: Variant) -> Fit | None:
     """Return the newest fit of a variant that has nodes."""
     found = variant.fits.exclude(status__in=WITHOUT_ANSWER)
-    return found.select_related("stated").order_by("run_id", "pk").last()
+    return found.select_related("stated").defer(*TEXTS).order_by("run_id", "pk").last()
 
 
 def near_answers(run: Run) -> list[Fit]:

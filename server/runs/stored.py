@@ -10,9 +10,9 @@ from rombel.formats import read_problem, read_solution, write_solution
 from rombel.model.fit_problem import FitProblem
 from rombel.model.fit_solution import FitSolution
 from runs.inputs import digest_of
-from runs.models import Fit, Run
+from runs.models import Fit, Run, StatedProblem
 
-_KEPT = 16
+_KEPT = 32
 
 
 def keep_answer(
@@ -56,19 +56,31 @@ def of_other_problems() -> tuple[int, int]:
 
 def stored_plan(fit: Fit) -> tuple[FitProblem, FitSolution]:
     """Return the problem and the solution of a fit."""
-    return _problem(fit.problem), _solution(fit.solution)
+    return _problem(fit.stated_id) if fit.stated_id else _problem_of(fit.problem), stored_solution(fit)
 
 
 def stored_solution(fit: Fit) -> FitSolution:
     """Return the solution of a fit."""
-    return _solution(fit.solution)
+    # A level's fit is part of a design and has no number of its own.
+    return _solution(fit.pk) if fit.pk else _solution_of(fit.solution)
+
+
+# By number and not by text: whoever looks at a plan that is known reads no text of it.
+@lru_cache(_KEPT)
+def _problem(stated_id: int) -> FitProblem:
+    return read_problem(StatedProblem.objects.values_list("text", flat=True).get(pk=stated_id))
 
 
 @lru_cache(_KEPT)
-def _problem(text: str) -> FitProblem:
+def _problem_of(text: str) -> FitProblem:
     return read_problem(text)
 
 
 @lru_cache(_KEPT)
-def _solution(text: str) -> FitSolution:
+def _solution_of(text: str) -> FitSolution:
     return read_solution(text)
+
+
+@lru_cache(_KEPT)
+def _solution(fit_id: int) -> FitSolution:
+    return read_solution(Fit.objects.values_list("solution", flat=True).get(pk=fit_id))

@@ -35,6 +35,8 @@ def variant_by_id(variant_id: int) -> Variant:
         Variant.objects.select_related(
             "study__rates", "study__usage__read_by", "study__running", "region__edition__provider"
         )
+        # A listing may have thousands of pods, and hardly any view of a variant looks at them.
+        .defer("study__running__content", "study__usage__content")
         .filter(pk=variant_id)
         .first()
     )

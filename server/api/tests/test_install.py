@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import re
 import signal
 import socket
+import time
 import urllib.error
 import urllib.request
 from typing import Any
@@ -132,6 +134,45 @@ class TestInstall(InstallationCase):
         done = self.until(lambda: self.ended(ada, run["id"]))
         self.assertEqual(done["status"], "done", done)
         self.assertIn(ada.ask("GET", f"/variants/{variant}/bench")["fit"]["status"], ("optimal", "feasible"))
+
+    def test_health_is_answered_while_every_thread_is_busy_and_whoever_sends_nothing_keeps_none(self) -> None:
+        self.environment |= {"ROMBEL_WEB_THREADS": "1"}
+        self.assertEqual(self.manage("migrate", "-v", "0")[0], 0)
+        self.assertEqual(self.manage("collectstatic", "-v", "0", "--noinput")[0], 0)
+        self.started("serve")
+        address, somebody = ("127.0.0.1", self.port), Browser(self.port)
+
+        def seconds(path: str, wanted: int) -> float:
+            began = time.monotonic()
+            self.assertEqual(somebody.call("GET", path)[0], wanted)
+            return time.monotonic() - began
+
+        self.until(lambda: self.listens(address))
+        with contextlib.ExitStack() as open_ones:
+            # They connect and say nothing: the one thread is still there for others.
+            for _ in range(4):
+                open_ones.enter_context(socket.create_connection(address))
+            self.assertLess(seconds("/readyz", 503), 5)
+            # This one begins to send and stops half-way, which the thread waits for.
+            slow = open_ones.enter_context(socket.create_connection(address))
+            slow.sendall(
+                f"POST /api/session HTTP/1.1\r\nHost: {NAME}\r\nX-Forwarded-Proto: https\r\nContent-Type: application/json\r\n".encode()
+            )
+            slow.sendall(b"Content-Length: 1000\r\n\r\n{")
+            time.sleep(1)
+            self.assertLess(max(seconds("/healthz", 200) for _ in range(5)), 2)
+            # Plain HTTP within the house, as what asks after health speaks it.
+            plain = somebody.call("GET", "/healthz", **{"X-Forwarded-Proto": "http", "Host": "10.0.0.7"})
+            self.assertEqual((plain[0], json.loads(plain[1])), (200, {"status": "alive"}))
+            # It is cut off in the end, and the thread is free again.
+            self.assertLess(seconds("/readyz", 503), 30)
+
+    def listens(self, address: tuple[str, int]) -> bool:
+        try:
+            socket.create_connection(address).close()
+        except OSError:
+            return False
+        return True
 
     def ended(self, ada: Browser, run: int) -> Any:
         found = ada.ask("GET", f"/runs/{run}")
