@@ -9,6 +9,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -18,6 +19,17 @@ from django.test import SimpleTestCase
 
 SERVER = Path(settings.BASE_DIR)
 T = TypeVar("T")
+
+
+def children(parent: int) -> list[int]:
+    """Return the processes that a process has started and that still run."""
+    found = []
+    for stat in Path("/proc").glob("[0-9]*/stat"):
+        with suppress(OSError):  # Processes come and go.
+            fields = stat.read_text("utf-8", "replace").rpartition(")")[2].split()
+            if int(fields[1]) == parent:
+                found.append(int(stat.parent.name))
+    return found
 
 
 class InstallationCase(SimpleTestCase):
@@ -81,9 +93,12 @@ class InstallationCase(SimpleTestCase):
         return process
 
     def killed(self, process: subprocess.Popen[bytes]) -> None:
-        """Kill a process with its children, whatever it does."""
+        """Kill a process with its children, whatever it does; those that it supervises have sessions of their own."""
         if process.poll() is None:
-            os.killpg(process.pid, signal.SIGKILL)
+            own = children(process.pid)
+            for leader in (process.pid, *own):
+                with suppress(ProcessLookupError):
+                    os.killpg(leader, signal.SIGKILL)
             process.wait()
 
     def until(self, reached: Callable[[], T], seconds: float = 90) -> T:
