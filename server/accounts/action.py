@@ -25,6 +25,16 @@ class Overtaken(Exception):
     """Somebody changed what the action is about since its sender last saw it; nothing was done."""
 
 
+class OfOneself:
+    """Beside an action: it is about the person who acts."""
+
+    actor: User
+
+    def subject(self) -> str:
+        """Return the person."""
+        return f"person:{self.actor.pk}"
+
+
 @dataclass
 class Action(ABC, Generic[T]):
     """One mutation: checked, executed in a transaction, and written to the trail.

@@ -14,10 +14,9 @@ PREFIX = "rombel"
 LOOKED_AT = timedelta(minutes=1)
 """When a token was used last is kept to the minute: a pipeline that asks a hundred times writes once."""
 _FITTING = re.compile(r"/api/(variants/\d+/(runs|inquiries)|runs/\d+/stop|inquiries/\d+/stop)")
-_PEOPLE = re.compile(
-    r"/api/(session|sessions|tokens|people|invitations|invited|operations|house|sign-offs)(/|$)|/sign-offs$"
-)
-"""What takes a person: accounts, house rules, and what is signed."""
+_ACCOUNTS = re.compile(r"/api/(session|sessions|tokens|people|invitations|invited|operations)(/|$)")
+_DECISIONS = re.compile(r"/api/(house|sign-offs)(/|$)|.*/sign-offs$")
+"""What takes a person: accounts, whatever is asked of them; house rules and what is signed, where that is changed."""
 
 
 def token_of(secret: str) -> Token | None:
@@ -32,12 +31,11 @@ def token_of(secret: str) -> Token | None:
 
 def scope_of(method: str, path: str) -> Scope | None:
     """Return what a token needs for a request; None: no token does, as it takes a person."""
-    if method in ("GET", "HEAD", "OPTIONS"):
-        return (
-            None
-            if re.match(r"/api/(session|sessions|tokens|people|invitations|invited|operations)(/|$)", path)
-            else Scope.READ
-        )
-    if _PEOPLE.search(path.rstrip("/")):
+    path = path.rstrip("/")
+    if _ACCOUNTS.match(path):
         return None
-    return Scope.FIT if _FITTING.fullmatch(path.rstrip("/")) else Scope.CHANGE
+    if method in ("GET", "HEAD", "OPTIONS"):
+        return Scope.READ
+    if _DECISIONS.match(path):
+        return None
+    return Scope.FIT if _FITTING.fullmatch(path) else Scope.CHANGE

@@ -20,7 +20,7 @@ from api.limit import TookTooLong, limited
 from api.once import answered_once
 from api.problems import database_down, fault_list, problem, too_long
 from api.strict import body_of
-from api.visible import WORDS, hidden_part
+from api.visible import hidden_part, numbers_in
 from config.logs import about, learn
 from rombel.errors import InputRefused
 
@@ -80,10 +80,11 @@ class Gate:
         self, request: HttpRequest, _view: Any, _args: Any, parts: Mapping[str, str]
     ) -> HttpResponse | None:
         """Answer as if there were nothing where an address is of a study that is not there for the person."""
+        if not request.path.startswith("/api/"):
+            return None
+        learn(**numbers_in(parts))
         user = request.user
-        # An address is text: only what is a number is one of ours, and short enough for a line.
-        learn(**{name: int(parts[name]) for name in WORDS if parts.get(name, "").isdecimal() and len(parts[name]) < 19})
-        hidden = isinstance(user, User) and request.path.startswith("/api/") and hidden_part(user, parts)
+        hidden = isinstance(user, User) and hidden_part(user, parts)
         return problem(404, hidden, "missing") if hidden else None
 
     def _limited(self, request: HttpRequest) -> HttpResponse:

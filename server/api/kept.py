@@ -14,8 +14,9 @@ from django.http import HttpRequest, HttpResponse
 from django.utils.cache import get_conditional_response, patch_vary_headers
 
 from api.session import user_of
+from api.visible import numbers_in
 from jobs.versions import server_version
-from runs.versions import Seen, seen_of_study, seen_of_variant
+from runs.versions import Seen, seen_of_variant
 
 View = Callable[..., HttpResponse]
 KEPT_S = 3600
@@ -25,7 +26,7 @@ LEVEL = 4
 
 
 def by_version(view: View, unless: Callable[[HttpRequest], bool] | None = None) -> View:
-    """Return the view of an answer that is made from a study, the house's rules and lists, the day, and the person's part in the study alone.
+    """Return the view of an answer about a variant that is made from its study, the house's rules and lists, the day, and the person's part in the study alone.
 
     It is made once a version for all who see the same. Asked with ``If-None-Match``, it is 304 while nothing changed. ``unless``: whether
     what a request asks for depends on more.
@@ -55,13 +56,8 @@ def by_version(view: View, unless: Callable[[HttpRequest], bool] | None = None) 
 
 
 def _seen(request: HttpRequest, parts: dict[str, Any]) -> Seen | None:
-    person = user_of(request)
-    name = "variant_id" if "variant_id" in parts else "study_id"
-    number = str(parts[name])
-    # What is no number, or too long for one, is refused where it is read.
-    if not (number.isascii() and number.isdecimal() and len(number) < 19):
-        return None
-    return (seen_of_variant if name == "variant_id" else seen_of_study)(int(number), person)
+    variant = numbers_in(parts).get("variant_id")
+    return None if variant is None else seen_of_variant(variant, user_of(request))
 
 
 def _tag(request: HttpRequest, seen: Seen) -> str:

@@ -9,12 +9,12 @@ from decimal import Decimal
 from fractions import Fraction
 from typing import Any
 
-from django.core.cache import caches
 from django.db.models import prefetch_related_objects
 
 from accounts.models import User
 from api import present_supply
 from api.money import money
+from config.shared import once_for_all
 from jobs.claims import is_left
 from jobs.versions import server_version
 from jobs.waiting import place_of
@@ -217,9 +217,7 @@ def fit(row: Fit, workloads: Iterable[Workload]) -> dict[str, Any]:
         return _figures(row, weights)
     # A plan never changes: its nodes, pools and lanes are worked out once for all web processes.
     key = f"figures-{server_version()}-{row.pk}-{digest_of(repr(sorted(weights.items())))}"
-    found: Any = caches["shared"].get_or_set(key, lambda: _figures(row, weights), FIGURES_S)
-    figures: dict[str, Any] = found
-    return figures
+    return once_for_all(key, lambda: _figures(row, weights), FIGURES_S)
 
 
 def _figures(row: Fit, weights: Mapping[str, Fraction]) -> dict[str, Any]:

@@ -10,7 +10,6 @@ from ninja import Query, Router, Status
 from ninja.decorators import decorate_view
 from ninja.errors import HttpError
 from ninja.security import SessionAuth
-from ninja.utils import check_csrf
 
 from accounts import throttle
 from accounts.actions.change_password import ChangePassword
@@ -44,7 +43,7 @@ from api.contract import RombelAPI
 from api.download import download
 from api.kept import by_version
 from api.schemas_session import PasswordIn, PersonOut, SignIn
-from api.session import address_of, user_of
+from api.session import address_of, enter, key_of, unhurried, user_of
 from api.strict import StrictParser, StrictRenderer
 from api.study_file import read_study_text
 from handover.actions.import_study import ImportStudy
@@ -83,19 +82,13 @@ sessions, studies, runs = Router(), Router(), Router()
 @sessions.post("", auth=None, operation_id="signIn", response={200: PersonOut, 401: schemas.ProblemOut})
 def sign_in(request: HttpRequest, body: SignIn) -> Any:
     """Sign in with name and password."""
-    # The framework checks the token of whoever is signed in; here nobody is yet.
-    if check_csrf(request, sign_in) is not None:
-        raise HttpError(403, "The page is out of date. Load it again, then sign in.")
-    address = address_of(request)
-    # Waiting is told before the password is looked at, whether there is such a name or not.
-    if wait := throttle.waiting_s(body.username, address):
-        raise HttpError(429, f"Too many tries. Wait {wait} s, then try again.")
+    unhurried(request, sign_in, body.username, ", then sign in")
     user = authenticate(request, username=body.username, password=body.password)
     if user is None:
-        throttle.failed(body.username, address)
+        throttle.failed(body.username, address_of(request))
         raise HttpError(401, "Name and password do not belong together.")
     throttle.succeeded(body.username)
-    routers_people.enter(request, user)
+    enter(request, user)
     return present.person(user)
 
 
@@ -109,10 +102,10 @@ def who_am_i(request: HttpRequest) -> Any:
 def change_password(request: HttpRequest, body: PasswordIn) -> Any:
     """Change one's own password; this session goes on, every other one ends."""
     person = ChangePassword(user_of(request), body.old, body.new, address_of(request)).run()
-    before = request.session.session_key or ""
+    before = key_of(request)
     update_session_auth_hash(request, person)
-    moved(before, request.session.session_key or "")
-    end(person, but=request.session.session_key or "")
+    moved(before, key_of(request))
+    end(person, but=key_of(request))
     return Status(204, None)
 
 

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Callable
+from typing import Any, TypeVar
 
-from django.contrib.auth import login
 from django.db.models import Count, Q
 from django.http import HttpRequest
 from django.utils import timezone
 from ninja import Router, Status
-from ninja.errors import HttpError
-from ninja.utils import check_csrf
 
 from accounts import throttle
 from accounts.action import Missing, NotAllowed
@@ -19,19 +17,20 @@ from accounts.actions.end_sessions import EndSessions
 from accounts.actions.invite import AcceptInvitation, Invite, WithdrawInvitation, invitation_of, open_invitations
 from accounts.actions.own_tokens import EndToken, MakeToken
 from accounts.models import Role, Scope, User
-from accounts.sessions import open_sessions, opened, sessions_open
+from accounts.sessions import open_sessions, sessions_open
 from api import schemas_people as schemas
 from api.present import person as shown_person
 from api.schemas_session import PersonOut
-from api.session import address_of, user_of
+from api.session import address_of, enter, key_of, unhurried, user_of
 
 people = Router()
+T = TypeVar("T")
 
 
 @people.get("/sessions", operation_id="listSessions", response=list[schemas.SessionOut])
 def list_sessions(request: HttpRequest) -> Any:
     """List one's own sessions that are open."""
-    here = request.session.session_key
+    here = key_of(request)
     return [
         {name: getattr(row, name) for name in ("id", "opened_at", "address", "agent")} | {"here": row.key == here}
         for row in open_sessions(user_of(request))
@@ -41,14 +40,14 @@ def list_sessions(request: HttpRequest) -> Any:
 @people.delete("/sessions", operation_id="endOtherSessions", response={204: None})
 def end_other_sessions(request: HttpRequest) -> Any:
     """End every session of one's own but this one."""
-    EndSessions(user_of(request), request.session.session_key or "").run()
+    EndSessions(user_of(request), key_of(request)).run()
     return Status(204, None)
 
 
 @people.delete("/sessions/{session_id}", operation_id="endSession", response={204: None})
 def end_session(request: HttpRequest, session_id: int) -> Any:
     """End one of one's own sessions."""
-    EndSessions(user_of(request), request.session.session_key or "", session_id).run()
+    EndSessions(user_of(request), key_of(request), session_id).run()
     return Status(204, None)
 
 
@@ -109,43 +108,30 @@ def withdraw_invitation(request: HttpRequest, invitation_id: int) -> Any:
 @people.post("/invited/shown", auth=None, operation_id="showInvitation", response=schemas.InvitedOut)
 def show_invitation(request: HttpRequest, body: schemas.InvitedIn) -> Any:
     """Say whom a link invites."""
-    _by_nobody(request, show_invitation)
+    unhurried(request, show_invitation, _asker(request))
     return _known(request, lambda: invitation_of(body.secret))
 
 
 @people.post("/invited/accepted", auth=None, operation_id="acceptInvitation", response=PersonOut)
 def accept_invitation(request: HttpRequest, body: schemas.AcceptInvitationIn) -> Any:
     """Make the account that a link invites to, and sign in."""
-    _by_nobody(request, accept_invitation)
+    unhurried(request, accept_invitation, _asker(request))
     person = _known(request, AcceptInvitation(body.secret, body.password).run)
     enter(request, person)
     return shown_person(person)
 
 
-def enter(request: HttpRequest, person: User) -> None:
-    """Sign a person in, and keep that there is a session more."""
-    login(request, person, "django.contrib.auth.backends.ModelBackend")
-    opened(person, request.session.session_key or "", address_of(request), request.headers.get("User-Agent", ""))
+def _asker(request: HttpRequest) -> str:
+    """Return under what tries of links are counted, as there is no name yet."""
+    return f"an invitation {address_of(request)}"
 
 
-LINK = "an invitation"
-"""Under what tries of links are counted, as there is no name yet."""
-
-
-def _by_nobody(request: HttpRequest, view: Any) -> None:
-    """Go on where a page of ours asks, and not too often."""
-    # The framework checks the token of whoever is signed in; here nobody is yet.
-    if check_csrf(request, view) is not None:
-        raise HttpError(403, "The page is out of date. Load it again.")
-    if wait := throttle.waiting_s(f"{LINK} {address_of(request)}", address_of(request)):
-        raise HttpError(429, f"Too many tries. Wait {wait} s, then try again.")
-
-
-def _known(request: HttpRequest, found: Any) -> Any:
+def _known(request: HttpRequest, found: Callable[[], T]) -> T:
+    """Return what a link leads to; one that leads nowhere counts as a failure."""
     try:
         return found()
     except Missing:
-        throttle.failed(f"{LINK} {address_of(request)}", address_of(request))
+        throttle.failed(_asker(request), address_of(request))
         raise
 
 

@@ -23,12 +23,16 @@ def hidden_part(person: User, parts: Mapping[str, str]) -> str | None:
     """Return what to say where a part of an address is of a study that is not there for the person; None: go on."""
     if person.role == Role.LEAD:
         return None
-    for name, words in WORDS.items():
-        # What is no number, or too long for one, is refused where it is read.
-        number = parts.get(name, "")
-        if number.isascii() and number.isdecimal() and len(number) < 19 and _is_hidden(person, name, int(number)):
-            return words.format(int(number))
+    for name, number in numbers_in(parts).items():
+        if _is_hidden(person, name, number):
+            return WORDS[name].format(number)
     return None
+
+
+def numbers_in(parts: Mapping[str, str]) -> dict[str, int]:
+    """Return the parts of an address that lead to a study; what is no number, or too long for one, is refused where it is read."""
+    found = {name: parts[name] for name in WORDS if name in parts}
+    return {name: int(text) for name, text in found.items() if text.isascii() and text.isdecimal() and len(text) < 19}
 
 
 _FROM_STUDY = {

@@ -10,10 +10,14 @@ from typing import Any
 from django.conf import settings
 from django.core.wsgi import get_wsgi_application
 
+from jobs.versions import server_version
+
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
 # To connect takes the database longer than most answers, so each thread keeps its connection; a worker gives its own back after each job.
 settings.DATABASES["default"]["CONN_MAX_AGE"] = 60
 _django = get_wsgi_application()
+# Now, before anybody changes the files of what runs already.
+server_version()
 # What is loaded now stays: without this every full collection walks all of it, while requests wait.
 gc.collect()
 gc.freeze()

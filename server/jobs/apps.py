@@ -14,11 +14,11 @@ class JobsConfig(AppConfig):
         """Let every app register its kinds, let jobs go with the rows that they compute, and look at how long statements take."""
         from config.slow import watch
         from jobs.models import Worked, forget_job
-        from jobs.versions import server_version
+        from jobs.versions import code_version
 
         watch()
         # Now, before anybody changes the files of what runs already.
-        server_version()
+        code_version()
         autodiscover_modules("background")
         for model in apps.get_models():
             if issubclass(model, Worked):  # To listen to all tables would have Django read every row it deletes.

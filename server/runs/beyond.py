@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+from catalogue.listed import listed
 from catalogue.queries import newest_regions
 from rombel.availability.regions import RegionTimes
 from rombel.errors import InputRefused
@@ -44,7 +45,7 @@ def other_regions(variant: Variant, rows: Sequence[Demand]) -> list[OtherRegion]
         if region.pk in named or (not named and region.edition.provider_id == own):
             sold = set(sold_families(region))
             families = [name for name in variant.families if name in sold]
-            zones = tuple(zone.name for zone in region.zones.all())
+            zones = listed(region).zones
             targets, asked, name = targets_of(variant), rows, region.name
             if len(zones) == 1:  # Another region stands in for its zone.
                 targets, name = replace(targets, survive_zone=Survival.NONE), f"{name} (its one zone not survived)"

@@ -5,9 +5,8 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from django.core.cache import caches
-
 from accounts.action import Missing
+from config.shared import once_for_all
 from jobs.versions import code_version
 from rombel.errors import InputRefused
 from rombel.formats import write_problem
@@ -20,6 +19,8 @@ WITHOUT_ANSWER = ("infeasible", "unknown")
 """Statuses of fits that hold no plan."""
 TEXTS = ("solution", "stated__text")
 """What of a fit is read only where it is handed out or is not yet known as values: up to megabytes."""
+SEEN_S = 3600
+"""The fingerprint of inputs that nobody looks at is forgotten after so long."""
 MOST_OTHERS = 4
 """Variants whose last answer is tried as a start, beside the own."""
 
@@ -88,14 +89,7 @@ def present_digest(variant: Variant) -> tuple[str | None, list[dict[str, Any]]]:
     if known:
         return known, []
     # Nor where somebody looked at the same inputs a moment ago; the code is part of the address, as it makes problems of them.
-    found: Any = caches["shared"].get_or_set(
-        f"problem-{code_version()}-{inputs}", lambda: _present_digest(variant), SEEN_S
-    )
-    digest, faults = found
-    return digest, faults
-
-
-SEEN_S = 3600
+    return once_for_all(f"problem-{code_version()}-{inputs}", lambda: _present_digest(variant), SEEN_S)
 
 
 def _present_digest(variant: Variant) -> tuple[str | None, list[dict[str, Any]]]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from django.db.models import BigIntegerField, IntegerField, OuterRef, QuerySet, Subquery, Value
+from django.db.models import BigIntegerField, IntegerField, OuterRef, Subquery, Value
 from django.db.models.functions import Coalesce
 
 from accounts.models import User
@@ -25,20 +25,12 @@ class Seen:
     role: str
 
 
-def seen_of_study(study_id: int, person: User) -> Seen | None:
-    """Return which state of a study a person sees now; None: there is none, or not for them."""
-    return _seen(Study.objects.filter(pk=study_id), person)
-
-
 def seen_of_variant(variant_id: int, person: User) -> Seen | None:
-    """Return which state of a variant's study a person sees now; None as above."""
-    return _seen(Study.objects.filter(variants__pk=variant_id, variants__removed_at=None), person)
-
-
-def _seen(rows: QuerySet[Study], person: User) -> Seen | None:
+    """Return which state of a variant's study a person sees now; None: there is none, or not for them."""
     # Asked for before anything else is read: what is read later is this state or a later one, never an earlier.
     row = (
-        rows.only("created_by_id", "others")
+        Study.objects.filter(variants__pk=variant_id, variants__removed_at=None)
+        .only("created_by_id", "others")
         .prefetch_related("shares")
         .annotate(own=_number(OuterRef("pk")), house=_number(Value(HOUSE, IntegerField())))
         .first()

@@ -5,17 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import ClassVar
 
-from django.contrib.auth.password_validation import validate_password
-from django.core.exceptions import ValidationError
-
 from accounts import throttle
-from accounts.action import Action
+from accounts.action import Action, OfOneself
 from accounts.models import Role, User
-from rombel.errors import Fault, InputRefused, refuse
+from accounts.passwords import choose
+from rombel.errors import refuse
 
 
 @dataclass
-class ChangePassword(Action[User]):
+class ChangePassword(OfOneself, Action[User]):
     """Take the place of the old password, which has to be known; every other session of the person ends with it."""
 
     old: str = field(repr=False)
@@ -47,15 +45,6 @@ class ChangePassword(Action[User]):
 
     def execute(self) -> User:
         """Return the person with the new password."""
-        try:
-            validate_password(self.new, self.person)
-        except ValidationError as error:
-            fix = "Choose another one."
-            raise InputRefused([Fault("password.new", "new", reason, fix) for reason in error.messages]) from None
-        self.person.set_password(self.new)
+        choose(self.person, self.new, "new")
         self.person.save(update_fields=["password"])
         return self.person
-
-    def subject(self) -> str:
-        """Return the person."""
-        return f"person:{self.actor.pk}"

@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from accounts.action import Action, Missing
+from accounts.action import Action, Missing, OfOneself
 from accounts.models import Role
 from accounts.sessions import end
 
 
 @dataclass
-class EndSessions(Action[None]):
+class EndSessions(OfOneself, Action[None]):
     """End one session by its number (``one``), or every one but the one that asks (``here``: its key)."""
 
     here: str
@@ -28,10 +28,6 @@ class EndSessions(Action[None]):
     def changed_anything(self) -> bool:
         """Return whether one was open."""
         return self.count > 0
-
-    def subject(self) -> str:
-        """Return the person."""
-        return f"person:{self.actor.pk}"
 
     def detail(self) -> dict[str, Any]:
         """Return how many."""

@@ -6,13 +6,13 @@ from dataclasses import dataclass, field
 from datetime import timedelta
 from typing import Any, ClassVar
 
-from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
 
 from accounts.action import Action, Missing
 from accounts.models import AuditEntry, Invitation, Role, User
+from accounts.passwords import choose
 from accounts.secret import fingerprint, made_secret
 from rombel.errors import Fault, InputRefused, refuse
 
@@ -107,13 +107,7 @@ class AcceptInvitation:
             _free(row.username)
             first, _, last = row.full_name.partition(" ")
             person = User(username=row.username, role=row.role, first_name=first[:150], last_name=last[:150])
-            try:
-                validate_password(self.password, person)
-            except ValidationError as error:
-                fix = "Choose another one."
-                faults = [Fault("password.new", "password", reason, fix) for reason in error.messages]
-                raise InputRefused(faults) from None
-            person.set_password(self.password)
+            choose(person, self.password, "password")
             person.save()
             row.taken_at = timezone.now()
             row.save(update_fields=["taken_at"])

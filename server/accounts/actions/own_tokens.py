@@ -8,7 +8,7 @@ from typing import Any, ClassVar
 
 from django.utils import timezone
 
-from accounts.action import Action, Missing
+from accounts.action import Action, Missing, OfOneself
 from accounts.models import Role, Scope, Token
 from accounts.secret import made_secret
 from accounts.tokens import PREFIX
@@ -20,7 +20,7 @@ NOT_OWNERS = (Role.VIEWER, Role.PLANNER, Role.LEAD)
 
 
 @dataclass
-class MakeToken(Action[tuple[Token, str]]):
+class MakeToken(OfOneself, Action[tuple[Token, str]]):
     """Make a token of the person's own; it lets a pipeline do no more than the person may."""
 
     label: str
@@ -54,17 +54,13 @@ class MakeToken(Action[tuple[Token, str]]):
         )
         return self.made, secret
 
-    def subject(self) -> str:
-        """Return the person."""
-        return f"person:{self.actor.pk}"
-
     def detail(self) -> dict[str, Any]:
         """Return what it is called and lets do; never the secret."""
         return {"name": self.made.name, "scopes": self.made.scopes, "until": self.made.expires_at.isoformat()}
 
 
 @dataclass
-class EndToken(Action[None]):
+class EndToken(OfOneself, Action[None]):
     """End one of the person's own tokens."""
 
     key: int
@@ -79,10 +75,6 @@ class EndToken(Action[None]):
         token.ended_at = timezone.now()
         token.save(update_fields=["ended_at"])
         self.ended = token.name
-
-    def subject(self) -> str:
-        """Return the person."""
-        return f"person:{self.actor.pk}"
 
     def detail(self) -> dict[str, Any]:
         """Return what it was called."""

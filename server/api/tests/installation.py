@@ -21,6 +21,28 @@ SERVER = Path(settings.BASE_DIR)
 T = TypeVar("T")
 
 
+WORLD = """
+import django; django.setup()
+from demo.load import load_catalogue
+from accounts.models import Role, User
+from catalogue.models import Region
+from demo.demand import summer_demand
+from runs.actions.start_run import StartRun
+from studies.adapt import fields_of
+from studies.models import Study, Variant, Workload
+for role in Role.values: User.objects.create_user(role, password="pw-for-tests", role=role)
+load_catalogue()
+planner, region = User.objects.get(username="planner"), Region.objects.get(name="north-sound")
+def ask_for_fit(name, rows):
+    study = Study.objects.create(name=name, created_by=planner)
+    Workload.objects.bulk_create(Workload(study=study, **fields_of(row, place)) for place, row in enumerate(summer_demand()[:rows]))
+    variant = Variant.objects.create(study=study, name="reference", position=0, is_reference=True, region=region,
+        zones=["amber", "birch", "cedar"], survive_zone="landing")
+    StartRun(planner, variant).run()
+"""
+"""People, a catalogue, and a way to ask for the fit of a new study, for a script that an installation's own Python runs."""
+
+
 def children(parent: int) -> list[int]:
     """Return the processes that a process has started and that still run."""
     found = []
@@ -73,6 +95,11 @@ class InstallationCase(SimpleTestCase):
             check=False,
         )
         return done.returncode, done.stdout + done.stderr
+
+    def script(self, text: str) -> None:
+        """Run a script of the server's, with this installation's people and catalogue made first."""
+        environment = self.environment | {"DJANGO_SETTINGS_MODULE": "config.settings"}
+        subprocess.run([sys.executable, "-c", WORLD + text], cwd=SERVER, env=environment, check=True, timeout=120)
 
     def started(
         self,

@@ -5,12 +5,10 @@ from __future__ import annotations
 import os
 import random
 import signal
-import subprocess
-import sys
 import time
 from contextlib import suppress
 
-from api.tests.installation import SERVER, InstallationCase
+from api.tests.installation import InstallationCase
 
 KILLS = 20
 STUDIES = 6
@@ -21,37 +19,22 @@ ASKED = "kind in ('fit', 'text')"
 """The questions that follow a fit wait in a queue that nobody works on here."""
 
 ASK = f"""
-import django; django.setup()
-from demo.load import load_catalogue
-from accounts.models import Role, User
-from catalogue.models import Region
-from demo.demand import summer_demand
-from runs.actions.start_run import StartRun
 from studies.actions.hand_text import HandText
-from studies.adapt import fields_of
 from studies.importing import Source
-from studies.models import Study, Variant, Workload
-for role in Role.values: User.objects.create_user(role, password="pw-for-tests", role=role)
-load_catalogue()
-planner, region = User.objects.get(username="planner"), Region.objects.get(name="north-sound")
 rows = "".join(f"ns,w{{n}}-{{'x' * 50}},1,100m,1Gi,{{'o' * 100}},{{'s' * 60}}\\n" for n in range({ROWS}))
 text = "namespace,name,replicas,cpu,memory,owner,service\\n" + rows
 for number in range({STUDIES}):
-    own = [Study.objects.create(name=f"{{what}} {{number}}", created_by=planner) for what in ("Fitted", "Filled")]
-    Workload.objects.bulk_create(Workload(study=own[0], **fields_of(row, place)) for place, row in enumerate(summer_demand()[:8 + number]))
-    variant = Variant.objects.create(study=own[0], name="reference", position=0, is_reference=True, region=region,
-        zones=["amber", "birch", "cedar"], survive_zone="landing")
-    StartRun(planner, variant).run()
+    ask_for_fit(f"Fitted {{number}}", 8 + number)
+    filled = Study.objects.create(name=f"Filled {{number}}", created_by=planner)
     for takes in (True, False):
-        HandText(planner, own[1], Source("csv", text, f"{{number}}.csv"), takes=takes).run()
+        HandText(planner, filled, Source("csv", text, f"{{number}}.csv"), takes=takes).run()
 """
 
 
 class TestKills(InstallationCase):
     def test_what_killed_workers_leave_is_done_once_by_others(self) -> None:
         self.assertEqual(self.manage("migrate", "-v", "0")[0], 0)
-        environment = self.environment | {"DJANGO_SETTINGS_MODULE": "config.settings"}
-        subprocess.run([sys.executable, "-c", ASK], cwd=SERVER, env=environment, check=True, timeout=120)
+        self.script(ASK)
         self.started("worker", "--queues", "plan,rescue", "--jobs", "3")
         rng, killed = random.Random(SEED), 0
         last = time.monotonic() + 420

@@ -11,27 +11,10 @@ import sysconfig
 import tempfile
 from pathlib import Path
 
-from api.tests.installation import SERVER, InstallationCase
+from api.tests.installation import SERVER, InstallationCase, children
 
 ASK = """
-import django; django.setup()
-from demo.load import load_catalogue
-from django.db import transaction
-from accounts.models import Role, User
-from catalogue.models import Region
-from demo.demand import summer_demand
-from runs.actions.start_run import StartRun
-from studies.adapt import fields_of
-from studies.models import Study, Variant, Workload
-for role in Role.values: User.objects.create_user(role, password="pw-for-tests", role=role)
-load_catalogue()
-planner, region = User.objects.get(username="planner"), Region.objects.get(name="north-sound")
-for number in range(4):
-    study = Study.objects.create(name=f"Study {number}", created_by=planner)
-    Workload.objects.bulk_create(Workload(study=study, **fields_of(row, place)) for place, row in enumerate(summer_demand()[:8 + number]))
-    variant = Variant.objects.create(study=study, name="reference", position=0, is_reference=True, region=region,
-        zones=["amber", "birch", "cedar"], survive_zone="landing")
-    StartRun(planner, variant).run()
+for number in range(4): ask_for_fit(f"Study {number}", 8 + number)
 """
 
 
@@ -42,8 +25,7 @@ class TestMachines(InstallationCase):
 
     def ask(self) -> None:
         """Let four fits be asked for, as people would."""
-        environment = self.environment | {"DJANGO_SETTINGS_MODULE": "config.settings"}
-        subprocess.run([sys.executable, "-c", ASK], cwd=SERVER, env=environment, check=True, timeout=120)
+        self.script(ASK)
 
     def machine(self, name: str, *, changed: bool = False) -> tuple[str, Path, dict[str, str]]:
         """Return the Python, the server's folder and the environment of another machine: a copy of the code, and an environment of its own.
@@ -83,8 +65,8 @@ class TestMachines(InstallationCase):
         self.until(lambda: self.count("status = 'running'") == 2)
         # Whatever it has done of a fit goes with it: worker and rescue of one machine die at once.
         processes = self.sql("select process from jobs_worker order by id")
-        found = {int(process): os.getpgid(int(process)) for (process,) in processes}
-        of_machine = [process for process, _ in found.items() if self.leader(process) == machines[0].pid]
+        own = children(machines[0].pid)
+        of_machine = [process for (process,) in processes if process in own]
         self.assertEqual(len(of_machine), 2)
         for process in (machines[0].pid, *of_machine):
             os.kill(process, signal.SIGKILL)
@@ -93,10 +75,6 @@ class TestMachines(InstallationCase):
         # One answer to each, also to the one that two workers had begun.
         self.assertEqual(self.sql("select count(*), count(distinct run_id) from runs_fit")[0], (4, 4))
         self.assertEqual(self.count("kind = 'fit' and attempts > 1"), 1)
-
-    def leader(self, process: int) -> int:
-        """Return the parent of a process."""
-        return int(Path(f"/proc/{process}/stat").read_text("utf-8").rpartition(")")[2].split()[1])
 
     def test_a_worker_of_other_code_leaves_jobs_to_those_that_answer_alike(self) -> None:
         self.work("other", "plan,rescue", changed=True)

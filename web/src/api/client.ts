@@ -56,6 +56,12 @@ export class Problem extends Error {
   }
 }
 
+/** What a problem says in a line: its first fault with what would fix it, else its title. */
+export function inShort(problem: Problem): string {
+  const fault = problem.faults?.[0]
+  return fault ? `${fault.reason} ${fault.fix}` : problem.message
+}
+
 const token: Middleware = {
   onRequest({ request }) {
     const cookie = /(?:^|; )(?:__Host-)?csrftoken=([^;]*)/.exec(document.cookie)

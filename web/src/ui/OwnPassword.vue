@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { NButton, NInput, useMessage } from 'naive-ui'
+import { NButton, useMessage } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { Problem } from '../api/client'
 import { useChangePassword } from '../api/session'
 import FaultList from './FaultList.vue'
+import PasswordInput from './PasswordInput.vue'
 
 /** One's own password: the old one, and twice the new one. */
 const message = useMessage()
@@ -29,30 +30,9 @@ function keep(): void {
 
 <template>
   <form @submit.prevent="keep">
-    <label
-      >Your password
-      <NInput
-        v-model:value="old"
-        type="password"
-        placeholder=""
-        :input-props="{ autocomplete: 'current-password', 'aria-label': 'Your password' }"
-    /></label>
-    <label
-      >A new one
-      <NInput
-        v-model:value="fresh"
-        type="password"
-        placeholder=""
-        :input-props="{ autocomplete: 'new-password', 'aria-label': 'A new one' }"
-    /></label>
-    <label
-      >The new one again
-      <NInput
-        v-model:value="again"
-        type="password"
-        placeholder=""
-        :input-props="{ autocomplete: 'new-password', 'aria-label': 'The new one again' }"
-    /></label>
+    <PasswordInput v-model:value="old" label="Your password" />
+    <PasswordInput v-model:value="fresh" label="A new one" fresh />
+    <PasswordInput v-model:value="again" label="The new one again" fresh />
     <p v-if="differ" class="madder" role="alert">The two new ones are not the same.</p>
     <FaultList v-if="error" :title="error.message" :faults="error.faults ?? []" />
     <NButton type="primary" attr-type="submit" :disabled="!old || !fresh || again !== fresh" :loading="change.isPending.value"
@@ -67,11 +47,5 @@ form {
   max-width: 360px;
   display: grid;
   gap: 14px;
-}
-label {
-  display: grid;
-  gap: 4px;
-  font-size: 12px;
-  color: var(--quiet);
 }
 </style>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { NButton, NInput, NSelect } from 'naive-ui'
 import { computed, ref } from 'vue'
-import type { Problem } from '../api/client'
-import { useHousePeople, type RoleName } from '../api/people'
+import { inShort, type Problem } from '../api/client'
+import { useHousePeople, type HousePerson, type RoleName } from '../api/people'
 import { usePerson } from '../api/session'
 import { day, moment } from '../domain/format'
 import FaultList from '../ui/FaultList.vue'
@@ -25,6 +25,7 @@ const role = ref<RoleName>('planner')
 const error = computed(() => (people.error.value ?? change.error.value ?? withdraw.error.value) as Problem | null)
 const refused = computed(() => invite.error.value as Problem | null)
 const link = computed(() => (invite.data.value ? `${location.origin}/invited#${invite.data.value.secret}` : ''))
+const isOwn = (person: HousePerson) => person.username === own.data.value?.username
 
 function send(): void {
   invite.mutate(
@@ -37,7 +38,7 @@ function send(): void {
 <template>
   <HousePage title="People" :width="1080" class="people">
     <p v-if="error" class="madder" role="alert">
-      {{ error.faults?.[0] ? `${error.faults[0].reason} ${error.faults[0].fix}` : error.message }}
+      {{ inShort(error) }}
     </p>
     <template v-if="found">
       <table>
@@ -57,7 +58,7 @@ function send(): void {
             <td>{{ person.full_name }}</td>
             <td>{{ person.username }}{{ person.locked ? ', locked out' : '' }}</td>
             <td>
-              <span v-if="person.username === own.data.value?.username">{{ person.role }}, you</span>
+              <span v-if="isOwn(person)">{{ person.role }}, you</span>
               <NSelect
                 v-else
                 size="tiny"
@@ -72,7 +73,7 @@ function send(): void {
             <td class="number">{{ person.tokens }}</td>
             <td class="number">
               <NButton
-                v-if="person.username !== own.data.value?.username"
+                v-if="!isOwn(person)"
                 size="tiny"
                 :aria-label="`${person.locked ? 'let in' : 'lock out'} ${person.full_name}`"
                 @click="change.mutate({ id: person.id, locked: !person.locked })"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { NButton } from 'naive-ui'
 import { computed } from 'vue'
-import type { Problem } from '../api/client'
+import { inShort, type Problem } from '../api/client'
 import { useBeginAgain, useOperations } from '../api/operations'
 import { day, plural } from '../domain/format'
 import { howLong } from '../domain/build'
@@ -23,7 +23,7 @@ const since = (moment: string) => howLong((Date.now() - new Date(moment).getTime
       ><span v-if="found" class="quiet">this web process has the code {{ found.version }}</span></template
     >
     <p v-if="error" class="madder" role="alert">
-      {{ error.faults?.[0] ? `${error.faults[0].reason} ${error.faults[0].fix}` : error.message }}
+      {{ inShort(error) }}
     </p>
     <template v-if="found">
       <section aria-label="queues">

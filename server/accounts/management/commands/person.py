@@ -5,12 +5,13 @@ import secrets
 import sys
 from typing import Any
 
-from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import transaction
 
 from accounts.models import AuditEntry, Role, User
+from accounts.passwords import choose
+from rombel.errors import InputRefused
 
 
 class Command(BaseCommand):
@@ -100,10 +101,10 @@ def _set_password(user: User, *, make: bool) -> str:
     """Set a password that is asked for, read or made; return what is told of it."""
     password = secrets.token_urlsafe(12) if make else _asked()
     try:
-        validate_password(password, user)
-    except ValidationError as error:
-        raise CommandError(f"This password is not taken: {' '.join(error.messages)}") from None
-    user.set_password(password)
+        choose(user, password, "password")
+    except InputRefused as refused:
+        reasons = " ".join(fault.reason for fault in refused.faults)
+        raise CommandError(f"This password is not taken: {reasons}") from None
     user.save()
     return f" The password, shown this once: {password}" if make else ""
 
