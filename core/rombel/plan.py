@@ -35,6 +35,7 @@ from rombel.model.rehearsal import Rehearsal
 from rombel.model.running import Running
 from rombel.model.study import Supply, Targets, compile_problem
 from rombel.simulate.rehearsal import rehearse
+from rombel.sweep import Point, brought, targets_at
 
 __all__ = [
     "Addition",
@@ -51,6 +52,7 @@ __all__ = [
     "outlook",
     "plan",
     "problem_around",
+    "problem_at",
     "problem_of_study",
     "problems_by_level",
     "unit_prices",
@@ -63,6 +65,14 @@ __all__ = [
 def problem_of_study(supply: Supply, targets: Targets, demand: Sequence[Demand]) -> FitProblem:
     """Return the fit problem of a study's values, without the types that no cheapest answer needs."""
     return undominated(compile_problem(supply, targets, demand))
+
+
+def problem_at(supply: Supply, targets: Targets, demand: Sequence[Demand], point: Point) -> FitProblem:
+    """Return the fit problem of a study's values with what is chosen and what the future brings at a point of a sweep.
+
+    Which types are needed hangs on prices and on how much is needed, so types are left out last.
+    """
+    return undominated(brought(compile_problem(supply, targets_at(targets, point), demand), point.brings))
 
 
 def problem_around(supply: Supply, targets: Targets, demand: Sequence[Demand], running: Running) -> FitProblem:

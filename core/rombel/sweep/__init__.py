@@ -1,0 +1,28 @@
+"""Sweeps: one question over many fits, every choice under every future."""
+
+from rombel.sweep.answers import FEWEST_FOR_DRIVERS, Driver, Outcome, amounts, drivers, outcomes
+from rombel.sweep.plan import MOST_POINTS, Choice, Point, Spread, SweepPlan, Unknown, draw
+from rombel.sweep.problem import brought, targets_at
+from rombel.sweep.sentence import PROMISES, Known, read_sentence, told
+
+__all__ = [
+    "FEWEST_FOR_DRIVERS",
+    "MOST_POINTS",
+    "PROMISES",
+    "Choice",
+    "Driver",
+    "Known",
+    "Outcome",
+    "Point",
+    "Spread",
+    "SweepPlan",
+    "Unknown",
+    "amounts",
+    "brought",
+    "draw",
+    "drivers",
+    "outcomes",
+    "read_sentence",
+    "targets_at",
+    "told",
+]
