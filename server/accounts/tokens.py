@@ -13,7 +13,7 @@ from accounts.secret import fingerprint
 PREFIX = "rombel"
 LOOKED_AT = timedelta(minutes=1)
 """When a token was used last is kept to the minute: a pipeline that asks a hundred times writes once."""
-_FITTING = re.compile(r"/api/(variants/\d+/(runs|inquiries)|runs/\d+/stop|inquiries/\d+/stop)")
+_FITTING = re.compile(r"/api/(variants/\d+/(runs|inquiries|sweeps)|(runs|inquiries|sweeps)/\d+/stop|sweeps/\d+/resume)")
 _ACCOUNTS = re.compile(r"/api/(session|sessions|tokens|people|invitations|invited|operations)(/|$)")
 _DECISIONS = re.compile(r"/api/(house|sign-offs)(/|$)|.*/sign-offs$")
 """What takes a person: accounts, whatever is asked of them; house rules and what is signed, where that is changed."""

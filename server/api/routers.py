@@ -34,6 +34,7 @@ from api import (
     routers_signing,
     routers_starters,
     routers_supply,
+    routers_sweeps,
     schemas,
     schemas_studies,
     schemas_supply,
@@ -293,6 +294,7 @@ api.add_router("", routers_sharing.sharing)
 api.add_router("", routers_signing.signing)
 api.add_router("", routers_starters.starters)
 api.add_router("", routers_builds.builds)
+api.add_router("", routers_sweeps.sweeps)
 api.add_router("/inbox", routers_signing.inbox)
 api.add_router("/operations", routers_operations.operations)
 api.add_router("", routers_people.people)

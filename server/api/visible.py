@@ -14,6 +14,7 @@ WORDS = {
     "fit_id": "There is no fit {}.",
     "inquiry_id": "There is no inquiry {}.",
     "build_id": "There is no build {}.",
+    "sweep_id": "There is no sweep {}.",
     "sign_off_id": "There is no plan {} that was handed in.",
 }
 """What is said where there is nothing under a number; what is hidden is told of in the very same words."""
@@ -42,6 +43,7 @@ _FROM_STUDY = {
     "fit_id": "variants__fits__pk",
     "inquiry_id": "variants__inquiries__pk",
     "build_id": "builds__pk",
+    "sweep_id": "sweeps__pk",
     "sign_off_id": "sign_offs__pk",
 }
 """How each is reached from its study."""

@@ -40,6 +40,7 @@ INSTALLED_APPS = [
     "intake",
     "signing",
     "builds",
+    "sweeps",
     "handover",
     "starters",
     "api",

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from django.db import transaction
 from django.db.models import QuerySet
 from django.utils import timezone
@@ -35,14 +37,15 @@ def start(job: Job) -> None:
     if parts is None:
         put(job)
     else:
-        in_parts(job, *parts)
+        kind, count = parts
+        in_parts(job, kind, range(count))
 
 
-def in_parts(job: Job, kind: str, count: int) -> None:
-    """Let a job be computed by so many parts of a kind; it is under way from now on."""
-    Job.objects.filter(pk=job.pk).update(status=JobStatus.RUNNING, phase=f"0 of {count}")
+def in_parts(job: Job, kind: str, parts: Sequence[int]) -> None:
+    """Let a job be computed by parts of a kind, each with its number; it is under way from now on."""
+    Job.objects.filter(pk=job.pk).update(status=JobStatus.RUNNING, phase=f"0 of {len(parts)}")
     job.refresh_from_db()
-    for part in range(count):
+    for part in parts:
         put(new_job(kind, job.subject, job.asked_by, parent=job, part=part))
 
 

@@ -37,7 +37,7 @@ from rombel.formats.rehearsal_json import RehearsalSettings, WorkloadSettings, r
 from rombel.formats.solution_json import read_solution, solution_of, solution_value, write_solution
 from rombel.formats.study_json import EXPORT_AGAIN, faults_at, read_study_file, within
 from rombel.formats.study_json import FORMAT as STUDY_FORMAT
-from rombel.formats.tables import write_limits_csv, write_placement_csv, write_pools_csv
+from rombel.formats.tables import write_limits_csv, write_placement_csv, write_pools_csv, write_sweep_csv
 from rombel.formats.usage_csv import read_usage_csv
 from rombel.formats.usage_text import UsageReading, usage_size_fault
 
@@ -95,6 +95,7 @@ __all__ = [
     "write_price_list",
     "write_problem",
     "write_solution",
+    "write_sweep_csv",
     "STUDY_FORMAT",
     "EXPORT_AGAIN",
     "faults_at",

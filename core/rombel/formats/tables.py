@@ -124,6 +124,15 @@ def write_findings_csv(rows: Iterable[Sequence[object]], about: About) -> str:
     return _csv(("level", "code", "when", "finding", "to_fix_this", "accepted_by", "why"), rows, about)
 
 
+SWEEP_COLUMNS = ("status", "cost_per_month", "floor_per_month", "currency", "nodes", "pools", "reason", "digest")
+"""Columns of a sweep's points after what is chosen and what the future brings."""
+
+
+def write_sweep_csv(names: Sequence[str], rows: Iterable[Sequence[object]], about: About) -> str:
+    """Return one line for each point of a sweep: its number, a column for each of ``names``, and its answer."""
+    return _csv(("point", *names, *SWEEP_COLUMNS), rows, about)
+
+
 def write_trail_csv(rows: Iterable[Sequence[object]]) -> str:
     """Return mutations as CSV: when, who, which, of what, and its input as JSON."""
     return _csv(("at", "who", "action", "subject", "input"), rows, {})

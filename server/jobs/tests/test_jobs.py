@@ -203,7 +203,7 @@ class TestJobs(TransactionTestCase):
 
     def test_a_stop_of_the_whole_and_the_end_of_a_part_do_not_wait_for_each_other(self) -> None:
         parent = new_job("doubling", "numbers", None)
-        in_parts(parent, "doubling", 2)
+        in_parts(parent, "doubling", range(2))
         storing, tries = threading.Event(), []
 
         def slowly(*_: Any) -> str:
@@ -231,7 +231,7 @@ class TestJobs(TransactionTestCase):
         """Each part that closes sees, under the parent's lock, whether it is the last."""
         for _ in range(5):
             parent = new_job("doubling", "numbers", None)
-            in_parts(parent, "doubling", 2)
+            in_parts(parent, "doubling", range(2))
             together = threading.Barrier(2)
 
             def at_once(_: Control, barrier: threading.Barrier = together) -> None:
@@ -249,7 +249,7 @@ class TestJobs(TransactionTestCase):
 
     def test_a_parent_tells_how_many_parts_failed_and_a_stopped_one_closes_what_nobody_began(self) -> None:
         parent = new_job("doubling", "numbers", None)
-        in_parts(parent, "doubling", 3)
+        in_parts(parent, "doubling", range(3))
         first, second, _ = parent.parts.all()
         self.let(_raise)
         run(first.pk)

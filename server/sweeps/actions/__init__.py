@@ -1,0 +1,1 @@
+"""One mutation a file."""

@@ -1,0 +1,97 @@
+"""Begin a sweep in the background."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Iterator
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Any, ClassVar
+
+from jobs.asking import in_parts, new_job
+from jobs.models import ACTIVE
+from rombel.errors import InputRefused, refuse
+from rombel.sweep import Choice, SweepPlan, read_sentence
+from runs.bills import fees_beside
+from runs.queries import latest_answer
+from runs.stored import stored_solution
+from studies.actions.of_study import OfVariant
+from studies.adapt import sized_rows, sold_families, supply_in, supply_of, targets_of
+from studies.models import Variant
+from sweeps.adapt import Base, base_form, stored_form
+from sweeps.background import KIND, part_size
+from sweeps.known import known_of, regions_by_label
+from sweeps.models import Sweep, SweepBase
+
+MOST_KEPT = 12
+"""Sweeps of a study: the oldest that has ended goes when one more begins."""
+
+
+@dataclass
+class StartSweep(OfVariant[Sweep]):
+    """Queue the fits of a sentence; what they are computed from is taken now, as an edit must not change half of them."""
+
+    sentence: str
+    name: ClassVar[str] = "sweep.start"
+
+    def execute(self) -> Sweep:
+        """Return the sweep; a sentence that says nothing, or a variant that has no problem, is refused."""
+        seed = secrets.randbelow(2**31)
+        plan = read_sentence(self.sentence, known_of(self.variant), seed)
+        study = self.variant.study
+        bases = [SweepBase(**fields) for fields in self._bases(plan)]
+        if all(base.given is None for base in bases):
+            raise refuse(
+                "sweep.base", "sentence", bases[0].refused, "Mend that under Supply or Demand, then sweep again."
+            )
+        self.made = Sweep.objects.create(
+            job=new_job(KIND, f"{study.name}, {self.variant.name}", self.actor),
+            study=study,
+            variant=self.variant,
+            sentence=self.sentence.strip(),
+            plan=stored_form(plan),
+            currency=study.currency,
+            with_fees=Choice.REGION not in plan.choices,
+        )
+        for base in bases:
+            base.sweep = self.made
+        SweepBase.objects.bulk_create(bases)
+        ended = study.sweeps.exclude(job__status__in=ACTIVE).order_by("-pk")
+        for old in ended[MOST_KEPT - 1 :]:
+            old.delete()
+        in_parts(self.made.job, KIND, range(-(-plan.size // part_size(plan))))
+        return self.made
+
+    def _bases(self, plan: SweepPlan) -> Iterator[dict[str, Any]]:
+        """Yield what each variant asks in each region."""
+        variants = {row.name: row for row in self.variant.study.variants.all()}
+        for name in plan.choices[Choice.VARIANT]:
+            for region in plan.choices.get(Choice.REGION, ("",)):
+                yield {"variant_name": name, "region": region, **_base(variants[name], region)}
+
+    def detail(self) -> dict[str, Any]:
+        """Return the sweep and its sentence."""
+        return {"sweep": self.made.pk, "sentence": self.sentence}
+
+
+def _base(variant: Variant, label: str) -> dict[str, Any]:
+    """Return what a variant asks in a region, its own where none is named; or why that makes no problem."""
+    try:
+        rows = sized_rows(variant)
+        if not rows:
+            raise refuse("demand.none", "demand", "There is no demand in this study yet.", "")
+        region = regions_by_label().get(label)
+        if region is None or (variant.region is not None and region.name == variant.region.name):
+            supply = supply_of(variant)
+        else:
+            # Families that are not sold there are no wish for none at all.
+            sold = set(sold_families(region))
+            zones = tuple(zone.name for zone in region.zones.all())
+            supply = supply_in(variant, region, zones, [name for name in variant.families if name in sold])
+        given = base_form(Base(supply, targets_of(variant), tuple(rows)))
+    except InputRefused as refused:
+        return {"refused": refused.faults[0].reason}
+    fit = latest_answer(variant)
+    nodes = () if fit is None else stored_solution(fit).nodes
+    fees = Decimal(0) if label else fees_beside(variant, nodes)
+    return {"given": given, "fit": fit, "fees_per_month": fees}
