@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { isPlan, type Bench, lacksPlan } from '../../api/client'
 import type { LevelName } from '../../api/demand'
 import { useInquiry, useLevelFit, type CostOfChange } from '../../api/inquiries'
+import { useSweep, useSweeps } from '../../api/sweeps'
 import { nodeNumbered, numbersOf } from '../../domain/nodes'
 import { useEscape } from '../../composables/useKeys'
 import { useSize } from '../../composables/useSize'
@@ -19,6 +20,8 @@ import NodeStrata from './fit/NodeStrata.vue'
 import Reasons from './fit/Reasons.vue'
 import MigrationMiddle from './fit/MigrationMiddle.vue'
 import MigrationStep from './fit/MigrationStep.vue'
+import SweepMiddle from './fit/SweepMiddle.vue'
+import SweepSide from './fit/SweepSide.vue'
 
 const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
 const lost = defineModel<string | null>('lost', { required: true })
@@ -44,9 +47,16 @@ const steps = useInquiry(
   costOfChange,
 )
 const migration = computed(() => steps.now.value?.steps ?? null)
-const walking = computed(() => route.query.view === 'steps')
+const view = computed(() => (route.query.view === 'steps' || route.query.view === 'sweep' ? route.query.view : 'lanes'))
+const walking = computed(() => view.value === 'steps')
+const sweeps = useSweeps(toRef(() => props.bench.study.id))
+/** The sweep that the address names, else the newest. */
+const line = computed(() => sweeps.lines.value.find((each) => each.id === Number(route.query.sweep)) ?? sweeps.lines.value[0] ?? null)
+const sweep = useSweep(computed(() => (view.value === 'sweep' ? line.value : null)))
+const point = computed(() => (route.query.point === undefined ? null : Number(route.query.point)))
 const step = computed(() => Math.min(Number(route.query.step ?? -1), (migration.value?.steps.length ?? 0) - 1))
 const own = computed(() => (isPlan(props.bench.fit) ? props.bench.fit : null))
+const VIEWS = { lanes: 'Lanes', steps: 'From what runs', sweep: 'Sweep' } as const
 const fit = computed(() => (shown.value ? (levelFit.data.value ?? null) : own.value))
 useEscape(
   () => node.value !== null,
@@ -65,8 +75,9 @@ function drill(query: Record<string, string>): void {
   lost.value = null
   void router.push({ path: `/bench/${props.bench.variant.id}/drills`, query })
 }
-function walk(on: boolean, place = -1): void {
-  void router.replace({ query: { ...route.query, view: on ? 'steps' : undefined, step: on && place >= 0 ? String(place) : undefined } })
+function look(at: 'lanes' | 'steps' | 'sweep', more: Record<string, string> = {}): void {
+  const cleared = { step: undefined, sweep: undefined, point: undefined }
+  void router.replace({ query: { ...route.query, ...cleared, view: at === 'lanes' ? undefined : at, ...more } })
 }
 </script>
 
@@ -79,11 +90,12 @@ function walk(on: boolean, place = -1): void {
     />
     <section class="middle">
       <div class="head">
-        <h2><button type="button" class="plain-button view" :aria-pressed="!walking" @click="walk(false)">Lanes</button></h2>
-        <h2><button type="button" class="plain-button view" :aria-pressed="walking" @click="walk(true)">From what runs</button></h2>
-        <span v-if="lost && !walking" class="madder lost">losing {{ lost }} · Esc restores</span>
+        <h2 v-for="(title, name) in VIEWS" :key="name">
+          <button type="button" class="plain-button view" :aria-pressed="view === name" @click="look(name)">{{ title }}</button>
+        </h2>
+        <span v-if="lost && view === 'lanes'" class="madder lost">losing {{ lost }} · Esc restores</span>
         <LevelSwitch
-          v-if="!walking && bench.workloads.length"
+          v-if="view === 'lanes' && bench.workloads.length"
           :inquiry="levels.now.value"
           :design="design"
           :shown="shown"
@@ -106,13 +118,24 @@ function walk(on: boolean, place = -1): void {
             :chosen="step"
             @ask="steps.ask.mutate()"
             @stop="steps.stop.mutate($event)"
-            @choose="walk(true, $event)"
+            @choose="look('steps', { step: String($event) })"
           />
           <p v-else class="empty quiet">
             No running cluster is known. Import the listing of one, with its nodes, under Demand; then the steps from it to a cheaper plan
             are found here.
           </p>
         </template>
+        <SweepMiddle
+          v-else-if="view === 'sweep'"
+          :bench="bench"
+          :sweeps="sweeps"
+          :line="line"
+          :sweep="sweep.data.value ?? null"
+          :may-edit="mayEdit"
+          :chosen="point"
+          @show="look('sweep', { sweep: String($event) })"
+          @choose="look('sweep', { sweep: String(line?.id ?? 0), point: String($event) })"
+        />
         <Lanes
           v-else-if="fit"
           :fit="fit"
@@ -142,12 +165,15 @@ function walk(on: boolean, place = -1): void {
           </template>
         </div>
       </div>
-      <p v-if="!walking && fit" class="key quiet">
+      <p v-if="view === 'lanes' && fit" class="key quiet">
         left: CPU, right: memory requested · red: where lost replicas land · point at a zone to lose it, click to drill it · click a node
       </p>
     </section>
     <aside class="right">
       <MigrationStep v-if="walking && migration" :migration="migration" :bench="bench" :chosen="step" />
+      <template v-else-if="view === 'sweep'">
+        <SweepSide v-if="sweep.data.value" :sweep="sweep.data.value" :chosen="point" />
+      </template>
       <template v-else-if="node && fit">
         <NodeStrata :node="node" :fit="fit" :workloads="bench.workloads" :lost="lost" @close="choose(null)" />
         <p>
