@@ -30,7 +30,7 @@ def run_for_database(program: str, *words: str) -> str:
     own = settings.DATABASES["default"]
     environment = os.environ | {
         "PGHOST": str(own["HOST"]), "PGPORT": str(own["PORT"]), "PGUSER": str(own["USER"]), "PGPASSWORD": str(own["PASSWORD"]),
-        "PGDATABASE": str(own["NAME"]), "PGSSLMODE": settings.INSTALLATION.db_sslmode, "PGCONNECT_TIMEOUT": "5",
+        "PGDATABASE": str(own["NAME"]), "PGSSLMODE": settings.INSTALLATION.db_sslmode, "PGCONNECT_TIMEOUT": str(settings.INSTALLATION.db_connect_s),
     }  # fmt: skip
     done = subprocess.run([found, *words], env=environment, capture_output=True, text=True, check=False)
     if done.returncode:

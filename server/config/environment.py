@@ -60,6 +60,9 @@ class Environment(BaseSettings):
     db_sslmode: Literal["disable", "allow", "prefer", "require", "verify-ca", "verify-full"] = Field(
         "prefer", description="How the connection is encrypted; over a network: verify-full."
     )
+    db_connect_s: int = Field(
+        5, ge=1, le=120, description="How long a connection to the database is waited for, in seconds."
+    )
     job_memory_mib: int = Field(
         0, ge=0, description="Most memory of a worker, in MiB; what needs more fails, and says so. 0: no limit."
     )

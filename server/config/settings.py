@@ -77,7 +77,7 @@ DATABASES = {
         "NAME": INSTALLATION.db_name,
         "USER": INSTALLATION.db_user,
         "PASSWORD": INSTALLATION.db_password.get_secret_value(),
-        "OPTIONS": {"sslmode": INSTALLATION.db_sslmode, "connect_timeout": 5},
+        "OPTIONS": {"sslmode": INSTALLATION.db_sslmode, "connect_timeout": INSTALLATION.db_connect_s},
         # Of connections that are kept (config/wsgi.py), what broke while it was idle is noticed and replaced.
         "CONN_HEALTH_CHECKS": True,
     }

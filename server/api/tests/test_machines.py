@@ -70,7 +70,7 @@ class TestMachines(InstallationCase):
         self.assertEqual(len(of_machine), 2)
         for process in (machines[0].pid, *of_machine):
             os.kill(process, signal.SIGKILL)
-        self.until(lambda: self.count("status in ('queued', 'running') and kind = 'fit'") == 0, 240)
+        self.until(lambda: self.count("status in ('queued', 'running') and kind = 'fit'") == 0, 480)
         self.assertEqual(self.count("status = 'done' and kind = 'fit'"), 4)
         # One answer to each, also to the one that two workers had begun.
         self.assertEqual(self.sql("select count(*), count(distinct run_id) from runs_fit")[0], (4, 4))
@@ -91,5 +91,5 @@ class TestMachines(InstallationCase):
         os.kill(own.pid, signal.SIGKILL)
         self.sql("update jobs_worker set seen_at = now() - interval '1 hour' where version <> '%s'" % versions[0])  # noqa: UP031
         self.sql("update jobs_job set created_at = now() - interval '1 hour'")
-        self.until(lambda: self.count("status in ('queued', 'running') and kind = 'fit'") == 0, 240)
+        self.until(lambda: self.count("status in ('queued', 'running') and kind = 'fit'") == 0, 480)
         self.assertGreater(self.count("for_version = '' and status = 'done'"), 0)

@@ -42,19 +42,19 @@ class TestStatements(WorkerCase):
 
         def slow() -> None:
             with connection.cursor() as cursor, suppress(OperationalError):
-                cursor.execute("select pg_sleep(20), %s", ["a secret"])
+                cursor.execute("select pg_sleep(90), %s", ["a secret"])
             connection.close()
 
         thread = threading.Thread(target=slow)
         with self.assertLogs("rombel.database", "WARNING") as logged:
             thread.start()
-            last = time.monotonic() + 15
+            last = time.monotonic() + 80
             while not (found := lead.get("/api/operations").json()["statements"]):
                 self.assertLess(time.monotonic(), last)
                 time.sleep(0.2)
             with connection.cursor() as cursor:
                 cursor.execute(
-                    "select pg_cancel_backend(pid) from pg_stat_activity where query like 'select pg_sleep(20)%'"
+                    "select pg_cancel_backend(pid) from pg_stat_activity where query like 'select pg_sleep(90)%'"
                 )
             thread.join()
         self.assertGreater(found[0]["seconds"], 1)

@@ -57,7 +57,7 @@ class TestUpgrade(InstallationCase):
             env=environment,
             capture_output=True,
             text=True,
-            timeout=180,
+            timeout=400,
             check=False,
         )
         count, _, wrong = done.stdout.strip().rpartition("\n")[2].partition(" ")
