@@ -42,6 +42,7 @@ def shown_sweep(results: Results) -> dict[str, Any]:
         "with_fees": sweep.with_fees,
         "choices": plan.choice_count,
         "futures": plan.future_count,
+        "compared": results.compared,
         "outcomes": [_outcome(results, place, each) for place, each in enumerate(results.outcomes)],
         "drivers": [{"name": str(each.name), "share": each.share} for each in results.drivers],
         "points": [_point(each) for each in results.points],

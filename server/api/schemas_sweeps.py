@@ -93,6 +93,7 @@ class SweepOut(SweepLineOut):
     with_fees: bool
     choices: int
     futures: int
+    compared: int
     outcomes: list[SweepOutcomeOut]
     drivers: list[SweepDriverOut]
     points: list[SweepPointOut]

@@ -12,7 +12,7 @@ from django.db.models import Count
 
 from accounts.action import Missing
 from rombel.model.quantity import HOURS_PER_MONTH
-from rombel.sweep import MOST_POINTS, Driver, Outcome, Point, SweepPlan, amounts, drivers, outcomes
+from rombel.sweep import MOST_POINTS, Driver, Outcome, Point, SweepPlan, amounts, comparable, drivers, outcomes
 from studies.models import Study
 from sweeps.adapt import base_key, plan_of
 from sweeps.models import Sweep, SweepPoint
@@ -67,10 +67,18 @@ class Results:
     @cached_property
     def outcomes(self) -> list[Outcome]:
         """Return what becomes of each combination of choices."""
+        return outcomes(self._grid("cost"), self._grid("floor"), self._answered)
+
+    @property
+    def compared(self) -> int:
+        """Return in how many futures choices are compared by now."""
+        return int(comparable(self._grid("cost"), self._answered).sum())
+
+    @cached_property
+    def _answered(self) -> np.ndarray:
         # What failed by a fault of ours says nothing of a choice.
         said = [each for each in self.points if each.row.status != "failed"]
-        answered = ~np.isnan(amounts([(each.number, 1.0) for each in said], self.plan))
-        return outcomes(self._grid("cost"), self._grid("floor"), answered)
+        return ~np.isnan(amounts([(each.number, 1.0) for each in said], self.plan))
 
     @cached_property
     def drivers(self) -> list[Driver]:

@@ -1,6 +1,6 @@
 """Sweeps: one question over many fits, every choice under every future."""
 
-from rombel.sweep.answers import FEWEST_FOR_DRIVERS, Driver, Outcome, amounts, drivers, outcomes
+from rombel.sweep.answers import FEWEST_FOR_DRIVERS, Driver, Outcome, amounts, comparable, drivers, outcomes
 from rombel.sweep.plan import MOST_POINTS, Choice, Point, Spread, SweepPlan, Unknown, draw
 from rombel.sweep.problem import brought, targets_at
 from rombel.sweep.sentence import PROMISES, Known, read_sentence, told
@@ -19,6 +19,7 @@ __all__ = [
     "Unknown",
     "amounts",
     "brought",
+    "comparable",
     "draw",
     "drivers",
     "outcomes",

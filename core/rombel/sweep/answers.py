@@ -59,6 +59,12 @@ class Outcome:
     unplanned: int
 
 
+def comparable(cost: Grid, answered: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Return (futures,) whether every choice has been answered there, and one at least has a plan."""
+    found: NDArray[np.bool_] = answered.all(axis=0) & ~np.isnan(cost).all(axis=0)
+    return found
+
+
 def outcomes(cost: Grid, floor: Grid, answered: NDArray[np.bool_]) -> list[Outcome]:
     """Return what becomes of each choice; regret is taken over the futures in which every choice has been answered.
 
@@ -73,7 +79,7 @@ def outcomes(cost: Grid, floor: Grid, answered: NDArray[np.bool_]) -> list[Outco
         (choices, futures): whether the point was computed at all.
 
     """
-    compared = answered.all(axis=0) & ~np.isnan(cost).all(axis=0)
+    compared = comparable(cost, answered)
     best = np.full(cost.shape[1], np.nan)
     if compared.any():
         best[compared] = np.nanmin(cost[:, compared], axis=0)

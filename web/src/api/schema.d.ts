@@ -11845,7 +11845,7 @@ export interface components {
             billed: string;
             /**
              * Compared
-             * @description Everything that was planned or billed, what differs most first.
+             * @description Futures in which every choice is answered and one at least has a plan: over these regret is taken.
              */
             compared: components["schemas"]["ComparedOut"][];
         };
@@ -15432,6 +15432,11 @@ export interface components {
              * @description Combinations of what nobody decides.
              */
             futures: number;
+            /**
+             * Compared
+             * @description Futures in which every choice is answered and one at least has a plan: over these regret is taken.
+             */
+            compared: number;
             /**
              * Outcomes
              * @description What becomes of each combination of choices, in the order of their numbers.

@@ -20,14 +20,15 @@ function least(outcomes: SweepOutcome[], figure: 'worst_regret' | 'mean'): Sweep
 
 /** What a planner who does not know the future should know first, in sentences; of the answers that were found. */
 export function adviceOf(sweep: Sweep): string[] {
+  const where = sweep.compared < sweep.futures ? `every one of the ${sweep.compared} futures that are known of all` : 'every future'
   const safe = least(sweep.outcomes, 'worst_regret')
   const cheap = least(sweep.outcomes, 'mean')
   const said: string[] = []
   if (safe)
     said.push(
       Number(safe.worst_regret)
-        ? `${choiceName(safe)} is never far off: at worst it costs ${money(safe.worst_regret ?? 0)} ${sweep.currency} a month more than the cheapest choice${safe.worst_future.length ? `, with ${valueWords(safe.worst_future)}` : ''}.`
-        : `${choiceName(safe)} is the cheapest that was found in every future.`,
+        ? `${choiceName(safe)} is never far off: at worst it costs ${money(safe.worst_regret ?? 0)} ${sweep.currency} a month more than the cheapest choice${safe.worst_future.length ? `, with ${valueWords(safe.worst_future)}` : ''}${sweep.compared < sweep.futures ? ', as far as is known' : ''}.`
+        : `${choiceName(safe)} is the cheapest that was found in ${where}.`,
     )
   if (cheap && cheap !== safe)
     said.push(`On average ${choiceName(cheap)} costs least, ${money(cheap.mean ?? 0)} ${sweep.currency} a month.`)

@@ -21,7 +21,7 @@ const picture = computed(() => spreadLayout(props.sweep, props.width))
       <line :x1="tick.at" :x2="tick.at" y1="14" :y2="picture.height - 26" class="grid" />
       <text :x="tick.at" :y="picture.height - 12" class="middle quiet">{{ tick.words }}</text>
     </g>
-    <text :x="width - 4" :y="picture.height - 12" class="end quiet">{{ sweep.currency }} a month</text>
+    <text x="4" :y="picture.height - 12" class="quiet">{{ sweep.currency }} a month</text>
     <g v-for="lane in picture.lanes" :key="lane.choice">
       <text x="4" :y="lane.y + LANE / 2 + 4" class="name">
         {{ lane.name.length > 24 ? `${lane.name.slice(0, 23)}…` : lane.name }}

@@ -120,7 +120,7 @@ function start(): void {
               <tr>
                 <th>choice</th>
                 <th class="number">on average</th>
-                <th class="number">eight tenths between</th>
+                <th class="number">eight of ten between</th>
                 <th class="number" title="how much more than the cheapest choice of the same future, at most">worst regret</th>
                 <th class="number" title="what floors prove of it: whatever better plan is found, so much remains">sure of it</th>
                 <th class="number">cheapest in</th>
@@ -135,7 +135,7 @@ function start(): void {
                   {{ each.worst_regret === null ? (each.unplanned ? 'no plan' : '—') : money(each.worst_regret) }}
                 </td>
                 <td class="number">{{ money(each.sure_regret) }}</td>
-                <td class="number">{{ each.cheapest }} of {{ sweep.futures }}</td>
+                <td class="number">{{ each.cheapest }} of {{ sweep.compared }}</td>
               </tr>
             </tbody>
           </table>
