@@ -227,7 +227,7 @@ class TestBench(BrowserCase):
         """Nodes as diamonds, the table behind them, pools by zone and the verdicts, against the numbers that the API gives."""
         fit = page.request.get(f"{self.live_server_url}/api/variants/{self.variant.pk}/bench").json()["fit"]
         rows = page.evaluate(
-            "[...document.querySelectorAll('table.unseen tbody tr')].map((row) => [...row.cells].map((cell) => cell.textContent))"
+            "[...document.querySelectorAll('.unseen tbody tr')].map((row) => [...row.cells].map((cell) => cell.textContent))"
         )
         held = [", ".join(f"{count} {name}" for name, count in node["replicas"].items()) for node in fit["nodes"]]
         self.assertEqual([row[3] for row in rows], held)

@@ -36,6 +36,7 @@ from runs.actions.start_run import StartRun
 from runs.actions.take_charges import TakeCharges
 from studies.adapt import fields_of
 from studies.models import Study, Variant, Workload
+from sweeps.actions.start_sweep import StartSweep
 
 PEOPLE = (
     ("owner", "Oona", "Strand", Role.OWNER),
@@ -222,6 +223,7 @@ def _variants(study: Study, planner: User) -> None:
             for year, month in (charges.CALM, charges.SURPRISING):
                 text = charges.actual_charges(year, month)
                 TakeCharges(planner, variant, f"{year}-{month:02}", text, "charges.csv").run()
+    StartSweep(planner, reference, "demand 0, 10, 25 % by variants reference, replicas standing").run()
 
 
 def _edge(planner: User) -> None:

@@ -98,8 +98,12 @@ class InstallationCase(SimpleTestCase):
 
     def script(self, text: str) -> None:
         """Run a script of the server's, with this installation's people and catalogue made first."""
+        self.run_plain(WORLD + text)
+
+    def run_plain(self, text: str) -> None:
+        """Run a script of the server's."""
         environment = self.environment | {"DJANGO_SETTINGS_MODULE": "config.settings"}
-        subprocess.run([sys.executable, "-c", WORLD + text], cwd=SERVER, env=environment, check=True, timeout=300)
+        subprocess.run([sys.executable, "-c", text], cwd=SERVER, env=environment, check=True, timeout=300)
 
     def started(
         self,

@@ -58,7 +58,7 @@ class TestStatements(WorkerCase):
                 )
             thread.join()
         self.assertGreater(found[0]["seconds"], 1)
-        self.assertIn("pg_sleep(20)", found[0]["words"])
+        self.assertIn("pg_sleep(90)", found[0]["words"])
         line = next(vars(record) for record in logged.records if "pg_sleep" in vars(record)["statement"])
         self.assertGreater(line["ms"], 1000)
         self.assertNotIn("a secret", f"{found} {line}")

@@ -17,6 +17,7 @@ from api.tests.test_sharing import example, operations
 
 PASSWORD = "pw-for-tests"
 FRESH = "three-skerries-and-a-mill"
+FITS = ("startFit", "stopRun", "ask", "stopInquiry", "startSweep", "stopSweep", "resumeSweep")
 
 
 def signs_in(name: str, password: str = PASSWORD) -> Client:
@@ -65,7 +66,7 @@ class TestTokens(ApiCase):
                 elif operation.method == "get":
                     self.assertEqual(refused, scope != "read", f"{scope}: {operation.name}")
                 else:
-                    fits = operation.name in ("startFit", "stopRun", "ask", "stopInquiry")
+                    fits = operation.name in FITS
                     self.assertEqual(refused, scope != ("fit" if fits else "change"), f"{scope}: {operation.name}")
 
     def test_a_token_needs_no_cookie_and_gives_no_more_than_its_person_has(self) -> None:

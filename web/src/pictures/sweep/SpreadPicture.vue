@@ -33,19 +33,19 @@ const picture = computed(() => spreadLayout(props.sweep, props.width))
           <title>the middle one of all futures</title>
         </path>
       </template>
-      <line
+      <rect
         v-for="mark in lane.marks"
         :key="mark.number"
-        :x1="mark.x"
-        :x2="mark.x"
-        :y1="lane.y + 10"
-        :y2="lane.y + LANE - 10"
+        :x="mark.x - 1"
+        width="2"
+        :y="lane.y + 10"
+        :height="LANE - 20"
         class="mark"
         :class="{ chosen: mark.number === chosen }"
         @click="emit('choose', mark.number)"
       >
         <title>{{ mark.words }}</title>
-      </line>
+      </rect>
       <text v-if="lane.unplanned" :x="width - 4" :y="lane.y + LANE / 2 + 4" class="end madder">{{ lane.unplanned }} without</text>
     </g>
   </svg>
@@ -87,13 +87,16 @@ text.madder {
   stroke-width: 1.2;
 }
 .mark {
-  stroke: var(--petrol);
-  stroke-width: 2;
+  fill: var(--petrol);
+  /* A little more than is seen, so that it can be hit. */
+  stroke: transparent;
+  stroke-width: 4;
   cursor: pointer;
 }
 .mark:hover,
 .mark.chosen {
+  fill: var(--madder);
   stroke: var(--madder);
-  stroke-width: 3;
+  stroke-width: 1;
 }
 </style>

@@ -194,33 +194,35 @@ function look(at: 'lanes' | 'steps' | 'sweep', more: Record<string, string> = {}
         <ConflictPart :bench="bench" :may-edit="mayEdit" />
       </template>
     </aside>
-    <table v-if="fit" class="unseen">
-      <caption>
-        Every node of the fit
-      </caption>
-      <thead>
-        <tr>
-          <th>node</th>
-          <th>type</th>
-          <th>zone</th>
-          <th>replicas</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="entry in fit.nodes" :key="entry.number">
-          <td>{{ numbersOf(entry) }}</td>
-          <td>{{ entry.instance_type }}</td>
-          <td>{{ entry.zone }}</td>
-          <td>
-            {{
-              Object.entries(entry.replicas)
-                .map(([name, count]) => `${count} ${name}`)
-                .join(', ')
-            }}
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <div v-if="fit" class="unseen">
+      <table>
+        <caption>
+          Every node of the fit
+        </caption>
+        <thead>
+          <tr>
+            <th>node</th>
+            <th>type</th>
+            <th>zone</th>
+            <th>replicas</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="entry in fit.nodes" :key="entry.number">
+            <td>{{ numbersOf(entry) }}</td>
+            <td>{{ entry.instance_type }}</td>
+            <td>{{ entry.zone }}</td>
+            <td>
+              {{
+                Object.entries(entry.replicas)
+                  .map(([name, count]) => `${count} ${name}`)
+                  .join(', ')
+              }}
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
   </div>
 </template>
 

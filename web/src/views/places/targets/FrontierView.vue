@@ -97,23 +97,25 @@ const waits = computed(() => underWay(frontier.now.value))
         a diamond is a computed fit, hollow: this variant · cheaper to the left, less downtime below · workloads of journeys promise only
         what their budget needs, all others as in this variant
       </p>
-      <table v-if="points.length" class="unseen">
-        <caption>
-          Every point of the frontier
-        </caption>
-        <thead>
-          <tr>
-            <th>cost a month</th>
-            <th v-for="entry in journeys" :key="entry.name">{{ entry.name }}, min a month</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="entry in points" :key="entry.index">
-            <td>{{ entry.cost }}</td>
-            <td v-for="each in journeys" :key="each.name">{{ entry.downtime[each.name] }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <div v-if="points.length" class="unseen">
+        <table>
+          <caption>
+            Every point of the frontier
+          </caption>
+          <thead>
+            <tr>
+              <th>cost a month</th>
+              <th v-for="entry in journeys" :key="entry.name">{{ entry.name }}, min a month</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="entry in points" :key="entry.index">
+              <td>{{ entry.cost }}</td>
+              <td v-for="each in journeys" :key="each.name">{{ entry.downtime[each.name] }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
     </section>
     <aside class="right">
       <template v-if="point">
