@@ -140,16 +140,28 @@ def drivers(plan: SweepPlan, cost: Grid) -> list[Driver]:
 
 
 def explained(values: Grid, results: Grid) -> float:
-    """Return how much of the variance of results, 0 to 1, the values explain, estimated from pairs drawn at random."""
+    """Return how much of the variance of results, 0 to 1, the values explain, estimated from pairs drawn at random.
+
+    A straight line through each of some groups of neighbouring values: their means alone would miss what rises within a group, which is
+    much where there are few.
+    """
     order = np.argsort(values, kind="stable")
-    groups = np.array_split(results[order], max(2, min(50, len(results) // _PER_GROUP)))
+    count = max(2, min(50, len(results) // _PER_GROUP))
     around = float(((results - results.mean()) ** 2).sum())
     if not around:
         return 0.0
-    within = sum(float(((group - group.mean()) ** 2).sum()) for group in groups)
-    # Means of groups differ by chance too: as much of it as the scatter within them lets expect is taken off.
-    by_chance = (len(groups) - 1) * within / (len(results) - len(groups))
+    within = sum((_unexplained(values[own], results[own]) for own in np.array_split(order, count)), 0.0)
+    # Lines follow chance too: as much of it as the scatter around them lets expect is taken off.
+    by_chance = (2 * count - 1) * within / (len(results) - 2 * count)
     return min(1.0, max(0.0, (around - within - by_chance) / around))
+
+
+def _unexplained(values: Grid, results: Grid) -> float:
+    """Return the sum of squares around the line of least squares."""
+    x, y = values - values.mean(), results - results.mean()
+    wide = float((x**2).sum())
+    slope = float((x * y).sum()) / wide if wide else 0.0
+    return float(((y - slope * x) ** 2).sum())
 
 
 def amounts(values: Sequence[tuple[int, float]], plan: SweepPlan) -> Grid:

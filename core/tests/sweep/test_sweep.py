@@ -199,6 +199,12 @@ class TestAnswers(unittest.TestCase):
         holed[0, 0] = np.nan
         self.assertEqual(drivers(plan, holed), [])
 
+    def test_what_one_quantity_alone_drives_is_told_from_few_draws(self) -> None:
+        plan = read_sentence("40 futures of demand 0 to 40 % likely 10 and prices -10 to 30 %", KNOWN, seed=2)
+        found = shares(drivers(plan, self.grid(plan, lambda point: 900 + 11 * float(point.brings[Unknown.DEMAND]))))
+        self.assertGreater(found["demand"], 0.999)
+        self.assertLess(found["prices"], 0.2)
+
     def test_chance_explains_nothing(self) -> None:
         rng = random.Random(11)
         drawn = {Unknown.DEMAND: tuple(Decimal(n) for n in range(200))}

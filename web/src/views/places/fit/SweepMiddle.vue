@@ -220,7 +220,7 @@ select {
   color: inherit;
   background: var(--panel);
   border: 1px solid var(--line);
-  max-width: 260px;
+  max-width: 210px;
 }
 .known {
   overflow: auto;

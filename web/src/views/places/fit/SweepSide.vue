@@ -12,6 +12,8 @@ const pools = useSweepPoint(
   toRef(() => props.sweep.id),
   computed(() => point.value?.number ?? null),
 )
+/** Where futures were drawn, shares are estimates. */
+const drawn = computed(() => / drawn futures /.test(props.sweep.told))
 const rest = computed(() => 1 - props.sweep.drivers.reduce((sum, each) => sum + each.share, 0))
 const name = (driver: string) => ({ variants: 'which variant', regions: 'which region', promise: 'which promise' })[driver] ?? driver
 </script>
@@ -27,7 +29,7 @@ const name = (driver: string) => ({ variants: 'which variant', regions: 'which r
       </div>
       <p class="quiet">
         Share of the variance of cost that each explains by itself (first-order sensitivity)<template v-if="rest > 0.005"
-          >; the other {{ percent(rest, 0) }} are of several together</template
+          >; the other {{ percent(rest, 0) }} are of several together{{ drawn ? ', or more than so few draws can tell' : '' }}</template
         >.
       </p>
     </template>
