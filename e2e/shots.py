@@ -71,9 +71,10 @@ def main(address: str, folder: Path, only: list[str]) -> None:
         page.goto(bench.replace("/fit", "/ledger?by=owner"))
         page.get_by_role("button", name="idle").wait_for()
         shot(page, "ledger")
-        page.goto(bench.replace("/fit", "/ledger?show=commitments&hours=levels"))
-        page.get_by_role("slider", name="committed level").wait_for()
-        shot(page, "ledger-commitments")
+        page.goto(f"{bench}?view=sweep&point=5")
+        page.get_by_text("6 of 6 fits known").wait_for(timeout=300_000)
+        page.get_by_role("heading", name="One of its fits").wait_for()
+        shot(page, "fit-sweep")
         for place in ("targets", "demand"):
             page.goto(bench.replace("/fit", f"/{place}"))
             page.get_by_role("navigation", name="places of the study").wait_for()

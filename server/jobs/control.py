@@ -17,6 +17,8 @@ from rombel.fit import Progress
 log = logging.getLogger("rombel.jobs")
 
 TELL_EVERY_S = 0.15
+SELDOMER = 12
+"""A part tells so many times more seldom: how far it is nobody is shown, and a thousand workers may compute parts at once."""
 WAITS_S = 1.0
 """A job that has waited so long has found no free worker."""
 
@@ -45,7 +47,7 @@ class Control:
 
     def __init__(self, claim: Claim, told: Callable[[Progress], None], *, gives_way: bool = False) -> None:
         self._claim, self._told, self._may_give_way = claim, told, gives_way
-        self._last = 0.0
+        self._last, self._every = 0.0, TELL_EVERY_S * (1 if claim.job.parent_id is None else SELDOMER)
         self.gave_way = False
 
     @property
@@ -56,7 +58,7 @@ class Control:
     def on_progress(self, progress: Progress) -> bool:
         """Take note of how far it is; return whether to stop."""
         now = time.monotonic()
-        if now - self._last > TELL_EVERY_S and not self.stops:
+        if now - self._last > self._every and not self.stops:
             self._last = now
             self._write(progress)
         return self.stops

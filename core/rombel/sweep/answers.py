@@ -61,7 +61,8 @@ class Outcome:
 
 def comparable(cost: Grid, answered: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """Return (futures,) whether every choice has been answered there, and one at least has a plan."""
-    found: NDArray[np.bool_] = answered.all(axis=0) & ~np.isnan(cost).all(axis=0)
+    planned = np.logical_not(np.isnan(cost).all(axis=0))
+    found: NDArray[np.bool_] = np.logical_and(answered.all(axis=0), planned)
     return found
 
 
