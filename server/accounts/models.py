@@ -26,6 +26,23 @@ class User(AbstractUser):
         return self.get_full_name() or self.username
 
 
+class OutsideIdentity(models.Model):
+    """Who a person is at the organisation's identity provider: its issuer, and the subject under which it knows the person for good."""
+
+    person = models.ForeignKey(User, on_delete=models.CASCADE, related_name="outside")
+    issuer = models.CharField(max_length=200)
+    subject = models.CharField(max_length=255)
+    added_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        """Each is one person, and a person is one there."""
+
+        constraints = (
+            models.UniqueConstraint(fields=("issuer", "subject"), name="identity_once"),
+            models.UniqueConstraint(fields=("issuer", "person"), name="identity_of_one"),
+        )
+
+
 class AuditEntry(models.Model):
     """One mutation: who, when, which action, on what, with which input."""
 

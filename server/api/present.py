@@ -9,6 +9,7 @@ from decimal import Decimal
 from fractions import Fraction
 from typing import Any
 
+from django.conf import settings
 from django.db.models import prefetch_related_objects
 
 from accounts.models import User
@@ -41,7 +42,9 @@ from studies.sharing import owners_of, role_in
 
 def person(user: User) -> dict[str, Any]:
     """Return who a person is."""
-    return {"username": user.username, "full_name": user.shown_name, "role": user.role}
+    issuer = settings.INSTALLATION.oidc_issuer
+    outside = bool(issuer) and user.outside.filter(issuer=issuer).exists()
+    return {"username": user.username, "full_name": user.shown_name, "role": user.role, "outside": outside}
 
 
 def study(row: Study) -> dict[str, Any]:

@@ -9,6 +9,8 @@ from django.db.models import Count, Q
 from django.http import HttpRequest
 from django.utils import timezone
 from ninja import Router, Status
+from ninja.errors import HttpError
+from requests import RequestException
 
 from accounts import throttle
 from accounts.action import Missing, NotAllowed
@@ -19,6 +21,7 @@ from accounts.actions.own_tokens import EndToken, MakeToken
 from accounts.models import Role, Scope, User
 from accounts.sessions import open_sessions, sessions_open
 from api import schemas_people as schemas
+from api.outside import way_to_connect
 from api.present import person as shown_person
 from api.schemas_session import PersonOut
 from api.session import address_of, enter, key_of, unhurried, user_of
@@ -49,6 +52,15 @@ def end_session(request: HttpRequest, session_id: int) -> Any:
     """End one of one's own sessions."""
     EndSessions(user_of(request), key_of(request), session_id).run()
     return Status(204, None)
+
+
+@people.post("/session/outside", operation_id="connectOutside", response=schemas.OutsideWayOut)
+def connect_outside(request: HttpRequest) -> Any:
+    """Begin to connect one's own account with who one is at the organisation's identity provider."""
+    try:
+        return {"address": way_to_connect(request)}
+    except (RequestException, ValueError, KeyError):
+        raise HttpError(503, "The identity provider does not answer. Try again in a moment.") from None
 
 
 @people.get("/tokens", operation_id="listTokens", response=list[schemas.TokenOut])

@@ -16,6 +16,12 @@ ScopeName = Literal["read", "fit", "change"]
 Secret = Annotated[str, Field(min_length=1, max_length=120)]
 
 
+class OutsideWayOut(Schema):
+    """Where to go next."""
+
+    address: str
+
+
 class SessionOut(Schema):
     """A session that is open."""
 

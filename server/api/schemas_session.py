@@ -31,3 +31,4 @@ class PersonOut(Schema):
     username: str
     full_name: str
     role: Literal["owner", "viewer", "planner", "lead"]
+    outside: bool

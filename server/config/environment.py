@@ -66,6 +66,16 @@ class Environment(BaseSettings):
     job_memory_mib: int = Field(
         0, ge=0, description="Most memory of a worker, in MiB; what needs more fails, and says so. 0: no limit."
     )
+    oidc_issuer: str = Field(
+        "",
+        description="The organisation's identity provider (OpenID Connect), such as https://id.example.org; empty: none.",
+    )
+    oidc_client_id: str = Field("", description="Under which name the provider knows this installation.")
+    oidc_client_secret: SecretStr = Field(SecretStr(""), description="The secret that goes with it.")
+    oidc_role: Literal["", "owner", "viewer", "planner"] = Field(
+        "",
+        description="Role of whoever comes from there for the first time; empty: only accounts that were connected sign in.",
+    )
     log_level: Literal["DEBUG", "INFO", "WARNING", "ERROR"] = Field(
         "INFO", description="From which level Rombel's own lines are written."
     )
@@ -96,6 +106,15 @@ class Environment(BaseSettings):
             raise ValueError(
                 f"{PREFIX}SECRET_KEY has less than {SHORTEST_KEY} letters. Make one: python3 -c 'import secrets; print(secrets.token_urlsafe(48))'"
             )
+        if self.oidc_issuer:
+            if self.production and not self.oidc_issuer.startswith("https://"):
+                raise ValueError(
+                    f"{PREFIX}OIDC_ISSUER does not begin with https://, so anybody could answer in its place."
+                )
+            if not self.oidc_client_id or not self.oidc_client_secret.get_secret_value():
+                raise ValueError(
+                    f"{PREFIX}OIDC_ISSUER is stated without {PREFIX}OIDC_CLIENT_ID and {PREFIX}OIDC_CLIENT_SECRET."
+                )
         return self
 
     @property
@@ -118,7 +137,7 @@ def _sentence(fault: Any) -> str:
     said = str(fault["msg"]).removeprefix("Value error, ")
     if not fault["loc"]:
         return said
-    shown = "" if "password" in fault["loc"] or "secret_key" in fault["loc"] else f"={fault['input']!r}"
+    shown = "" if {"db_password", "secret_key", "oidc_client_secret"} & set(fault["loc"]) else f"={fault['input']!r}"
     return f"{PREFIX}{str(fault['loc'][0]).upper()}{shown} is not usable: {said[:1].lower()}{said[1:]}."
 
 

@@ -9,6 +9,7 @@ from django.shortcuts import render
 from django.urls import path, re_path
 from django.views.decorators.csrf import ensure_csrf_cookie
 
+from api import outside
 from api.routers import api
 from jobs.waiting import workers_alive
 
@@ -34,7 +35,9 @@ def readyz(_: HttpRequest) -> HttpResponse:
 @ensure_csrf_cookie
 def page(request: HttpRequest) -> HttpResponse:
     """Return the one page; the front end decides what to show."""
-    return render(request, "page.html", {"demo": settings.INSTALLATION.demo})
+    return render(
+        request, "page.html", {"demo": settings.INSTALLATION.demo, "outside": settings.INSTALLATION.oidc_issuer}
+    )
 
 
 def unknown_api(_: HttpRequest) -> HttpResponse:
@@ -46,6 +49,8 @@ def unknown_api(_: HttpRequest) -> HttpResponse:
 urlpatterns = [
     path("healthz", healthz),
     path("readyz", readyz),
+    path("outside/begin", outside.begin),
+    path("outside/back", outside.back),
     # Everything else is the page, whose router knows the address.
     path("api/", api.urls),
     re_path(r"^api/.*$", unknown_api),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from socketserver import ThreadingMixIn
 from typing import Any
@@ -22,7 +22,7 @@ class _Quiet(WSGIRequestHandler):
 
 
 @contextmanager
-def hosted(service: Mannered) -> Iterator[str]:
+def hosted(service: Mannered | Callable[..., Iterable[bytes]]) -> Iterator[str]:
     """Yield the address at which the service answers."""
     with make_server("127.0.0.1", 0, service, _Server, _Quiet) as server:
         thread = threading.Thread(target=server.serve_forever, args=(0.05,), daemon=True)

@@ -10,6 +10,7 @@ from unittest import mock
 
 from api.tests.base import WorkerCase
 from jobs.models import Job, JobStatus
+from rombel.fit import fit
 from rombel.formats import read_problem
 from rombel.model.fit_problem import Purchase
 from rombel.model.quantity import HOURS_PER_MONTH
@@ -138,7 +139,7 @@ class TestSweeps(WorkerCase):
 
     def test_a_fault_of_ours_at_one_point_is_told_there_and_tried_again_when_asked(self) -> None:
         made = self.ask("demand 0, 10, 20 %")["id"]
-        real = background.fit
+        real = fit
 
         def broken(problem: Any, **more: Any) -> Any:
             if problem.workloads[0].replicas != real_replicas:

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { client, taken, type Schemas } from './client'
+import { client, taken, type Problem, type Schemas } from './client'
 import { keys } from './keys'
 import { forgetKnown } from './known'
 
@@ -13,6 +13,17 @@ export function useSignIn() {
   return useMutation({
     mutationFn: async (body: Schemas['SignIn']) => taken(await client.POST('/api/session', { body })),
     onSuccess: (person) => queries.setQueryData(keys.person(), person),
+  })
+}
+
+/** Whether people sign in at the organisation's identity provider too. */
+export const hasOutside = document.querySelector('meta[name=rombel-outside]') !== null
+
+/** Go to the identity provider, to say there who one is. */
+export function useConnectOutside() {
+  return useMutation<Schemas['OutsideWayOut'] | undefined, Problem>({
+    mutationFn: async () => taken(await client.POST('/api/session/outside')),
+    onSuccess: (way) => way && window.location.assign(way.address),
   })
 }
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { usePerson } from '../api/session'
+import { NButton } from 'naive-ui'
+import { hasOutside, useConnectOutside, usePerson } from '../api/session'
 import HousePage from '../ui/HousePage.vue'
 import OwnPassword from '../ui/OwnPassword.vue'
 import OwnSessions from '../ui/OwnSessions.vue'
@@ -8,6 +9,7 @@ import OwnTokens from '../ui/OwnTokens.vue'
 
 /** One's own account: password, where one is signed in, tokens for pipelines. */
 const person = usePerson()
+const connect = useConnectOutside()
 const plans = computed(() => person.data.value?.role !== 'owner')
 </script>
 
@@ -23,6 +25,15 @@ const plans = computed(() => person.data.value?.role !== 'owner')
     <section v-if="plans" aria-label="tokens">
       <h2>Tokens for pipelines</h2>
       <OwnTokens />
+    </section>
+    <section v-if="hasOutside" aria-label="organisation’s account">
+      <h2>Your organisation’s account</h2>
+      <p v-if="person.data.value?.outside">Connected: you may sign in with it.</p>
+      <p v-else>
+        <NButton size="small" :loading="connect.isPending.value" @click="connect.mutate()">Connect it</NButton>
+        <span class="quiet"> so that you may sign in with it.</span>
+      </p>
+      <p v-if="connect.error.value" class="madder" role="alert">{{ connect.error.value.message }}</p>
     </section>
     <section aria-label="password">
       <h2>Password</h2>
