@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any, ClassVar
 
+from catalogue.models import Region
 from jobs.asking import in_parts, new_job
 from jobs.models import ACTIVE
 from rombel.errors import InputRefused, refuse
@@ -81,7 +82,8 @@ def _base(variant: Variant, label: str) -> dict[str, Any]:
         if not rows:
             raise refuse("demand.none", "demand", "There is no demand in this study yet.", "")
         region = regions_by_label().get(label)
-        if region is None or (variant.region is not None and region.name == variant.region.name):
+        own = region is None or _same(region, variant.region)
+        if region is None or own:
             supply = supply_of(variant)
         else:
             # Families that are not sold there are no wish for none at all.
@@ -91,7 +93,13 @@ def _base(variant: Variant, label: str) -> dict[str, Any]:
         given = base_form(Base(supply, targets_of(variant), tuple(rows)))
     except InputRefused as refused:
         return {"refused": refused.faults[0].reason}
-    fit = latest_answer(variant)
+    # Nodes of one region are no start in another.
+    fit = latest_answer(variant) if own else None
     nodes = () if fit is None else stored_solution(fit).nodes
     fees = Decimal(0) if label else fees_beside(variant, nodes)
     return {"given": given, "fit": fit, "fees_per_month": fees}
+
+
+def _same(region: Region, other: Region | None) -> bool:
+    """Return whether two regions are one, perhaps of different editions of its provider's list."""
+    return other is not None and (region.name, region.edition.provider_id) == (other.name, other.edition.provider_id)

@@ -7,8 +7,9 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 from django.conf import settings
-from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandParser
+from procrastinate import PsycopgConnector
+from procrastinate.contrib.django import app, connector_params
 
 from jobs.control import SERVED
 from jobs.kinds import kinds_in
@@ -58,5 +59,7 @@ class Command(BaseCommand):
         if most := settings.INSTALLATION.job_memory_mib:
             # Data and not addresses are bounded: compiled code and solvers reserve far more addresses than they ever touch.
             resource.setrlimit(resource.RLIMIT_DATA, (most * 2**20, most * 2**20))
-        with present(queues, at_once):
-            call_command("procrastinate", "worker", "-q", queues, "-c", str(at_once), "-p", "1")
+        # The queue keeps four connections by itself, which a thousand workers could not.
+        own = PsycopgConnector(kwargs=connector_params(), min_size=1, max_size=2 if at_once == 1 else 4)
+        with present(queues, at_once), app.replace_connector(own) as working:
+            working.run_worker(queues=queues.split(","), concurrency=at_once, fetch_job_polling_interval=1.0)
