@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import logging
+import math
 import time
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from functools import partial
@@ -44,6 +46,12 @@ def numbers_of(plan: SweepPlan, part: int) -> range:
     """Return the numbers of a part's points."""
     size = part_size(plan)
     return range(part * size, min(plan.size, (part + 1) * size))
+
+
+def far_apart(parts: Sequence[int]) -> list[int]:
+    """Return parts in an order in which neighbours are not computed at once: a small change often is the very same problem."""
+    step = max(1, math.isqrt(len(parts)))
+    return [part for first in range(step) for part in parts[first::step]]
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,10 +5,12 @@ One worker and two take turns on the same fits, twice each, in a database of the
 
 from __future__ import annotations
 
+import subprocess
+import sys
 import time
 from functools import partial
 
-from api.tests.installation import InstallationCase
+from api.tests.installation import SERVER, InstallationCase
 
 SENTENCE = "demand 0 to 46 step 2 %"
 MADE = """
@@ -27,6 +29,21 @@ from sweeps.models import Sweep
 Sweep.objects.all().delete()
 StartSweep(User.objects.get(username="planner"), variant_by_id(Variant.objects.get().pk), {SENTENCE!r}).run()
 """
+BARE = """
+import time
+import django; django.setup()
+from rombel.fit import fit
+from rombel.plan import warm_up
+from studies.adapt import problem_of
+from studies.models import Variant
+from studies.queries import variant_by_id
+from sweeps.background import PARAMS
+warm_up()
+problem, began = problem_of(variant_by_id(Variant.objects.get().pk)), time.monotonic()
+for seed in range(4): fit(problem, seed=seed, params=PARAMS)
+print(time.monotonic() - began)
+"""
+"""The same kind of work in processes that know of no queue: what the machine itself allows two of them."""
 TURNS = (1, 2, 2, 1)
 
 
@@ -34,7 +51,7 @@ class BenchSweep(InstallationCase):
     def test_workers(self) -> None:
         self.assertEqual(self.manage("migrate", "-v", "0")[0], 0)
         self.script(MADE)
-        took: dict[int, list[float]] = {1: [], 2: []}
+        rates: dict[int, list[float]] = {1: [], 2: []}
         for workers in TURNS:
             running = [self.started("worker", "--queues", "points", "--jobs", "1") for _ in range(workers)]
             self.until(partial(self.lives, workers))
@@ -48,17 +65,30 @@ class BenchSweep(InstallationCase):
                 "select count(*), sum(seconds), (select count(*) from jobs_job where parent_id is not null)"
                 " from sweeps_sweeppoint where not known"
             )[0]
-            took[workers].append(seconds)
-            beside = (workers * seconds - computed) / parts
+            rates[workers].append(fits / seconds)
             print(
-                f"{workers} worker(s): {fits} fits in {seconds:.1f} s, {computed:.1f} s of it computing;"
-                f" {1000 * beside:.0f} ms beside a part's fit"
+                f"{workers} worker(s): {parts} parts, {fits} fits in {seconds:.1f} s; {computed / (workers * seconds):.1%} of their"
+                f" time computing, {1000 * (workers * seconds - computed) / parts:.0f} ms beside a part's fit",
+                flush=True,
             )
             for process in running:
                 self.killed(process)
             self.sql("delete from jobs_worker")
-        one, two = (sum(took[workers]) / len(took[workers]) for workers in (1, 2))
-        print(f"efficiency of two workers: {one / (2 * two):.2f} (1: twice as much is done as by one)")
+        one, two = (sum(rates[workers]) / len(rates[workers]) for workers in (1, 2))
+        alone, together = self.bare(1), self.bare(2)
+        print(f"fits a second by two workers, over twice those by one: {two / (2 * one):.2f}")
+        print(f"the same of two bare processes, which is what the machine allows: {alone / together:.2f}")
 
     def lives(self, workers: int) -> bool:
         return bool(self.sql("select count(*) from jobs_worker")[0][0] == workers)
+
+    def bare(self, processes: int) -> float:
+        """Return the seconds that a process takes for its fits, where so many run at once."""
+        environment = self.environment | {"DJANGO_SETTINGS_MODULE": "config.settings"}
+        command = [sys.executable, "-c", BARE]
+        running = [
+            subprocess.Popen(command, cwd=SERVER, env=environment, stdout=subprocess.PIPE, text=True)
+            for _ in range(processes)
+        ]
+        told = [float(process.communicate(timeout=900)[0].splitlines()[-1]) for process in running]
+        return sum(told) / len(told)

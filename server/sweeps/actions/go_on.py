@@ -9,7 +9,7 @@ from jobs.asking import in_parts, new_job
 from jobs.models import ACTIVE, Job
 from sweeps.actions.of_sweep import OfSweep
 from sweeps.adapt import plan_of
-from sweeps.background import KIND, part_size
+from sweeps.background import KIND, far_apart, part_size
 
 
 @dataclass
@@ -34,7 +34,7 @@ class GoOn(OfSweep):
         sweep.job, self.begun = new_job(KIND, before.subject, self.actor), True
         sweep.save(update_fields=["job"])
         Job.objects.filter(pk=before.pk).delete()
-        in_parts(sweep.job, KIND, parts)
+        in_parts(sweep.job, KIND, far_apart(parts))
 
     def changed_anything(self) -> bool:
         """Return whether anything was queued."""

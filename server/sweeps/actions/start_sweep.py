@@ -20,7 +20,7 @@ from studies.actions.of_study import OfVariant
 from studies.adapt import sized_rows, sold_families, supply_in, supply_of, targets_of
 from studies.models import Variant
 from sweeps.adapt import Base, base_form, stored_form
-from sweeps.background import KIND, part_size
+from sweeps.background import KIND, far_apart, part_size
 from sweeps.known import known_of, regions_by_label
 from sweeps.models import Sweep, SweepBase
 
@@ -60,7 +60,7 @@ class StartSweep(OfVariant[Sweep]):
         ended = study.sweeps.exclude(job__status__in=ACTIVE).order_by("-pk")
         for old in ended[MOST_KEPT - 1 :]:
             old.delete()
-        in_parts(self.made.job, KIND, range(-(-plan.size // part_size(plan))))
+        in_parts(self.made.job, KIND, far_apart(range(-(-plan.size // part_size(plan)))))
         return self.made
 
     def _bases(self, plan: SweepPlan) -> Iterator[dict[str, Any]]:
