@@ -27,7 +27,7 @@ sweeps = Router()
 @sweeps.get("/variants/{variant_id}/sweep-sentence", operation_id="readSweep", response=schemas.SweepReadOut)
 def read_sweep(request: HttpRequest, variant_id: int, sentence: schemas.Sentence) -> Any:
     """Say what a sentence asks, without beginning anything."""
-    plan = read_sentence(sentence, known_of(variant_by_id(variant_id)))
+    plan = read_sentence(sentence, known_of(variant_by_id(variant_id), sentence))
     return {"told": told(plan), "fits": plan.size}
 
 

@@ -69,6 +69,8 @@ class SweepPart(Kind[PartGiven, None]):
 
     name = KIND
     queue = "points"
+    # Below the points of a frontier, which somebody looks at.
+    priority = -1
     gives_way = True
     defect = "Some points could not be computed ({error}); those that are known are kept."
 
@@ -152,7 +154,9 @@ def _known(sweep: Sweep, digest: str) -> SweepPoint | None:
         kept = ("digest", "status", "cost_per_hour", "floor_per_hour", "nodes", "reason", "core_version")
         return SweepPoint(known=True, **{name: getattr(point, name) for name in kept})
     fits = Fit.objects.filter(variant__study=sweep.study_id, digest=digest, status__in=ENDED, core_version=__version__)
-    answer = fits.order_by("cost_per_hour", "pk").first()
+    # A quick answer is on its way to a better one.
+    whole = fits.exclude(status=FitStatus.FEASIBLE, proved_per_hour=None)
+    answer = whole.order_by("cost_per_hour", "pk").first()
     if answer is None:
         return None
     row = _row(digest, stored_solution(answer), 0.0)

@@ -7,7 +7,7 @@ from decimal import ROUND_DOWN, ROUND_UP, Decimal
 
 from catalogue.models import Region
 from catalogue.queries import newest_regions
-from rombel.sweep import Known, Spread
+from rombel.sweep import MEASURED, Known, Spread
 from rombel.usage import GrowthParams
 from runs.growth import ALL, headings
 from studies.models import Variant
@@ -23,10 +23,11 @@ def regions_by_label() -> dict[str, Region]:
     }
 
 
-def known_of(variant: Variant) -> Known:
-    """Return what a sentence about a variant may name."""
+def known_of(variant: Variant, sentence: str) -> Known:
+    """Return what a sentence about a variant may name; measurements take a while to read, and are looked at where it speaks of them."""
     names = list(variant.study.variants.order_by("position").values_list("name", flat=True))
-    return Known(names, list(regions_by_label()), variant.name, measured_growth(variant))
+    measured = measured_growth(variant) if MEASURED in sentence.lower() else None
+    return Known(names, list(regions_by_label()), variant.name, measured)
 
 
 def measured_growth(variant: Variant) -> Spread | None:

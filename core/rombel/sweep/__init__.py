@@ -3,10 +3,11 @@
 from rombel.sweep.answers import FEWEST_FOR_DRIVERS, Driver, Outcome, amounts, comparable, drivers, outcomes
 from rombel.sweep.plan import MOST_POINTS, Choice, Point, Spread, SweepPlan, Unknown, draw
 from rombel.sweep.problem import brought, targets_at
-from rombel.sweep.sentence import PROMISES, Known, read_sentence, told
+from rombel.sweep.sentence import MEASURED, PROMISES, Known, read_sentence, told
 
 __all__ = [
     "FEWEST_FOR_DRIVERS",
+    "MEASURED",
     "MOST_POINTS",
     "PROMISES",
     "Choice",

@@ -210,7 +210,8 @@ def _named(choice: Choice, text: str, names: Sequence[str]) -> tuple[str, ...]:
         return tuple(names)
     found = []
     for name in _names(text):
-        same = [each for each in names if each.lower() == name.lower()]
+        # Names that differ in capitals alone are two, where they are written out.
+        same = [each for each in names if each == name] or [each for each in names if each.lower() == name.lower()]
         if not same:
             raise _refused(f"There is no {_ONE[choice]} '{name[:60]}'.", f"Name some of {', '.join(names)}; or all.")
         found.append(same[0])

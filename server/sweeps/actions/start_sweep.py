@@ -38,12 +38,12 @@ class StartSweep(OfVariant[Sweep]):
     def execute(self) -> Sweep:
         """Return the sweep; a sentence that says nothing, or a variant that has no problem, is refused."""
         seed = secrets.randbelow(2**31)
-        plan = read_sentence(self.sentence, known_of(self.variant), seed)
+        plan = read_sentence(self.sentence, known_of(self.variant, self.sentence), seed)
         study = self.variant.study
         bases = [SweepBase(**fields) for fields in self._bases(plan)]
         if all(base.given is None for base in bases):
             raise refuse(
-                "sweep.base", "sentence", bases[0].refused, "Mend that under Supply or Demand, then sweep again."
+                "sweep.base", "sentence", bases[0].refused, "Change that under Supply or Demand, then sweep again."
             )
         self.made = Sweep.objects.create(
             job=new_job(KIND, f"{study.name}, {self.variant.name}", self.actor),
