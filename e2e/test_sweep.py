@@ -21,6 +21,9 @@ class TestSweep(BrowserCase):
         sentence.fill("demand 0 to 40 %")
         expect(page.get_by_text("does not say which values between")).to_be_visible()
         expect(page.get_by_role("button", name="Sweep", exact=True).last).to_be_disabled()
+        # The browser writes down that what was typed so far is refused, and nothing else.
+        self.assertTrue(all("422" in each for each in self.errors), self.errors)
+        self.errors.clear()
         page.get_by_role("button", name="promise all by demand 0, 20 %").click()
         expect(page.get_by_text("8 fits: 4 promises × 2 steps of demand")).to_be_visible()
         sentence.fill("demand 0, 20 % by promise none, reserved room")

@@ -56,13 +56,13 @@ export function useSweepRead(variant: Ref<number>, sentence: Ref<string>) {
   })
 }
 
-/** All that is known of a sweep, asked for again as more becomes known. */
+/** All that is known of a sweep, asked for again as more becomes known: fifty times on the way at most, as it may be thousands of fits. */
 export function useSweep(line: Ref<SweepLine | null>) {
   return useQuery({
     queryKey: keys.sweeps(
       'one',
       computed(() => line.value?.id ?? 0),
-      computed(() => line.value?.known ?? 0),
+      computed(() => (line.value ? Math.floor((50 * line.value.known) / line.value.fits) : 0)),
       computed(() => line.value?.status ?? ''),
     ),
     enabled: computed(() => line.value !== null),
