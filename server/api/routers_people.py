@@ -9,7 +9,6 @@ from django.db.models import Count, Q
 from django.http import HttpRequest
 from django.utils import timezone
 from ninja import Router, Status
-from ninja.errors import HttpError
 from requests import RequestException
 
 from accounts import throttle
@@ -25,6 +24,7 @@ from api.outside import way_to_connect
 from api.present import person as shown_person
 from api.schemas_session import PersonOut
 from api.session import address_of, enter, key_of, unhurried, user_of
+from rombel.errors import refuse
 
 people = Router()
 T = TypeVar("T")
@@ -60,7 +60,9 @@ def connect_outside(request: HttpRequest) -> Any:
     try:
         return {"address": way_to_connect(request)}
     except (RequestException, ValueError, KeyError):
-        raise HttpError(503, "The identity provider does not answer. Try again in a moment.") from None
+        # Not 503, at which the page waits for our own server to come back.
+        fix = "Try again in a moment."
+        raise refuse("outside.away", "", "The identity provider does not answer.", fix) from None
 
 
 @people.get("/tokens", operation_id="listTokens", response=list[schemas.TokenOut])

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { NButton } from 'naive-ui'
+import { inShort } from '../api/client'
 import { hasOutside, useConnectOutside, usePerson } from '../api/session'
 import HousePage from '../ui/HousePage.vue'
 import OwnPassword from '../ui/OwnPassword.vue'
@@ -33,7 +34,7 @@ const plans = computed(() => person.data.value?.role !== 'owner')
         <NButton size="small" :loading="connect.isPending.value" @click="connect.mutate()">Connect it</NButton>
         <span class="quiet"> so that you may sign in with it.</span>
       </p>
-      <p v-if="connect.error.value" class="madder" role="alert">{{ connect.error.value.message }}</p>
+      <p v-if="connect.error.value" class="madder" role="alert">{{ inShort(connect.error.value) }}</p>
     </section>
     <section aria-label="password">
       <h2>Password</h2>
