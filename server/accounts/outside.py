@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
 
 from accounts.models import AuditEntry, OutsideIdentity, User
+from accounts.naming import TAKEN, demand_free, person_named
+from rombel.errors import InputRefused
 
 
 class NotLetIn(Exception):
@@ -63,16 +64,13 @@ def _known(arrival: Arrival) -> User | None:
 def _made(arrival: Arrival, role: str) -> User:
     if not role:
         raise NotLetIn("unknown")
-    first, _, last = arrival.full_name.partition(" ")
-    person = User(username=arrival.username, role=role, first_name=first[:150], last_name=last[:150])
-    person.set_unusable_password()
     try:
-        person.clean_fields(exclude=["password"])
-    except ValidationError:
-        raise NotLetIn("unknown") from None
-    # The name is somebody's here already, who may be somebody else.
-    if User.objects.filter(username__iexact=arrival.username).exists():
-        raise NotLetIn("taken")
+        demand_free(arrival.username)
+    except InputRefused as refused:
+        # A name that is somebody's here already may be of somebody else.
+        raise NotLetIn("taken" if refused.faults[0].code == TAKEN else "unknown") from None
+    person = person_named(arrival.username, role, arrival.full_name)
+    person.set_unusable_password()
     with transaction.atomic():
         person.save()
         _bind(person, arrival, "person.arrive")

@@ -51,17 +51,31 @@ def provider() -> Any:
     return client_of(settings.INSTALLATION)
 
 
+class ProviderAway(Exception):
+    """The identity provider does not answer, or not as one does."""
+
+
+def _way(request: HttpRequest) -> dict[str, str]:
+    """Return where the browser goes (``url``) and what has to come back with it (``state``); both are kept in the session."""
+    client, back = provider(), request.build_absolute_uri(BACK)
+    try:
+        way: dict[str, str] = client.create_authorization_url(back)
+    except (RequestException, ValueError, KeyError, RuntimeError) as error:
+        log.warning("the identity provider is away", extra={"kind": type(error).__name__})
+        raise ProviderAway from None
+    client.save_authorize_data(request, redirect_uri=back, **way)
+    return way
+
+
 @require_GET
 def begin(request: HttpRequest) -> HttpResponse:
     """Send somebody who wishes to sign in to the provider."""
     try:
-        answer: HttpResponse = provider().authorize_redirect(request, request.build_absolute_uri(BACK))
+        return HttpResponseRedirect(_way(request)["url"])
     except Missing:
         return _refused("unknown")
-    except (RequestException, ValueError, KeyError, RuntimeError) as error:
-        log.warning("the identity provider is away", extra={"kind": type(error).__name__})
+    except ProviderAway:
         return _refused("away")
-    return answer
 
 
 def way_to_connect(request: HttpRequest) -> str:
@@ -69,17 +83,15 @@ def way_to_connect(request: HttpRequest) -> str:
 
     Raises
     ------
-    RequestException
-        When the provider does not answer.
+    Missing
+        When the installation has no provider.
+    ProviderAway
+        When it does not answer.
 
     """
-    client = provider()
-    back = request.build_absolute_uri(BACK)
-    way = client.create_authorization_url(back)
-    client.save_authorize_data(request, redirect_uri=back, **way)
+    way = _way(request)
     request.session[_CONNECTS] = way["state"]
-    address: str = way["url"]
-    return address
+    return way["url"]
 
 
 @require_GET

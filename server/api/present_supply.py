@@ -31,7 +31,7 @@ from rombel.plan import Outlook, outlook
 from runs.findings import Occasion, SupplyNews, keep_figures, rates_used, supply_news
 from runs.inputs import digest_of
 from runs.models import Fit
-from studies.adapt import Exchange, demand_rows, exchange_for, sold_families, supply_in, targets_of
+from studies.adapt import Exchange, demand_rows, exchange_for, supply_elsewhere, targets_of
 from studies.beside import node_disks, zonal_disks
 from studies.models import StatedDeviation, Variant
 from studies.sharing import seen_by
@@ -237,10 +237,8 @@ def _outlook(variant: Variant, row: Region, demand: list[Demand], targets: Targe
     here = row.pk == variant.region_id
     zones = listed(row).zones
     try:
-        sold = set(sold_families(row))
         # Zones of another region: the promise is kept or not by what that region has.
-        families = [name for name in variant.families if name in sold]
-        found = outlook(supply_in(variant, row, zones, families), targets, demand)
+        found = outlook(supply_elsewhere(variant, row), targets, demand)
     except InputRefused as refused:
         found = Outlook(None, None, tuple(f"{fault.reason} {fault.fix}" for fault in refused.faults))
     offers = Offer.objects.filter(zone__region=row, purchase__in=variant.purchases, in_stock=True)

@@ -9,7 +9,6 @@ from django.db.models import Count, Q
 from django.http import HttpRequest
 from django.utils import timezone
 from ninja import Router, Status
-from requests import RequestException
 
 from accounts import throttle
 from accounts.action import Missing, NotAllowed
@@ -20,7 +19,7 @@ from accounts.actions.own_tokens import EndToken, MakeToken
 from accounts.models import Role, Scope, User
 from accounts.sessions import open_sessions, sessions_open
 from api import schemas_people as schemas
-from api.outside import way_to_connect
+from api.outside import ProviderAway, way_to_connect
 from api.present import person as shown_person
 from api.schemas_session import PersonOut
 from api.session import address_of, enter, key_of, unhurried, user_of
@@ -59,7 +58,7 @@ def connect_outside(request: HttpRequest) -> Any:
     """Begin to connect one's own account with who one is at the organisation's identity provider."""
     try:
         return {"address": way_to_connect(request)}
-    except (RequestException, ValueError, KeyError):
+    except ProviderAway:
         # Not 503, at which the page waits for our own server to come back.
         fix = "Try again in a moment."
         raise refuse("outside.away", "", "The identity provider does not answer.", fix) from None

@@ -14,7 +14,7 @@ from rombel.formats import write_problem
 from rombel.model.demand import Demand
 from rombel.model.fit_problem import Survival
 from rombel.plan import problem_of_study
-from studies.adapt import share_down, sold_families, supply_in, targets_of
+from studies.adapt import share_down, supply_elsewhere, targets_of
 from studies.models import Variant
 
 MOST = 2
@@ -43,15 +43,12 @@ def other_regions(variant: Variant, rows: Sequence[Demand]) -> list[OtherRegion]
             continue
         # Named regions, or else those of the same provider, as they share its prices and quotas.
         if region.pk in named or (not named and region.edition.provider_id == own):
-            sold = set(sold_families(region))
-            families = [name for name in variant.families if name in sold]
-            zones = listed(region).zones
             targets, asked, name = targets_of(variant), rows, region.name
-            if len(zones) == 1:  # Another region stands in for its zone.
+            if len(listed(region).zones) == 1:  # Another region stands in for its zone.
                 targets, name = replace(targets, survive_zone=Survival.NONE), f"{name} (its one zone not survived)"
                 asked = [replace(row, survive_zone=None) for row in rows]
             try:
-                problem = problem_of_study(supply_in(variant, region, zones, families), targets, asked)
+                problem = problem_of_study(supply_elsewhere(variant, region), targets, asked)
                 found.append(OtherRegion(name, write_problem(problem), ""))
             except InputRefused as refused:
                 found.append(OtherRegion(region.name, "", refused.faults[0].reason))

@@ -166,6 +166,12 @@ def supply_in(variant: Variant, region: Region, zones: tuple[str, ...], families
     return Supply(study.currency, zones, types, reservation, on_zones(beside, zones), quotas)
 
 
+def supply_elsewhere(variant: Variant, region: Region) -> Supply:
+    """Return what the variant could buy in all zones of a region that may be another one, of its families that are sold there."""
+    sold = set(sold_families(region))
+    return supply_in(variant, region, listed(region).zones, [name for name in variant.families if name in sold])
+
+
 def _types(
     region: Region, offers: QuerySet[Offer], convert: Exchange, beside: Sequence[BesideCost]
 ) -> Iterator[SoldType]:
@@ -223,12 +229,17 @@ def family_rule(stated: Mapping[str, Any]) -> FamilyRule:
 
 def problem_of(variant: Variant) -> FitProblem:
     """Return the fit problem of a variant as it stands now; a study without demand has none."""
-    supply, rows = supply_of(variant), sized_rows(variant)
+    return problem_of_study(supply_of(variant), targets_of(variant), asked_rows(variant))
+
+
+def asked_rows(variant: Variant) -> list[Demand]:
+    """Return every row of a variant's demand as it is sized; a study without demand is refused."""
+    rows = sized_rows(variant)
     # Said here, where the study is known; the core would find a problem without workloads quite solvable.
     if not rows:
         fix = "Type rows under Demand, paste them, or bring a file in."
         raise refuse("demand.none", "demand", "There is no demand in this study yet.", fix)
-    return problem_of_study(supply, targets_of(variant), rows)
+    return rows
 
 
 def sized_rows(variant: Variant) -> list[Demand]:

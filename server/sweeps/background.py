@@ -117,12 +117,12 @@ def _answer(
     """Return a point's answer, and its plan where it was computed here; None: it was stopped half-way."""
     began, given = time.monotonic(), base_numbered(base.pk)
     if given is None:
-        return SweepPoint(status="refused", reason=base.refused, core_version=__version__), None
+        return _unanswered("refused", base.refused), None
     try:
         text = write_problem(problem_at(given.supply, given.targets, given.rows, point))
         problem = read_problem(text)
     except InputRefused as refused:
-        return SweepPoint(status="refused", reason=refused.faults[0].reason, core_version=__version__), None
+        return _unanswered("refused", refused.faults[0].reason), None
     digest = digest_of(text)
     row = _known(sweep, digest)
     if row is not None:
@@ -132,7 +132,7 @@ def _answer(
     except CheckFailed:  # A defect of ours, which the other points do without.
         log.exception("an answer of a sweep breaks a rule")
         reason = "The answer found breaks a rule, and was not taken; that is a defect of ours."
-        return SweepPoint(digest=digest, status="failed", reason=reason, core_version=__version__), None
+        return _unanswered("failed", reason, digest), None
     if solution.status is FitStatus.STOPPED or control.stops:
         return None
     return _row(digest, solution, time.monotonic() - began), solution
@@ -162,6 +162,10 @@ def _known(sweep: Sweep, digest: str) -> SweepPoint | None:
     row = _row(digest, stored_solution(answer), 0.0)
     row.known = True
     return row
+
+
+def _unanswered(status: str, reason: str, digest: str = "") -> SweepPoint:
+    return SweepPoint(digest=digest, status=status, reason=reason, core_version=__version__)
 
 
 def _row(digest: str, solution: FitSolution, seconds: float) -> SweepPoint:

@@ -11,13 +11,14 @@ import numpy as np
 from django.db.models import Count
 
 from accounts.action import Missing
+from rombel.model.fit_solution import FitStatus
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.sweep import MOST_POINTS, Driver, Outcome, Point, SweepPlan, amounts, comparable, drivers, outcomes
 from studies.models import Study
 from sweeps.adapt import base_key, plan_of
 from sweeps.models import Sweep, SweepPoint
 
-PLANNED = ("optimal", "feasible")
+PLANNED = (FitStatus.OPTIMAL, FitStatus.FEASIBLE)
 
 
 @dataclass(frozen=True)
@@ -67,12 +68,12 @@ class Results:
     @cached_property
     def outcomes(self) -> list[Outcome]:
         """Return what becomes of each combination of choices."""
-        return outcomes(self._grid("cost"), self._grid("floor"), self._answered)
+        return outcomes(self._cost, self._amounts("floor"), self._answered)
 
     @property
     def compared(self) -> int:
         """Return in how many futures choices are compared by now."""
-        return int(comparable(self._grid("cost"), self._answered).sum())
+        return int(comparable(self._cost, self._answered).sum())
 
     @cached_property
     def _answered(self) -> np.ndarray:
@@ -83,9 +84,13 @@ class Results:
     @cached_property
     def drivers(self) -> list[Driver]:
         """Return what drives cost."""
-        return drivers(self.plan, self._grid("cost"))
+        return drivers(self.plan, self._cost)
 
-    def _grid(self, name: str) -> np.ndarray:
+    @cached_property
+    def _cost(self) -> np.ndarray:
+        return self._amounts("cost")
+
+    def _amounts(self, name: str) -> np.ndarray:
         values = [(each.number, float(getattr(each, name))) for each in self.points if each.cost is not None]
         return amounts(values, self.plan)
 

@@ -1,15 +1,13 @@
 """Sweeps: one question over many fits, every choice under every future."""
 
-from rombel.sweep.answers import FEWEST_FOR_DRIVERS, Driver, Outcome, amounts, comparable, drivers, outcomes
+from rombel.sweep.answers import Driver, Outcome, amounts, comparable, drivers, outcomes
 from rombel.sweep.plan import MOST_POINTS, Choice, Point, Spread, SweepPlan, Unknown, draw
 from rombel.sweep.problem import brought, targets_at
-from rombel.sweep.sentence import MEASURED, PROMISES, Known, read_sentence, told
+from rombel.sweep.sentence import MEASURED, Known, read_sentence, told
 
 __all__ = [
-    "FEWEST_FOR_DRIVERS",
     "MEASURED",
     "MOST_POINTS",
-    "PROMISES",
     "Choice",
     "Driver",
     "Known",

@@ -111,9 +111,9 @@ def _outcome(cost: Grid, floor: Grid, answered: NDArray[np.bool_], best: Grid) -
 def drivers(plan: SweepPlan, cost: Grid) -> list[Driver]:
     """Return how much of the variance of cost each quantity explains by itself, the most first.
 
-    Over the draws in which every point has a plan; without draws every point has to. What is looked at step by step is decomposed exactly, as every combination is there
-    (Sobol' 1993, Mathematical Modelling and Computational Experiments 1:407-414, from memory). What is drawn is estimated from the draws
-    themselves, grouped by its value, with the part taken off that chance alone explains (Plischke, Borgonovo and Smith 2013, European
+    Over the draws in which every point has a plan; without draws every point has to. What is looked at step by step is decomposed
+    exactly, as every combination is there (Sobol' 1993, Mathematical Modelling and Computational Experiments 1:407-414, from memory). What
+    is drawn is estimated from the draws themselves, grouped by its value, with the part taken off that chance alone explains (Plischke, Borgonovo and Smith 2013, European
     Journal of Operational Research 226:536-550; Kelley 1935, PNAS 21:554-559; both from memory). Empty: cost is the same everywhere, or
     too little is known.
     """

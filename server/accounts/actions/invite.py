@@ -6,15 +6,15 @@ from dataclasses import dataclass, field
 from datetime import timedelta
 from typing import Any, ClassVar
 
-from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
 
 from accounts.action import Action, Missing
 from accounts.models import AuditEntry, Invitation, Role, User
+from accounts.naming import demand_free, person_named
 from accounts.passwords import choose
 from accounts.secret import fingerprint, made_secret
-from rombel.errors import Fault, InputRefused, refuse
+from rombel.errors import refuse
 
 GOOD_FOR = timedelta(days=7)
 PREFIX = "invited"
@@ -33,7 +33,7 @@ class Invite(Action[tuple[Invitation, str]]):
     def execute(self) -> tuple[Invitation, str]:
         """Return the invitation with its secret, which is part of the link and shown once."""
         self.username = self.username.strip()
-        _free(self.username)
+        demand_free(self.username)
         waiting = open_invitations().filter(username=self.username)
         if waiting.exists():
             raise refuse("person.invited", "username", "This name is invited already.", "Take that one back first.")
@@ -104,9 +104,8 @@ class AcceptInvitation:
         with transaction.atomic():
             # Held: of two who open the link at once, one gets the account.
             row = invitation_of(self.secret, held=True)
-            _free(row.username)
-            first, _, last = row.full_name.partition(" ")
-            person = User(username=row.username, role=row.role, first_name=first[:150], last_name=last[:150])
+            demand_free(row.username)
+            person = person_named(row.username, row.role, row.full_name)
             choose(person, self.password, "password")
             person.save()
             row.taken_at = timezone.now()
@@ -129,13 +128,3 @@ def invitation_of(secret: str, *, held: bool = False) -> Invitation:
     if row is None:
         raise Missing("This link is not good any more. Ask whoever sent it for another one.")
     return row
-
-
-def _free(username: str) -> None:
-    try:
-        User(username=username, password="-").clean_fields(exclude=["password"])
-    except ValidationError as error:
-        fix = "Letters, digits and @ . + - _ make a name to sign in with."
-        raise InputRefused([Fault("person.name", "username", reason, fix) for reason in error.messages]) from None
-    if User.objects.filter(username__iexact=username).exists():
-        raise refuse("person.twice", "username", f"There is somebody named '{username}'.", "Choose another name.")

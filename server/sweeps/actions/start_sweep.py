@@ -17,7 +17,7 @@ from runs.bills import fees_beside
 from runs.queries import latest_answer
 from runs.stored import stored_solution
 from studies.actions.of_study import OfVariant
-from studies.adapt import sized_rows, sold_families, supply_in, supply_of, targets_of
+from studies.adapt import asked_rows, supply_elsewhere, supply_of, targets_of
 from studies.models import Variant
 from sweeps.adapt import Base, base_form, stored_form
 from sweeps.background import KIND, far_apart, part_size
@@ -66,37 +66,29 @@ class StartSweep(OfVariant[Sweep]):
     def _bases(self, plan: SweepPlan) -> Iterator[dict[str, Any]]:
         """Yield what each variant asks in each region."""
         variants = {row.name: row for row in self.variant.study.variants.all()}
+        regions = regions_by_label() if Choice.REGION in plan.choices else {}
         for name in plan.choices[Choice.VARIANT]:
             for region in plan.choices.get(Choice.REGION, ("",)):
-                yield {"variant_name": name, "region": region, **_base(variants[name], region)}
+                yield {"variant_name": name, "region": region, **_base(variants[name], regions.get(region))}
 
     def detail(self) -> dict[str, Any]:
         """Return the sweep and its sentence."""
         return {"sweep": self.made.pk, "sentence": self.sentence}
 
 
-def _base(variant: Variant, label: str) -> dict[str, Any]:
+def _base(variant: Variant, region: Region | None) -> dict[str, Any]:
     """Return what a variant asks in a region, its own where none is named; or why that makes no problem."""
     try:
-        rows = sized_rows(variant)
-        if not rows:
-            raise refuse("demand.none", "demand", "There is no demand in this study yet.", "")
-        region = regions_by_label().get(label)
-        own = region is None or _same(region, variant.region)
-        if region is None or own:
-            supply = supply_of(variant)
-        else:
-            # Families that are not sold there are no wish for none at all.
-            sold = set(sold_families(region))
-            zones = tuple(zone.name for zone in region.zones.all())
-            supply = supply_in(variant, region, zones, [name for name in variant.families if name in sold])
+        rows = asked_rows(variant)
+        other = None if region is None or _same(region, variant.region) else region
+        supply = supply_of(variant) if other is None else supply_elsewhere(variant, other)
         given = base_form(Base(supply, targets_of(variant), tuple(rows)))
     except InputRefused as refused:
         return {"refused": refused.faults[0].reason}
     # Nodes of one region are no start in another.
-    fit = latest_answer(variant) if own else None
+    fit = latest_answer(variant) if other is None else None
     nodes = () if fit is None else stored_solution(fit).nodes
-    fees = Decimal(0) if label else fees_beside(variant, nodes)
+    fees = Decimal(0) if region else fees_beside(variant, nodes)
     return {"given": given, "fit": fit, "fees_per_month": fees}
 
 

@@ -10,12 +10,13 @@ export type SweepPoint = Schemas['SweepPointOut']
 export type SweepOutcome = Schemas['SweepOutcomeOut']
 export type SweepValue = Schemas['SweepValueOut']
 
-/** The sweeps of a study, asked again while one is under way; and the ways to begin, stop, resume and delete one. */
-export function useSweeps(study: Ref<number>) {
+/** The sweeps of a study, asked for where they are shown, and again while one is under way; and the ways to begin, stop, resume and delete one. */
+export function useSweeps(study: Ref<number>, shown: Ref<boolean>) {
   const queries = useQueryClient()
   const key = computed(() => keys.sweeps(study.value))
   const query = useQuery({
     queryKey: key,
+    enabled: shown,
     queryFn: async () => taken(await client.GET('/api/studies/{study_id}/sweeps', { params: { path: { study_id: study.value } } })) ?? [],
     refetchInterval: (query) => paced(query, (query.state.data as SweepLine[] | undefined)?.some(underWay) ? 1_500 : false),
   })

@@ -49,7 +49,10 @@ const steps = useInquiry(
 const migration = computed(() => steps.now.value?.steps ?? null)
 const view = computed(() => (route.query.view === 'steps' || route.query.view === 'sweep' ? route.query.view : 'lanes'))
 const walking = computed(() => view.value === 'steps')
-const sweeps = useSweeps(toRef(() => props.bench.study.id))
+const sweeps = useSweeps(
+  toRef(() => props.bench.study.id),
+  computed(() => view.value === 'sweep'),
+)
 /** The sweep that the address names, else the newest. */
 const line = computed(() => sweeps.lines.value.find((each) => each.id === Number(route.query.sweep)) ?? sweeps.lines.value[0] ?? null)
 const sweep = useSweep(computed(() => (view.value === 'sweep' ? line.value : null)))
