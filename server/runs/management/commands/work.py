@@ -1,7 +1,6 @@
 """``manage.py work QUEUES``: a worker that has loaded all compiled code before it takes its first job."""
 
 import asyncio
-import os
 import resource
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
@@ -14,10 +13,8 @@ from procrastinate.contrib.django import app, connector_params
 from jobs.control import SERVED
 from jobs.kinds import kinds_in
 from jobs.presence import present
+from jobs.standing_back import stand_back
 from rombel.plan import warm_up
-
-POLITE = 10
-"""By how much a process that computes stands back behind the web processes (nice)."""
 
 
 class Wide(asyncio.DefaultEventLoopPolicy):
@@ -54,7 +51,7 @@ class Command(BaseCommand):
             asyncio.set_event_loop_policy(Wide(at_once + 2))
         elif SERVED:
             # Who waits at a page on the same machine comes before what is computed.
-            os.nice(POLITE)
+            stand_back()
             warm_up()
         if most := settings.INSTALLATION.job_memory_mib:
             # Data and not addresses are bounded: compiled code and solvers reserve far more addresses than they ever touch.
