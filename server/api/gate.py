@@ -66,8 +66,8 @@ class Gate:
         started = time.monotonic()
         try:
             response = _refusal(request) or self._limited(request)
-        except (OperationalError, InterfaceError):
-            response = database_down()
+        except (OperationalError, InterfaceError) as error:
+            response = database_down(error)
         except TookTooLong:
             response = too_long()
         if response.status_code == 405:

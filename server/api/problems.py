@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import logging
 from collections.abc import Callable, Sequence
 from dataclasses import asdict
@@ -14,6 +15,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse, UnreadablePostE
 from django.http.multipartparser import MultiPartParserError
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
+from psycopg.errors import DiskFull
 
 from accounts.action import Missing, NotAllowed, Overtaken
 from api.limit import TookTooLong
@@ -44,9 +46,20 @@ def problem(status: int, title: str, code: str, faults: list[dict[str, Any]] | N
     return JsonResponse(body, status=status, content_type="application/problem+json")
 
 
-def database_down() -> HttpResponse:
-    """Return that the database cannot be reached: what was sent may be sent again."""
-    answer = problem(503, "The database is down; what you typed is kept. Try again in a moment.", "database.away")
+FULL = (errno.ENOSPC, errno.EDQUOT, errno.EFBIG)
+"""What a system says when a disk takes no more."""
+
+
+def database_down(error: Exception) -> HttpResponse:
+    """Return that the database cannot be reached or takes no more: what was sent may be sent again."""
+    log.error("the database is down: %s", type(error.__cause__ or error).__name__)
+    if isinstance(error.__cause__, DiskFull):
+        return _later("The database's disk is full: nothing was changed, and what you typed is kept.", "database.full")
+    return _later("The database is down; what you typed is kept. Try again in a moment.", "database.away")
+
+
+def _later(title: str, code: str) -> HttpResponse:
+    answer = problem(503, title, code)
     answer.headers["Retry-After"] = "3"
     return answer
 
@@ -63,9 +76,13 @@ def _refused(error: InputRefused) -> HttpResponse:
     return problem(422, "The input was refused; nothing was changed.", error.code, fault_list(error.faults))
 
 
-def _no_database(error: Exception) -> HttpResponse:
-    log.error("the database is down: %s", type(error).__name__)
-    return database_down()
+def _no_room(error: OSError) -> HttpResponse:
+    if error.errno not in FULL:
+        return _defect(error)
+    log.error("no room for what is sent", exc_info=error)
+    return _later(
+        "The disk that takes what is sent is full; nothing was changed. Tell whoever runs Rombel.", "disk.full"
+    )
 
 
 def _overdue(_: Exception) -> HttpResponse:
@@ -129,8 +146,9 @@ def _in_own_words(status: int, code: str) -> Answer:
 
 ANSWERS: tuple[tuple[type[Exception], Answer], ...] = (
     (InputRefused, _refused),
-    (OperationalError, _no_database),
-    (InterfaceError, _no_database),
+    (OperationalError, database_down),
+    (InterfaceError, database_down),
+    (OSError, _no_room),
     (TookTooLong, _overdue),
     (MultiPartParserError, _broken_form),
     (UnreadablePostError, _broken_form),

@@ -12,14 +12,15 @@ import time
 import uuid
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from datetime import timedelta
 from typing import Any, TypeVar
 
 from django.db import InterfaceError, OperationalError, connection, transaction
 from django.db.models import F
+from django.db.models.functions import Now
 from django.utils import timezone
 
 from jobs.beats import beats
+from jobs.clock import heard_of_within
 from jobs.models import ACTIVE, Job, JobStatus
 from jobs.presence import OWN
 from jobs.versions import code_version
@@ -69,7 +70,7 @@ class Claim:
 
     def write(self, **fields: Any) -> bool:
         """Write fields and show that the worker lives; return whether the claim still holds."""
-        return bool(self._rows.update(seen_at=timezone.now(), **fields))
+        return bool(self._rows.update(seen_at=Now(), **fields))
 
     def close(self, status: JobStatus, message: str, **fields: Any) -> bool:
         """Write how the job ended and give the claim back; a message that stands already is kept where there is no new one."""
@@ -136,17 +137,17 @@ def claim(key: int) -> Claim | None:
         if job.for_version not in ("", code_version()):
             raise OtherVersion
         job.attempts += 1
-        job.worker, job.seen_at = str(uuid.uuid4()), timezone.now()
-        job.status, job.core_version = JobStatus.RUNNING, __version__
+        job.worker, job.status, job.core_version = str(uuid.uuid4()), JobStatus.RUNNING, __version__
         job.process_id = OWN.key
-        job.save(update_fields=["attempts", "worker", "seen_at", "status", "core_version", "process"])
-    return Claim(job)
+        job.save(update_fields=["attempts", "worker", "status", "core_version", "process"])
+        found = Claim(job)
+        found.write()
+    return found
 
 
 def is_held(job: Job) -> bool:
     """Return whether a worker that is alive computes the job."""
-    seen = job.seen_at
-    return bool(job.worker) and seen is not None and timezone.now() - seen < timedelta(seconds=GONE_S)
+    return bool(job.worker) and Job.objects.filter(heard_of_within(GONE_S), pk=job.pk).exists()
 
 
 def is_left(job: Job) -> bool:

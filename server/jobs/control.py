@@ -5,12 +5,10 @@ from __future__ import annotations
 import logging
 import time
 from collections.abc import Callable
-from datetime import timedelta
 from decimal import Decimal
 
-from django.utils import timezone
-
 from jobs.claims import AWAY, Claim, patiently
+from jobs.clock import before
 from jobs.models import Job, JobStatus
 from rombel.fit import Progress
 
@@ -93,7 +91,6 @@ class Control:
             log.warning("the database is away; computing goes on")
 
     def _sooner_waits(self) -> bool:
-        before = timezone.now() - timedelta(seconds=WAITS_S)
-        waiting = Job.objects.filter(status=JobStatus.QUEUED, created_at__lte=before, stop_requested=False)
+        waiting = Job.objects.filter(status=JobStatus.QUEUED, created_at__lte=before(WAITS_S), stop_requested=False)
         sooner = waiting.filter(priority__gt=self._claim.job.priority)
         return (sooner.filter(kind__in=SERVED) if SERVED else sooner).exists()

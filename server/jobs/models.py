@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any, TypeVar
 
 from django.db import models
-from django.utils import timezone
+from django.db.models.functions import Now
 
 from accounts.models import User
 
@@ -74,7 +74,7 @@ class Job(models.Model):
     asked_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+", null=True)
     for_version = models.CharField(max_length=60, blank=True)
     core_version = models.CharField(max_length=40, blank=True)
-    created_at = models.DateTimeField(auto_now_add=True)
+    created_at = models.DateTimeField(db_default=Now(), editable=False)
     finished_at = models.DateTimeField(null=True)
 
     class Meta:
@@ -95,8 +95,8 @@ class Worker(models.Model):
     queues = models.CharField(max_length=200)
     at_once = models.PositiveSmallIntegerField(default=1)
     version = models.CharField(max_length=60)
-    started_at = models.DateTimeField(auto_now_add=True)
-    seen_at = models.DateTimeField(default=timezone.now)
+    started_at = models.DateTimeField(db_default=Now(), editable=False)
+    seen_at = models.DateTimeField(db_default=Now())
 
     class Meta:
         """Oldest first."""

@@ -9,7 +9,8 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from django.db import connection
-from django.db.models import Prefetch
+from django.db.models import DurationField, ExpressionWrapper, F, Prefetch
+from django.db.models.functions import Now
 from django.utils import timezone
 
 from jobs.kinds import kind_of
@@ -115,12 +116,13 @@ def operations() -> Operations:
 
 def queue_lines(versions: set[str]) -> list[QueueLine]:
     """Return the queues in which something waits or is under way, by name; ``versions``: of the code that living workers have."""
-    now, found = timezone.now(), defaultdict(list)
+    found = defaultdict(list)
     # A job with parts is computed by them, and waits for nobody.
     rows = Job.objects.filter(status__in=ACTIVE, parts=None)
-    for kind, status, created_at, asked in rows.values_list("kind", "status", "created_at", "for_version"):
+    ages = ExpressionWrapper(Now() - F("created_at"), DurationField())
+    for kind, status, age, asked in rows.values_list("kind", "status", ages, "for_version"):
         waits = status == JobStatus.QUEUED
-        found[kind_of(kind).queue].append((waits, (now - created_at).total_seconds(), asked))
+        found[kind_of(kind).queue].append((waits, age.total_seconds(), asked))
     return [
         QueueLine(
             name,

@@ -7,20 +7,20 @@ import socket
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
-from datetime import timedelta
 
 from django.db import DatabaseError
 from django.db.models import QuerySet
-from django.utils import timezone
+from django.db.models.functions import Now
 
 from jobs.beats import beats
+from jobs.clock import before, heard_of_within
 from jobs.models import Worker
 from jobs.versions import code_version
 
 BEAT_S = 5.0
 AWAY_S = 40.0
 """A worker that was not heard of for so long is taken for gone."""
-FORGOTTEN = timedelta(days=1)
+FORGOTTEN_S = 24 * 3600
 
 
 @dataclass
@@ -35,12 +35,12 @@ OWN = Own()
 
 def living() -> QuerySet[Worker]:
     """Return the workers that have let themselves be heard of late."""
-    return Worker.objects.filter(seen_at__gt=timezone.now() - timedelta(seconds=AWAY_S))
+    return Worker.objects.filter(heard_of_within(AWAY_S))
 
 
 def forget_gone() -> None:
     """Drop the rows of workers that were killed long ago."""
-    Worker.objects.filter(seen_at__lt=timezone.now() - FORGOTTEN).delete()
+    Worker.objects.filter(seen_at__lt=before(FORGOTTEN_S)).delete()
 
 
 @contextmanager
@@ -53,10 +53,10 @@ def present(queues: str, at_once: int) -> Iterator[Worker]:
         at_once=at_once,
         version=code_version(),
     )
-    before, OWN.key = OWN.key, row.pk
+    earlier, OWN.key = OWN.key, row.pk
 
     def beat() -> None:
-        row.seen_at = timezone.now()
+        row.seen_at = Now()
         # Saved whole: a machine that slept for a day finds its row gone, and jobs refer to it.
         row.save()
 
@@ -64,6 +64,6 @@ def present(queues: str, at_once: int) -> Iterator[Worker]:
         with beats(BEAT_S, beat):
             yield row
     finally:
-        OWN.key = before
+        OWN.key = earlier
         with suppress(DatabaseError):
             row.delete()

@@ -3,20 +3,19 @@
 from __future__ import annotations
 
 import logging
-from datetime import timedelta
 from typing import Any
 
 from asgiref.sync import sync_to_async
 from django.db import transaction
 from django.db.models import CharField, Q, Value
 from django.db.models.functions import Cast, Concat
-from django.utils import timezone
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
 from procrastinate.exceptions import AlreadyEnqueued
 
 from jobs.claims import GONE_S, MOST_ATTEMPTS, OtherVersion, StillHeld
+from jobs.clock import before, heard_of_within
 from jobs.kinds import kind_of
 from jobs.models import ACTIVE, Job, JobStatus
 from jobs.presence import AWAY_S, forget_gone, living
@@ -67,13 +66,12 @@ def lock_of(key: int) -> str:
 
 def queue_again() -> int:
     """Put back every job whose worker is gone, and every one that waits while the queue knows nothing of it; return how many."""
-    before = timezone.now() - timedelta(seconds=GONE_S)
     # Running, but its worker has not been heard of.
-    left = Q(status=JobStatus.RUNNING, seen_at__lt=before) & ~Q(worker="")
+    left = Q(status=JobStatus.RUNNING) & ~heard_of_within(GONE_S) & ~Q(worker="")
     lock = Concat(Value("job-"), Cast("pk", CharField()), output_field=CharField())
     # What the queue still knows comes by itself.
     known = ProcrastinateJob.objects.filter(status__in=("todo", "doing"), queueing_lock__isnull=False)
-    jobs = Job.objects.filter(left | Q(status=JobStatus.QUEUED, created_at__lt=before)).alias(lock=lock)
+    jobs = Job.objects.filter(left | Q(status=JobStatus.QUEUED, created_at__lt=before(GONE_S))).alias(lock=lock)
     found = 0
     # Queued, and yet no entry of the queue: it was lost between two writes.
     for job in jobs.exclude(status=JobStatus.QUEUED, lock__in=known.values("queueing_lock")):
@@ -89,8 +87,7 @@ def adopt() -> int:
     if not versions:
         return 0
     # Only what has waited for a while: workers of a new version may start before the old ones' last jobs are asked.
-    before = timezone.now() - timedelta(seconds=AWAY_S)
-    left = Job.objects.filter(status__in=ACTIVE, created_at__lt=before).exclude(for_version__in=("", *versions))
+    left = Job.objects.filter(status__in=ACTIVE, created_at__lt=before(AWAY_S)).exclude(for_version__in=("", *versions))
     found = left.update(for_version="")
     if found:
         log.warning("jobs of code that no worker has are done by whoever is there", extra={"jobs": found})

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from decimal import Decimal, InvalidOperation
 from typing import Any
 
-from django.db.models import QuerySet
 from pydantic import TypeAdapter
 
-from catalogue.adapt import listed_quota, plain, rates_of
-from catalogue.listed import listed
-from catalogue.models import InstanceType, Offer, Region
+from catalogue.adapt import plain, rates_of
+from catalogue.listed import ListedType, listed, sold_in
+from catalogue.models import Region
 from house.models import present_rules, rules_of
 from rombel.availability import Plane
 from rombel.errors import refuse
@@ -155,15 +154,13 @@ def supply_in(variant: Variant, region: Region, zones: tuple[str, ...], families
     """Return what the variant could buy in a region now, of some families (none named: all)."""
     study = variant.study
     convert = exchange_for(study, region.edition.currency)
-    # What is out of stock cannot be bought, whatever it costs.
-    offers = Offer.objects.filter(zone__region=region, zone__name__in=zones, in_stock=True)
-    if families:
-        offers = offers.filter(instance_type__family__in=families)
     beside = beside_of(variant, region, convert)
-    types = tuple(_types(region, offers, convert, beside))
+    sold = sold_in(region)
+    # No family named means all of them.
+    rows = (row for row in sold.types if not families or row.family in families)
+    types = tuple(each for row in rows if (each := _type(row, zones, convert, beside)).offers)
     reservation = rules_of(present_rules()).reservation
-    quotas = tuple(listed_quota(row) for row in region.edition.quotas.filter(region=region.name))
-    return Supply(study.currency, zones, types, reservation, on_zones(beside, zones), quotas)
+    return Supply(study.currency, zones, types, reservation, on_zones(beside, zones), sold.quotas)
 
 
 def supply_elsewhere(variant: Variant, region: Region) -> Supply:
@@ -172,24 +169,18 @@ def supply_elsewhere(variant: Variant, region: Region) -> Supply:
     return supply_in(variant, region, listed(region).zones, [name for name in variant.families if name in sold])
 
 
-def _types(
-    region: Region, offers: QuerySet[Offer], convert: Exchange, beside: Sequence[BesideCost]
-) -> Iterator[SoldType]:
-    sold: dict[int, list[CoreOffer]] = {}
-    fields = ("instance_type_id", "zone__name", "purchase", "price_per_hour", "most_nodes")
-    for key, zone, purchase, price, most in offers.order_by("zone__position", "purchase").values_list(*fields):
-        sold.setdefault(key, []).append(CoreOffer(zone, Purchase(purchase), plain(convert(price)), most))
-    rows = InstanceType.objects.filter(edition=region.edition_id)
-    plain_fields = ("pk", "name", "vcpu", "memory_bytes", "most_pods", "architecture", "most_volumes")
-    for key, name, vcpu, memory, pods, chip, volumes, disk, accelerators, others, family in rows.values_list(
-        *plain_fields, "disk_bytes", "accelerators", "resources", "family"
-    ):
-        if key in sold:
-            named = {LOCAL_DISK: disk, ACCELERATORS: accelerators, **others}
-            resources = {resource: amount for resource, amount in named.items() if amount}
-            # What is minimised is what is paid: a node's price holds what it brings along.
-            priced = tuple(with_beside(offer, beside, vcpu) for offer in sold[key])
-            yield SoldType(name, Amounts(vcpu * 1000, memory), pods, chip, priced, volumes, resources, family)
+def _type(row: ListedType, zones: Collection[str], convert: Exchange, beside: Sequence[BesideCost]) -> SoldType:
+    named = {LOCAL_DISK: row.disk_bytes, ACCELERATORS: row.accelerators, **row.resources}
+    resources = {resource: amount for resource, amount in named.items() if amount}
+    offers = (
+        CoreOffer(each.zone, Purchase(each.purchase), plain(convert(each.price_per_hour)), each.most_nodes)
+        for each in row.offers
+        if each.zone in zones
+    )
+    # What is minimised is what is paid: a node's price holds what it brings along.
+    priced = tuple(with_beside(offer, beside, row.vcpu) for offer in offers)
+    own = (Amounts(row.vcpu * 1000, row.memory_bytes), row.most_pods, row.architecture)
+    return SoldType(row.name, *own, priced, row.most_volumes, resources, row.family)
 
 
 def targets_of(variant: Variant) -> Targets:

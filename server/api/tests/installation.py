@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import json
 import os
+import re
 import secrets
 import signal
+import socket
 import subprocess
 import sys
 import time
+import urllib.error
+import urllib.request
 from collections.abc import Callable, Sequence
 from contextlib import suppress
 from pathlib import Path
@@ -18,6 +23,8 @@ from django.conf import settings
 from django.test import SimpleTestCase
 
 SERVER = Path(settings.BASE_DIR)
+NAME = "plan.example"
+"""By which people know the installation."""
 T = TypeVar("T")
 
 
@@ -55,24 +62,29 @@ def children(parent: int) -> list[int]:
 
 
 class InstallationCase(SimpleTestCase):
-    """Has a database of its own, which goes with the test, and ends whatever it started."""
+    """Has a database of its own, which goes with the test, and ends whatever it started.
+
+    ``place``: where its database is to be, as the statement that creates it says.
+    """
+
+    place = ""
+
+    @property
+    def server(self) -> dict[str, Any]:
+        """Return where the tests' own database is."""
+        own = settings.DATABASES["default"]
+        return {"host": own["HOST"], "port": own["PORT"], "user": own["USER"], "password": own["PASSWORD"]}
 
     def setUp(self) -> None:
-        own = settings.DATABASES["default"]
+        own = self.server
         self.name = f"rombel_own_{os.getpid()}_{secrets.token_hex(4)}"
-        self.server: dict[str, Any] = {
-            "host": own["HOST"],
-            "port": own["PORT"],
-            "user": own["USER"],
-            "password": own["PASSWORD"],
-        }
-        self.sql(f"create database {self.name}", database="postgres")
+        self.sql(f"create database {self.name}{self.place}", database="postgres")
         self.addCleanup(lambda: self.sql(f"drop database {self.name} with (force)", database="postgres"))
         kept = {name: value for name, value in os.environ.items() if not name.startswith("ROMBEL_")}
         kept.pop("PYTHONDONTWRITEBYTECODE", None)
         self.environment = kept | {
-            "ROMBEL_SECRET_KEY": secrets.token_urlsafe(48), "ROMBEL_DB_NAME": self.name, "ROMBEL_DB_HOST": str(own["HOST"]),
-            "ROMBEL_DB_CONNECT_S": "60", "ROMBEL_DB_PORT": str(own["PORT"]), "ROMBEL_DB_USER": str(own["USER"]), "ROMBEL_DB_PASSWORD": str(own["PASSWORD"]),
+            "ROMBEL_SECRET_KEY": secrets.token_urlsafe(48), "ROMBEL_DB_NAME": self.name, "ROMBEL_DB_HOST": str(own["host"]),
+            "ROMBEL_DB_CONNECT_S": "60", "ROMBEL_DB_PORT": str(own["port"]), "ROMBEL_DB_USER": str(own["user"]), "ROMBEL_DB_PASSWORD": str(own["password"]),
         }  # fmt: skip
 
     def sql(self, text: str, database: str = "") -> list[tuple[Any, ...]]:
@@ -109,12 +121,13 @@ class InstallationCase(SimpleTestCase):
         self,
         *words: str,
         python: str = sys.executable,
+        script: str = "manage.py",
         server: Path = SERVER,
         environment: dict[str, str] | None = None,
     ) -> subprocess.Popen[bytes]:
         """Return a command that runs until the test ends."""
         process = subprocess.Popen(
-            [python, "manage.py", *words],
+            [word for word in (python, script, *words) if word],
             cwd=server,
             env=environment or self.environment,
             start_new_session=True,
@@ -146,3 +159,80 @@ class InstallationCase(SimpleTestCase):
             return self.sql("select kind, status, message, attempts, for_version from jobs_job")
         except psycopg.Error:
             return ()
+
+
+class Browser:
+    """Somebody behind the proxy: says the name, that it was TLS outside, and where the request came from."""
+
+    def __init__(self, port: int) -> None:
+        self.port, self.root = port, f"http://127.0.0.1:{port}"
+        # The proxy speaks HTTP inside: cookies that are for TLS alone are carried by hand.
+        self.cookies: dict[str, str] = {}
+        self.headers = {
+            "Host": NAME,
+            "X-Forwarded-Proto": "https",
+            "X-Forwarded-For": "203.0.113.9",
+            "Referer": f"https://{NAME}/",
+        }
+
+    def call(self, method: str, path: str, body: Any = None, **headers: str) -> tuple[int, str, Any]:
+        """Return status, text and headers of an answer."""
+        sent = {
+            **self.headers,
+            "Content-Type": "application/json",
+            "X-CSRFToken": self.cookies.get("__Host-csrftoken", ""),
+        }
+        sent |= {"Cookie": "; ".join(f"{name}={value}" for name, value in self.cookies.items())} | headers
+        data = None if body is None else json.dumps(body).encode()
+        request = urllib.request.Request(self.root + path, data, sent, method=method)
+        opener = urllib.request.build_opener(Stay)
+        try:
+            answer = opener.open(request, timeout=90)
+        except urllib.error.HTTPError as error:
+            answer = error
+        for line in answer.headers.get_all("Set-Cookie") or ():
+            name, value = re.match(r"([^=]+)=([^;]*)", line).groups()  # type: ignore[union-attr]
+            self.cookies[name] = value
+        return answer.status or 0, answer.read().decode(), answer.headers
+
+    def is_there(self) -> bool:
+        """Return whether anybody listens."""
+        try:
+            socket.create_connection(("127.0.0.1", self.port)).close()
+        except OSError:
+            return False
+        return True
+
+    def ask(self, method: str, path: str, body: Any = None) -> Any:
+        """Return what an answer says, which must be one."""
+        status, text, _ = self.call(method, f"/api{path}", body)
+        assert status < 300, (status, text[:300])
+        return json.loads(text) if text else None
+
+
+class Stay(urllib.request.HTTPRedirectHandler):
+    """Follows no redirect."""
+
+    def redirect_request(self, *_: Any) -> None:
+        """Follow none."""
+        return
+
+
+class WebCase(InstallationCase):
+    """Serves people, behind a proxy that is the test itself."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.environment |= {
+            "ROMBEL_PRODUCTION": "1", "ROMBEL_HOSTS": NAME, "ROMBEL_PROXIES": "1", "ROMBEL_WEB_PROCESSES": "1",
+        }  # fmt: skip
+
+    def served(self) -> tuple[subprocess.Popen[bytes], Browser]:
+        """Return a web server on a port of its own, once it listens, and somebody who looks at it."""
+        with socket.socket() as found:
+            found.bind(("127.0.0.1", 0))
+            port = found.getsockname()[1]
+        process = self.started("serve", environment=self.environment | {"ROMBEL_BIND": f"127.0.0.1:{port}"})
+        somebody = Browser(port)
+        self.until(somebody.is_there)
+        return process, somebody

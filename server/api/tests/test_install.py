@@ -8,79 +8,21 @@ import re
 import signal
 import socket
 import time
-import urllib.error
-import urllib.request
 from typing import Any
 
-from api.tests.installation import SERVER, InstallationCase
+from api.tests.installation import NAME, SERVER, Browser, WebCase
 from config.environment import Environment, table
 from demo.supply import demo_price_list
 from rombel.formats import write_price_list
 
 PASSWORD = "a-long-enough-one"
-NAME = "plan.example"
 CSV = "namespace,name,replicas,cpu,memory\nshop,web,6,500m,1Gi\nshop,api,4,900m,2Gi\n"
 
 
-class Browser:
-    """Somebody behind the proxy: says the name, that it was TLS outside, and where the request came from."""
-
-    def __init__(self, port: int) -> None:
-        self.root = f"http://127.0.0.1:{port}"
-        # The proxy speaks HTTP inside: cookies that are for TLS alone are carried by hand.
-        self.cookies: dict[str, str] = {}
-        self.headers = {
-            "Host": NAME,
-            "X-Forwarded-Proto": "https",
-            "X-Forwarded-For": "203.0.113.9",
-            "Referer": f"https://{NAME}/",
-        }
-
-    def call(self, method: str, path: str, body: Any = None, **headers: str) -> tuple[int, str, Any]:
-        """Return status, text and headers of an answer."""
-        sent = {
-            **self.headers,
-            "Content-Type": "application/json",
-            "X-CSRFToken": self.cookies.get("__Host-csrftoken", ""),
-        }
-        sent |= {"Cookie": "; ".join(f"{name}={value}" for name, value in self.cookies.items())} | headers
-        data = None if body is None else json.dumps(body).encode()
-        request = urllib.request.Request(self.root + path, data, sent, method=method)
-        opener = urllib.request.build_opener(Stay)
-        try:
-            answer = opener.open(request, timeout=90)
-        except urllib.error.HTTPError as error:
-            answer = error
-        for line in answer.headers.get_all("Set-Cookie") or ():
-            name, value = re.match(r"([^=]+)=([^;]*)", line).groups()  # type: ignore[union-attr]
-            self.cookies[name] = value
-        return answer.status or 0, answer.read().decode(), answer.headers
-
-    def ask(self, method: str, path: str, body: Any = None) -> Any:
-        """Return what an answer says, which must be one."""
-        status, text, _ = self.call(method, f"/api{path}", body)
-        assert status < 300, (status, text[:300])
-        return json.loads(text) if text else None
-
-
-class Stay(urllib.request.HTTPRedirectHandler):
-    """Follows no redirect."""
-
-    def redirect_request(self, *_: Any) -> None:
-        """Follow none."""
-        return
-
-
-class TestInstall(InstallationCase):
+class TestInstall(WebCase):
     def setUp(self) -> None:
         super().setUp()
-        with socket.socket() as found:
-            found.bind(("127.0.0.1", 0))
-            self.port = found.getsockname()[1]
-        self.environment |= {
-            "ROMBEL_PRODUCTION": "1", "ROMBEL_HOSTS": NAME, "ROMBEL_PROXIES": "1", "ROMBEL_BIND": f"127.0.0.1:{self.port}",
-            "ROMBEL_WEB_PROCESSES": "1", "ROMBEL_JOB_MEMORY_MIB": "3000",
-        }  # fmt: skip
+        self.environment |= {"ROMBEL_JOB_MEMORY_MIB": "3000"}
 
     def test_from_nothing_to_a_plan(self) -> None:
         status, said = self.manage("serve")
@@ -92,9 +34,9 @@ class TestInstall(InstallationCase):
         self.assertEqual((status, "too short" in said), (1, True), said)
         self.assertEqual(self.manage("person", "add", "ada", "--role", "planner", said=f"{PASSWORD}\n")[0], 0)
         self.assertEqual(self.manage("person", "add", "ada", said=f"{PASSWORD}\n")[0], 1)
-        web, worker = self.started("serve"), self.started("worker", "--jobs", "1")
-        ada = Browser(self.port)
-        self.until(lambda: self.answers(ada))
+        worker = self.started("worker", "--jobs", "1")
+        web, ada = self.served()
+        self.until(lambda: ada.call("GET", "/readyz")[0] == 200)
         self.over_tls_alone(ada)
         ada.ask("POST", "/session", {"username": "ada", "password": PASSWORD})
         self.assertEqual(ada.ask("GET", "/studies")["studies"], [])
@@ -105,12 +47,6 @@ class TestInstall(InstallationCase):
         for process in (web, worker):
             process.send_signal(signal.SIGTERM)
             self.assertEqual(process.wait(40), 0)
-
-    def answers(self, somebody: Browser) -> bool:
-        try:
-            return somebody.call("GET", "/readyz")[0] == 200
-        except OSError:
-            return False
 
     def over_tls_alone(self, somebody: Browser) -> None:
         status, _, headers = somebody.call("GET", "/", **{"X-Forwarded-Proto": "http"})
@@ -139,15 +75,14 @@ class TestInstall(InstallationCase):
         self.environment |= {"ROMBEL_WEB_THREADS": "1"}
         self.assertEqual(self.manage("migrate", "-v", "0")[0], 0)
         self.assertEqual(self.manage("collectstatic", "-v", "0", "--noinput")[0], 0)
-        self.started("serve")
-        address, somebody = ("127.0.0.1", self.port), Browser(self.port)
+        _, somebody = self.served()
+        address = ("127.0.0.1", somebody.port)
 
         def seconds(path: str, wanted: int) -> float:
             began = time.monotonic()
             self.assertEqual(somebody.call("GET", path)[0], wanted)
             return time.monotonic() - began
 
-        self.until(lambda: self.listens(address))
         with contextlib.ExitStack() as open_ones:
             # They connect and say nothing: the one thread is still there for others.
             for _ in range(4):
@@ -168,19 +103,17 @@ class TestInstall(InstallationCase):
             # It is cut off in the end, and the thread is free again.
             self.assertLess(seconds("/readyz", 503), 60)
 
-    def listens(self, address: tuple[str, int]) -> bool:
-        try:
-            socket.create_connection(address).close()
-        except OSError:
-            return False
-        return True
-
     def ended(self, ada: Browser, run: int) -> Any:
         found = ada.ask("GET", f"/runs/{run}")
         return found if found["status"] in ("done", "failed") else None
 
     def test_what_is_wrong_in_the_environment_is_said_a_sentence_each(self) -> None:
-        self.environment |= {"ROMBEL_BIND": "everywhere", "ROMBEL_WEB_THREADS": "0", "ROMBEL_SECRET_KEY": "short"}
+        self.environment |= {
+            "ROMBEL_PRODUCTION": "1",
+            "ROMBEL_BIND": "everywhere",
+            "ROMBEL_WEB_THREADS": "0",
+            "ROMBEL_SECRET_KEY": "short",
+        }
         status, said = self.manage("check")
         self.assertEqual(status, 1)
         self.assertEqual(

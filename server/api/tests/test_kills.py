@@ -9,6 +9,10 @@ import time
 from contextlib import suppress
 
 from api.tests.installation import InstallationCase
+from demo.supply import demo_price_list
+from stand_ins.build_service import Account, BuildServiceStandIn, Kept
+from stand_ins.hosting import hosted
+from stand_ins.manners import CALM
 
 KILLS = 20
 STUDIES = 6
@@ -31,6 +35,26 @@ for number in range({STUDIES}):
 """
 
 
+BUILD_KILLS = 3
+BUILD = """
+import django; django.setup()
+from api.tests.base import WorkerCase
+from accounts.models import User
+from builds.actions.start_build import StartBuild
+from builds.listed import Asked, to_do
+from catalogue.models import Provider
+from studies.models import Variant
+from studies.queries import variant_by_id
+case = WorkerCase()
+variant = case.make(rows=6, survive="none")
+case.plan(variant)
+Variant.objects.update(build={"cluster": "quay", "version_to": "1.31"}, addresses={"parent": "10.72.0.0/14", "public": True})
+Provider.objects.filter(name="Skerry Compute").update(service_url="ADDRESS")
+now = variant_by_id(variant.pk)
+StartBuild(User.objects.get(username="planner"), now, to_do(now, Asked()).digest, "a trial").run()
+"""
+
+
 class TestKills(InstallationCase):
     def test_what_killed_workers_leave_is_done_once_by_others(self) -> None:
         self.assertEqual(self.manage("migrate", "-v", "0")[0], 0)
@@ -42,14 +66,7 @@ class TestKills(InstallationCase):
             self.assertLess(time.monotonic(), last, self.told())
             # Often within a job, sometimes between two, sometimes before a worker has shown that it lives.
             time.sleep(rng.uniform(0, 2.5))
-            at_work = self.sql(
-                "select worker.process from jobs_job job join jobs_worker worker on worker.id = job.process_id"
-                " where job.status = 'running' and worker.seen_at > now() - interval '20 seconds'"
-            )
-            if at_work:
-                with suppress(ProcessLookupError):
-                    os.kill(rng.choice(at_work)[0], signal.SIGKILL)
-                    killed += 1
+            killed += self.kill_one(rng)
         self.until(lambda: not self.left(), 600)
         # Fewer only where all was done before: never so few that hardly anything was interrupted.
         self.assertGreaterEqual(killed, KILLS // 4)
@@ -74,6 +91,37 @@ class TestKills(InstallationCase):
                 f" where text.study_id = {study} and text.takes and job.status = 'done'"
             )[0][0]
             self.assertEqual((rows, edits), (ROWS * taken, taken))
+
+    def test_a_build_whose_worker_is_killed_again_and_again_is_asked_for_once_and_followed_to_its_end(self) -> None:
+        self.assertEqual(self.manage("migrate", "-v", "0")[0], 0)
+        listed = demo_price_list("Skerry Compute")
+        account = Account(lambda: listed, Kept(":memory:"), speed=25.0)
+        address = self.enterContext(hosted(BuildServiceStandIn(account, CALM)))
+        self.run_plain(BUILD.replace("ADDRESS", address))
+        self.started("worker", "--queues", "builds,rescue", "--jobs", "1")
+        rng, killed = random.Random(SEED), 0
+        ended = "select status, attempts, message from jobs_job where kind = 'build' and status in ('done', 'failed')"
+        last = time.monotonic() + 400
+        while killed < BUILD_KILLS and not self.sql(ended):
+            self.assertLess(time.monotonic(), last, self.told())
+            time.sleep(rng.uniform(0, 2.5))
+            killed += self.kill_one(rng)
+        ((status, attempts, message),) = self.until(lambda: self.sql(ended), 400)
+        self.assertEqual((status, attempts, killed), ("done", BUILD_KILLS + 1, BUILD_KILLS), message)
+        self.assertEqual(self.sql("select state from builds_clusterbuild"), [("done",)])
+        self.assertEqual(len([*account._kept.all("build")]), 1)
+
+    def kill_one(self, rng: random.Random) -> int:
+        """Kill a worker that is at work; return how many were killed."""
+        at_work = self.sql(
+            "select worker.process from jobs_job job join jobs_worker worker on worker.id = job.process_id"
+            " where job.status = 'running' and worker.seen_at > now() - interval '20 seconds'"
+        )
+        with suppress(ProcessLookupError):
+            if at_work:
+                os.kill(rng.choice(at_work)[0], signal.SIGKILL)
+                return 1
+        return 0
 
     def left(self) -> bool:
         return bool(self.sql(f"select 1 from jobs_job where {ASKED} and status in ('queued', 'running') limit 1"))

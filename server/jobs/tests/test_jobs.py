@@ -6,17 +6,19 @@ import threading
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 from typing import Any, ClassVar
 from unittest import mock
 
 from django.apps import apps
 from django.db import OperationalError, connection, connections
+from django.db.models.functions import Now
 from django.db.models.signals import post_delete
 from django.test import TransactionTestCase
 
 from jobs.asking import in_parts, new_job, stop, withdraw
-from jobs.claims import MOST_ATTEMPTS, claim
+from jobs.claims import MOST_ATTEMPTS, StillHeld, claim
 from jobs.control import Control, Stopped
 from jobs.kinds import Kind, Needless, Refusal, register
 from jobs.models import Job, JobStatus, Worked
@@ -97,6 +99,21 @@ class TestJobs(TransactionTestCase):
         self.let(lambda _: Job.objects.filter(pk=job.pk).update(worker="another"))
         run(job.pk)
         self.assertEqual((self.told(job)[0], Doubling.log), ("running", []))
+
+    def test_clocks_that_differ_or_jump_make_no_living_worker_dead_and_keep_no_dead_one_alive(self) -> None:
+        for away in (timedelta(hours=-1), timedelta(hours=1)):
+            with self.subTest(away=away):
+                job = self.job()
+                # The machine of this worker is an hour wrong.
+                with mock.patch("django.utils.timezone.now", lambda away=away: datetime.now(UTC) + away):
+                    self.assertIsNotNone(claim(job.pk))
+                with self.assertRaises(StillHeld):
+                    claim(job.pk)
+                self.assertEqual(queue_again(), 0)
+                # The database's own clock went on or back by an hour, and the worker has died.
+                Job.objects.filter(pk=job.pk).update(seen_at=Now() + away)
+                self.assertEqual(queue_again(), 1)
+                self.assertEqual(claim(job.pk).job.attempts, 2)  # type: ignore[union-attr]
 
     def test_every_end_is_told_in_its_own_words(self) -> None:
         def stops(control: Control) -> None:
