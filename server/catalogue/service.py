@@ -74,7 +74,7 @@ class ProviderService:
             raise ServiceFailed(f"{path} answered {answer.status} to every try.")
         try:
             found = json.loads(answer.data)
-        except ValueError:
+        except (ValueError, RecursionError):
             found = None
         if answer.status >= 400:
             raise ServiceRefused(path, answer.status, _faults(found))

@@ -78,6 +78,8 @@ def load_strict(text: str, path: str = "") -> Any:
             "json.text", path, f"This is not JSON: {error.msg}.", "Correct the text there.", error.lineno, error.colno
         )
         raise InputRefused([fault]) from error
+    except ValueError:  # Python reads no whole number of more than 4,300 digits.
+        raise refuse("json.number", path, "A number has thousands of digits.", "Write a smaller one.") from None
     except RecursionError:
         raise refuse("json.deep", path, "The JSON text is nested too deeply.", "Flatten it.") from None
 
