@@ -37,6 +37,7 @@ from signing.queries import standing_of
 from studies.adapt import demand_of, sold_families
 from studies.edits import variant_fields
 from studies.models import Study, Variant, Workload
+from studies.queries import next_steps
 from studies.sharing import owners_of, role_in
 
 
@@ -275,9 +276,7 @@ def bench(row: Variant, person: User) -> dict[str, Any]:
     digest, faults = present_digest(row)
     last_fit, last_run = latest_fit(row), latest_run(row)
     workloads = list(row.study.workloads.all())
-    # What an import changed may be megabytes; here only its words are told.
-    undo = row.study.edits.filter(undone=False).only("summary").last()
-    redo = row.study.edits.filter(undone=True).only("summary").first()
+    undo, redo = next_steps(row.study)
     return {
         "study": study(row.study),
         "yours": role_in(row.study, person),
@@ -285,10 +284,10 @@ def bench(row: Variant, person: User) -> dict[str, Any]:
         "region": present_supply.region(row.region) if row.region else None,
         "workloads": [workload(entry, row.study.growth_percent) for entry in workloads],
         "edits": {
-            "undo": undo.summary if undo else None,
-            "redo": redo.summary if redo else None,
-            "undo_id": undo.pk if undo else None,
-            "redo_id": redo.pk if redo else None,
+            "undo": undo[1] if undo else None,
+            "redo": redo[1] if redo else None,
+            "undo_id": undo[0] if undo else None,
+            "redo_id": redo[0] if redo else None,
         },
         "faults": faults,
         "fit": fit(last_fit, workloads) if last_fit else None,

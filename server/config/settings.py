@@ -98,7 +98,7 @@ CACHES = {
     "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache", "OPTIONS": {"MAX_ENTRIES": 24}},
     # What every web process may answer with, whichever made it; the table comes with the migrations of runs.
     "shared": {
-        "BACKEND": "django.core.cache.backends.db.DatabaseCache",
+        "BACKEND": "config.kept.KeptAnswers",
         "LOCATION": "kept_answers",
         "OPTIONS": {"MAX_ENTRIES": 2000},
     },

@@ -12,4 +12,9 @@ T = TypeVar("T")
 
 def once_for_all(key: str, make: Callable[[], T], seconds: int) -> T:
     """Return what is kept under a key; where nothing is, it is made, and kept for so many seconds."""
-    return cast("T", caches["shared"].get_or_set(key, make, seconds))
+    shared = caches["shared"]
+    found = shared.get(key)
+    if found is None:
+        found = make()
+        shared.set(key, found, seconds)
+    return cast("T", found)

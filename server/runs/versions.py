@@ -10,7 +10,7 @@ from django.db.models.functions import Coalesce
 from accounts.models import User
 from runs.models import Version
 from studies.models import Study
-from studies.sharing import role_in
+from studies.sharing import role_said, said_to
 
 HOUSE = 0
 """The subject of what all studies share."""
@@ -31,11 +31,10 @@ def seen_of_variant(variant_id: int, person: User) -> Seen | None:
     row = (
         Study.objects.filter(variants__pk=variant_id, variants__removed_at=None)
         .only("created_by_id", "others")
-        .prefetch_related("shares")
-        .annotate(own=_number(OuterRef("pk")), house=_number(Value(HOUSE, IntegerField())))
+        .annotate(said=said_to(person), own=_number(OuterRef("pk")), house=_number(Value(HOUSE, IntegerField())))
         .first()
     )
-    role = None if row is None else role_in(row, person)
+    role = None if row is None else role_said(row, person, row.said)
     return None if row is None or role is None else Seen(row.own, row.house, role)
 
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from uuid import UUID
 
-from django.db.models import QuerySet
+from django.db.models import Max, Min, Q, QuerySet, Subquery
 
 from accounts.action import Missing
 from accounts.models import AuditEntry
-from studies.models import LargeText, Study, Variant, Workload
+from studies.models import Edit, LargeText, Study, Variant, Workload
 
 
 def open_studies() -> QuerySet[Study]:
@@ -22,6 +22,17 @@ def study_by_id(study_id: int) -> Study:
     if study is None:
         raise Missing(f"There is no study {study_id}.")
     return study
+
+
+def next_steps(study: Study) -> tuple[tuple[int, str] | None, tuple[int, str] | None]:
+    """Return number and words of the edit that would be undone next, and of the one that would be done again; None: there is none."""
+    own = Edit.objects.filter(study=study).order_by()
+    done = own.filter(undone=False).values("study").annotate(at=Max("pk")).values("at")
+    undone = own.filter(undone=True).values("study").annotate(at=Min("pk")).values("at")
+    # What an import changed may be megabytes; only its words are read.
+    found = Edit.objects.filter(Q(pk=Subquery(done)) | Q(pk=Subquery(undone))).values_list("undone", "pk", "summary")
+    steps = {taken_back: (number, words) for taken_back, number, words in found}
+    return steps.get(False), steps.get(True)
 
 
 def workloads_by_name(study: Study) -> dict[str, Workload]:

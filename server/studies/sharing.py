@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from django.db.models import Exists, OuterRef, Q, QuerySet
+from django.db.models import Exists, OuterRef, Q, QuerySet, Subquery
 
 from accounts.action import Missing, NotAllowed
 from accounts.models import Role, User
@@ -17,13 +17,23 @@ def role_in(study: Study, person: User) -> StudyRole | None:
 
     Who is named may what is said there, whoever made it and is not named is its owner, and the others may what the study leaves to them.
     """
+    # All of them, as a page of studies has read them already; few are named.
+    shares = () if person.role == Role.LEAD else study.shares.all()
+    return role_said(study, person, next((each.role for each in shares if each.person_id == person.pk), None))
+
+
+def said_to(person: User) -> Subquery:
+    """Return what the row of a study says of a person, as a statement's expression; NULL: they are not named."""
+    return Subquery(Share.objects.filter(study=OuterRef("pk"), person=person).values("role")[:1])
+
+
+def role_said(study: Study, person: User, said: str | None) -> StudyRole | None:
+    """Return what ``role_in`` does of a study, where it is known what it says of the person (None: they are not named)."""
     # Leads sign off and look after what nobody else can: nothing is shut away from them.
     if person.role == Role.LEAD:
         return StudyRole.OWNER
-    # All of them, as a page of studies has read them already; few are named.
-    share = next((each for each in study.shares.all() if each.person_id == person.pk), None)
-    if share is not None:
-        return StudyRole(share.role)
+    if said is not None:
+        return StudyRole(said)
     if study.created_by_id == person.pk:
         return StudyRole.OWNER
     return None if study.others == Others.NOTHING else StudyRole(study.others)

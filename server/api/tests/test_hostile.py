@@ -10,7 +10,6 @@ from collections.abc import Iterator
 from typing import Any
 from unittest import mock
 
-from django.core.files import uploadedfile
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from api.tests.base import WorkerCase
@@ -134,7 +133,9 @@ class TestHostileFiles(WorkerCase):
         large = io.BytesIO(bytes(4 * 2**20))
         large.name = "large.csv"
         token = self.client.cookies["csrftoken"].value
-        full = mock.patch.object(uploadedfile.tempfile, "NamedTemporaryFile", lambda **_: open("/dev/full", "wb"))  # noqa: PTH123, SIM115
+        full = mock.patch(
+            "django.core.files.uploadedfile.tempfile.NamedTemporaryFile", lambda **_: open("/dev/full", "wb")
+        )  # noqa: PTH123, SIM115
         with full:
             sent = {"file": large, "format": "csv"}
             answer = self.client.post(f"/api/studies/{self.study.pk}/usage", sent, headers={"X-CSRFToken": token})
