@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import itertools
 import pickle
+from contextlib import nullcontext
 from datetime import UTC, datetime
 from typing import Any
 
@@ -37,7 +38,9 @@ class KeptAnswers(DatabaseCache):
         connection = connections[database]
         table = connection.ops.quote_name(self._kept_in)
         try:
-            with transaction.atomic(using=database), connection.cursor() as cursor:
+            # A failure must not end what its caller is in the middle of; alone, one statement is its own transaction.
+            within = transaction.atomic(using=database) if connection.in_atomic_block else nullcontext()
+            with within, connection.cursor() as cursor:
                 if next(self._written) % COUNTED_EVERY == 0:
                     cursor.execute(f"select count(*) from {table}")
                     count = cursor.fetchone()[0]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
 from uuid import UUID
 
 from django.db.models import Max, Min, Q, QuerySet, Subquery
@@ -24,14 +25,21 @@ def study_by_id(study_id: int) -> Study:
     return study
 
 
-def next_steps(study: Study) -> tuple[tuple[int, str] | None, tuple[int, str] | None]:
-    """Return number and words of the edit that would be undone next, and of the one that would be done again; None: there is none."""
+class Step(NamedTuple):
+    """An edit that can be undone, or done again, and what is told of it."""
+
+    number: int
+    words: str
+
+
+def next_steps(study: Study) -> tuple[Step | None, Step | None]:
+    """Return the edit that would be undone next, and the one that would be done again; None: there is none."""
     own = Edit.objects.filter(study=study).order_by()
     done = own.filter(undone=False).values("study").annotate(at=Max("pk")).values("at")
     undone = own.filter(undone=True).values("study").annotate(at=Min("pk")).values("at")
     # What an import changed may be megabytes; only its words are read.
     found = Edit.objects.filter(Q(pk=Subquery(done)) | Q(pk=Subquery(undone))).values_list("undone", "pk", "summary")
-    steps = {taken_back: (number, words) for taken_back, number, words in found}
+    steps = {taken_back: Step(number, words) for taken_back, number, words in found}
     return steps.get(False), steps.get(True)
 
 

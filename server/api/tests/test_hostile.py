@@ -7,6 +7,7 @@ import io
 import json
 import time
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 from unittest import mock
 
@@ -18,6 +19,7 @@ from jobs.models import Job
 from measured.models import UsageSet
 from studies.models import Study, Workload
 
+ALWAYS_FULL = Path("/dev/full")
 MOST_S = 20.0
 """Nobody waits for longer; most take milliseconds, and this machine may be busy."""
 HEAD = "namespace,name,replicas,cpu,memory\n"
@@ -134,8 +136,8 @@ class TestHostileFiles(WorkerCase):
         large.name = "large.csv"
         token = self.client.cookies["csrftoken"].value
         full = mock.patch(
-            "django.core.files.uploadedfile.tempfile.NamedTemporaryFile", lambda **_: open("/dev/full", "wb")
-        )  # noqa: PTH123, SIM115
+            "django.core.files.uploadedfile.tempfile.NamedTemporaryFile", lambda **_: ALWAYS_FULL.open("wb")
+        )
         with full:
             sent = {"file": large, "format": "csv"}
             answer = self.client.post(f"/api/studies/{self.study.pk}/usage", sent, headers={"X-CSRFToken": token})

@@ -8,17 +8,35 @@ from typing import Any
 from unittest import mock
 
 from django.db import connection
-from django.test import Client
+from django.test import Client, TestCase
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
 from accounts.models import User
 from api.tests.base import NOT_SHARED, WorkerCase
 from catalogue.models import Edition, Region
+from config.kept import COUNTED_EVERY, KeptAnswers
 from runs.models import Version
 from studies.models import AcceptedFinding, StatedDeviation, Study, Variant
 
 READS = ("bench", "bill", "bill?by=owner", "prerequisites")
+
+
+class TestKeptAnswers(TestCase):
+    def test_what_was_written_last_is_kept_the_table_stays_small_and_no_writer_fails(self) -> None:
+        answers = KeptAnswers("kept_answers", {"OPTIONS": {"MAX_ENTRIES": 20}})
+        for number in range(3 * COUNTED_EVERY):
+            answers.set("always", number, 60)
+            answers.set(f"one-of-many-{number}", b"x", 60)
+        self.assertEqual(answers.get("always", "culled"), 3 * COUNTED_EVERY - 1)
+        with connection.cursor() as cursor:
+            cursor.execute("select count(*) from kept_answers")
+            self.assertLessEqual(cursor.fetchone()[0], 20 + 2 * COUNTED_EVERY)
+        answers.set("over", 1, -1)
+        self.assertIsNone(answers.get("over"))
+        # In the middle of a transaction, which goes on.
+        KeptAnswers("nowhere", {}).set("a", 1)
+        self.assertEqual(Study.objects.count(), 0)
 
 
 class TestVersions(WorkerCase):
