@@ -24,6 +24,7 @@ from rombel.fit import (
     undominated,
 )
 from rombel.fit import fit as cheapest_fit
+from rombel.model.compilation import compile_problem
 from rombel.model.demand import Demand, Level, WorkloadKind
 from rombel.model.existing import ExistingNode
 from rombel.model.fit_problem import FitProblem, Purchase, Survival
@@ -33,7 +34,7 @@ from rombel.model.pod import Amounts
 from rombel.model.quantity import HOURS_PER_MONTH
 from rombel.model.rehearsal import Rehearsal
 from rombel.model.running import Running
-from rombel.model.study import Supply, Targets, compile_problem
+from rombel.model.study import Supply, Targets
 from rombel.simulate.rehearsal import rehearse
 from rombel.sweep import Point, brought, targets_at
 

@@ -7,6 +7,7 @@ from decimal import Decimal
 from rombel.errors import InputRefused
 from rombel.fit import check, fit
 from rombel.formats import read_demand_cells, write_placement_csv
+from rombel.model.compilation import compile_problem
 from rombel.model.demand import LOCAL_DISK, Basis, Container, Demand, Level, PodDetail, Sizing, Volume, WorkloadKind
 from rombel.model.fit_problem import Offer, Purchase, Survival
 from rombel.model.house_rules import HouseRules
@@ -15,7 +16,7 @@ from rombel.model.levels import levels_of
 from rombel.model.node import ReservationRule
 from rombel.model.pod import Amounts
 from rombel.model.row_facts import eligibility, facts_of
-from rombel.model.study import VOLUMES, SoldType, Supply, Targets, compile_problem
+from rombel.model.study import VOLUMES, SoldType, Supply, Targets
 from rombel.plan import addition, floor_per_month, problem_of_study, unit_prices
 
 GIB = 2**30

@@ -21,12 +21,12 @@ from jobs.versions import server_version
 from jobs.waiting import place_of
 from rombel.fit import FitSummary, summarise
 from rombel.formats import cell_as_typed, show_labels
+from rombel.model.compilation import asked_for
 from rombel.model.demand import by_member, parted_name
 from rombel.model.fit_problem import FitProblem, Survival
 from rombel.model.fit_solution import FitSolution
 from rombel.model.levels import levels_of
 from rombel.model.quantity import HOURS_PER_MONTH
-from rombel.model.study import asked_for
 from runs.bills import month_by_workload, weight
 from runs.inputs import digest_of
 from runs.listing import StudyLine, cost_trends

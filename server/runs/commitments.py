@@ -14,9 +14,9 @@ from catalogue.models import Offer, Region
 from catalogue.queries import interruptions
 from rombel.formats import read_solution
 from rombel.ledger import MONTH, Place, Proposal, Sample, SoldNode, proposals, whole_nodes
+from rombel.model.compilation import asked_for
 from rombel.model.fit_problem import OfferKey, Purchase
 from rombel.model.fit_solution import FitSolution, NodeBatch
-from rombel.model.study import asked_for
 from runs.level_bill import design_of
 from runs.models import Fit, Question
 from runs.queries import latest_inquiry, latest_plan

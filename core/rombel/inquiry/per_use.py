@@ -14,10 +14,10 @@ from fractions import Fraction
 
 from rombel.fit import FitObserver, FitParams, fit_knowing
 from rombel.ledger import MONTH, bill_of, rounded, shared_out, spread
+from rombel.model.compilation import asked_for
 from rombel.model.fit_problem import FitProblem, InstanceType, Offer, Purchase, Workload
 from rombel.model.fit_solution import FitSolution
 from rombel.model.price_list import ListedPerUse
-from rombel.model.study import asked_for
 
 CPU, MEMORY, PODS = "cpu_millicores", "memory_bytes", "pods"
 

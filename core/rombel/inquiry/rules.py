@@ -6,8 +6,9 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
+from rombel.model.compilation import asked_for
 from rombel.model.fit_problem import FitProblem, NodeLoss, Offer, Purchase, Survival, Workload
-from rombel.model.study import HEADROOM, asked_for
+from rombel.model.study import HEADROOM
 from rombel.model.words import SURVIVED_BY
 
 Change = Callable[[FitProblem], FitProblem]

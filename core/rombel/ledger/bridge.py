@@ -19,9 +19,9 @@ from typing import Protocol
 
 from rombel.ledger.bill import NODE, Bill, Charge, bill_of
 from rombel.ledger.sharing import HEADROOM_ROOM, KEPT, STANDING, UNASSIGNED, rounded, shared_out
+from rombel.model.compilation import asked_for
 from rombel.model.fit_problem import FitProblem, Offer
 from rombel.model.fit_solution import FitSolution
-from rombel.model.study import asked_for
 
 ChargeKey = tuple[str, str, str, str]
 """Kind, what, purchase, zone."""

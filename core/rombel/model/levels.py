@@ -17,7 +17,8 @@ from rombel.model.bounds import (
     MOST_WHOLE,
     unprintable,
 )
-from rombel.model.demand import Basis, Demand, Level, Sizing, WorkloadKind, demand_faults
+from rombel.model.demand import Basis, Demand, Level, Sizing, WorkloadKind
+from rombel.model.demand_faults import demand_faults
 from rombel.model.queueing import fewest_servers
 
 PLAIN = Sizing()

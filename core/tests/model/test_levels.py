@@ -15,10 +15,10 @@ from rombel.model.demand import (
     Partitioned,
     Sizing,
     WorkloadKind,
-    demand_faults,
     joined_name,
     parted_name,
 )
+from rombel.model.demand_faults import demand_faults
 from rombel.model.levels import hour_shares, levels_of
 from rombel.model.pod import Amounts
 

@@ -5,17 +5,7 @@ from dataclasses import replace
 from decimal import Decimal
 from unittest import TestCase
 
-from rombel.model.demand import (
-    Basis,
-    Budget,
-    Container,
-    Demand,
-    Partitioned,
-    PodDetail,
-    Sizing,
-    Volume,
-    WorkloadKind,
-)
+from rombel.model.demand import Basis, Budget, Container, Demand, Partitioned, PodDetail, Sizing, Volume, WorkloadKind
 from rombel.model.fit_problem import Offer, Purchase, Survival
 from rombel.model.node import ReservationRule
 from rombel.model.pod import Amounts

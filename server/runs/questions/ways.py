@@ -9,7 +9,7 @@ from jobs.control import Control
 from rombel.formats import read_problem, write_problem
 from rombel.inquiry import Way, ways
 from rombel.inquiry import WayPlan as FoundWay
-from rombel.model.study import compile_problem
+from rombel.model.compilation import compile_problem
 from rombel.usage import SizingPolicy
 from runs.models import Question
 from runs.questions.asking import Asked, Occasion, QuestionKind, month, question

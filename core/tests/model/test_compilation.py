@@ -9,22 +9,14 @@ from rombel.errors import InputRefused
 from rombel.fit import fit
 from rombel.formats import read_problem, write_problem
 from rombel.inquiry.rules import rules_of
+from rombel.model.compilation import compile_problem
 from rombel.model.demand import Demand, PodDetail, WorkloadKind
 from rombel.model.fit_problem import Offer, Purchase, Survival
 from rombel.model.fit_solution import FitStatus
 from rombel.model.node import ReservationRule
 from rombel.model.pod import Amounts
 from rombel.model.price_list import ListedQuota
-from rombel.model.study import (
-    ARCHITECTURE_LABEL,
-    HEADROOM,
-    ZONE_LABEL,
-    FamilyRule,
-    SoldType,
-    Supply,
-    Targets,
-    compile_problem,
-)
+from rombel.model.study import ARCHITECTURE_LABEL, HEADROOM, ZONE_LABEL, FamilyRule, SoldType, Supply, Targets
 from rombel.model.taints import read_taint
 from rombel.plan import plan
 
