@@ -15,7 +15,7 @@ from playwright.sync_api import Page
 
 from catalogue.adapt import store_edition
 from catalogue.models import Provider
-from e2e.test_bench import BrowserCase
+from e2e.case import BrowserCase
 from rombel.formats import read_offers_csv, write_offers_csv
 from rombel.model.fit_problem import Purchase
 from rombel.model.price_list import ListedOffer, ListedRegion, ListedType, PriceList

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 from builds import background
 from catalogue.models import Provider
 from demo.supply import demo_price_list
-from e2e.test_bench import BrowserCase
+from e2e.case import BrowserCase
 from stand_ins.build_service import Account, BuildServiceStandIn, Kept
 from stand_ins.hosting import hosted
 from stand_ins.manners import CALM

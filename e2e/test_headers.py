@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from e2e.test_bench import BrowserCase
+from e2e.case import BrowserCase
 
 TRIES = """async () => {
   const refused = new Set()

@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import expect
 
-from e2e.test_bench import BrowserCase
+from e2e.case import BrowserCase
 
 
 class TestHistory(BrowserCase):

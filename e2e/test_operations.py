@@ -6,7 +6,7 @@ from django.utils import timezone
 from playwright.sync_api import expect
 
 from accounts.models import User
-from e2e.test_bench import BrowserCase
+from e2e.case import BrowserCase
 from jobs.models import Job
 from jobs.presence import present
 from runs.actions.start_run import StartRun

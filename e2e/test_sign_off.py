@@ -5,7 +5,7 @@ from typing import Any
 
 from playwright.sync_api import expect
 
-from e2e.test_bench import BrowserCase
+from e2e.case import BrowserCase
 from house.models import RuleSet
 from runs.models import Question
 from studies.models import Variant

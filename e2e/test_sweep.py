@@ -7,7 +7,7 @@ from unittest import mock
 from playwright.sync_api import expect
 
 from api.tests.base import WORK
-from e2e.test_bench import BrowserCase
+from e2e.case import BrowserCase
 from jobs.models import Job, JobStatus
 from starters.trying import QUICK
 
