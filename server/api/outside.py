@@ -60,6 +60,7 @@ def _way(request: HttpRequest) -> dict[str, str]:
     client, back = provider(), request.build_absolute_uri(BACK)
     try:
         way: dict[str, str] = client.create_authorization_url(back)
+    # What the provider publishes of itself may be no JSON, lack an address, or name none.
     except (RequestException, ValueError, KeyError, RuntimeError) as error:
         log.warning("the identity provider is away", extra={"kind": type(error).__name__})
         raise ProviderAway from None
@@ -97,6 +98,7 @@ def way_to_connect(request: HttpRequest) -> str:
 @require_GET
 def back(request: HttpRequest) -> HttpResponse:
     """Take whoever comes back from the provider: sign them in, or connect the account that is signed in."""
+    # Taken out at once: it is good for one return, however that ends.
     connects = request.session.pop(_CONNECTS, None)
     try:
         told = provider().authorize_access_token(request)["userinfo"]
@@ -106,6 +108,7 @@ def back(request: HttpRequest) -> HttpResponse:
             str(told.get("preferred_username", ""))[:150],
             str(told.get("name", ""))[:300],
         )
+        # Only the way that was begun here connects: a link to the way back, sent by somebody else, must not.
         if connects is not None and connects == request.GET.get("state") and isinstance(request.user, User):
             connect(request.user, arrival)
             return HttpResponseRedirect("/account")

@@ -119,10 +119,12 @@ def what_stands(variant: Variant, wanted: dict[str, Any]) -> Standing:
     built = variant.study.builds.filter(cluster=wanted["cluster"]).exclude(state="").last()
     trouble = ""
     if built is not None and variant.region is not None:
+        # Somebody waits at the page: one short try, and the listing where it fails.
         service = BuildService(variant.region.edition.provider.service_url, tries=1, timeout_s=2.0)
         try:
             return Standing(read_build(json.dumps(service.cluster(built.cluster))), KnownFrom.SERVICE)
         except ServiceRefused as refused:
+            # It was built and is gone: nothing stands, and that is known from the service.
             if refused.status == 404:
                 return Standing(None, KnownFrom.SERVICE)
             trouble = str(refused)
@@ -164,6 +166,7 @@ def to_do(variant: Variant, asked: Asked | None = None) -> ToDo:
     )
     expected = expected_end([change.work for change in changes])
     value = [[change.key, str(change.doing), dict(change.part.facts)] for change in changes]
+    # Times and costs are left out: they are reckoned anew with every look, and change nothing of what is done.
     told = json.dumps([fit.digest, asked.goal, asked.version, value], sort_keys=True)
     versions = steps_up(standing.build, variant, timezone.now().date())
     found = ToDo(
@@ -198,6 +201,7 @@ def _wanted(asked: Asked, planned: dict[str, Any], standing: Standing) -> dict[s
 
 
 def _signed(variant: Variant, fit: Fit) -> str:
+    # By the problem and not by the fit: the same problem fitted again is the plan that was signed.
     row = SignOff.objects.filter(study=variant.study_id, state=State.SIGNED, fit__digest=fit.digest).first()
     if row is None:
         return ""
@@ -282,6 +286,7 @@ def _overlaps(found: ToDo) -> Iterator[Fault]:
 
 
 def _under_way(variant: Variant, cluster: str) -> bool:
+    # Of any study: two studies may name the same cluster, and a provider has only one of a name.
     rows = ClusterBuild.objects.filter(cluster=cluster, job__status__in=ACTIVE)
     return rows.filter(
         variant__region__edition__provider=variant.region.edition.provider_id if variant.region else None

@@ -89,6 +89,7 @@ def seen_of(told: Mapping[str, Any]) -> Seen:
             )
             for each in told["items"]
         }
+        # What is not asked for is never stored: a service may tell a token among the rest.
         outputs = {name: told["outputs"][name] for name in KEPT_OUTPUTS if name in told["outputs"]}
         return Seen(_one_of(STATES, told["state"]), items, outputs)
     except (KeyError, TypeError, ValueError):

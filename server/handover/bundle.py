@@ -149,6 +149,7 @@ def bundle_of(fit: Fit) -> tuple[bytes, str, str]:
     found = Bundled(fit, variant_by_id(fit.variant_id))
     files, left_out = list(_of_fit(found)), dict[str, str]()
     for name, file in OF_STUDY.items():
+        # What is written of another study than the plan's would be handed over as if it belonged to it.
         if not found.is_current:
             left_out[name] = LATE
             continue
@@ -163,6 +164,7 @@ def bundle_of(fit: Fit) -> tuple[bytes, str, str]:
         "core_version": fit.core_version,
         "made_by": f"./rombel fit problem.json --seed {fit.seed}",
     }
+    # Dated by the plan: packed again tomorrow it is the same bytes.
     content = write_bundle(files, about, left_out, fit.created_at)
     return content, "application/zip", named(found.variant, f"fit-{fit.pk}.zip")
 
@@ -267,6 +269,7 @@ def _access(found: Bundled) -> str:
 
 def _client_config(found: Bundled) -> str:
     stated = {**DEFAULTS, **found.variant.build}
+    # What a build told is where the API really answers; a stated domain is where it is meant to.
     built = found.variant.study.builds.filter(cluster=stated["cluster"]).exclude(outputs={}).last()
     told = "" if built is None else built.outputs.get("api", "")
     server = told or (f"https://{stated['cluster']}.{stated['domain']}" if stated["domain"] else "")
@@ -290,6 +293,7 @@ def _study(found: Bundled) -> str:
 
 
 def _brief(found: Bundled) -> str:
+    # A signed plan is told as it was signed, whatever the study has become.
     row = found.fit.sign_offs.filter(state=State.SIGNED).last()
     subject = of_draft(draft_at(found.at, found.fit)) if row is None else of_sign_off(row)
     return brief_html(subject, "", found.fit.created_at)[0]

@@ -91,6 +91,7 @@ class Claim:
     def keep(self, write: Callable[[], object]) -> bool:
         """Let ``write`` write in one transaction with a sign of life; return whether the claim still holds, else nothing is written."""
         with transaction.atomic():
+            # First the sign of life: it locks the row, so that no other claim can come in between.
             holds = self.write()
             if holds:
                 write()
@@ -130,12 +131,14 @@ def claim(key: int) -> Claim | None:
     """
     with transaction.atomic():
         job = Job.objects.select_for_update().filter(pk=key).first()
+        # An entry of the queue may come after its job was done, or deleted with its study.
         if job is None or job.status not in ACTIVE:
             return None
         if is_held(job):
             raise StillHeld
         if job.for_version not in ("", code_version()):
             raise OtherVersion
+        # Counted before anything is computed: a job that kills its worker each time is given up in the end.
         job.attempts += 1
         job.worker, job.status, job.core_version = str(uuid.uuid4()), JobStatus.RUNNING, __version__
         job.process_id = OWN.key

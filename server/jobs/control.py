@@ -56,6 +56,7 @@ class Control:
     def on_progress(self, progress: Progress) -> bool:
         """Take note of how far it is; return whether to stop."""
         now = time.monotonic()
+        # A write each time would cost more than what is computed between two of them.
         if now - self._last > self._every and not self.stops:
             self._last = now
             self._write(progress)
@@ -87,10 +88,12 @@ class Control:
             self._told(progress)
             if self._may_give_way:
                 self.gave_way = self._sooner_waits()
+        # How far it is is lost for a moment, and no work: the result waits for the database when it is stored.
         except AWAY:
             log.warning("the database is away; computing goes on")
 
     def _sooner_waits(self) -> bool:
         waiting = Job.objects.filter(status=JobStatus.QUEUED, created_at__lte=before(WAITS_S), stop_requested=False)
         sooner = waiting.filter(priority__gt=self._claim.job.priority)
+        # A question stops for a fit only where this very worker would take the fit next.
         return (sooner.filter(kind__in=SERVED) if SERVED else sooner).exists()

@@ -61,6 +61,7 @@ def told_actual(variant: Variant, month: str, beside: str = "") -> ActualTold:
         year_month = month_of(month)
         assert year_month is not None  # Only such months are taken.
         return ActualTold(row, variant.study.currency, hours_of_month(*year_month), beside, compared)
+    # The plan for the hours of that very month: months of 28 and 31 days differ by a tenth.
     bill = _planned(variant, month)
     return ActualTold(row, bill.currency, bill.hours, "", compare_with_actual(bill, _charges(row)))
 

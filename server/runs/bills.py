@@ -126,6 +126,7 @@ def told_bill(variant: Variant, period: str, division: Division) -> BillTold:
     amounts = line_amounts(bill)
     by = division.by
     parts = _divided(bill, by) if by in OF_CHARGES else _paid(variant, bill, plan, division)
+    # Rounded together and not one by one: cents that are cut off here are added there, and the sum is the total.
     shares = list(_shares(rounded(parts)))
     return BillTold(
         fit,
@@ -178,6 +179,7 @@ def hours_of(period: str, now: datetime) -> tuple[Fraction, str]:
         return hours, f"{datetime(*month, 1, tzinfo=UTC):%B %Y}, {hours} hours"
     try:
         end = datetime.fromisoformat(period)
+        # A time without a zone is taken for UTC, as every time that is shown is.
         end = end.astimezone(UTC) if end.tzinfo else end.replace(tzinfo=UTC)
     except (ValueError, OverflowError):
         fix = "Write month, a month such as 2028-02, or the time of the end, such as 2028-02-04T18:00."
@@ -211,6 +213,7 @@ def charges_beside(variant: Variant, nodes: Sequence[NodeBatch], hours: Fraction
     rows = demand_rows(variant.study) if disk is not None or any(cost.per in TRAFFIC for cost in costs) else []
     for cost in costs:
         if cost.per is Per.STUDY:
+            # A fee a month is paid for the part of it that the period is.
             times = hours if cost.unit == HOUR else hours / MONTH
             yield Charge(cost.name, "", "", "", cost.count, cost.unit, cost.price, times, source)
         elif cost.per in TRAFFIC:
@@ -225,6 +228,7 @@ def _volumes(
 ) -> Iterator[Charge]:
     """Yield each workload's zonal volumes by zone: every replica has its own, the replicas that stand for a loss too."""
     sizes = {
+        # Providers sell whole GiB: a started one is paid.
         row.full_name: sum(-(-volume.size_bytes // 2**30) for volume in row.pod.volumes if volume.zonal) for row in rows
     }
     for name, standing in standing_in_zones(nodes).items():
@@ -297,6 +301,7 @@ def _month_shares(fit: Fit, plan: tuple[FitProblem, FitSolution]) -> Mapping[str
     found = shared_out(bill_of(*plan), *plan)
     # A level's fit is part of a design and has no number of its own.
     if fit.pk:
+        # Threads of a process share this: two may both find a plan unknown, and both work it out.
         while len(_known) >= _MOST_KNOWN:
             _known.pop(next(iter(_known), 0), None)
         _known[fit.pk] = found

@@ -58,6 +58,7 @@ def _holding(words: list[str], field: str) -> Q:
 def _own_first(rows: QuerySet[OfStudy], variant: Variant | None) -> Iterator[OfStudy]:
     """Yield rows of studies, those of the study that is looked at first."""
     own = 0 if variant is None else variant.study_id
+    # Two reads that each end soon; one that sorts by whether it is the own study would sort all rows first.
     yield from rows.filter(study=own)[:MOST]
     yield from rows.exclude(study=own)[:MOST]
 
@@ -66,6 +67,7 @@ def _workloads(words: list[str], variant: Variant | None, studies: QuerySet[Stud
     full = Concat(F("namespace"), Value("/"), F("name"), output_field=CharField())
     present = studies.filter(archived_at=None).values("pk")
     rows = Workload.objects.annotate(full=full).filter(_holding(words, "full"), study__in=present)
+    # A row is shown in a variant: the one at hand, or the reference of the study that it is of.
     references = dict(Variant.objects.filter(is_reference=True).values_list("study_id", "pk"))
     for row in _own_first(rows.select_related("study").order_by("study_id", "position"), variant):
         own = variant is not None and variant.study_id == row.study_id

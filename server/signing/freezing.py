@@ -51,6 +51,7 @@ class Draft:
     @cached_property
     def hurdles(self) -> list[Fault]:
         """Return what keeps it from being handed in."""
+        # A plan of yesterday's demand may be a good one, and still is none of what the study asks today.
         late = present_digest(self.variant)[0] != self.fit.digest
         reason = "The variant was changed since its plan was computed."
         return [*([Fault("sign.late", "fit", reason, "Fit again.")] if late else []), *hurdles(self.plan)]
@@ -60,6 +61,7 @@ class Draft:
         """Return how many leads sign it; two where nobody can tell whether it costs more than the house's amount."""
         rules = present_rules()
         try:
+            # The house's amount may be in a currency that the study has no rate of.
             return signatures_needed(self.plan.cost, _amount(rules, self.variant.study))
         except InputRefused:
             return 2
@@ -83,6 +85,7 @@ def draft_of(variant: Variant) -> Draft:
 def draft_at(at: Occasion, fit: Fit) -> Draft:
     """Return what would be handed in of a plan, given what is looked up of it."""
     variant = at.variant
+    # The whole bill and not the nodes alone: this is the amount that a lead answers for.
     bill = told_bill(variant, "month", Division())
     floor = (fit.floor_per_hour * HOURS_PER_MONTH + at.fees_per_month).quantize(_CENT)
     said = {row.rule: row.why for row in variant.deviations.all()}
@@ -104,6 +107,7 @@ def draft_at(at: Occasion, fit: Fit) -> Draft:
 
 def side_of(name: str, plan: SeenPlan) -> Side:
     """Return what was seen as one side of a comparison."""
+    # Frozen as decimals, so that a fingerprint holds; sides of a comparison are told in floats.
     down = {own.name: float(own.minutes) for own in plan.journeys}
     return Side(name, plan.currency, plan.cost, plan.nodes, down)
 

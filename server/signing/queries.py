@@ -64,9 +64,11 @@ def since(row: SignOff) -> list[str]:
     plan = latest_plan(variant)
     if plan is None:
         return ["The variant has no plan any more: the last fit found none."]
+    # Figures of a plan that is out of date would be compared as if they were today's.
     if present_digest(variant)[0] != plan.digest:
         return _since_not_fitted(row, variant, plan)
     now, seen = draft_of(variant), row.plan
+    # The fingerprint covers all that was seen, so that nothing need be compared piece by piece.
     if now.digest == row.digest:
         return []
     before, after = side_of(row.variant_name, seen), side_of(variant.name, now.plan)
@@ -89,6 +91,7 @@ def _since_not_fitted(row: SignOff, variant: Variant, plan: Fit) -> list[str]:
     sentences = list(_asked_since(stored_plan(row.fit)[0], variant))
     if plan.pk != row.fit_id:
         problem, solution = stored_plan(plan)
+        # How long journeys are down takes a question of its own, which an edit does not ask.
         before = replace(side_of(row.variant_name, row.plan), down={})
         cost = told_bill(variant, "month", Division()).total
         after = Side(variant.name, variant.study.currency, cost, counted(solution.nodes))
@@ -141,6 +144,7 @@ def against(row: SignOff) -> tuple[str, list[str]] | None:
     earlier = (
         _rows()
         .filter(study=row.study_id, state__in=(State.SIGNED, State.SUPERSEDED), pk__lt=row.pk)
+        # The one that counted when this one was handed in, though others may have been signed since.
         .order_by("closed_at")
         .last()
     )

@@ -58,6 +58,7 @@ def left_out(variant: Variant) -> list[str]:
     fees = [fee.name for fee in listed(region).fees if fee.name not in stated.get("fees", {})]
     disk = [] if stated.get("disk_gib") or not node_disks(region) else ["root disks"]
     volumes = variant.study.workloads.filter(pod__volumes__0__isnull=False).exists()
+    # A study without volumes is not told that it counts none.
     zonal = ["zonal volumes"] if volumes and not stated.get("volume") and zonal_disks(region) else []
     return disk + zonal + fees
 

@@ -112,7 +112,9 @@ def merge(reading: DemandReading, study: Study, *, remove_gone: bool = False) ->
     """
     stored = {str(row.key): row for row in study.workloads.all()}
     before = {key: demand_of(row) for key, row in stored.items()}
+    # Rows are known again by their full names: a text has no other, and keys are the study's own.
     keys = {value.full_name: key for key, value in before.items()}
+    # A text speaks of its own namespaces alone: rows of others are not gone because it does not name them.
     spoken, named = {row.namespace for row in reading.rows}, {row.full_name for row in reading.rows}
     gone = [key for key, value in before.items() if value.namespace in spoken and value.full_name not in named]
     rows = dict(before)
@@ -120,6 +122,7 @@ def merge(reading: DemandReading, study: Study, *, remove_gone: bool = False) ->
         del rows[key]
     for demand in reading.rows:
         key = keys.get(demand.full_name, str(uuid.uuid4()))
+        # Columns that the text has none of keep what the sheet says.
         rows[key] = merged(demand, rows[key], reading.speaks) if key in rows else demand
     # A name that stands twice in the text is one row once merged, so the text is looked at by itself first.
     faults = [*reading.faults, *sheet_faults(reading.rows)] or sheet_faults(list(rows.values()), study.growth_percent)

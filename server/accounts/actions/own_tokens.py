@@ -40,6 +40,7 @@ class MakeToken(OfOneself, Action[tuple[Token, str]]):
             raise refuse(
                 "token.days", "days", f"A token holds for 1 to {LONGEST.days} days.", "Make another one in time."
             )
+        # One that has run out counts still, until its person ends it: its name stands in a pipeline somewhere.
         living = self.actor.tokens.filter(ended_at=None)
         if living.filter(name=label).exists():
             raise refuse(
@@ -69,6 +70,7 @@ class EndToken(OfOneself, Action[None]):
 
     def execute(self) -> None:
         """End it."""
+        # Looked for among the own ones alone, so that others' numbers are as if there were none.
         token = self.actor.tokens.select_for_update().filter(pk=self.key, ended_at=None).first()
         if token is None:
             raise Missing(f"There is no token {self.key}.")

@@ -27,9 +27,11 @@ def fetched_listing(study: Study) -> str:
         When no cluster of the study was built, or the service does not tell it.
 
     """
+    # One that takes a cluster away has nothing to list, and one that never began has made nothing.
     built = ClusterBuild.objects.filter(study=study).exclude(goal=Goal.NOTHING).exclude(state="").last()
     if built is None:
         raise refuse("listing.built", "", "No cluster of this study was built.", "Paste a listing, or choose a file.")
+    # Somebody waits for this answer, where the worker that follows a build may be patient.
     service = BuildService(built.address, tries=2, timeout_s=5.0)
     try:
         return json.dumps(service.listing(built.cluster))

@@ -37,6 +37,7 @@ class DecideIntake(Action[Intake]):
     def execute(self) -> Intake:
         """Return the request as it then stands."""
         self._may()
+        # Of two who answer at once the second is told what the first one said.
         locked = Intake.objects.select_for_update().get(pk=self.intake.pk)
         if locked.status != IntakeStatus.PENDING:
             raise refuse("intake.done", "", f"This request is {locked.status} already.", "Hand in another one.")
@@ -69,10 +70,12 @@ class DecideIntake(Action[Intake]):
         demand_role(study, self.actor, StudyRole.EDITOR)
         row, _ = row_of_form(form_of(intake.form), rules_of(present_rules()))
         study = held(study.pk)
+        # The sheet may have got a row of that name since the request was handed in.
         faults = [*open_faults(row, study), *sheet_faults([*demand_rows(study), row], study.growth_percent)]
         if faults:
             raise InputRefused(faults)
         position = study.workloads.count() + 1
+        # An edit like any other, so that undo takes it back; the request stays answered.
         change = Change(kind="workload", key=str(uuid.uuid4()), before=None, after=fields_of(row, position))
         record(study, self.actor, f"intake: {row.full_name} taken", [change])
 

@@ -142,12 +142,14 @@ class QuestionKind(Kind[Asked[Given, Answer], Answer]):
             control.keep(lambda: self.keep(given.row, known))
 
         answer = self.answer(given, control, keep)
+        # A worker that takes it up again begins with ``so_far``.
         if control.gave_way:  # What is known is where it goes on.
             keep(answer)
         return answer
 
     def on_done(self, job: Job) -> None:
         """Follow up on the answer."""
+        # Looked up by name: who computes must not know who asks, or both packages would import each other.
         follow, row = FOLLOW_UPS.get(self.question), Inquiry.objects.filter(job=job).first()
         if follow is not None and row is not None:
             follow(row)

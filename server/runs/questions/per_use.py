@@ -64,17 +64,20 @@ class PerUseQuestion(QuestionKind[PerUseGiven, PerUsePlan]):
             for offer in map(listed_per_use, rows)
         )
         rows_of_demand = sized_rows(variant)
+        # Replicas by level as a fit would count them, growth and sizes included.
         problems = problems_by_level(supply_of(variant), targets_of(variant), rows_of_demand)
         hours = hour_shares(variant.study.level_shares)
         running: defaultdict[str, list[tuple[str, int]]] = defaultdict(list)
         for level, asked in problems.items():
             for workload in asked.workloads:
+                # A share of the hours is a fraction, and JSON would round it.
                 running[workload.name].append((str(hours[level]), workload.replicas))
         problem, _ = stored_plan(occasion.the_fit)
         planned = {w.name: w.replicas for w in problem.workloads if w.replicas}
         known = {row.full_name: row for row in rows_of_demand}
         uses = {name: GivenUse(tuple(running[name]), *_replaced(name, count, known)) for name, count in planned.items()}
         types = variant.region.edition.types.values_list("architecture", "name")
+        # Only types that the plan could buy: others are no mixture of the same study.
         sold = {entry.name for entry in problem.instance_types}
         alike = {
             offer.name: tuple(name for chip, name in types if chip == offer.architecture and name in sold)

@@ -46,6 +46,7 @@ class HandInPlan(OfVariant[SignOff]):
             raise Overtaken("The figures changed since you looked. Look again, then hand them in.")
         for waiting in SignOff.objects.filter(variant=self.variant, state=State.WAITING):
             close(waiting, State.REPLACED)
+        # Thinning must never take what a lead looks at, and what is signed is shown for years.
         draft.fit.kept = True
         draft.fit.save(update_fields=["kept"])
         self.row = SignOff.objects.create(

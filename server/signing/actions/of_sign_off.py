@@ -44,6 +44,7 @@ class OfSignOff(Action[SignOff]):
 
     def lock(self) -> None:
         """Hold the study and read the row anew: of two who act at once the second sees what the first did."""
+        # The study is what every edit locks too: nothing changes between what is looked at and what is written.
         held(self.row.study_id)
         self.row = sign_off_by_id(self.row.pk)
 
@@ -101,9 +102,11 @@ class SignPlan(OfLead):
     def execute(self) -> SignOff:
         """Return it as it then stands."""
         self.looked_at()
+        # Rows can be written without Rombel; the fingerprint that was handed in cannot be made to fit them.
         if not self.row.is_whole:
             reason = "What is stored is not what was handed in: it was changed behind Rombel's back."
             raise refuse("sign.altered", "digest", reason, "Return it, and let it be handed in anew.")
+        # Looked at again over what is stored: a rule may have been taught something since it was handed in.
         if found := hurdles(self.row.plan):
             raise InputRefused(found)
         self.say(signs=True)
@@ -116,6 +119,7 @@ class SignPlan(OfLead):
                 link_to(self.row),
             )
         else:
+            # A study has one signed plan, whichever of its variants it is of.
             for before in SignOff.objects.filter(study=self.row.study_id, state=State.SIGNED):
                 close(before, State.SUPERSEDED)
             close(self.row, State.SIGNED)

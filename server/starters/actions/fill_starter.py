@@ -57,6 +57,7 @@ class MakeOfStarter(ImportStudy):
 
     def execute(self) -> Study:
         """Return the study, which knows what it was made from."""
+        # By the way of a study's file, so that what is filled in is checked as strictly as what is brought.
         study = super().execute()
         said = asdict(self.asked.answers)
         StarterUse.objects.create(study=study, version=self.version, answers=said, used_by=self.actor)

@@ -106,6 +106,7 @@ class SaveVersion(OfStarter):
             words = f"{last.made_by.shown_name} saved version {last.number} of {self.starter.name} meanwhile."
             raise Overtaken(f"{words} Nothing was changed; load the page again, and look.")
         taken = {} if self.variant is None else taken_of(self.variant)
+        # Read and written once, so that two ways to say the same shape are one, and count as no change.
         shape = shape_value(read_shape(with_blanks({**last.shape, **taken}, self.blanks)))
         if shape == last.shape:
             raise refuse(
@@ -121,6 +122,7 @@ class SaveVersion(OfStarter):
 
     def _tell(self) -> None:
         for version in StarterVersion.objects.filter(starter=self.starter).prefetch_related("uses__used_by"):
+            # Everybody who used any version: a newer one may mend what an older one had wrong all along.
             for use in version.uses.all():
                 words = f"saved version {self.made.number} of the starter {self.starter.name}: {self.made.why}"
                 tell([use.used_by], self.actor, words, f"/studies/{use.study_id}/variants")
