@@ -84,6 +84,7 @@ def _family(stated: Addresses, need: RegionNeed, parent: Network) -> AddressPlan
     ranges, missing = [], []
     for want in wants_of(stated, need, parent.version):
         now, grown = prefixes(want, parent.version)
+        # Taken at its grown size, and used from its beginning: then it grows where it lies.
         kept = space.take(grown) if grown >= 0 else None
         if kept is None:
             missing.append(want)
@@ -95,6 +96,7 @@ def _family(stated: Addresses, need: RegionNeed, parent: Network) -> AddressPlan
         tuple(ranges),
         tuple(space.free),
         tuple(missing),
+        # What found no place carries no node, and has to show in the ceiling of its zone.
         ceilings([*((r.want, [r.range]) for r in ranges), *((want, []) for want in missing)]),
         ceilings([*((r.want, [r.kept]) for r in ranges), *((want, []) for want in missing)]),
         tuple(faults),

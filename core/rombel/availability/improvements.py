@@ -25,6 +25,7 @@ class Improvement:
 
 def improvements(evaluation: Evaluation, journey: Journey) -> list[Improvement]:
     """Return what each step would take off the journey's unavailability, the most first; each is computed anew."""
+    # Blocks that are no workload are dependencies, which run nowhere here.
     names = [name for name in blocks_of(journey.chain) if name in evaluation.placement.workloads]
     placement, data = evaluation.placement.of(names), evaluation.data
     dependencies = list(evaluation.dependencies.values())
@@ -33,6 +34,7 @@ def improvements(evaluation: Evaluation, journey: Journey) -> list[Improvement]:
         Improvement(kind, name, now - unavailability)
         for kind, name, unavailability in _steps(placement, data, dependencies, journey, names)
     ]
+    # A plan over one zone more does not exist: both sides are dealt evenly, so that only the number of zones differs.
     even = [
         evaluate(dealt(placement, zones), data, dependencies).unavailability_of(journey)[0]
         for zones in (placement.zones, (*placement.zones, ANOTHER))
@@ -62,6 +64,7 @@ def _steps(
 def one_more(placement: Placement, name: str) -> Placement:
     """Return the placement with one replica more, on a node of its own in the zone that has the fewest."""
     counts = {zone: sum(rows) for zone, rows in placement.by_zone(name).items()}
+    # A node of its own: how much it helps must not hang on which node has room by chance.
     zone = min(placement.zones, key=lambda entry: (counts[entry], placement.zones.index(entry)))
     return replace(placement, nodes=(*placement.nodes, PlacedNode(zone, {name: 1})))
 
@@ -82,6 +85,7 @@ def dealt(placement: Placement, zones: Sequence[str]) -> Placement:
         for name, share in shares.items()
         for count in heaps_of(share[index], loads[name])
     ]
+    # Arrivals are told by node; which one of a zone takes them changes nothing once a zone is lost: its first one here.
     at = {node.zone: number for number, node in reversed(list(enumerate(nodes)))}
     arrivals: dict[str, Mapping[int, Mapping[str, int]]] = {}
     for index, zone in enumerate(zones):

@@ -174,6 +174,7 @@ def per_use_plan(
     if reason := _hindrance(problem):
         return replace(known, reason=reason)
     mixed = with_per_use(problem, choices)
+    # The plan itself is a mixture without anything per use: the answer is never dearer.
     answer = fit_knowing(mixed, [solution], seed=seed, params=params, observer=observer)
     if not answer.found:
         return replace(known, reason="; ".join(answer.reasons))
@@ -214,6 +215,7 @@ def _choice(
     others = [name for name, amount in amounts.items() if amount and name not in (CPU, MEMORY, PODS)]
     if not offers:
         return "it may run on some types of node alone"
+    # What is billed by the second has no accelerators, no room that is kept, and no disk that stays.
     if others or workload.stands or workload.bound_to_zone:
         return f"it needs {', '.join(others) or 'its volume where it stands'}"
     sizes = [
@@ -233,6 +235,7 @@ def _choice(
     full = Fraction(price) * replicas * MONTH
     if not full:
         return "it costs nothing per use"
+    # For as long as a new one starts both are paid.
     twice = replicas * Fraction(price) * max(use.start_up_s, offer.least_s) / 3600
     return PerUseChoice(
         workload.name,

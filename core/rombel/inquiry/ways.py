@@ -104,11 +104,13 @@ def ways(
         Is called with each way as it is known.
 
     """
+    # By type: how it is paid for and where it stands is open to every way.
     used = {key[0] for key in counted(solution.nodes)}
     found: list[WayPlan] = []
     watch = _Ways(observer or SilentObserver(), len(known))
     for way in (way for way in Way if way not in known):
         plan = _way(problem, used, way, seed, params or PARAMS, watch)
+        # A fit that was stopped half-way would show a way dearer than it is.
         if watch.stopped:
             break
         watch.done += 1
@@ -143,5 +145,6 @@ class _Ways:
         """Return whether to stop."""
         share = (self.done + progress.share) / len(Way)
         told = replace(progress, phase=f"way {self.done + 1} of {len(Way)}", share=share)
+        # Remembered: whoever computes need not be told the same twice.
         self.stopped = self._observer.on_progress(told) or self.stopped
         return self.stopped

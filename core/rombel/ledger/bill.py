@@ -107,6 +107,7 @@ def bill_of(
             count = counts[entry.key(offer)]
             if not count:
                 continue
+            # The price that was minimised holds all that a node brings along; a bill shows each apart.
             own = offer.price_per_hour - sum((price for _, price in offer.beside), Decimal(0))
             for kind, price in ((NODE, own), *offer.beside):
                 charges.append(
@@ -116,6 +117,7 @@ def bill_of(
     zones = [
         Charge(name, "", "", zone, 1, HOUR, price, hours, source)
         for zone, own in problem.zone_charges.items()
+        # A zone is charged for once anything stands in it, and not by the node.
         if zone in used
         for name, price in own
     ]
@@ -165,4 +167,5 @@ def hours_until(start: datetime, end: datetime) -> Fraction:
     if end <= start:
         fix = "State an end after the start."
         raise refuse("ledger.period", "until", f"{end.isoformat()} is not after {start.isoformat()}.", fix)
+    # Providers bill by the second; parts of one would make the same bill differ from one look to the next.
     return Fraction(round((end - start).total_seconds()), 3600)

@@ -63,6 +63,7 @@ class Formula:
         if not text.strip() or len(text) > LONGEST:
             raise refuse("starter.formula", path, f"A formula has 1 to {LONGEST} characters.", _HOW)
         try:
+            # Python's own reader takes far more than a formula: what may stand in one is looked at part by part below.
             root = ast.parse(text.strip(), mode="eval").body
         except (SyntaxError, ValueError, RecursionError, MemoryError):
             raise refuse("starter.formula", path, f"'{text[:80]}' is no formula.", _HOW) from None
@@ -102,6 +103,7 @@ def _look_at(node: ast.AST, text: str, names: frozenset[str], path: str) -> None
             if name in ("ceil", "floor") and len(given) != 1:
                 raise refuse("starter.formula", path, f"{name} takes one value.", _HOW)
             below = given
+        # A truth value is a whole number to Python, and none here.
         case ast.Constant(value) if type(value) in (int, float):
             _number(node, text, path)
             below = []

@@ -80,6 +80,7 @@ from rombel.simulate.rehearsal._tables import (
 @inner
 def happen(heap: Heap, state: State, at: int, kind: int, a: int, b: int, c: int, d: int) -> None:
     """Put something on the clock; of one time the first made comes first."""
+    # The running number makes the order whole: two things of one time would else be compared by their kind.
     state.flag[MADE] += 1
     heappush(heap, (at, state.flag[MADE], kind, a, b, c, d))
 
@@ -108,6 +109,7 @@ def unbind(world: World, state: State, tally: Tally, node: int, i: int, number: 
     """Take replicas off a node, starting ones first."""
     touch(state.replica, tally.workload, i, now)
     state.flag[CHANGED] += 1
+    # Who does not serve yet is missed by nobody.
     starting = state.bound[node, i] - state.serving[node, i]
     ended = max(0, number - starting)
     state.serving[node, i] -= ended
@@ -120,6 +122,7 @@ def least_in_domains(world: World, state: State, i: int) -> int:
     """Return the least count over the zones that exist for a workload: those with a listed node on which it may run."""
     least = -1
     for j in range(world.offer.shape[0]):
+        # A zone where the workload could not run is no domain of its spread, or the least would be nought for ever.
         if world.most[j, i] > 0 and state.pool[j, LISTED] > 0:
             there = state.in_zone[i, world.offer[j, ZONE]]
             if least < 0 or there < least:
@@ -130,6 +133,7 @@ def least_in_domains(world: World, state: State, i: int) -> int:
 @inner
 def choose(world: World, state: State, i: int, home: int) -> int:
     """Return the node that a replica goes to: of those that pass the one with the largest mean share of CPU and memory left."""
+    # Nodes are looked at in the order of their rows, and of equals the first wins: in every run alike.
     best, score = NOWHERE, -1.0
     cpu, memory = world.timing[CPU], world.timing[MEMORY]
     skew, node_skew, share = (
@@ -157,6 +161,7 @@ def choose(world: World, state: State, i: int, home: int) -> int:
         for r in range(world.request.shape[1]):
             fits = fits and state.free[node, r] >= world.request[i, r]
         if fits and not _parted(world, state, node, i):
+            # The default score of the scheduler prefers the emptiest; ``simulate.scheduler`` is the same without tables.
             left = (state.free[node, cpu] - world.request[i, cpu]) / max(1, world.room[j, cpu])
             left += (state.free[node, memory] - world.request[i, memory]) / max(1, world.room[j, memory])
             if left > score:
@@ -178,6 +183,7 @@ def _fewest_on_a_node(world: World, state: State, i: int) -> int:
     fewest = -1
     for node in range(state.node.shape[0]):
         stands = state.node[node, NODE_STATE]
+        # The API counts nodes that are still listed, also those that take nothing and those that do not answer.
         if stands in (UP, DRAINING, DARK) and world.most[state.node[node, NODE_OFFER], i] > 0:
             there = state.bound[node, i]
             if fewest < 0 or there < fewest:
@@ -204,6 +210,7 @@ def enqueue(state: State, tally: Tally, i: int, home: int, number: int, runs: in
     ends, queue = state.ends[i], state.queue[i]
     length = queue.shape[0]
     if ends[LAST] - ends[FIRST] >= length - 1:
+        # Tables of compiled code do not grow: waits are then told too long rather than too short.
         queue[(ends[LAST] - 1) % length, HOW_MANY] += number
         return
     place = ends[LAST] % length
@@ -219,6 +226,7 @@ def _first_waited(world: World, state: State, tally: Tally, i: int, now: int) ->
     waited = now - entry[SINCE_S]
     if waited > tally.workload[i, LONGEST]:
         tally.workload[i, LONGEST], tally.workload[i, LONGEST_AT] = waited, entry[SINCE_S]
+    # How long it was is known only now that it has ended.
     if waited > world.timing[LATE]:
         if tally.workload[i, LONG_WAITS] == 0:
             tally.workload[i, FIRST_LONG] = entry[SINCE_S]
@@ -247,6 +255,7 @@ def place(world: World, state: State, tally: Tally, heap: Heap, now: int) -> Non
         for h in range(zones + 1):
             home = h if h < zones else NOWHERE
             while state.home[i, h] > 0:
+                # Chosen anew for each: the one before took room, and changed the spread.
                 node = choose(world, state, i, home)
                 if node == NOWHERE:
                     break
@@ -264,6 +273,7 @@ def start(world: World, state: State, heap: Heap, node: int, i: int, now: int, r
     """Bind a replica to a node and let it serve once it has started, and end once it has run."""
     bind(world, state, node, i, 1)
     state.flag[CHANGED] += 1
+    # Should the node be lost and its row used by another one before then, the life is another number, and nothing happens.
     life, serves = state.node[node, LIFE], now + world.workload[i, START_UP]
     happen(heap, state, serves, SERVE, node, i, 1, life)
     if runs >= 0:
@@ -353,9 +363,11 @@ def fits_elsewhere(world: World, state: State, node: int) -> bool:
     """Return whether all that a node carries passes on others; what is tried is taken back."""
     tried = np.empty((state.bound[node].sum(), 2), np.int64)
     stands, done, whole = state.node[node, NODE_STATE], 0, True
+    # While it is tried the node itself takes nothing back.
     state.node[node, NODE_STATE] = DRAINING
     carried: Ints = state.bound[node].copy()
     zone = world.offer[state.node[node, NODE_OFFER], ZONE]
+    # As one after the other, each seeing the last: room for each alone is no room for all.
     for i in range(carried.shape[0]):
         home = zone if world.workload[i, BOUND_ZONE] else NOWHERE
         for _ in range(carried[i]):
