@@ -91,6 +91,7 @@ class Buildable:
     def _pools(self, version: str) -> list[dict[str, Any]]:
         region = self.variant.region
         assert region is not None
+        # Pools that are empty now and may grow later stand in the limits alone, and are built too.
         counts, limits = counted(self.plan[1].nodes), self.limits.ranges
         families = dict(region.edition.types.values_list("name", "family"))
         stated_version = {"version": version} if version else {}
@@ -102,6 +103,7 @@ class Buildable:
                 "nodes": counts[key],
                 "least": limits[key].least if key in limits else counts[key],
                 "most": limits[key].most if key in limits else counts[key],
+                # By its label replicas find the nodes that the plan has them on.
                 "labels": {TYPE_LABEL: key[0]},
                 "taint": self.variant.family_rules.get(families.get(key[0], ""), {}).get("taint", "") or "",
                 **stated_version,
@@ -147,6 +149,7 @@ class Buildable:
     @cached_property
     def placement(self) -> dict[str, dict[str, int]]:
         """Return by node key which replicas stand there."""
+        # A plan has batches, a cluster nodes: each gets its number within its pool, in the order of the plan.
         numbers: Counter[str] = Counter()
         found: dict[str, dict[str, int]] = {}
         for batch in self.plan[1].nodes:

@@ -229,7 +229,8 @@ def _volumes(
     """Yield each workload's zonal volumes by zone: every replica has its own, the replicas that stand for a loss too."""
     sizes = {
         # Providers sell whole GiB: a started one is paid.
-        row.full_name: sum(-(-volume.size_bytes // 2**30) for volume in row.pod.volumes if volume.zonal) for row in rows
+        row.full_name: sum(-(-volume.size_bytes // 2**30) for volume in row.pod.volumes if volume.zonal)
+        for row in rows
     }
     for name, standing in standing_in_zones(nodes).items():
         for zone, count in standing.items():

@@ -70,6 +70,7 @@ class StudyLine:
 _ORDERS: Mapping[str, Callable[[StudyLine], Any]] = {
     "touched": lambda line: -line.touched_at.timestamp(),
     "name": lambda line: line.study.name.lower(),
+    # Below all that cost something: a study without a plan comes last.
     "cost": lambda line: -(line.cost_per_month or Decimal(-1)),
     "gap": lambda line: -(-1.0 if line.gap is None else line.gap),
     "findings": lambda line: -(1000 * (line.fit.blockers or 0) + (line.fit.warnings or 0) if line.fit else -1),
@@ -91,6 +92,7 @@ def study_lines(
     """Return those of some studies whose name, organisation or tags hold a text, in an order; a handful of reads however many there are."""
     rows = studies.select_related("created_by").defer(*_UNREAD)
     rows = rows.filter(archived_at__isnull=not archived)
+    # In Python and not in the database: tags are a list, and letters are to be compared as people do.
     listed = [study for study in rows if _holds(study, find.strip().lower()) and (not tag or tag in study.tags)]
     keys = [study.pk for study in listed]
     sums = {
@@ -103,6 +105,7 @@ def study_lines(
     fits = _newest_plans(keys)
     # Of several promises the plan was asked for, those asked last.
     downtimes = {row.fit_id: row.minutes for row in Downtime.objects.filter(fit__in=fits.values()).order_by("pk")}
+    # The newest of each study in one read; what they changed may be megabytes and stays there.
     edits = Edit.objects.filter(study__in=keys, undone=False).order_by("study_id", "-pk").distinct("study_id")
     touched = {row.study_id: row for row in edits.select_related("actor").defer("changes")}
     lines = []

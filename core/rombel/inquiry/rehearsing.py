@@ -102,6 +102,7 @@ def rehearsal_of(
         raise InputRefused([Fault("shape.pattern", "words", reason, "Name one, such as bookings/api, or bookings/*.")])
     steps = scenario.days * 86_400 // STEP_S
     grid = scenario.start_s, STEP_S, steps
+    # A unit of the problem may be several rows that are kept together: each has a load of its own.
     members = {
         unit.name: [(rows[n], times) for n, times in parted_name(unit.name) if n in rows] for unit in problem.workloads
     }
@@ -122,7 +123,10 @@ def rehearsal_of(
             if parts
         },
         budgets={
-            name: budgets[0] for name, parts in members.items() if (budgets := [r.budget for r, _ in parts if r.budget])
+            # Members of a unit go and come together, so that one budget holds for all.
+            name: budgets[0]
+            for name, parts in members.items()
+            if (budgets := [r.budget for r, _ in parts if r.budget])
         },
         priorities={name: max(r.priority for r, _ in parts) for name, parts in members.items() if parts},
         params=_params(around, scenario.days),
@@ -136,6 +140,7 @@ def scales(row: Demand) -> bool:
 
 def _params(around: Around, days: int) -> RehearsalParams:
     data = around.world.data
+    # Whole minutes, and never more samples than are drawn, however many days are played.
     sample = -(-days * 86_400 // SAMPLES // 60) * 60
     return RehearsalParams(
         node_start_s=max(1, round(data.node_start_s)),
@@ -154,6 +159,7 @@ def _loads(
         counts = levels_of(row, around.growth_percent)
         need = Need(*(float(counts[level].wanted) for level in (Level.TROUGH, Level.USUAL, Level.PEAK)))
         aim = row.sizing.target_percent * FULL // 100
+        # Not known at a time (a gap of what was measured) is -1: nothing is asked then, and autoscalers see no value of it.
         replicas = shape.replicas(
             row.full_name, need, grid, _needed(row, around.measured.get(row.full_name)), around.events
         )
@@ -165,6 +171,7 @@ def _needed(row: Demand, cores: Series | None) -> Series | None:
     """Return how many replicas at their target a measured use of CPU is worth; None where it was not measured."""
     if cores is None or not row.request.cpu_millicores:
         return None
+    # Cores a replica uses at its target.
     each = row.request.cpu_millicores * row.sizing.target_percent / 100_000
     return Series(cores.start_s, cores.step_s, cores.values / each)
 

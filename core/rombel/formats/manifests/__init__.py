@@ -60,6 +60,7 @@ def read_manifests(text: str, watch: Watch = unwatched) -> DemandReading:
     large = size_fault(len(text.encode("utf-8", "replace")))
     if large:
         return DemandReading((), (large,))
+    # Large lists are read without the place of each value, and again with places where something is wrong.
     quick = load_quickly(text)
     if quick is not None:
         reading = _read(quick, Notes(), watch)
@@ -82,6 +83,7 @@ def _read(documents: Sequence[Located], notes: Notes, watch: Watch) -> DemandRea
     rows += made
     labelled = Labelled(rows)
     rows = [_apart(row, apart.get(row.full_name, ()), rows, labelled) for row in rows]
+    # After all rows are known: autoscalers and budgets name or select what they are about.
     rows = with_autoscalers(rows, objects.get("HorizontalPodAutoscaler", ()), notes)
     rows = with_budgets(rows, objects.get("PodDisruptionBudget", ()), notes)
     running = running_of(objects, pods, rows, notes)
@@ -153,6 +155,7 @@ def _rows(
         notes.understood["namespace"] += 1
     for kind in KINDS:
         for item in objects.get(kind, ()):
+            # A replica set of a deployment would count its pods a second time.
             if item.get("metadata", "ownerReferences"):
                 notes.ignore(item.line, f"{kind} of another workload", "what made it is read instead")
                 continue
@@ -243,6 +246,7 @@ def _from_pods(
     """Return workloads that only their pods tell of, and which pods were only counted: each is one more replica."""
     found: dict[str, Demand] = {}
     counted = set()
+    # A listing of a cluster may hold pods alone: what made them is told by their owner's name.
     for pod in pods:
         if pod.full_name in known or pod.full_name in found:
             counted.add(id(pod.item))

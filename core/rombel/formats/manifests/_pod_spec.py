@@ -84,7 +84,9 @@ def _named(pod: Located, notes: Notes) -> dict[str, int]:
     for key, role in (("containers", "regular"), ("initContainers", "init")):
         entries = pod.get(key)
         for entry in entries.items() if entries else []:
+            # An init container that always restarts runs beside the others for good, and is added to them.
             own = "sidecar" if role == "init" and entry.text("restartPolicy") == "Always" else role
+            # The API's rule once more: what no request says is taken from the limit.
             limits = _named_amounts(entry.get("resources", "limits"), notes)
             found.append((own, limits | _named_amounts(entry.get("resources", "requests"), notes)))
     names = sorted({name for _, amounts in found for name in amounts})
@@ -157,6 +159,7 @@ def read_quantity(stated: Located | None, path: str, notes: Notes) -> int:
     """Return millicores where the path ends in ``cpu``, else whole units; 0 where nothing stands or it is a fault."""
     if stated is None:
         return 0
+    # Taken literally 100m of memory is a tenth of a byte; who writes it means mebibytes, and we do not guess.
     if path.endswith("memory") and str(stated)[-1:] in ("m", "u", "n"):
         reason = f"'{str(stated)[:40]}' is a part of a byte: m is a thousandth."
         notes.faults.append(stated.fault("quantity.unit", path, reason, "Write Mi for mebibytes, such as 100Mi."))
@@ -198,6 +201,7 @@ def _tolerations(pod: Located) -> list[str]:
     stated = pod.get("tolerations")
     for entry in stated.items() if stated else []:
         key, value, effect = entry.text("key"), entry.text("value"), entry.text("effect")
+        # Read so that it is not told as ignored: without a value a toleration says that the key exists.
         entry.text("operator")
         found.append(f"{key or '*'}{'=' + value if value else ''}{':' + effect if effect else ''}")
     return found
@@ -209,6 +213,7 @@ def _start_up(pod: Located) -> int | None:
     containers = pod.get("containers")
     for entry in containers.items() if containers else []:
         for probe in ("readinessProbe", "startupProbe"):
+            # How long it really takes is measured, not stated: this is what is promised at least.
             delay = entry.get(probe, "initialDelaySeconds")
             if delay is not None and isinstance(delay.value, int):
                 waits.append(delay.value)
@@ -286,6 +291,7 @@ def _spread(pod: Located, carried: Mapping[str, str], notes: Notes) -> _Spread:
     terms = pod.get("affinity", "podAntiAffinity", "requiredDuringSchedulingIgnoredDuringExecution")
     for term in terms.items() if terms else []:
         chosen = term.mapping("labelSelector", "matchLabels")
+        # A rule that its own pods meet keeps replicas apart from each other: one a node.
         itself = bool(chosen) and all(carried.get(key) == value for key, value in chosen.items())
         if term.text("topologyKey") != HOST_LABEL or not chosen:
             why = "only rules against labels on a host are planned with"

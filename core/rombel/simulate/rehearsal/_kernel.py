@@ -99,6 +99,7 @@ def play_until(world: World, state: State, tally: Tally, until: int, told: Ints)
     ``told`` holds two whole numbers: the time that is reached by now, and a wish to stop that somebody else may write.
     """
     heap = [(np.int64(0), np.int64(0), np.int64(0), np.int64(0), np.int64(0), np.int64(0), np.int64(0))]
+    # The compiler learns what an entry is from one that is made and taken out again.
     heap.pop()
     for b in range(world.burst.shape[0]):
         happen(heap, state, world.burst[b, AT], BEGIN_BURST, b, 0, 0, 0)
@@ -112,6 +113,7 @@ def play_until(world: World, state: State, tally: Tally, until: int, told: Ints)
             draw_life(world, state, heap, node, 0)
     now, look, last = 0, world.timing[PERIOD], min(until, world.timing[END])
     while now < last and told[1] == 0:
+        # Nothing changes between two happenings, so that time passes in spans however long.
         coming = min(look, last)
         if len(heap) > 0 and heap[0][0] < coming:
             coming = heap[0][0]
@@ -120,6 +122,7 @@ def play_until(world: World, state: State, tally: Tally, until: int, told: Ints)
         while len(heap) > 0 and heap[0][0] == now:
             entry = heappop(heap)
             _do(world, state, tally, heap, entry[2], entry[3], entry[4], entry[5], entry[6], now)
+        # What happens at the moment of a look happens before it: autoscalers see what is there by then.
         if now == look:
             _look(world, state, tally, heap, now)
             look += world.timing[PERIOD]
@@ -185,6 +188,7 @@ def _do(
 
 @inner
 def _serve(world: World, state: State, tally: Tally, node: int, i: int, number: int, now: int) -> None:
+    # Some may have been taken away while they started.
     started = min(number, state.bound[node, i] - state.serving[node, i])
     if started <= 0 or state.node[node, NODE_STATE] == DARK:
         return
@@ -234,6 +238,7 @@ def _begin_outage(world: World, state: State, tally: Tally, heap: Heap, x: int, 
 @inner
 def _give_up(world: World, state: State, tally: Tally, heap: Heap, x: int, now: int) -> None:
     """Let the replicas of a lost zone wait, and its nodes be deleted, so that a hard spread no longer counts the zone."""
+    # The zone came back before anybody gave its replicas up.
     if world.outage[x, UNTIL] <= now:
         return
     for node in range(state.node.shape[0]):
