@@ -49,6 +49,7 @@ def _together(values: Iterable[Mapping[str, Any]]) -> list[list[Mapping[str, Any
     """Return entries that are done alike together, at the place of the first: nodes of a pool, all ranges, gateways and volumes."""
     found: dict[tuple[str, str], list[Mapping[str, Any]]] = {}
     for value in values:
+        # A node's key is its pool's with its number.
         key = value["key"]
         if value["kind"] == "node":
             key = key.rpartition("/")[0]
@@ -118,6 +119,7 @@ def shown_build(row: ClusterBuild) -> dict[str, Any]:
 def _part(own: list[Mapping[str, Any]], items: Mapping[str, Mapping[str, Any]]) -> dict[str, Any]:
     seen = [items.get(value["key"], {}) for value in own]
     states = [item.get("state", "waiting") for item in seen]
+    # All states of going back count together: what matters then is how much is left.
     counted = Counter(state if state in _AHEAD else "back" for state in states)
     messages = Counter(item["message"] for item in seen if item.get("message"))
     return {

@@ -68,6 +68,7 @@ def shown_actual(told: ActualTold) -> dict[str, Any]:
 
 
 def _compared(each: Compared, planned: Decimal, billed: Decimal) -> dict[str, Any]:
+    # The rest of the difference is the price's, so that both sum to what is shown.
     by_amount = None if each.by_amount is None else cents(each.by_amount)
     return {
         "item": each.item,

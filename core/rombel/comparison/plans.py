@@ -64,6 +64,7 @@ def zone_changes(before: Side, after: Side) -> list[ZoneChange]:
 def best(values: Sequence[Decimal | float | None], *, less: bool = True) -> list[int]:
     """Return the places of the best of several figures; none where all that are known are equal."""
     known = [value for value in values if value is not None]
+    # Nothing is better than its equal, nor than what is not known.
     if len({*known}) < 2:
         return []
     wanted = min(known) if less else max(known)
@@ -103,6 +104,7 @@ def asked_otherwise(inputs: Sequence[InputChange]) -> str:
 def _nodes(before: Side, after: Side, changes: Sequence[ZoneChange]) -> str:
     if not changes:
         return "the same nodes run"
+    # Zone by zone as long as it can be read aloud; after that only sums.
     if len(changes) <= MOST_ZONES_TOLD and sum(len(change.nodes) for change in changes) <= 2 * MOST_ZONES_TOLD:
         return "; ".join(_zone(change) for change in changes)
     was, now = (sum(side.nodes.values()) for side in (before, after))

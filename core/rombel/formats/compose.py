@@ -42,9 +42,11 @@ def read_compose(text: str, watch: Watch = unwatched) -> DemandReading:
             continue
         project = document.text("name") or "default"
         volumes = document.get("volumes")
+        # Only volumes that the file declares are kept: a path of the host is gone with its node.
         named = set(volumes.value) if volumes is not None and isinstance(volumes.value, dict) else set()
         rows += [_service(name, item, project, named, notes) for name, item in services.value.items()]
         notes.fields.update(re.sub(r"^services\.[^.]+", "service", path) for path in document.taken())
+        # Whatever nobody asked for is told: a reader that is silent on what it leaves out is not trusted.
         for path, line in document.unread():
             notes.ignore(line, re.sub(r"^services\.[^.]+", "service", path), NOT_ASKED)
     if not rows and not notes.faults:
@@ -69,6 +71,7 @@ def _service(name: str, item: Located, project: str, named: set[str], notes: Not
         reader.cpus("deploy.resources.reservations.cpus"),
         reader.memory("deploy.resources.reservations.memory", "mem_reservation"),
     )
+    # As with the API: what is not reserved is taken from the limit.
     request = Amounts(asked.cpu_millicores or limit.cpu_millicores, asked.memory_bytes or limit.memory_bytes)
     if request == Amounts():
         why = "it reserves and limits nothing: there is nothing to pack by until you state or measure it"
@@ -80,6 +83,7 @@ def _service(name: str, item: Located, project: str, named: set[str], notes: Not
     row = Demand(
         namespace=project,
         name=name,
+        # Data that stays makes it matter which replica is which.
         kind=WorkloadKind.STATEFUL if volumes else WorkloadKind.REPLICATED,
         replicas=reader.count("deploy.replicas", "scale", default=1),
         request=request,
@@ -145,6 +149,7 @@ def _bytes(text: str) -> int:
     if match is None:
         raise refuse("compose.bytes", "", f"'{text[:40]}' is no amount of bytes.", "Write one such as 512m or 2gb.")
     number, unit = match.groups()
+    # Units of this format are powers of 1024, b or not.
     amount: Fraction = Fraction(number) * 1024 ** _UNITS[(unit or "").lower().removesuffix("b") or ""]
     return math.ceil(amount)
 

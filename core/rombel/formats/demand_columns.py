@@ -85,6 +85,7 @@ def _one_of(kinds: Any, text: str, what: str) -> Any:
 def read_count(text: str, least: int = 0, most: int = 10**6) -> int:
     """Return a whole number between two bounds."""
     digits = text.removeprefix("-") if least < 0 else text
+    # Digits of every script are digits to Python, and of a number of thousands of them it makes none.
     if not digits.isascii() or not digits.isdigit() or len(digits) > 10 or not least <= int(text) <= most:
         reason = f"'{text[:40]}' is no whole number from {least} to {most}."
         raise refuse("demand.count", "", reason, "Write such a number.")
@@ -98,6 +99,7 @@ def read_labels(text: str) -> dict[str, str]:
         key, equals, value = part.partition("=")
         if not equals or not key.strip():
             raise refuse("demand.labels", "", f"'{part}' is no label.", "Write key=value, several joined by ;.")
+        # Which of the two is meant nobody can tell; the last one would win without a word.
         if key.strip() in labels:
             raise refuse("demand.labels", "", f"'{key.strip()[:60]}' is there twice.", "Leave one of them out.")
         labels[key.strip()] = value.strip()
@@ -117,6 +119,7 @@ def _percent(text: str) -> int:
 
 
 def _target(text: str) -> int:
+    # Replicas are load divided by what each bears at its target.
     if _percent(text) == 0:
         raise refuse("demand.percent", "", "A target of 0 needs endless replicas.", "Write 1 to 100.")
     return _percent(text)
@@ -159,6 +162,7 @@ def _resources(text: str) -> dict[str, int]:
     """Return named resources written ``name=amount;name=amount``, local disk in bytes."""
     found = {}
     for name, amount in read_labels(text).items():
+        # Only local disk has a unit that people type; of the rest the API counts whole pieces.
         found[name] = typed_bytes(amount) if name == LOCAL_DISK else read_count(amount, 1, 10**9)
     return found
 
@@ -181,6 +185,7 @@ def _names(text: str) -> tuple[str, ...]:
 def _amount(text: str) -> float:
     """Return a number of at least 0 as people type it."""
     try:
+        # Read as a float: a load is an estimate, where amounts that are packed are whole numbers.
         value = float(typed_number(text))
     except ValueError:
         value = math.nan

@@ -76,6 +76,7 @@ def _faults(raw: Mapping[str, Any]) -> Iterator[Fault]:
             except InputRefused as refused:
                 yield from refused.faults
                 continue
+            # A node's own price must be above zero: nodes for nothing could be bought without end.
             if sum(parts, Decimal(0)) >= price:
                 reason = f"What stands beside the node's own price is {sum(parts)}, of {price} in all."
                 fix = "The price holds all of it: state the sum of the node's price and what is beside it."
@@ -150,10 +151,12 @@ def _instance_type(raw: Mapping[str, Any], resources: Sequence[str]) -> Instance
 
 
 def _workload(raw: Mapping[str, Any], resources: Sequence[str]) -> Workload:
+    # Not stated is as the problem promises, and not as none.
     own = raw.get("survive", {}).get("zone")
     return Workload(
         name=raw["name"],
         replicas=raw["replicas"],
+        # Who states pods as a resource rarely says that a replica is one.
         request=_vector(raw["request"], resources, pods=1),
         instance_types=names_of(raw.get("instance_types")),
         zones=names_of(raw.get("zones")),

@@ -57,6 +57,7 @@ def read_usage_csv(text: str, watch: Watch = unwatched) -> UsageReading:
             fix = "Begin with time,namespace,name,cpu,memory or with time and a column for each workload."
             return UsageReading((), (Fault("csv.column", "time", "The first column is not 'time'.", fix, 1, 1),))
         lowered = [name.lower() for name in header]
+        # Cells may hold line breaks; for how far it is this is near enough.
         lines = text.count("\n") + 1
         reading = _Long(lowered) if {"name", "workload"} & set(lowered) else _Wide(header)
         reading.tell = lambda line: watch(min(1.0, line / lines))
@@ -83,6 +84,7 @@ class _Table:
 
     def _read_time(self, text: str, line: int) -> float:
         try:
+            # Whoever writes milliseconds would be thousands of years ahead, and is told so.
             seconds = float(text)
             if abs(seconds) >= LATEST_S:
                 self.faults.append(milliseconds_fault(line, 1))
@@ -95,6 +97,7 @@ class _Table:
             fix = "Write 2026-11-02T09:00:00Z, or seconds since 1970."
             self.faults.append(Fault("usage.time", "time", f"'{text[:40]}' is no time.", fix, line, 1))
             return float("nan")
+        # A time without a zone is UTC, on whichever machine it is read.
         return (moment if moment.tzinfo else moment.replace(tzinfo=UTC)).timestamp()
 
     def number(self, text: str, line: int, column: int) -> float:
@@ -127,6 +130,7 @@ class _Long(_Table):
         own = self._header.index("name") if "name" in self._header else 0
         space = self._header.index("namespace") if "namespace" in self._header else None
         for line, cells in enumerate(reader, 2):
+            # After so many nobody reads on, and a wrong file has one a line.
             if len(self.faults) >= MOST_FAULTS:
                 break
             if line % EVERY_LINES == 0:
