@@ -16,6 +16,7 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 PREFIX = "ROMBEL_"
 SHORTEST_KEY = 50
 """Letters of a secret key; shorter ones could be guessed."""
+LEAST_MEMORY_MIB = 600
 
 
 class Environment(BaseSettings):
@@ -64,7 +65,9 @@ class Environment(BaseSettings):
         5, ge=1, le=120, description="How long a connection to the database is waited for, in seconds."
     )
     job_memory_mib: int = Field(
-        0, ge=0, description="Most memory of a worker, in MiB; what needs more fails, and says so. 0: no limit."
+        0,
+        ge=0,
+        description="Most memory of a worker, in MiB, 600 at least; what needs more fails, and says so. 0: no limit.",
     )
     oidc_issuer: str = Field(
         "",
@@ -98,6 +101,14 @@ class Environment(BaseSettings):
         host, _, port = value.rpartition(":")
         if not host or not port.isdigit() or not 0 < int(port) < 65536:
             raise ValueError("write an address and a port, such as 127.0.0.1:8060")
+        return value
+
+    @field_validator("job_memory_mib")
+    @classmethod
+    def _memory(cls, value: int) -> int:
+        # Compiled code and solvers alone take some 420 MiB: under a bound near to that no job would ever be done.
+        if 0 < value < LEAST_MEMORY_MIB:
+            raise ValueError(f"a worker needs {LEAST_MEMORY_MIB} MiB at least, or 0 for no limit")
         return value
 
     @model_validator(mode="after")

@@ -112,16 +112,17 @@ class TestInstall(WebCase):
             "ROMBEL_PRODUCTION": "1",
             "ROMBEL_BIND": "everywhere",
             "ROMBEL_WEB_THREADS": "0",
+            "ROMBEL_JOB_MEMORY_MIB": "300",
             "ROMBEL_SECRET_KEY": "short",
         }
         status, said = self.manage("check")
         self.assertEqual(status, 1)
         self.assertEqual(
             [line.split(" ")[1].split("=")[0] for line in said.strip().splitlines()],
-            ["ROMBEL_BIND", "ROMBEL_WEB_THREADS"],
+            ["ROMBEL_BIND", "ROMBEL_WEB_THREADS", "ROMBEL_JOB_MEMORY_MIB"],
         )
         self.assertNotIn("Traceback", said)
-        self.environment |= {"ROMBEL_BIND": "127.0.0.1:1", "ROMBEL_WEB_THREADS": "1"}
+        self.environment |= {"ROMBEL_BIND": "127.0.0.1:1", "ROMBEL_WEB_THREADS": "1", "ROMBEL_JOB_MEMORY_MIB": "0"}
         self.assertIn("ROMBEL_SECRET_KEY has less than 50 letters", self.manage("check")[1])
         self.environment |= {"ROMBEL_SECRET_KEY": "k" * 50, "ROMBEL_DB_PORT": "1"}
         status, said = self.manage("worker")
