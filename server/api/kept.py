@@ -15,6 +15,7 @@ from django.utils.cache import get_conditional_response, patch_vary_headers
 
 from api.session import user_of
 from api.visible import numbers_in
+from house.models import one_look
 from jobs.versions import server_version
 from runs.versions import Seen, seen_of_variant
 
@@ -45,7 +46,8 @@ def by_version(view: View, unless: Callable[[HttpRequest], bool] | None = None) 
         shared = caches["shared"]
         body: bytes | None = shared.get(tag)
         if body is None:
-            response = view(request, *args, **parts)
+            with one_look():
+                response = view(request, *args, **parts)
             if response.status_code != 200:
                 return response
             body = gzip.compress(response.content, LEVEL)
