@@ -109,7 +109,9 @@ class TestKills(InstallationCase):
         ((status, attempts, message),) = self.until(lambda: self.sql(ended), 400)
         # Fewer kills only where the provider was done before: on a slow machine others need longer to take over.
         self.assertGreaterEqual(killed, 2)
-        self.assertEqual((status, attempts), ("done", killed + 1), message)
+        self.assertEqual(status, "done", message)
+        # The last one may have been killed just when it was done.
+        self.assertIn(attempts, (killed, killed + 1))
         self.assertEqual(self.sql("select state from builds_clusterbuild"), [("done",)])
         self.assertEqual(len([*account._kept.all("build")]), 1)
 
