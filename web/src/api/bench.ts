@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useIsFetching, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, watch, type Ref } from 'vue'
 import { client, taken, underWay, type Bench, type Reading, type Run, type Schemas } from './client'
 import { inTurn, isOf, keys } from './keys'
@@ -27,6 +27,12 @@ export function useBench(variant: Ref<number>) {
     else void queries.invalidateQueries({ queryKey: keys.bench() })
   })
   return bench
+}
+
+/** Whether bench and addresses tell of one state: while either is asked anew, rows of one and proposals of the other may not belong together. */
+export function useAddressesSettled() {
+  const asking = useIsFetching({ predicate: isOf('bench', 'addresses') })
+  return computed(() => asking.value === 0)
 }
 
 /** Every change that the bench can make; each is followed by a fit of the variant as it then stands. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { AddressPlans, StatedAddresses } from '../../../api/addresses'
-import type { BenchActions } from '../../../api/bench'
+import { useAddressesSettled, type BenchActions } from '../../../api/bench'
 import type { Bench, Problem, Schemas } from '../../../api/client'
 import type { Cells } from '../../../domain/cells'
 import { readRangesToday, ROLES } from '../../../domain/ranges'
@@ -20,6 +20,7 @@ const columns = computed(() => [
   { name: 'range', title: 'range', width: '1.2fr' },
 ])
 const today = computed(() => props.told.today)
+const settled = useAddressesSettled()
 const faults = computed(() => (props.actions.change.error.value as Problem | null)?.faults ?? [])
 
 function keep(ranges: Cells[], kept?: () => void): void {
@@ -64,7 +65,13 @@ function takeOver(changes: Change[]): void {
             <th>to</th>
             <th>why</th>
             <th>
-              <button v-if="mayEdit && today.changes.length > 1" type="button" class="plain-button link" @click="takeOver(today.changes)">
+              <button
+                v-if="mayEdit && today.changes.length > 1"
+                type="button"
+                class="plain-button link"
+                :disabled="!settled"
+                @click="takeOver(today.changes)"
+              >
                 take all over
               </button>
             </th>
@@ -81,6 +88,7 @@ function takeOver(changes: Change[]): void {
                 v-if="mayEdit"
                 type="button"
                 class="plain-button link"
+                :disabled="!settled"
                 :aria-label="`take over: ${change.name} ${change.range}`"
                 @click="takeOver([change])"
               >
