@@ -105,6 +105,18 @@ class BrowserCase(WorkerCase, StaticLiveServerTestCase):
         fit = latest_fit(variant)
         return fit is not None and fit.digest == present_digest(variant)[0]
 
+    def fitted(self) -> None:
+        """Let the reference be fitted."""
+        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
+        self.work()
+
+    def fitted_at(self, place: str) -> Page:
+        """Return the planner's page at a place of the reference, which is fitted."""
+        self.fitted()
+        page = self.open("planner")
+        self.go(page, place)
+        return page
+
     def open(self, role: str, dark: bool = False) -> Page:
         """Return a page signed in under a role, at the list of studies."""
         page = self.stranger(f"{self.live_server_url}/sign-in", dark)

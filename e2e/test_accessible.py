@@ -33,8 +33,7 @@ class TestAccessible(BrowserCase):
         HandIn(User.objects.get(username="owner"), study, typed).run()
 
     def test_axe_finds_nothing_serious_on_any_view_light_or_dark(self) -> None:
-        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
-        self.work()
+        self.fitted()
         self.do(Inquiry.objects.get(question="drills"))
         self.measure()
         for dark in (False, True):

@@ -117,10 +117,7 @@ class TestDemand(BrowserCase):
 
     def test_a_planner_asks_for_steps_and_levels_and_stops_half_way(self) -> None:
         self.list_cluster(self.variant.study, 12)
-        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
-        self.work()
-        page = self.open("planner")
-        self.go(page, "fit?view=steps")
+        page = self.fitted_at("fit?view=steps")
         page.get_by_label("saving for each new node").fill("fifty")
         expect(page.get_by_role("button", name="Find the steps")).to_be_disabled()
         page.get_by_label("saving for each new node").fill("50")

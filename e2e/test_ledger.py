@@ -11,10 +11,7 @@ from e2e.case import BrowserCase
 
 class TestLedger(BrowserCase):
     def test_a_planner_counts_a_licence_sees_who_pays_and_opens_a_part_of_the_bill(self) -> None:
-        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
-        self.work()
-        page = self.open("planner")
-        self.go(page, "fit")
+        page = self.fitted_at("fit")
         page.keyboard.press("9")
         expect(page.get_by_text("Not counted: root disks")).to_be_visible()
         page.get_by_text("licence").first.click()

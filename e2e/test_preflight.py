@@ -12,10 +12,7 @@ from studies.models import Variant
 
 class TestAddresses(BrowserCase):
     def test_a_planner_takes_ranges_from_a_parent_and_sees_when_they_run_out(self) -> None:
-        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
-        self.work()
-        page = self.open("planner")
-        self.go(page, "fit")
+        page = self.fitted_at("fit")
         page.keyboard.press("5")
         expect(page.get_by_text("State a parent range")).to_be_visible()
         parent = page.get_by_label("parent range", exact=True)
@@ -56,10 +53,7 @@ class TestPreflight(BrowserCase):
     def test_a_planner_sees_what_would_strike_when_and_accepts_a_warning_with_a_reason(self) -> None:
         Variant.objects.filter(pk=self.variant.pk).update(survive_zone="landing", control_plane_members=1)
         self.variant.study.workloads.filter(pk=self.variant.study.workloads.first().pk).update(name="Api")
-        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
-        self.work()
-        page = self.open("planner")
-        self.go(page, "fit")
+        page = self.fitted_at("fit")
         page.keyboard.press("6")
         loss = page.get_by_role("region", name="on the day a zone is lost")
         expect(loss.get_by_text("the control plane has one member")).to_be_visible()

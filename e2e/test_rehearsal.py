@@ -15,8 +15,7 @@ from studies.models import Variant
 class TestDrills(BrowserCase):
     def test_a_planner_steps_through_a_loss_and_keeps_a_drill_of_her_own(self) -> None:
         Variant.objects.update(control_plane_members=3)
-        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
-        self.work()
+        self.fitted()
         self.do(Inquiry.objects.get(question="drills"))
         page = self.open("planner")
         self.go(page, "fit")
@@ -58,10 +57,7 @@ class TestRehearsal(BrowserCase):
     def test_a_planner_rehearses_an_opening_looks_at_its_moments_and_drags_a_limit(self) -> None:
         sizing = {"basis": "rate", "least": 1, "most": 200, "trough": 100, "usual": 600, "peak": 600, "per_replica": 50}
         self.variant.study.workloads.filter(pk=self.variant.study.workloads.first().pk).update(sizing=sizing)
-        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
-        self.work()
-        page = self.open("planner")
-        self.go(page, "fit")
+        page = self.fitted_at("fit")
         page.keyboard.press("8")
         page.get_by_label("demand through time, in words").fill("day, brust x3")
         page.get_by_role("button", name="Play", exact=True).click()

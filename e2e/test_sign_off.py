@@ -24,8 +24,7 @@ class TestSignOff(BrowserCase):
     def test_a_plan_is_handed_in_signed_and_what_differs_since_is_told(self) -> None:
         Variant.objects.filter(pk=self.variant.pk).update(control_plane_members=3)
         RuleSet.objects.create(required_labels=["tier"])
-        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
-        self.work()
+        self.fitted()
         self.answer(Question.DRILLS)
         page = self.open("planner")
         self.go(page, "fit")

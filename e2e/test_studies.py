@@ -12,8 +12,7 @@ from studies.models import Variant
 
 class TestStudies(BrowserCase):
     def test_studies_are_found_tagged_and_put_away(self) -> None:
-        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
-        self.work()
+        self.fitted()
         self.send(self.signed_in("planner"), "post", "/studies", {"name": "Winter"})
         page = self.open("planner")
         row = page.get_by_role("row").filter(has=page.get_by_role("link", name="Small", exact=True))
@@ -42,8 +41,7 @@ class TestStudies(BrowserCase):
 
 class TestStudyFile(BrowserCase):
     def test_a_study_goes_out_as_a_file_and_comes_in_under_another_name(self) -> None:
-        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
-        self.work()
+        self.fitted()
         page = self.open("planner")
         with page.expect_download() as started:
             page.get_by_role("link", name="Small as a file").click()
@@ -68,8 +66,7 @@ class TestStudyFile(BrowserCase):
 
 class TestVariants(BrowserCase):
     def test_a_planner_copies_changes_compares_and_takes_out_a_variant(self) -> None:
-        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
-        self.work()
+        self.fitted()
         page = self.open("planner")
         page.get_by_role("link", name="variants of Small beside each other").click()
         page.get_by_role("button", name="arrange reference").click()

@@ -10,10 +10,7 @@ from runs.models import Question
 
 class TestJourneys(BrowserCase):
     def test_a_planner_states_a_journey_sees_what_it_hangs_on_and_sizes_to_its_target(self) -> None:
-        self.send(self.signed_in("planner"), "post", f"/variants/{self.variant.pk}/runs")
-        self.work()
-        page = self.open("planner")
-        self.go(page, "targets?show=figures")
+        page = self.fitted_at("targets?show=figures")
         page.get_by_role("button", name="Add a dependency").click()
         page.get_by_label("name of dependency 1").wait_for()
         page.get_by_label("reach of dependency 1").select_option("zonal")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Iterator
 from dataclasses import asdict
 from decimal import Decimal
+from typing import Any
 
 from django.db import transaction
 
@@ -112,9 +113,12 @@ def listed_per_use(row: PerUse) -> ListedPerUse:
     return ListedPerUse(row.name, plain(row.vcpu_second), plain(row.gib_second), sizes, row.architecture, row.least_s)
 
 
-def listed_offers(edition: Edition, types: Collection[str] | None = None) -> Iterator[ListedOffer]:
-    """Yield an edition's offers as the core has them; of some types only, where they are named."""
-    named = {} if types is None else {"instance_type__name__in": types}
+def listed_offers(
+    edition: Edition, types: Collection[str] | None = None, region: Region | None = None
+) -> Iterator[ListedOffer]:
+    """Yield an edition's offers as the core has them; of some types or of one region only, where they are named."""
+    named: dict[str, Any] = {} if types is None else {"instance_type__name__in": types}
+    named |= {} if region is None else {"zone__region": region}
     rows = Offer.objects.filter(zone__region__edition=edition, **named).order_by(
         "zone__region_id",
         "instance_type__family",
@@ -124,11 +128,11 @@ def listed_offers(edition: Edition, types: Collection[str] | None = None) -> Ite
         "zone__position",
     )
     fields = ("zone__region__name", "zone__name", "instance_type__name", "purchase", "price_per_hour", "most_nodes")
-    for region, zone, name, purchase, price, most, rate, stock in rows.values_list(
+    for where, zone, name, purchase, price, most, rate, stock in rows.values_list(
         *fields, "interruptions_per_hour", "in_stock"
     ):
         rate = None if rate is None else plain(rate)
-        yield ListedOffer(region, zone, name, Purchase(purchase), plain(price), most, rate, stock)
+        yield ListedOffer(where, zone, name, Purchase(purchase), plain(price), most, rate, stock)
 
 
 @transaction.atomic

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
-from decimal import Decimal
 from functools import lru_cache
 
-from catalogue.adapt import listed_quota
-from catalogue.models import Disk, Fee, InstanceType, Offer, Region, SharedQuota, Tier
-from rombel.model.price_list import ListedQuota
+from catalogue.adapt import listed_offers, listed_quota, listed_type
+from catalogue.models import Disk, Fee, Offer, Region, Tier
+from rombel.model.price_list import ListedOffer, ListedQuota, ListedType
 
 MOST_REGIONS = 128
 MOST_SOLD = 8
@@ -67,58 +67,35 @@ def _listed(region_id: int) -> Listed:
 
 
 @dataclass(frozen=True, slots=True)
-class ListedOffer:
-    """What a node of a type costs in a zone, in its price list's currency; only what can be bought."""
-
-    zone: str
-    purchase: str
-    price_per_hour: Decimal
-    most_nodes: int | None
-
-
-@dataclass(frozen=True, slots=True)
-class ListedType:
-    """An instance type that a region sells, with its offers by zone in the list's order."""
-
-    name: str
-    family: str
-    vcpu: int
-    memory_bytes: int
-    most_pods: int
-    most_volumes: int | None
-    architecture: str
-    disk_bytes: int
-    accelerators: int
-    resources: Mapping[str, int]
-    offers: tuple[ListedOffer, ...]
-
-
-@dataclass(frozen=True, slots=True)
 class Sold:
-    """What a region sells now, by family and size, and how much of it an account gets at once; what is out of stock is left out."""
+    """What a region sells now: types by family and size, by type its offers by zone in the list's order, and quotas over several of them.
+
+    What is out of stock is left out: it cannot be bought, whatever it costs.
+    """
 
     types: tuple[ListedType, ...]
+    offers: Mapping[str, tuple[ListedOffer, ...]]
     quotas: tuple[ListedQuota, ...]
 
 
 def sold_in(region: Region) -> Sold:
     """Return what a region sells."""
-    return _sold(region.pk, region.edition_id)
+    return _sold(region.pk)
 
 
 @lru_cache(MOST_SOLD)
-def _sold(region_id: int, edition_id: int) -> Sold:
-    fields = ("instance_type_id", "zone__name", "purchase", "price_per_hour", "most_nodes")
-    offers: dict[int, list[ListedOffer]] = {}
-    found = Offer.objects.filter(zone__region=region_id, in_stock=True).order_by("zone__position", "purchase")
-    for key, *terms in found.values_list(*fields):
-        offers.setdefault(key, []).append(ListedOffer(*terms))
-    own = tuple(name for name in ListedType.__slots__ if name != "offers")
-    rows = InstanceType.objects.filter(edition=edition_id).values_list("pk", *own)
-    types = tuple(
-        ListedType(**dict(zip(own, values, strict=True)), offers=tuple(offers[key]))
-        for key, *values in rows
-        if key in offers
+def _sold(region_id: int) -> Sold:
+    region = Region.objects.select_related("edition").get(pk=region_id)
+    zones = listed(region).zones
+    offers: defaultdict[str, list[ListedOffer]] = defaultdict(list)
+    for offer in listed_offers(region.edition, region=region):
+        if offer.in_stock:
+            offers[offer.instance_type].append(offer)
+    return Sold(
+        tuple(listed_type(row) for row in region.edition.types.all() if row.name in offers),
+        {
+            name: tuple(sorted(own, key=lambda each: (zones.index(each.zone), each.purchase)))
+            for name, own in offers.items()
+        },
+        tuple(listed_quota(row) for row in region.edition.quotas.filter(region=region.name)),
     )
-    quotas = SharedQuota.objects.filter(edition=edition_id, region=Region.objects.get(pk=region_id).name)
-    return Sold(types, tuple(listed_quota(row) for row in quotas))

@@ -9,7 +9,7 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from catalogue.adapt import plain, rates_of
-from catalogue.listed import ListedType, listed, sold_in
+from catalogue.listed import listed, sold_in
 from catalogue.models import Region
 from house.models import present_rules, rules_of
 from rombel.availability import Plane
@@ -35,6 +35,7 @@ from rombel.model.fit_problem import Offer as CoreOffer
 from rombel.model.house_rules import Choices
 from rombel.model.journey import Among, Block, Dependency, Journey, Part, Reach, read_chain
 from rombel.model.pod import Amounts
+from rombel.model.price_list import ListedOffer, ListedType
 from rombel.model.study import FamilyRule, SoldType, Supply, Targets
 from rombel.model.taints import read_taint
 from rombel.model.traffic import Traffic
@@ -157,8 +158,11 @@ def supply_in(variant: Variant, region: Region, zones: tuple[str, ...], families
     beside = beside_of(variant, region, convert)
     sold = sold_in(region)
     # No family named means all of them.
-    rows = (row for row in sold.types if not families or row.family in families)
-    types = tuple(each for row in rows if (each := _type(row, zones, convert, beside)).offers)
+    chosen = (each for each in sold.types if not families or each.family in families)
+    found = (
+        _type(each, [own for own in sold.offers[each.name] if own.zone in zones], convert, beside) for each in chosen
+    )
+    types = tuple(each for each in found if each.offers)
     reservation = rules_of(present_rules()).reservation
     return Supply(study.currency, zones, types, reservation, on_zones(beside, zones), sold.quotas)
 
@@ -169,13 +173,11 @@ def supply_elsewhere(variant: Variant, region: Region) -> Supply:
     return supply_in(variant, region, listed(region).zones, [name for name in variant.families if name in sold])
 
 
-def _type(row: ListedType, zones: Collection[str], convert: Exchange, beside: Sequence[BesideCost]) -> SoldType:
+def _type(row: ListedType, on_sale: Sequence[ListedOffer], convert: Exchange, beside: Sequence[BesideCost]) -> SoldType:
     named = {LOCAL_DISK: row.disk_bytes, ACCELERATORS: row.accelerators, **row.resources}
     resources = {resource: amount for resource, amount in named.items() if amount}
     offers = (
-        CoreOffer(each.zone, Purchase(each.purchase), plain(convert(each.price_per_hour)), each.most_nodes)
-        for each in row.offers
-        if each.zone in zones
+        CoreOffer(each.zone, each.purchase, plain(convert(each.price_per_hour)), each.most_nodes) for each in on_sale
     )
     # What is minimised is what is paid: a node's price holds what it brings along.
     priced = tuple(with_beside(offer, beside, row.vcpu) for offer in offers)
