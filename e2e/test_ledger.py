@@ -16,6 +16,18 @@ class TestLedger(BrowserCase):
         expect(page.get_by_text("Not counted: root disks")).to_be_visible()
         page.get_by_text("licence").first.click()
         expect(page.get_by_label("how many of licence")).to_be_visible()
+        # What is typed wrongly is told of and stays; what another edit brings meanwhile does not take it away.
+        many = page.get_by_label("how many of licence")
+        many.fill("two")
+        many.press("Tab")
+        expect(page.get_by_role("alert")).to_contain_text("“two” is no number for licence. Write a whole one from 1.")
+        page.get_by_role("combobox", name="root disk of every node").click()
+        page.locator(".n-base-select-option").nth(1).click()
+        expect(page.get_by_label("GiB of the root disk")).to_have_value("50")
+        expect(many).to_have_value("two")
+        many.fill("1")
+        many.press("Tab")
+        expect(page.get_by_role("alert")).to_have_count(0)
         self.work()
         page.get_by_role("button", name="licence").click()
         expect(

@@ -14,7 +14,7 @@ from rombel.ledger.bill import (
     month_of,
 )
 from rombel.ledger.bridge import PARTS, Billed, Bridge, at_list, bridge, in_cents
-from rombel.ledger.commitments import Level, Use, Worth, best_levels, in_a_month, level_at, whole_nodes, worth_of
+from rombel.ledger.commitments import InUse, Level, Worth, best_levels, in_a_month, level_at, whole_nodes, worth_of
 from rombel.ledger.planned_month import Account, cost_rows
 from rombel.ledger.proposals import Place, Proposal, Sample, SoldNode, proposals, taken_together
 from rombel.ledger.sharing import (
@@ -57,7 +57,7 @@ __all__ = [
     "Proposal",
     "Sample",
     "SoldNode",
-    "Use",
+    "InUse",
     "Worth",
     "at_list",
     "best_levels",

@@ -22,7 +22,7 @@ LESS = Fraction(3, 4)
 
 
 @dataclass(frozen=True, slots=True)
-class Use:
+class InUse:
     """How much was in use, and for how many hours of a month: nodes, or what they cost an hour on demand."""
 
     amount: Fraction
@@ -64,7 +64,7 @@ class Worth:
     break_even_month: int | None
 
 
-def in_a_month(uses: Sequence[Use]) -> list[Use]:
+def in_a_month(uses: Sequence[InUse]) -> list[InUse]:
     """Return uses for a month of 730 hours, amounts that are equal together, the largest first.
 
     Raises
@@ -79,16 +79,16 @@ def in_a_month(uses: Sequence[Use]) -> list[Use]:
     whole = sum(hours.values(), Fraction(0))
     if whole <= 0:
         raise refuse("ledger.hours", "hours", "There are no hours of use.", "State how long each amount was in use.")
-    return [Use(amount, hours[amount] * MONTH / whole) for amount in sorted(hours, reverse=True) if hours[amount]]
+    return [InUse(amount, hours[amount] * MONTH / whole) for amount in sorted(hours, reverse=True) if hours[amount]]
 
 
-def best_levels(uses: Sequence[Use], share: Fraction) -> tuple[Fraction, Fraction]:
+def best_levels(uses: Sequence[InUse], share: Fraction) -> tuple[Fraction, Fraction]:
     """Return the lowest and the highest amount that cost least when committed to; they differ where there is a tie.
 
     Parameters
     ----------
     uses
-        See ``Use``; in any order.
+        See ``InUse``; in any order.
     share
         The price committed as a share of that on demand, above 0 to 1.
 
@@ -104,7 +104,7 @@ def best_levels(uses: Sequence[Use], share: Fraction) -> tuple[Fraction, Fractio
     return best, min(tied, default=best)
 
 
-def level_at(amount: Fraction, uses: Sequence[Use], price: Fraction, share: Fraction) -> Level:
+def level_at(amount: Fraction, uses: Sequence[InUse], price: Fraction, share: Fraction) -> Level:
     """Return what a month costs when an amount is committed to at a share of the price, the rest on demand."""
     month = in_a_month(uses)
     used = sum((min(use.amount, amount) * use.hours for use in month), Fraction(0))
@@ -114,7 +114,7 @@ def level_at(amount: Fraction, uses: Sequence[Use], price: Fraction, share: Frac
 
 
 def worth_of(
-    amount: Fraction, uses: Sequence[Use], price: Fraction, *, term: ListedTerm, yearly_rate: Fraction = Fraction(0)
+    amount: Fraction, uses: Sequence[InUse], price: Fraction, *, term: ListedTerm, yearly_rate: Fraction = Fraction(0)
 ) -> Worth:
     """Return what a commitment is worth; every month is like this one, and is paid at its end.
 
@@ -135,7 +135,7 @@ def worth_of(
     at_once = owed * Fraction(term.upfront_share)
     monthly = (owed - at_once) / term.months
     replaced = price * level_at(amount, uses, price, share).used * amount * MONTH
-    fallen = [Use(use.amount * LESS, use.hours) for use in uses]
+    fallen = [InUse(use.amount * LESS, use.hours) for use in uses]
     less = price * level_at(amount, fallen, price, share).used * amount * MONTH
     discounts = [_discount(yearly_rate, month) for month in range(1, term.months + 1)]
     cost_now = at_once + monthly * sum(discounts, Fraction(0))
@@ -165,6 +165,6 @@ def _break_even(replaced: Fraction, cost: Fraction, discounts: Sequence[Fraction
     return None
 
 
-def whole_nodes(amounts: Sequence[float], hours_each: Fraction) -> list[Use]:
+def whole_nodes(amounts: Sequence[float], hours_each: Fraction) -> list[InUse]:
     """Return mean nodes of equally long samples as uses; a node that ran for part of a sample counts for all of it."""
-    return [Use(Fraction(ceil(round(amount, 6))), hours_each) for amount in amounts]
+    return [InUse(Fraction(ceil(round(amount, 6))), hours_each) for amount in amounts]

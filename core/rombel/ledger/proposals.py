@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 
-from rombel.ledger.commitments import Level, Use, Worth, best_levels, in_a_month, level_at, worth_of
+from rombel.ledger.commitments import InUse, Level, Worth, best_levels, in_a_month, level_at, worth_of
 from rombel.model.price_list import ListedTerm
 
 Place = tuple[str, str]
@@ -60,7 +60,7 @@ class Proposal:
     up_to: Fraction
     worth: Worth
     on_demand: Fraction
-    uses: tuple[Use, ...]
+    uses: tuple[InUse, ...]
     levels: tuple[Level, ...]
 
     @property
@@ -124,7 +124,7 @@ def _beyond(sample: Sample, sold: Mapping[Place, SoldNode], held: Mapping[str, i
 
 def _targets(
     term: ListedTerm, samples: Sequence[Sample], sold: Mapping[Place, SoldNode]
-) -> Iterator[tuple[str, tuple[str, ...], Decimal, list[Use]]]:
+) -> Iterator[tuple[str, tuple[str, ...], Decimal, list[InUse]]]:
     """Yield what a term may bind: its name, zones, price of a unit, and its uses."""
     places = [
         place
@@ -142,7 +142,7 @@ def _targets(
     for (target, price), own_places in groups.items():
         worth = {place: Fraction(1 if term.scope == "instance type" else sold[place].price) for place in own_places}
         uses = [
-            Use(sum((sample.nodes.get(p, Fraction(0)) * worth[p] for p in own_places), Fraction(0)), sample.hours)
+            InUse(sum((sample.nodes.get(p, Fraction(0)) * worth[p] for p in own_places), Fraction(0)), sample.hours)
             for sample in samples
         ]
         if any(use.amount for use in uses):
@@ -150,7 +150,7 @@ def _targets(
 
 
 def _proposal(
-    term: ListedTerm, target: str, zones: tuple[str, ...], price: Decimal, uses: Sequence[Use], rate: Fraction
+    term: ListedTerm, target: str, zones: tuple[str, ...], price: Decimal, uses: Sequence[InUse], rate: Fraction
 ) -> Proposal:
     share, one = Fraction(term.price_share), Fraction(price)
     lowest, highest = best_levels(uses, share)

@@ -13,16 +13,26 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rombel.errors import InputRefused
-from rombel.ledger import Sample, SoldNode, Use, best_levels, in_a_month, level_at, proposals, taken_together, worth_of
+from rombel.ledger import (
+    InUse,
+    Sample,
+    SoldNode,
+    best_levels,
+    in_a_month,
+    level_at,
+    proposals,
+    taken_together,
+    worth_of,
+)
 from rombel.model.price_list import ListedTerm
 from tests.usage.open_data import open_series
 
 YEAR = ListedTerm("year", "instance type", 12, Decimal("0.6"))
 
 
-def equally_long(amounts: list[float]) -> list[Use]:
+def equally_long(amounts: list[float]) -> list[InUse]:
     """Return a use for each amount, all for equally long."""
-    return [Use(Fraction(amount), Fraction(1)) for amount in amounts]
+    return [InUse(Fraction(amount), Fraction(1)) for amount in amounts]
 
 
 class TestLevel(unittest.TestCase):
@@ -46,7 +56,7 @@ class TestLevel(unittest.TestCase):
     def test_no_level_is_cheaper_and_those_between_the_ends_cost_the_same(
         self, drawn: list[tuple[int, int]], percent: int
     ) -> None:
-        uses, share = [Use(Fraction(amount), Fraction(hours)) for amount, hours in drawn], Fraction(percent, 100)
+        uses, share = [InUse(Fraction(amount), Fraction(hours)) for amount, hours in drawn], Fraction(percent, 100)
         low, high = best_levels(uses, share)
         costs = {level: level_at(Fraction(level), uses, Fraction(3), share).cost for level in range(14)}
         self.assertEqual(
@@ -81,7 +91,7 @@ class TestLevel(unittest.TestCase):
     def test_a_month_has_its_hours_and_none_is_refused(self) -> None:
         self.assertEqual(sum(use.hours for use in in_a_month(equally_long([1, 2, 2]))), 730)
         with self.assertRaises(InputRefused):
-            in_a_month([Use(Fraction(1), Fraction(0))])
+            in_a_month([InUse(Fraction(1), Fraction(0))])
 
 
 class TestWorth(unittest.TestCase):
@@ -111,7 +121,7 @@ class TestWorth(unittest.TestCase):
         always = worth_of(Fraction(1), equally_long([1]), Fraction(1), term=YEAR)
         self.assertEqual((always.saves_per_month, always.break_even_month), (Fraction("0.4") * 730, 8))
         for used, sign in ((59, -1), (60, 0), (61, 1)):
-            uses = [Use(Fraction(1), Fraction(used)), Use(Fraction(0), Fraction(100 - used))]
+            uses = [InUse(Fraction(1), Fraction(used)), InUse(Fraction(0), Fraction(100 - used))]
             saves = worth_of(Fraction(1), uses, Fraction(1), term=YEAR).saves_per_month
             self.assertEqual((saves > 0) - (saves < 0), sign)
         self.assertEqual(always.after_fall_per_month, (Fraction("0.75") - Fraction("0.6")) * 730)

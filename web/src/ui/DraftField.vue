@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { ref } from 'vue'
+import HeldInput from './HeldInput.vue'
 
 /** A line of a form: what is typed stays while answers come, and where it is refused, until it is kept. */
-const props = defineProps<{
+defineProps<{
   title: string
   value: string | number
   mayEdit: boolean
@@ -17,29 +18,23 @@ const props = defineProps<{
   name?: string
 }>()
 const emit = defineEmits<{ keep: [text: string, kept: () => void] }>()
-const typed = ref<string | null>(null)
-function change(text: string): void {
-  typed.value = text
-  if (props.check?.(text)) return
-  emit('keep', text.trim(), () => {
-    if (typed.value === text) typed.value = null
-  })
-}
+const reason = ref('')
 </script>
 
 <template>
   <label class="line" :class="{ wide, bare: !title }">
     <span v-if="title">{{ title }}</span>
-    <input
-      :value="typed ?? value"
+    <HeldInput
+      :value="value"
+      :may-edit="mayEdit"
+      :check="check"
+      :wrong="wrong"
       :placeholder="placeholder"
-      :readonly="!mayEdit"
       :aria-label="name ?? title"
-      :aria-invalid="wrong || (typed !== null && !!check?.(typed))"
-      @input="typed = ($event.target as HTMLInputElement).value"
-      @change="change(($event.target as HTMLInputElement).value)"
+      @keep="(text, kept) => emit('keep', text, kept)"
+      @reason="reason = $event"
     />
-    <span v-if="typed !== null && check?.(typed)" class="madder">{{ check(typed) }}</span>
+    <span v-if="reason" class="madder">{{ reason }}</span>
   </label>
 </template>
 
@@ -72,9 +67,5 @@ input {
 }
 .bare input {
   text-align: left;
-}
-input[aria-invalid='true'] {
-  border-color: var(--madder);
-  color: var(--madder);
 }
 </style>

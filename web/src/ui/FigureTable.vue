@@ -2,10 +2,11 @@
 import { ref } from 'vue'
 import type { Figure } from '../api/availability'
 import { felt, often } from '../domain/minutes'
+import HeldInput from './HeldInput.vue'
 
 /** Failure data as a table: rates with repairs first, then times and shares; every row with its origin. An emptied field gives its statement up (null). */
 defineProps<{ figures: Figure[]; mayEdit: boolean }>()
-const emit = defineEmits<{ set: [change: Record<string, unknown>] }>()
+const emit = defineEmits<{ set: [change: Record<string, unknown>, kept: () => void] }>()
 const words: Record<string, string> = {
   replica: 'a replica',
   node: 'a node',
@@ -26,27 +27,20 @@ const words: Record<string, string> = {
   new_pool_s: 'until a new pool’s first node',
   new_cluster_s: 'until a new cluster',
 }
-const wrong = ref<string | null>(null)
+const wrong = ref('')
 
-/** The number that was typed; null where the field was emptied, and nothing (with the reason shown) where it is none. */
-function typed(figure: Figure, event: Event): number | null | undefined {
-  const text = (event.target as HTMLInputElement).value.trim()
-  const value = Number(text.replace(',', '.'))
-  const bad = text !== '' && !(Number.isFinite(value) && value >= 0)
-  wrong.value = bad
-    ? `“${text}” is no number for ${words[figure.name] ?? figure.name}. Write one from 0, such as 0.5, or empty the field for the figure that holds otherwise.`
-    : null
-  return bad ? undefined : text === '' ? null : value
+const number = (text: string) => Number(text.replace(',', '.'))
+function check(figure: Figure, text: string): string {
+  return text === '' || (Number.isFinite(number(text)) && number(text) >= 0)
+    ? ''
+    : `“${text}” is no number for ${words[figure.name] ?? figure.name}. Write one from 0, such as 0.5, or empty the field for the figure that holds otherwise.`
 }
-function rate(figure: Figure, field: 'per_year' | 'repair_s', event: Event): void {
-  const value = typed(figure, event)
-  if (value === null) emit('set', { [figure.name]: null })
-  else if (value !== undefined && value !== figure[field])
-    emit('set', { [figure.name]: { per_year: figure.per_year, repair_s: figure.repair_s, [field]: value } })
+function rate(figure: Figure, field: 'per_year' | 'repair_s', text: string, kept: () => void): void {
+  const both = { per_year: figure.per_year, repair_s: figure.repair_s, [field]: number(text) }
+  emit('set', { [figure.name]: text === '' ? null : both }, kept)
 }
-function plain(figure: Figure, event: Event): void {
-  const value = typed(figure, event)
-  if (value !== undefined && value !== figure.value) emit('set', { [figure.name]: value })
+function plain(figure: Figure, text: string, kept: () => void): void {
+  emit('set', { [figure.name]: text === '' ? null : number(text) }, kept)
 }
 </script>
 
@@ -65,21 +59,25 @@ function plain(figure: Figure, event: Event): void {
       <tr v-for="figure in figures.filter((entry) => entry.per_year !== null)" :key="figure.name">
         <td>{{ words[figure.name] ?? figure.name }}</td>
         <td class="number" :title="often(figure.per_year ?? 0)">
-          <input
+          <HeldInput
             inputmode="decimal"
             :value="figure.per_year"
-            :readonly="!mayEdit"
+            :may-edit="mayEdit"
+            :check="(text) => check(figure, text)"
             :aria-label="`failures a year of ${words[figure.name]}`"
-            @change="rate(figure, 'per_year', $event)"
+            @keep="(text, kept) => rate(figure, 'per_year', text, kept)"
+            @reason="wrong = $event"
           />
         </td>
         <td class="number" :title="felt((figure.repair_s ?? 0) / 60)">
-          <input
+          <HeldInput
             inputmode="decimal"
             :value="figure.repair_s"
-            :readonly="!mayEdit"
+            :may-edit="mayEdit"
+            :check="(text) => check(figure, text)"
             :aria-label="`repair in seconds of ${words[figure.name]}`"
-            @change="rate(figure, 'repair_s', $event)"
+            @keep="(text, kept) => rate(figure, 'repair_s', text, kept)"
+            @reason="wrong = $event"
           />
         </td>
         <td class="number">{{ felt(figure.minutes_month ?? 0) }}</td>
@@ -100,12 +98,14 @@ function plain(figure: Figure, event: Event): void {
       <tr v-for="figure in figures.filter((entry) => entry.value !== null)" :key="figure.name">
         <td>{{ words[figure.name] ?? figure.name }}</td>
         <td class="number" colspan="2">
-          <input
+          <HeldInput
             inputmode="decimal"
             :value="figure.value"
-            :readonly="!mayEdit"
+            :may-edit="mayEdit"
+            :check="(text) => check(figure, text)"
             :aria-label="words[figure.name]"
-            @change="plain(figure, $event)"
+            @keep="(text, kept) => plain(figure, text, kept)"
+            @reason="wrong = $event"
           />
         </td>
         <td class="quiet">{{ figure.name.endsWith('_s') ? 's' : figure.name.endsWith('percent') ? '%' : 'of 1' }}</td>

@@ -63,13 +63,14 @@ const kept = computed(() =>
 function open(rule: string, may: boolean): void {
   if (draft.value) draft.value.open_rules = may ? [...draft.value.open_rules, rule] : draft.value.open_rules.filter((name) => name !== rule)
 }
-function setFigure(change: Record<string, unknown>): void {
+function setFigure(change: Record<string, unknown>, kept: () => void): void {
   // An emptied field gives up what was typed here: the figure stays as the house has it.
   failures.value = Object.fromEntries(Object.entries({ ...failures.value, ...change }).filter(([, value]) => value !== null))
   for (const figure of draft.value?.figures ?? []) {
     const now = change[figure.name]
     if (now !== undefined) Object.assign(figure, typeof now === 'object' ? now : { value: now }, { origin: 'not stated yet', why: '' })
   }
+  kept()
 }
 function save(): void {
   if (!draft.value) return

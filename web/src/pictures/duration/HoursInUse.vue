@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { BOTTOM, durationLayout, LEFT, nearest, RIGHT, type Use } from './layout'
+import { BOTTOM, durationLayout, LEFT, nearest, RIGHT, type InUse } from './layout'
 
 /** The hours of a month sorted by what is in use; the line is what is committed to, moved by the pointer or the arrow keys to listed levels. */
-const props = defineProps<{ uses: Use[]; levels: { amount: number }[]; unit: string; words: string; width: number; height: number }>()
+const props = defineProps<{ uses: InUse[]; levels: { amount: number }[]; unit: string; words: string; width: number; height: number }>()
 const level = defineModel<number>({ required: true })
 const svg = ref<SVGSVGElement | null>(null)
 const picture = computed(() => durationLayout(props.uses, level.value, props.width, props.height))

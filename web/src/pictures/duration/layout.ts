@@ -1,7 +1,7 @@
 import { scaleLinear } from 'd3-scale'
 
 /** How much is in use for how many hours of a month; the largest first. */
-export interface Use {
+export interface InUse {
   amount: number
   hours: number
 }
@@ -24,7 +24,7 @@ export const RIGHT = 12
 export const TOP = 12
 export const BOTTOM = 22
 
-export function durationLayout(uses: Use[], level: number, width: number, height: number): DurationLayout {
+export function durationLayout(uses: InUse[], level: number, width: number, height: number): DurationLayout {
   const hours = uses.reduce((sum, use) => sum + use.hours, 0)
   const most = Math.max(1e-9, level, ...uses.map((use) => use.amount))
   const x = scaleLinear([0, hours || 1], [LEFT, width - RIGHT])
@@ -57,7 +57,7 @@ export function durationLayout(uses: Use[], level: number, width: number, height
 }
 
 /** Each amount from which hour to which. */
-function stairs(uses: Use[]): { from: number; to: number; amount: number }[] {
+function stairs(uses: InUse[]): { from: number; to: number; amount: number }[] {
   let from = 0
   return uses.map((use) => {
     const step = { from, to: from + use.hours, amount: use.amount }

@@ -1,9 +1,11 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Fit } from '../../../api/client'
 import { percent, resourceWord } from '../../../domain/format'
 import EvennessPicture from '../../../pictures/evenness/EvennessPicture.vue'
+import { decimalNumber } from '../../../domain/typed'
+import HeldInput from '../../../ui/HeldInput.vue'
 import { fullness, spread, weightsFrom, weightsText } from '../../../pictures/evenness/layout'
 
 /** How evenly nodes are filled, in whatever weights the planner gives; they stand in the address. */
@@ -15,11 +17,12 @@ const weights = computed(() => weightsFrom(route.query.even as string | undefine
 const full = computed(() => fullness(props.fit.nodes, weights.value))
 const all = computed(() => spread(full.value))
 
-function weigh(name: string, event: Event): void {
-  const weight = Number((event.target as HTMLInputElement).value)
-  if (Number.isFinite(weight) && weight >= 0)
-    void router.replace({ query: { ...route.query, even: weightsText({ ...weights.value, [name]: weight }) } })
+function weigh(name: string, text: string, kept: () => void): void {
+  const weight = Number(text.replace(',', '.'))
+  void router.replace({ query: { ...route.query, even: weightsText({ ...weights.value, [name]: weight }) } })
+  kept()
 }
+const reason = ref('')
 </script>
 
 <template>
@@ -34,15 +37,17 @@ function weigh(name: string, event: Event): void {
       <span class="quiet">weights</span>
       <label v-for="name in names" :key="name"
         >{{ resourceWord(name) }}
-        <input
-          type="number"
-          min="0"
-          step="1"
+        <HeldInput
+          inputmode="decimal"
           :value="weights[name]"
+          may-edit
+          :check="(text) => decimalNumber(text, 'a weight')"
           :aria-label="`weight of ${resourceWord(name)}`"
-          @change="weigh(name, $event)"
+          @reason="reason = $event"
+          @keep="(text, kept) => weigh(name, text, kept)"
       /></label>
     </p>
+    <p v-if="reason" class="madder" role="alert">{{ reason }}</p>
   </div>
 </template>
 

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import { NCheckbox } from 'naive-ui'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { BenchActions } from '../../../api/bench'
 import type { Bench, Schemas } from '../../../api/client'
 import type { Bill } from '../../../api/ledger'
+import { wholeNumber } from '../../../domain/typed'
+import HeldInput from '../../../ui/HeldInput.vue'
 import OneOf from '../../../ui/OneOf.vue'
 
 /** What is paid beside nodes, as the price list sells it; each change is an edit of the variant, and is fitted. */
@@ -35,16 +37,14 @@ const volumeOptions = computed(() => [
   ...props.bill.sold.filter((entry) => entry.kind === 'volume').map((disk) => ({ value: disk.name, label: disk.name })),
 ])
 
-function keep(change: Partial<Beside>): void {
-  props.actions.change.mutate({ beside: { ...stated.value, ...change } })
+const reason = ref('')
+
+function keep(change: Partial<Beside>, kept?: () => void): void {
+  props.actions.change.mutate({ beside: { ...stated.value, ...change } }, { onSuccess: kept })
 }
-function setFee(name: string, own: { per: Per; count: number } | null): void {
-  const kept = Object.entries(stated.value.fees ?? {}).filter(([known]) => known !== name)
-  keep({ fees: Object.fromEntries(own ? [...kept, [name, own]] : kept) })
-}
-function count(event: Event, then: (value: number) => void, least = 1): void {
-  const value = Number((event.target as HTMLInputElement).value)
-  if (Number.isInteger(value) && value >= least) then(value)
+function setFee(name: string, own: { per: Per; count: number } | null, kept?: () => void): void {
+  const others = Object.entries(stated.value.fees ?? {}).filter(([known]) => known !== name)
+  keep({ fees: Object.fromEntries(own ? [...others, [name, own]] : others) }, kept)
 }
 /** Whether how much there is may be left to the rows: of traffic. */
 function left(name: string): boolean {
@@ -70,12 +70,14 @@ function left(name: string): boolean {
         @update:value="keep($event ? { disk: $event, disk_gib: stated.disk_gib || 50 } : { disk: '', disk_gib: 0 })"
       />
       <label v-if="stated.disk_gib"
-        ><input
+        ><HeldInput
           :value="stated.disk_gib"
           inputmode="numeric"
-          :readonly="!mayEdit"
+          :may-edit="mayEdit"
+          :check="(text) => wholeNumber(text, 'the root disk')"
           aria-label="GiB of the root disk"
-          @change="count($event, (value) => keep({ disk_gib: value }))"
+          @reason="reason = $event"
+          @keep="(text, kept) => keep({ disk_gib: Number(text) }, kept)"
         />
         GiB</label
       >
@@ -100,18 +102,14 @@ function left(name: string): boolean {
         >{{ fee.name }} <span class="quiet">{{ fee.price }} a {{ fee.unit }}</span></NCheckbox
       >
       <template v-if="stated.fees?.[fee.name]">
-        <input
+        <HeldInput
           :value="stated.fees[fee.name]?.count"
           inputmode="numeric"
-          :readonly="!mayEdit"
+          :may-edit="mayEdit"
+          :check="(text) => wholeNumber(text, fee.name, left(fee.name) ? 0 : 1)"
           :aria-label="`how many of ${fee.name}`"
-          @change="
-            count(
-              $event,
-              (value) => setFee(fee.name, { per: stated.fees?.[fee.name]?.per ?? 'study', count: value }),
-              left(fee.name) ? 0 : 1,
-            )
-          "
+          @reason="reason = $event"
+          @keep="(text, kept) => setFee(fee.name, { per: stated.fees?.[fee.name]?.per ?? 'study', count: Number(text) }, kept)"
         />
         <span v-if="(WAYS[fee.unit] ?? []).length === 1">{{ WAYS[fee.unit]?.[0]?.[1] }}</span>
         <OneOf
@@ -126,6 +124,7 @@ function left(name: string): boolean {
         />
       </template>
     </div>
+    <p v-if="reason" class="madder" role="alert">{{ reason }}</p>
     <p v-if="fees.some((fee) => left(fee.name))" class="quiet">
       GiB a month. What a row sends stands in its column “traffic”; what the study states beyond that is shared evenly by replica; 0 counts
       the rows alone.

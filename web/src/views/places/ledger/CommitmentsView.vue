@@ -9,6 +9,7 @@ import { exactMoney, money, percent } from '../../../domain/format'
 import { nearest } from '../../../pictures/duration/layout'
 import HoursInUse from '../../../pictures/duration/HoursInUse.vue'
 import FaultList from '../../../ui/FaultList.vue'
+import HeldInput from '../../../ui/HeldInput.vue'
 import OneOf from '../../../ui/OneOf.vue'
 import HeldNodes from './HeldNodes.vue'
 import InterruptibleTable from './InterruptibleTable.vue'
@@ -57,10 +58,15 @@ const size = useSize(box)
 function set(change: Record<string, string | undefined>): void {
   void router.replace({ query: { ...route.query, ...change } })
 }
-function setRate(text: string): void {
-  const rate = text.trim().replace(',', '.')
-  if (/^\d{1,2}(\.\d{1,2})?$/.test(rate)) set({ rate: Number(rate) ? rate : undefined })
+function checkRate(text: string): string {
+  return /^\d{1,2}([.,]\d{1,2})?$/.test(text) ? '' : `“${text}” is no yearly rate. Write percent from 0 to 99.99, such as 4.5.`
 }
+function setRate(text: string, kept: () => void): void {
+  const rate = text.replace(',', '.')
+  set({ rate: Number(rate) ? rate : undefined })
+  kept()
+}
+const reason = ref('')
 </script>
 
 <template>
@@ -79,15 +85,19 @@ function setRate(text: string): void {
         /></label>
         <label
           >money a year later is worth less by
-          <input
+          <HeldInput
             :value="asked.rate"
+            may-edit
+            :check="checkRate"
             inputmode="decimal"
             aria-label="yearly rate, percent"
-            @change="setRate(($event.target as HTMLInputElement).value)"
+            @reason="reason = $event"
+            @keep="setRate"
           />
           %</label
         >
       </div>
+      <p v-if="reason" class="madder" role="alert">{{ reason }}</p>
       <FaultList v-if="error" :faults="error.faults ?? []" :title="error.message" />
       <table v-if="found?.proposals.length">
         <thead>

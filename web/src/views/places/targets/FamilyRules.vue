@@ -1,17 +1,20 @@
 <script setup lang="ts">
+import { ref } from 'vue'
 import type { Bench, Schemas } from '../../../api/client'
+import { wholeNumber } from '../../../domain/typed'
+import HeldInput from '../../../ui/HeldInput.vue'
 
 /** What is asked of the nodes of each family sold in the region: a taint they carry, and the most of them. */
 const props = defineProps<{ bench: Bench; mayEdit: boolean }>()
-const emit = defineEmits<{ change: [rules: Record<string, Schemas['FamilyRule']>] }>()
+const emit = defineEmits<{ change: [rules: Record<string, Schemas['FamilyRule']>, kept: () => void] }>()
 const empty = { taint: '', most_nodes: null, most_in_zone: null }
 const rule = (family: string): Schemas['FamilyRule'] => props.bench.variant.family_rules[family] ?? empty
 
-function set(family: string, field: 'taint' | 'most_nodes' | 'most_in_zone', event: Event): void {
-  const text = (event.target as HTMLInputElement).value.trim()
+const reason = ref('')
+
+function set(family: string, field: 'taint' | 'most_nodes' | 'most_in_zone', text: string, kept: () => void): void {
   const value = field === 'taint' ? text : text === '' ? null : Number(text)
-  if (value === rule(family)[field] || Number.isNaN(value)) return
-  emit('change', { ...props.bench.variant.family_rules, [family]: { ...rule(family), [field]: value } })
+  emit('change', { ...props.bench.variant.family_rules, [family]: { ...rule(family), [field]: value } }, kept)
 }
 </script>
 
@@ -32,39 +35,44 @@ function set(family: string, field: 'taint' | 'most_nodes' | 'most_in_zone', eve
             <strong>{{ family }}</strong>
           </td>
           <td>
-            <input
+            <HeldInput
               :value="rule(family).taint"
-              :readonly="!mayEdit"
+              :may-edit="mayEdit"
               placeholder="key=value:NoSchedule"
               :aria-label="`taint of ${family}`"
-              @change="set(family, 'taint', $event)"
+              @keep="(text, kept) => set(family, 'taint', text, kept)"
             />
           </td>
           <td class="number">
-            <input
+            <HeldInput
               class="count"
               inputmode="numeric"
               :value="rule(family).most_nodes"
-              :readonly="!mayEdit"
+              :may-edit="mayEdit"
               placeholder="no limit"
               :aria-label="`most ${family} nodes in the region`"
-              @change="set(family, 'most_nodes', $event)"
+              :check="(text) => wholeNumber(text, `the most ${family} nodes`, 1, 'no limit')"
+              @reason="reason = $event"
+              @keep="(text, kept) => set(family, 'most_nodes', text, kept)"
             />
           </td>
           <td class="number">
-            <input
+            <HeldInput
               class="count"
               inputmode="numeric"
               :value="rule(family).most_in_zone"
-              :readonly="!mayEdit"
+              :may-edit="mayEdit"
               placeholder="no limit"
               :aria-label="`most ${family} nodes in a zone`"
-              @change="set(family, 'most_in_zone', $event)"
+              :check="(text) => wholeNumber(text, `the most ${family} nodes`, 1, 'no limit')"
+              @reason="reason = $event"
+              @keep="(text, kept) => set(family, 'most_in_zone', text, kept)"
             />
           </td>
         </tr>
       </tbody>
     </table>
+    <p v-if="reason" class="madder" role="alert">{{ reason }}</p>
     <p class="quiet">
       A taint keeps off what does not tolerate it; daemon workloads run there all the same. Tolerations stand with each workload, under
       Manners.

@@ -4,7 +4,9 @@ import { computed, ref, toRef, watch } from 'vue'
 import { useAvailability, useStatePromises, type Dependency, type Figure } from '../../../api/availability'
 import type { Bench, Problem } from '../../../api/client'
 import { allowedMinutes, felt, often } from '../../../domain/minutes'
+import { wholeNumber } from '../../../domain/typed'
 import FaultList from '../../../ui/FaultList.vue'
+import HeldInput from '../../../ui/HeldInput.vue'
 import FigureTable from '../../../ui/FigureTable.vue'
 
 /** What fails, how often and for how long, with the origin of every figure; and what stands outside. */
@@ -39,18 +41,20 @@ const reaches = [
   ['outside', 'whatever happens here'],
 ] as const
 
-function set(change: Record<string, unknown>): void {
-  state.mutate(() => {
-    const kept = Object.entries({ ...stated.value, ...change }).filter(([, value]) => value !== null)
-    return { failures: Object.fromEntries(kept) as never }
-  })
+function set(change: Record<string, unknown>, kept: () => void): void {
+  state.mutate(
+    () => {
+      const left = Object.entries({ ...stated.value, ...change }).filter(([, value]) => value !== null)
+      return { failures: Object.fromEntries(left) as never }
+    },
+    { onSuccess: kept },
+  )
 }
 function keep(): void {
   const stated = rows.value
   state.mutate(() => ({ dependencies: stated }))
 }
-function edit(place: number, field: keyof Dependency, event: Event): void {
-  const text = (event.target as HTMLInputElement).value
+function edit(place: number, field: keyof Dependency, text: string): void {
   const row = rows.value[place]
   if (!row || String(row[field]) === text) return
   rows.value[place] = {
@@ -60,6 +64,7 @@ function edit(place: number, field: keyof Dependency, event: Event): void {
   }
   keep()
 }
+const reason = ref('')
 function add(): void {
   let number = 1
   while (rows.value.some((row) => row.name === `dependency ${number}`)) number += 1
@@ -108,7 +113,7 @@ function drop(place: number): void {
                 :value="row.name"
                 :readonly="!mayEdit"
                 :aria-label="`name of dependency ${place + 1}`"
-                @change="edit(place, 'name', $event)"
+                @change="edit(place, 'name', ($event.target as HTMLInputElement).value)"
               />
             </td>
             <td>
@@ -117,7 +122,7 @@ function drop(place: number): void {
                 :disabled="!mayEdit"
                 :aria-label="`reach of ${row.name}`"
                 :title="reaches.find(([name]) => name === row.reach)?.[1]"
-                @change="edit(place, 'reach', $event)"
+                @change="edit(place, 'reach', ($event.target as HTMLInputElement).value)"
               >
                 <option v-for="[name, words] in reaches" :key="name" :value="name" :title="words">{{ name }}</option>
               </select>
@@ -128,7 +133,7 @@ function drop(place: number): void {
                 :value="row.zone || bench.variant.zones[0]"
                 :disabled="!mayEdit"
                 :aria-label="`zone of ${row.name}`"
-                @change="edit(place, 'zone', $event)"
+                @change="edit(place, 'zone', ($event.target as HTMLInputElement).value)"
               >
                 <option v-for="zone in bench.variant.zones" :key="zone">{{ zone }}</option>
               </select>
@@ -139,17 +144,19 @@ function drop(place: number): void {
                 :value="row.availability"
                 :readonly="!mayEdit"
                 :aria-label="`availability of ${row.name} in percent`"
-                @change="edit(place, 'availability', $event)"
+                @change="edit(place, 'availability', ($event.target as HTMLInputElement).value)"
               />
             </td>
             <td class="number">
-              <input
+              <HeldInput
                 class="count"
                 inputmode="numeric"
                 :value="row.repair_s"
-                :readonly="!mayEdit"
+                :may-edit="mayEdit"
+                :check="(text) => wholeNumber(text, `the repair of ${row.name}`)"
                 :aria-label="`repair of ${row.name} in seconds`"
-                @change="edit(place, 'repair_s', $event)"
+                @reason="reason = $event"
+                @keep="(text, kept) => (edit(place, 'repair_s', text), kept())"
               />
             </td>
             <td class="number quiet away" :title="often((((100 - Number(row.availability)) / 100) * 31_536_000) / row.repair_s)">
@@ -165,6 +172,7 @@ function drop(place: number): void {
         </tbody>
       </table>
       <FaultList v-if="error" :faults="error.faults" :title="error.message" />
+      <p v-if="reason" class="madder" role="alert">{{ reason }}</p>
       <NButton v-if="mayEdit" size="small" @click="add">Add a dependency</NButton>
       <p class="quiet">
         <span v-for="[name, words] in reaches" :key="name"

@@ -232,7 +232,11 @@ function rule(field: Field): string {
         @tier="actions.change.mutate({ tier: $event })"
       />
       <h2 class="rules">Families</h2>
-      <FamilyRules :bench="bench" :may-edit="mayEdit" @change="actions.change.mutate({ family_rules: $event })" />
+      <FamilyRules
+        :bench="bench"
+        :may-edit="mayEdit"
+        @change="(rules, kept) => actions.change.mutate({ family_rules: rules }, { onSuccess: kept })"
+      />
       <h2 class="rules">House rules <RouterLink to="/house">see them</RouterLink></h2>
       <table v-if="bench.deviations.length" class="deviations">
         <thead>

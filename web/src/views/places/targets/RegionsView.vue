@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { NCheckbox } from 'naive-ui'
-import { computed, toRef } from 'vue'
+import { computed, ref, toRef } from 'vue'
 import { useAvailability, type RegionPlan } from '../../../api/availability'
 import type { BenchActions } from '../../../api/bench'
 import { useRegions } from '../../../api/catalogue'
@@ -10,6 +10,8 @@ import { exactMoney, percent, plural } from '../../../domain/format'
 import { felt } from '../../../domain/minutes'
 import AskWhole from '../../../ui/AskWhole.vue'
 import FaultList from '../../../ui/FaultList.vue'
+import { decimalNumber, wholeNumber } from '../../../domain/typed'
+import HeldInput from '../../../ui/HeldInput.vue'
 
 /** One region, one more that stands by, or all that serve: what each way costs beside the minutes it buys. */
 const props = defineProps<{ bench: Bench; actions: BenchActions; mayEdit: boolean }>()
@@ -35,13 +37,14 @@ const figures = [
   ['lag_s', 'its data lies behind, s', 'what a switch may lose'],
 ] as const
 
-function set(change: Partial<Schemas['BeyondIn']>): void {
-  props.actions.change.mutate({ beyond: { ...beyond.value, ...change } })
+function set(change: Partial<Schemas['BeyondIn']>, kept?: () => void): void {
+  props.actions.change.mutate({ beyond: { ...beyond.value, ...change } }, { onSuccess: kept })
 }
-function edit(field: (typeof figures)[number][0], event: Event): void {
-  const text = (event.target as HTMLInputElement).value.replace(',', '.')
-  if (text !== String(beyond.value[field])) set({ [field]: field === 'entry' ? text : Number(text) })
+function edit(field: (typeof figures)[number][0], text: string, kept: () => void): void {
+  const plain = text.replace(',', '.')
+  set({ [field]: field === 'entry' ? plain : Number(plain) }, kept)
 }
+const reason = ref('')
 function pick(id: number, on: boolean): void {
   set({ region_ids: on ? [...(beyond.value.region_ids ?? []), id] : (beyond.value.region_ids ?? []).filter((known) => known !== id) })
 }
@@ -141,17 +144,27 @@ function more(way: RegionPlan): string {
       <label v-for="[field, title, text] in figures" :key="field"
         ><span
           >{{ title }} <span class="quiet">{{ text }}</span></span
-        ><input inputmode="decimal" :value="beyond[field]" :readonly="!mayEdit" :aria-label="title" @change="edit(field, $event)"
+        ><HeldInput
+          inputmode="decimal"
+          :value="beyond[field]"
+          :may-edit="mayEdit"
+          :check="(text) => decimalNumber(text, title)"
+          :aria-label="title"
+          @reason="reason = $event"
+          @keep="(text, kept) => edit(field, text, kept)"
       /></label>
       <label
         ><span>requests to {{ bench.region?.name }}, % <span class="quiet">where all serve; empty: all regions alike</span></span
-        ><input
+        ><HeldInput
           inputmode="numeric"
           :value="beyond.first_percent"
-          :readonly="!mayEdit"
+          :may-edit="mayEdit"
+          :check="(text) => wholeNumber(text, 'the share of requests', 1, 'all regions alike')"
           aria-label="share of requests to the first region in percent"
-          @change="set({ first_percent: Number(($event.target as HTMLInputElement).value) || null })"
+          @reason="reason = $event"
+          @keep="(text, kept) => set({ first_percent: text === '' ? null : Number(text) }, kept)"
       /></label>
+      <p v-if="reason" class="madder" role="alert">{{ reason }}</p>
       <FaultList v-if="faults.length" :faults="faults" :title="error?.message ?? ''" />
     </section>
     <section v-if="answer.data.value">
