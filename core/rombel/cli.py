@@ -71,6 +71,7 @@ REPORT = Path("rombel-defect.txt")
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run one command and return its exit status."""
     options = _parser().parse_args(arguments)
+    # What is wrong with the input is the user's matter, and is told in lines; anything else is ours, and may show its trace.
     try:
         return int(options.run(options))
     except InputRefused as refused:
@@ -98,6 +99,7 @@ def _parser() -> argparse.ArgumentParser:
     solve.add_argument(
         "--known",
         type=Path,
+        # Told several times it is several solutions, of which the best that holds here is begun with.
         action="append",
         default=[],
         metavar="SOLUTION",
@@ -163,12 +165,14 @@ def _add_questions(commands: Any) -> None:
 class _Parser(argparse.ArgumentParser):
     def error(self, message: str) -> None:  # type: ignore[override]
         """Print the usage and leave with the status of bad input."""
+        # The library would leave with 2, which means that a problem is proved infeasible here.
         self.print_usage(sys.stderr)
         self.exit(BAD_INPUT, f"{self.prog}: {message}\n")
 
 
 def _seconds(text: str) -> float:
     value = float(text)
+    # Not written as `<= 0`: a value that is no number compares as false with everything.
     if not value > 0 or value > 86_400:
         raise argparse.ArgumentTypeError(f"'{text}' is not between 0 and 86400 seconds")
     return value
@@ -176,6 +180,7 @@ def _seconds(text: str) -> float:
 
 def _read(path: Path) -> str:
     try:
+        # Editors of some systems begin a file with a mark of its encoding.
         return path.read_bytes().decode("utf-8-sig")
     except OSError as error:
         raise refuse("file.read", str(path), f"It cannot be read: {error.strerror}.", "Name a readable file.") from None
@@ -192,6 +197,7 @@ class _Printer:
     def on_progress(self, progress: Progress) -> bool:
         """Print the line if it says something new; never stop."""
         line = f"{progress.phase}: cost {progress.cost_per_hour} an hour, floor {progress.floor_per_hour}"
+        # Many moments of the search bring nothing new; a log of a pipeline should stay short.
         if line != self._last:
             print(f"{round(100 * progress.share):3d} % {line}", file=sys.stderr)
         self._last = line
@@ -207,6 +213,7 @@ def _libraries_on_standard_error() -> Iterator[None]:
     try:
         yield
     finally:
+        # The solver writes by the C library, whose buffer is emptied while it still goes to standard error.
         ctypes.CDLL(None).fflush(None)
         os.dup2(kept, 1)
         os.close(kept)
@@ -232,6 +239,7 @@ def _fit(options: argparse.Namespace) -> int:
             raise refuse("file.write", str(options.out), reason, "Name a file in a folder you may write to.") from None
     for reason in solution.reasons:
         print(f"rombel: {reason}", file=sys.stderr)
+    # Both hold no plan, and only the first is a proof that there is none.
     without = {FitStatus.INFEASIBLE: INFEASIBLE, FitStatus.UNKNOWN: NOTHING_FOUND}
     return without.get(solution.status, FOUND)
 
@@ -254,6 +262,7 @@ def _check(options: argparse.Namespace) -> int:
     for line in report.violations:
         print(line)
     print(f"landing: {report.landing}")
+    # Worked out anew from the prices in the file: what the file states is shown beside it, and not believed.
     if solution.certificate is not None:
         proved = proved_floor(problem, solution.certificate)
         print(f"floor: {proved:.6f} an hour proved by the prices in the file, {solution.floor_per_hour} stated")

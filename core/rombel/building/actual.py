@@ -134,6 +134,7 @@ def compare_running(planned: Planned, running: Running) -> Compared:
         *_ranges(planned, running.nodes),
         *_workloads(planned, running),
     ]
+    # What is gravest for whoever runs it first, and within that by name, so that two listings can be laid side by side.
     drifts.sort(key=lambda own: (list(DriftKind).index(own.kind), own.where))
     known = {workload.name for workload in planned.workloads}
     told = {name for here in running.replicas.values() for name in here}

@@ -184,6 +184,7 @@ class ListedPerUse:
 
     def cheapest_for(self, cpu_millicores: int, memory_bytes: int) -> tuple[int, int] | None:
         """Return the cheapest size that holds a request; None: none does."""
+        # Sizes need not grow together: the smallest that fits is not always the cheapest.
         fits = [size for size in self.sizes if size[0] >= cpu_millicores and size[1] >= memory_bytes]
         return min(fits, key=lambda size: (self.price_per_hour(size), size), default=None)
 
@@ -276,6 +277,7 @@ def price_list_faults(listed: PriceList) -> list[Fault]:
     faults += _twice("per_use", [entry.name for entry in listed.per_use])
     faults += _twice("terms", [entry.name for entry in listed.terms])
     faults += _twice("versions", [entry.version for entry in listed.versions])
+    # Of another region it is another quota, whatever its name.
     faults += _twice("quotas", [f"{entry.region} {entry.name}" for entry in listed.quotas])
     faults += _beyond_prices(listed)
     faults += _term_faults(listed)

@@ -263,6 +263,7 @@ def rules_faults(rules: ScalingRules, path: str) -> Iterator[Fault]:
         if not 1 <= policy.period_s <= LONGEST_PERIOD_S:
             reason = f"A policy's period is 1 to {LONGEST_PERIOD_S} s, not {policy.period_s} s."
             yield Fault("scaling.period", f"{place}.period_s", reason, "Write seconds in that range.")
+        # Both together would leave open which of them counts.
         stated = [value for value in (policy.pods, policy.percent) if value is not None]
         if len(stated) != 1 or stated[0] <= 0:
             yield Fault(

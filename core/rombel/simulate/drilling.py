@@ -132,6 +132,7 @@ def drill_faults(
 def order_faults(drill: Drill, path: str) -> Iterator[Fault]:
     """Yield what is wrong with the times and the order of a drill's steps, whatever fit it is played on."""
     named = {step.name: number for number, step in enumerate(drill.steps) if step.name}
+    # Every fault is told at once, so that a book is put right in one go.
     for number, step in enumerate(drill.steps):
         place = f"{path}.steps[{number}]"
         if step.at_s < 0:
@@ -162,6 +163,7 @@ def _waits_for_itself(steps: Sequence[DrillStep], number: int, named: Mapping[st
     seen, here = {number}, number
     while steps[here].after in named:
         here = named[steps[here].after]
+        # A circle that does not lead back to this step is another step's fault, and is told there.
         if here in seen:
             return here == number
         seen.add(here)
@@ -193,6 +195,7 @@ def play_book(
         With every drill that cannot be played on this fit, before any is.
 
     """
+    # All of them before any is played: a book is played whole or not at all.
     faults = [
         fault
         for number, drill in enumerate(book.drills)
@@ -220,6 +223,7 @@ def play_drill(
     # The mark first, then what waits, then how long: what hurts most is the planner's order, and not a sum.
     worst = max(results, key=_severity)
     unguided = None
+    # What comes back by itself leaves nothing to place, whoever guides the scheduler.
     if any(step.kind in LOSSES for step in drill.steps) and not any(step.lasts_s for step in drill.steps):
         allowed = Counter({entry.workload: entry.waiting for entry in worst.workloads if entry.waiting})
         unguided = play_unguided(
@@ -227,6 +231,7 @@ def play_drill(
         )
         worst = replace(
             worst,
+            # A dictionary in place of a set: both runs say much the same, and the order of the first one is kept.
             warnings=tuple(dict.fromkeys((*worst.warnings, *unguided.warnings))),
             checklist=tuple(dict.fromkeys((*worst.checklist, *unguided.steps))),
         )
@@ -251,6 +256,7 @@ def begin_steps(play: Play, steps: Sequence[DrillStep]) -> Callable[[], list[Dri
         def done() -> None:
             left.remove(step)
             for other in steps:
+                # Its time counts from the end of the step that it waits for.
                 if step.name and other.after == step.name:
                     play.engine.after(other.at_s, partial(begin, other))
 
@@ -264,6 +270,7 @@ def begin_steps(play: Play, steps: Sequence[DrillStep]) -> Callable[[], list[Dri
 
 
 def _played(problem: FitProblem, solution: FitSolution, book: DrillBook, drill: Drill, seed: int) -> DrillResult:
+    # A play of its own for each: nothing of one drill is left over in the next.
     play = Play(problem, solution, book, seed=seed)
     left = begin_steps(play, drill.steps)
     play.run()
@@ -280,6 +287,7 @@ def _played(problem: FitProblem, solution: FitSolution, book: DrillBook, drill: 
         workloads=workloads,
         journeys=journeys,
         free=cluster.free_share(),
+        # A cluster that was given up on purpose needs no majority any more.
         quorum=watch.has_quorum or play.retired,
         no_quorum_s=0.0 if play.retired else watch.no_quorum.until(now),
         serving_s=watch.serving_at,
@@ -360,8 +368,10 @@ def _broken(
         yield "The control plane has no majority, and nothing is placed any more."
     for entry in workloads:
         asked = _asked(play, drill, entry.workload)
+        # As many as may be is asked: whatever serves in the end is enough.
         if asked is None:
             continue
+        # Graver first: what is needed to serve at all is told before what only was asked for.
         if entry.serving < min(entry.needed, asked):
             yield f"{entry.workload}: {entry.serving} serving in the end, {entry.needed} needed."
         if entry.serving < asked:
@@ -402,6 +412,7 @@ def _culprits(play: Play, name: str) -> str:
     """Return what a journey that is down needs and does not have."""
     journey = next(entry for entry in play.book.journeys if entry.name == name)
     served, needed = play.cluster.served(), play.watch.needed
+    # A unit of the fit may stand for several workloads of the study; the journey names those.
     short = [play.cluster.workloads[int(i)].name for i in np.flatnonzero(served < needed)]
     down = play.watch.down | {member for unit in short for member, _ in parted_name(unit)}
     return ", ".join(block for block in blocks_of(journey.chain) if block in down)
@@ -423,9 +434,11 @@ def _asked(play: Play, drill: Drill, name: str) -> int | None:
             hows.add(problem.promise_of(workload))
         if step.kind is DrillKind.NODES:
             loss = problem.node_promise_of(workload)
+            # More nodes than the promise speaks of are beyond it, and it says nothing then.
             hows.add(loss.how if loss.promised and step.count <= loss.count else Survival.NONE)
     if not hows:
         return int(play.watch.needed[i])
+    # Of several losses at once the weakest promise holds for all that happens.
     if Survival.NONE in hows:
         return None
     return workload.left if Survival.STANDING in hows else int(play.cluster.wished[i])

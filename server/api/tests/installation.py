@@ -22,6 +22,8 @@ import psycopg
 from django.conf import settings
 from django.test import SimpleTestCase
 
+from config.timed_tests import Long
+
 SERVER = Path(settings.BASE_DIR)
 NAME = "plan.example"
 """By which people know the installation."""
@@ -61,7 +63,7 @@ def children(parent: int) -> list[int]:
     return found
 
 
-class InstallationCase(SimpleTestCase):
+class InstallationCase(Long, SimpleTestCase):
     """Has a database of its own, which goes with the test, and ends whatever it started.
 
     ``place``: where its database is to be, as the statement that creates it says.

@@ -95,12 +95,14 @@ from rombel.simulate.rehearsal._tables import (
 
 FEWEST_TRIED, TRIED_IN = 4, 32
 """So many of the emptiest nodes are tried for leaving at each look, and one in so many of a large fleet; more would take longer."""
-MICROSECONDS = 3_600_000_000.0
+MILLION_HOURS_S = 3_600_000_000.0
+"""A million hours, in seconds."""
 
 
 @inner
 def under_way(world: World, what: int, j: int, now: int) -> int:
     """Return an outage of a kind that holds for an offer now; -1: there is none."""
+    # Few outages are stated, so that looking through all of them is cheaper than keeping them by offer.
     for x in range(world.outage.shape[0]):
         entry = world.outage[x]
         here = entry[WHERE] == NOWHERE or entry[WHERE] == world.offer[j, ZONE]
@@ -120,6 +122,7 @@ def may_order(world: World, state: State, j: int, now: int) -> bool:
         if world.quota_use[q, j] > 0:
             used = world.quota_use[q, j]
             for k in range(world.offer.shape[0]):
+                # Nodes on their way count too: a quota is taken from the moment that a node is asked for.
                 used += world.quota_use[q, k] * state.pool[k, RUNNING]
             if used > world.quota_most[q]:
                 return False
@@ -132,6 +135,7 @@ def order(world: World, state: State, tally: Tally, heap: Heap, j: int, now: int
     for node in range(state.node.shape[0]):
         if state.node[node, NODE_STATE] == GONE:
             state.node[node, NODE_OFFER] = j
+            # The place is used again: what was to happen to the node that stood there before is of another life, and is passed over.
             state.node[node, LIFE] += 1
             state.pool[j, RUNNING] += 1
             state.free[node] = world.room[j]
@@ -143,7 +147,9 @@ def order(world: World, state: State, tally: Tally, heap: Heap, j: int, now: int
             else:
                 state.node[node, NODE_STATE] = STARTING
                 tally.churn[STARTED] += 1
+                # The most that ran at once, without those that will be refused.
                 tally.peak[j] = max(tally.peak[j], state.pool[j, RUNNING] - state.pool[j, UNPAID])
+                # Drawn beforehand, in building.py: a run needs no source of chance of its own.
                 seconds = world.starts[state.flag[DRAWN] % world.starts.shape[0]]
                 state.flag[DRAWN] += 1
                 happen(heap, state, now + seconds, NODE_UP, node, 0, 0, state.node[node, LIFE])
@@ -164,6 +170,7 @@ def node_up(world: World, state: State, heap: Heap, node: int, now: int) -> None
     """Let a node take replicas."""
     j = state.node[node, NODE_OFFER]
     drop_plans(state, node)
+    # The zone was lost while the node started.
     if under_way(world, LOST_ZONE, j, now) >= 0:
         close(state, node)
         return
@@ -194,7 +201,8 @@ def draw_wave(world: World, state: State, heap: Heap, node: int, now: int) -> No
 def _draw(world: World, state: State, heap: Heap, node: int, now: int, rate: int, until: int) -> None:
     if rate <= 0:
         return
-    life = world.lives[state.flag[DRAWN] % world.lives.shape[0]] * MICROSECONDS / rate
+    # A rate is in takings of a million nodes in an hour; what is drawn is of mean one.
+    life = world.lives[state.flag[DRAWN] % world.lives.shape[0]] * MILLION_HOURS_S / rate
     state.flag[DRAWN] += 1
     if now + life < until:
         happen(heap, state, now + int(life) + 1, INTERRUPT, node, 0, 0, state.node[node, LIFE])
@@ -204,6 +212,7 @@ def _draw(world: World, state: State, heap: Heap, node: int, now: int, rate: int
 def close(state: State, node: int) -> None:
     """Let a node be gone that carries nothing."""
     state.flag[CHANGED] += 1
+    # Only these were listed as nodes of their pool; one that still started never was.
     if state.node[node, NODE_STATE] in (UP, DRAINING, DARK):
         state.pool[state.node[node, NODE_OFFER], LISTED] -= 1
     state.pool[state.node[node, NODE_OFFER], RUNNING] -= 1
@@ -214,6 +223,7 @@ def close(state: State, node: int) -> None:
 def lose(world: World, state: State, tally: Tally, heap: Heap, node: int, now: int) -> None:
     """Let a node be gone at once, its replicas waiting."""
     tally.churn[INTERRUPTED] += 1
+    # They wait from now on, with whatever waited before them.
     for i in range(state.bound.shape[1]):
         if state.bound[node, i] > 0:
             give_back(world, state, tally, node, i, state.bound[node, i], now)
@@ -225,6 +235,7 @@ def lose(world: World, state: State, tally: Tally, heap: Heap, node: int, now: i
 def keep_least(world: World, state: State, tally: Tally, heap: Heap, now: int) -> None:
     """Order nodes where a pool runs fewer than its least, or keeps less room free than it should."""
     for j in range(world.offer.shape[0]):
+        # Nodes on their way are among those that run: none is ordered twice.
         while state.pool[j, RUNNING] < world.offer[j, LEAST] and may_order(world, state, j, now):
             if order(world, state, tally, heap, j, now) == NOWHERE:
                 return
@@ -244,6 +255,7 @@ def free_nodes(world: World, state: State, j: int) -> float:
         if state.node[node, NODE_OFFER] != j:
             continue
         stands = state.node[node, NODE_STATE]
+        # A node that drains is about to go: its room is nobody's.
         if stands == UP:
             left = 1.0
             for r in range(world.room.shape[1]):
@@ -261,9 +273,11 @@ def order_for_waiting(world: World, state: State, tally: Tally, heap: Heap, now:
     need = np.zeros(state.replica.shape[0], np.int64)
     for i in range(need.shape[0]):
         if state.replica[i, WAITING] > 0:
+            # Nodes already ordered for some of them take those first.
             need[i] = _waiting_since(state, i, now - world.timing[LOOK_OUT]) - state.replica[i, PLANNED]
     for i in world.order:
         while need[i] > 0:
+            # Chosen again for each node: the last one may be cheapest smaller, and a quota may be full by then.
             j = _cheapest(world, state, i, need[i], now)
             if j == NOWHERE:
                 break
@@ -277,6 +291,7 @@ def order_for_waiting(world: World, state: State, tally: Tally, heap: Heap, now:
 def _waiting_since(state: State, i: int, latest: int) -> int:
     total, queue = 0, state.queue[i]
     for place in range(state.ends[i, FIRST], state.ends[i, LAST]):
+        # A ring: places go up for good, and stand where their remainder says.
         entry = queue[place % queue.shape[0]]
         if entry[SINCE_S] <= latest:
             total += entry[HOW_MANY]
@@ -288,6 +303,7 @@ def _cheapest(world: World, state: State, i: int, need: int, now: int) -> int:
     """Return the offer whose node costs least for each replica that it takes; of equals that of the zone with fewest nodes."""
     best, price, fewest = NOWHERE, 0.0, 0
     for j in range(world.offer.shape[0]):
+        # A large node is cheap only for as many as there are to fill it.
         fits = min(_room_for(world, j, i), need)
         if fits <= 0 or not may_order(world, state, j, now) or not _zone_allows(world, state, i, j):
             continue
@@ -313,6 +329,7 @@ def _room_for(world: World, j: int, i: int) -> int:
 def _zone_allows(world: World, state: State, i: int, j: int) -> bool:
     """Return whether a replica that waits may run in the zone of an offer: its volume's, and inside the hard spread with what is on its way."""
     zone, zones = world.offer[j, ZONE], state.home.shape[1] - 1
+    # The last place counts those that wait and are bound to no zone yet.
     if world.workload[i, BOUND_ZONE] and state.home[i, zone] == 0 and state.home[i, zones] == 0:
         return False
     skew = world.workload[i, ZONE_SKEW]
@@ -325,6 +342,7 @@ def _zone_allows(world: World, state: State, i: int, j: int) -> bool:
     low = there[zone]
     for k in range(world.offer.shape[0]):
         # A listed node is a running one.
+        # Only zones where the workload may run and something does are compared; an empty zone is not the one with fewest.
         if world.most[k, i] > 0 and state.pool[k, RUNNING] > 0:
             low = min(low, there[world.offer[k, ZONE]])
     return there[zone] + 1 - low <= skew
@@ -336,6 +354,7 @@ def _plan(world: World, state: State, node: int, first: int, need: Ints) -> None
     j = state.node[node, NODE_OFFER]
     free = world.room[j].copy()
     for turn in range(world.order.shape[0] + 1):
+        # The one that it was ordered for stands in the order once more; by then it needs nothing, or no more fits.
         i = first if turn == 0 else world.order[turn - 1]
         if need[i] <= 0:
             continue

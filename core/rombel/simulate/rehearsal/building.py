@@ -100,6 +100,7 @@ def _time_faults(rehearsal: Rehearsal) -> Iterator[Fault]:
             "A rehearsal lasts longer than no time.",
             "State at least one step of a second.",
         )
+    # Looks fall on the beginnings of steps then, and no look sees parts of two.
     elif params.period_s < 1 or rehearsal.step_s % params.period_s:
         reason = f"Steps of {rehearsal.step_s} s do not divide into looks every {params.period_s} s."
         yield Fault("rehearsal.step", "params.period_s", reason, "Choose a period that divides the step.")
@@ -119,6 +120,7 @@ def _load_faults(load: Load, names: set[str], steps: int, path: str) -> Iterator
     if len(load.values) != steps:
         reason = f"The load has {len(load.values)} values, the rehearsal {steps} steps."
         yield Fault("load.steps", path, reason, "Give each step a value.")
+    # -1 stands for what was not measured.
     elif (load.values < -1).any():
         yield Fault(
             "load.negative", path, "A load is negative.", "A load is 0 or more; what was not measured is a gap."
@@ -129,6 +131,7 @@ def _outage_faults(outage: Outage, problem: FitProblem, rehearsal: Rehearsal, pa
     if not 0 <= outage.at_s < rehearsal.lasts_s or outage.lasts_s < 1:
         reason = "It begins outside the rehearsal, or ends before it begins."
         yield Fault("outage.time", path, reason, f"Begin at 0 to {rehearsal.lasts_s - 1} s, and last a second or more.")
+    # A zone that is lost has a name; what is out of stock or taken back may be so in all zones.
     must = outage.kind is OutageKind.ZONE
     if (must or outage.zone) and outage.zone not in problem.zones:
         reason = f"There is no zone '{outage.zone}'."
@@ -164,7 +167,9 @@ def stage(
         if entry.key(offer) in rehearsal.ranges or stood[entry.key(offer)]
     )
     keys = [entry.key(offer) for entry, offer in pairs]
+    # A pool without limits stays as it stands.
     ranges = tuple(rehearsal.ranges.get(key, PoolRange(stood[key], stood[key])) for key in keys)
+    # A node that drains still counts as running, so that no more places are needed; one more, so that no table is empty.
     places = sum(max(pool.most, stood[key]) for key, pool in zip(keys, ranges, strict=True)) + 1
     if places * len(workloads) > MOST_CELLS:
         reason = f"{places} nodes at most and {len(workloads)} workloads are more than is played."
@@ -178,6 +183,7 @@ def stage(
 
 
 def _world(problem: FitProblem, rehearsal: Rehearsal, named: Stage, numbers: Mapping[str, int], seed: int) -> World:
+    # All workloads' policies are one table; a workload's row says which rows of it are its own.
     policies: list[list[int]] = []
     request = np.array([w.request for w in named.workloads], np.int64).reshape(len(named.workloads), -1)
     room = np.array([problem.usable(entry) for entry, _ in named.offers], np.int64).reshape(-1, len(problem.resources))
@@ -257,6 +263,7 @@ def _workload(workload: Workload, rehearsal: Rehearsal, loads: Sequence[Load], p
     row[_tables.BOUND_ZONE] = int(workload.bound_to_zone)
     row[_tables.BUDGET], row[_tables.BUDGET_VALUE] = _budget(rehearsal.budgets.get(workload.name))
     row[_tables.RISKY_MILLIONTHS] = math.floor(workload.interruptible_share * 1_000_000 + 1e-6)
+    # Loads are sorted by workload, so that its own are one after the other.
     own = [k for k, load in enumerate(loads) if load.workload == workload.name]
     row[_tables.FIRST_LOAD], row[_tables.LAST_LOAD] = (own[0], own[-1] + 1) if own else (0, 0)
     if scaling is not None:
@@ -301,6 +308,7 @@ def _budget(budget: Budget | None) -> tuple[int, int]:
     text, whole = (
         (budget.max_unavailable, _tables.DOWN) if budget.max_unavailable else (budget.min_available, _tables.FEWEST)
     )
+    # The kind in percent follows the kind in whole replicas.
     return (whole + 1, int(text.rstrip("% "))) if text.endswith("%") else (whole, int(text))
 
 
@@ -308,6 +316,7 @@ def _apart(workloads: Sequence[Workload], numbers: Mapping[str, int]) -> Ints:
     """Return (I, A) the numbers of workloads that share no node with each, both ways, filled up with -1."""
     pairs: list[set[int]] = [{numbers[name] for name in w.apart if name in numbers} for w in workloads]
     for i, own in enumerate(pairs):
+        # Stated on one side only, it still keeps both off each other.
         for k in list(own):
             pairs[k].add(i)
     width = max((len(own) for own in pairs), default=0)
@@ -318,6 +327,7 @@ def _order(workloads: Sequence[Workload], rehearsal: Rehearsal, request: Ints, r
     """Return the order in which workloads are placed: higher priorities first, then large ones, as small ones fit into what is left."""
     most = np.maximum(room.max(axis=0, initial=1), 1)
     large = (request / most).max(axis=1, initial=0.0)
+    # The place decides between equals, so that the same input is played the same way.
     keys = [(-rehearsal.priorities.get(w.name, 0), -float(large[i]), i) for i, w in enumerate(workloads)]
     return np.array([i for _, _, i in sorted(keys)], np.int64)
 

@@ -161,8 +161,10 @@ def outcome(
 ) -> RehearsalOutcome:
     """Return what has been counted until a time, with names."""
     sample = rehearsal.params.sample_s
+    # Seconds of each sample that were played: the last may be cut off, and those after it were never reached.
     passed = np.clip(reached_s - sample * np.arange(len(tally.through)), 0, sample)
     kept = passed > 0
+    # Nothing is divided by no time; such samples are not kept anyhow.
     spans: Floats = np.maximum(passed, 1).astype(np.float64)
     paid = _paid(stage, world, tally, passed)
     pools = tuple(_pools(stage, tally, paid, spans, kept))
@@ -181,6 +183,7 @@ def outcome(
         pools=pools,
         workloads=workloads,
         bursts_s=tuple(
+            # Below 0 stands for a burst whose replicas did not all run by the end.
             None if done < 0 else int(done) - burst.at_s
             for done, burst in zip(tally.burst.tolist(), rehearsal.bursts, strict=True)
         ),
@@ -221,7 +224,9 @@ def _paid(stage: Stage, world: World, tally: Tally, passed: Ints) -> Ints:
     """Return (S, J) what is paid in each sample: whole seconds times whole millionths an hour."""
     committed = np.array([int(offer.purchase is Purchase.COMMITTED) for _, offer in stage.offers], np.int64)
     own = np.array([int(offer.price_per_hour * MILLIONTHS) for _, offer in stage.offers], np.int64)
+    # What is committed is paid for all the time at its own price, whether it runs or not.
     held = committed * world.offer[:, _tables.LEAST] * np.clip(passed, 0, None)[:, None]
+    # Seconds when fewer ran than are committed are added, so that they are not paid twice nor taken off others.
     beyond = tally.node_s + committed * tally.short_s - held
     paid: Ints = held * own + beyond * world.offer[:, _tables.PRICE]
     return paid
@@ -238,6 +243,7 @@ def _pools(stage: Stage, tally: Tally, paid: Ints, spans: Floats, kept: np.ndarr
             pool,
             tuple(means.tolist()),
             int(tally.peak[j]),
+            # The starting value is what no mean exceeds, as an empty row has no least.
             float(means.min(initial=np.inf)) if len(means) else 0.0,
             seconds / HOUR_S,
             cost.quantize(Decimal("0.000001")),
@@ -250,6 +256,7 @@ def _pools(stage: Stage, tally: Tally, paid: Ints, spans: Floats, kept: np.ndarr
 def _stretch(seconds: Ints, sample: int) -> tuple[int, int] | None:
     """Return from when to when a pool stood at its most for longest while replicas waited, to a sample."""
     best, begin = None, None
+    # A 0 at the end closes a stretch that lasts until the end.
     for s, value in enumerate([*seconds.tolist(), 0]):
         if value and begin is None:
             begin = s
@@ -265,6 +272,7 @@ def _workloads(stage: Stage, world: World, state: State, tally: Tally) -> Iterat
         row, own = world.workload[i], tally.workload[i]
         worth = np.zeros(5)
         for k in range(row[_tables.FIRST_LOAD], row[_tables.LAST_LOAD]):
+            # In work as it was stated; divided by what a replica bears, loads of different units can be added up.
             sums = [*tally.load[k].tolist(), int(state.backlog[k].sum())]
             worth += np.array(sums) / int(world.load[k, _tables.CAPACITY]) / HOUR_S
         asked, served, lost, late, waiting = worth.tolist()
@@ -289,6 +297,7 @@ def _bottleneck(pools: tuple[PoolOutcome, ...], waiting: Ints, start_s: int) -> 
     if not waiting.any():
         return ""
     worst = max(pools, key=lambda pool: pool.at_most_min, default=None)
+    # No limit stood in the way, then: what was waited for is a node's start.
     if worst is None or worst.at_most_min == 0:
         return "Replicas waited for nodes to start; no pool stood at its maximum."
     name, _, zone = worst.offer
@@ -306,6 +315,7 @@ def _moments(
     found: list[MomentWorthALook] = []
     long = [i for i, row in enumerate(tally.workload) if row[_tables.LONG_WAITS]]
     if long:
+        # The first of any workload; the longest one, below, is often another's.
         first = min(long, key=lambda i: int(tally.workload[i, _tables.FIRST_LONG]))
         at = int(tally.workload[first, _tables.FIRST_LONG])
         found.append(MomentWorthALook(at, f"first long wait: {stage.workloads[first].name}"))

@@ -1,0 +1,68 @@
+"""How long each test took: the parts of ``./rombel test`` tell the longest, which is where time can be won."""
+
+from __future__ import annotations
+
+import os
+import time
+import unittest
+from pathlib import Path
+from typing import Any
+
+from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
+
+TIMES = "ROMBEL_TEST_TIMES"
+"""The file that is written to: a line a test, seconds and name."""
+
+
+class Long:
+    """A case whose tests take minutes: they begin first, so that none of them runs alone when all others are done."""
+
+
+class Timed(unittest.TestResult):
+    """Notes how long a test took, its own preparation included and that of its class left out."""
+
+    _began = 0.0
+
+    def startTest(self, test: unittest.TestCase) -> None:  # noqa: N802
+        """Look at the clock."""
+        super().startTest(test)
+        self._began = time.monotonic()
+
+    def stopTest(self, test: unittest.TestCase) -> None:  # noqa: N802
+        """Append a line."""
+        # Processes write at once: one short line is appended whole.
+        with Path(os.environ[TIMES]).open("a", encoding="utf-8") as file:
+            file.write(f"{time.monotonic() - self._began:8.1f} s  {test.id()}\n")
+        super().stopTest(test)
+
+
+class TimedText(Timed, unittest.TextTestResult):
+    """Tells on the terminal."""
+
+
+class TimedRemote(RemoteTestResult, Timed):
+    """Tells the process that has others test."""
+
+
+class _Remote(RemoteTestRunner):
+    resultclass = TimedRemote
+
+
+class _Suite(ParallelTestSuite):
+    runner_class = _Remote
+
+
+class TimedRunner(DiscoverRunner):
+    """Django's, which times tests where a file for that is named, and begins with those that take minutes."""
+
+    reorder_by = (Long, *DiscoverRunner.reorder_by)  # type: ignore[assignment]
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **options)
+        if TIMES in os.environ:
+            self.parallel_test_suite = _Suite
+
+    def get_resultclass(self) -> type[unittest.TextTestResult] | None:
+        """Return what gathers the results."""
+        known = super().get_resultclass()
+        return TimedText if known is None and TIMES in os.environ else known
