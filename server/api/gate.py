@@ -84,7 +84,7 @@ class Gate:
             return None
         learn(**numbers_in(parts))
         user = request.user
-        hidden = isinstance(user, User) and hidden_part(user, parts)
+        hidden = isinstance(user, User) and hidden_part(request, user, parts)
         return problem(404, hidden, "missing") if hidden else None
 
     def _limited(self, request: HttpRequest) -> HttpResponse:

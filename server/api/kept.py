@@ -14,10 +14,10 @@ from django.http import HttpRequest, HttpResponse
 from django.utils.cache import get_conditional_response, patch_vary_headers
 
 from api.session import user_of
-from api.visible import numbers_in
+from api.visible import numbers_in, seen_variant
 from house.models import one_look
 from jobs.versions import server_version
-from runs.versions import Seen, seen_of_variant
+from runs.versions import Seen
 
 View = Callable[..., HttpResponse]
 KEPT_S = 3600
@@ -59,7 +59,7 @@ def by_version(view: View, unless: Callable[[HttpRequest], bool] | None = None) 
 
 def _seen(request: HttpRequest, parts: dict[str, Any]) -> Seen | None:
     variant = numbers_in(parts).get("variant_id")
-    return None if variant is None else seen_of_variant(variant, user_of(request))
+    return None if variant is None else seen_variant(request, user_of(request), variant)
 
 
 def _tag(request: HttpRequest, seen: Seen) -> str:

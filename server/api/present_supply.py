@@ -277,7 +277,7 @@ def _terms(row: Edition) -> Iterator[dict[str, str]]:
         unit = "vCPU" if quota.unit == "vcpu" else quota.unit
         yield {"kind": "quota", "name": quota.name, "price": str(quota.most), "unit": f"{unit} at most, {where}"}
     for version in row.versions.all():
-        ends = f"mended until {version.ends}" if version.ends else "no end stated"
+        ends = f"supported until {version.ends}" if version.ends else "no end stated"
         yield {"kind": "version", "name": version.version, "price": "", "unit": ends}
 
 

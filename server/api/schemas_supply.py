@@ -229,7 +229,7 @@ class TierOut(Schema):
 
 
 class VersionOut(Schema):
-    """A minor version that is sold, and the day from which it is no longer mended (null: not stated)."""
+    """A minor version that is sold, and the day from which it is no longer supported (null: not stated)."""
 
     version: str
     ends: date | None
@@ -262,7 +262,7 @@ class MendOut(Schema):
 
 
 class FindingOut(Schema):
-    """What a rule of pre-flight finds: how grave, when it would have struck, where to look, and what would mend it."""
+    """What a rule of pre-flight finds: how grave, when it would have struck, where to look, and what would fix it."""
 
     code: str
     level: Literal["stop", "care", "note"]

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from django.http import HttpRequest
+
 from accounts.models import Role, User
+from runs.versions import Seen, seen_of_variant
 from studies.sharing import seen_by
 
 WORDS = {
@@ -20,14 +23,25 @@ WORDS = {
 """What is said where there is nothing under a number; what is hidden is told of in the very same words."""
 
 
-def hidden_part(person: User, parts: Mapping[str, str]) -> str | None:
+def hidden_part(request: HttpRequest, person: User, parts: Mapping[str, str]) -> str | None:
     """Return what to say where a part of an address is of a study that is not there for the person; None: go on."""
     if person.role == Role.LEAD:
         return None
     for name, number in numbers_in(parts).items():
+        # Most of what is asked for is about a variant and needs its version all the same: who sees that sees the study.
+        if name == "variant_id" and request.method == "GET" and seen_variant(request, person, number) is not None:
+            continue
         if _is_hidden(person, name, number):
             return WORDS[name].format(number)
     return None
+
+
+def seen_variant(request: HttpRequest, person: User, number: int) -> Seen | None:
+    """Return which state of a variant's study a person sees, looked at once a request; None: there is none, or not for them."""
+    known: dict[int, Seen | None] = request.__dict__.setdefault("seen_variants", {})
+    if number not in known:
+        known[number] = seen_of_variant(number, person)
+    return known[number]
 
 
 def numbers_in(parts: Mapping[str, str]) -> dict[str, int]:

@@ -54,7 +54,7 @@ class Following(Kind[ClusterBuild, Seen]):
     def refusal(self, error: Exception) -> Refusal | None:
         """Return what the service does not take, or that it is out of reach."""
         if isinstance(error, ServiceRefused):
-            faults = tuple(Fault("build.refused", "", text, "Mend it, and build again.") for text in error.faults)
+            faults = tuple(Fault("build.refused", "", text, "Fix it, and build again.") for text in error.faults)
             why = "; ".join(error.faults) or str(error)
             return Refusal(f"The provider does not take it: {why} Nothing was begun.", faults)
         return Refusal(str(error)) if isinstance(error, OutOfReach) else None

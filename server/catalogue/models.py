@@ -184,7 +184,7 @@ class PerUse(models.Model):
 
 
 class SupportedVersion(models.Model):
-    """A minor version of the platform that is sold, and until when it is mended (null: not stated)."""
+    """A minor version of the platform that is sold, and until when it is supported (null: not stated)."""
 
     edition = models.ForeignKey(Edition, on_delete=models.CASCADE, related_name="versions")
     version = models.CharField(max_length=20)

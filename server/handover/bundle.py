@@ -221,7 +221,7 @@ def _calendar(found: Bundled) -> str:
     ends = build_of(found.variant, found.fit.created_at.date()).ends
     if ends is not None:
         version = found.variant.build.get("version_to") or "planned"
-        why = "No faults are mended after it: go to a newer one before."
+        why = "It is not supported after it: go to a newer one before."
         dates.append(Dated(f"Version {version} ends", why, ends))
     dates += list(_bound(found.variant))
     dates += [

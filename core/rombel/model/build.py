@@ -88,7 +88,7 @@ class Build:
     sold
         Minor versions that the provider sells; empty: not known.
     ends, today
-        The day from which the version aimed at is no longer mended, and the day on which this is asked.
+        The day from which the version aimed at is no longer supported, and the day on which this is asked.
     private_api, way_in
         Whether the API has a private address alone, and how people and pipelines then reach it.
     matches

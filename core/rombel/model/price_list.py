@@ -191,7 +191,7 @@ class ListedPerUse:
 
 @dataclass(frozen=True, slots=True)
 class ListedVersion:
-    """A minor version of the platform that is sold, and the day from which it is no longer mended (None: not stated)."""
+    """A minor version of the platform that is sold, and the day from which it is no longer supported (None: not stated)."""
 
     version: str
     ends: date | None = None

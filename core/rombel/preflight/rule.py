@@ -52,7 +52,7 @@ class Finding:
     text
         What and why, in a planner's words; no full stop at its end.
     fix
-        What would mend it.
+        What would fix it.
     mend
         The edit that does, where one does; None: somebody has to decide or to act elsewhere.
 

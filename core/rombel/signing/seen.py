@@ -42,7 +42,7 @@ class SeenDrill:
 
 @dataclass(frozen=True, slots=True)
 class SeenFinding:
-    """A finding of pre-flight with what would mend it; ``accepted`` says who accepted it and why, empty: nobody did."""
+    """A finding of pre-flight with what would fix it; ``accepted`` says who accepted it and why, empty: nobody did."""
 
     grade: Grade
     code: str

@@ -12,7 +12,7 @@ from rombel.signing.seen import SeenPlan
 
 
 def hurdles(seen: SeenPlan) -> list[Fault]:
-    """Return everything that keeps a plan from being signed, and what would mend each."""
+    """Return everything that keeps a plan from being signed, and what would fix each."""
     return [*_findings(seen), *_drills(seen)]
 
 

@@ -117,7 +117,7 @@ def _amount(value: Fraction, amount: str, path: str) -> Fraction:
         reason = (
             f"The formula makes {shown} {_AMOUNTS[amount]}; more than none, up to {_MOST[amount]}, can be planned with."
         )
-        raise refuse("starter.amount", path, reason, "Type another value, or let a lead mend the formula.")
+        raise refuse("starter.amount", path, reason, "Type another value, or let a lead fix the formula.")
     return value
 
 

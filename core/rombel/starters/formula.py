@@ -85,7 +85,7 @@ class Formula:
             found = _value(self.root, inputs, self.text)
         except ZeroDivisionError:
             raise refuse(
-                "starter.division", path, f"'{self.text}' divides by zero.", "Type another value, or mend the formula."
+                "starter.division", path, f"'{self.text}' divides by zero.", "Type another value, or fix the formula."
             ) from None
         if abs(found) >= 10**MOST_DIGITS:
             raise refuse("starter.large", path, f"'{self.text}' makes a number that is too large.", "Type less.")

@@ -25,7 +25,7 @@ def may_accept(person: User, grade: Grade, rules: RuleSet) -> bool:
 
 @dataclass
 class AcceptFinding(OfVariant[None]):
-    """Keep that a care or a note is accepted, who said so and why; a stop is mended and never accepted."""
+    """Keep that a care or a note is accepted, who said so and why; a stop is fixed and never accepted."""
 
     code: str
     text: str

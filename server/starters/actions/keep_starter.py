@@ -122,7 +122,7 @@ class SaveVersion(OfStarter):
 
     def _tell(self) -> None:
         for version in StarterVersion.objects.filter(starter=self.starter).prefetch_related("uses__used_by"):
-            # Everybody who used any version: a newer one may mend what an older one had wrong all along.
+            # Everybody who used any version: a newer one may fix what an older one had wrong all along.
             for use in version.uses.all():
                 words = f"saved version {self.made.number} of the starter {self.starter.name}: {self.made.why}"
                 tell([use.used_by], self.actor, words, f"/studies/{use.study_id}/variants")

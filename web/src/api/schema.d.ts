@@ -6892,7 +6892,7 @@ export interface components {
             version_nodes?: string;
             /**
              * Version Ends
-             * @description Day from which the version aimed at is no longer mended.
+             * @description Day from which the version aimed at is no longer supported.
              * @default
              */
             version_ends?: string;
@@ -7524,7 +7524,7 @@ export interface components {
         };
         /**
          * FindingOut
-         * @description What a rule of pre-flight finds: how grave, when it would have struck, where to look, and what would mend it.
+         * @description What a rule of pre-flight finds: how grave, when it would have struck, where to look, and what would fix it.
          */
         FindingOut: {
             /**
@@ -7555,7 +7555,7 @@ export interface components {
             text: string;
             /**
              * Fix
-             * @description What would mend it.
+             * @description What would fix it.
              */
             fix: string;
             /** @description Why it was accepted, by whom and when; null: it is open. */
@@ -7566,7 +7566,7 @@ export interface components {
              * @enum {string}
              */
             accepted_by: "nobody" | "planner" | "lead";
-            /** @description The edit that mends it, where one does; null: somebody has to decide, or to act elsewhere. */
+            /** @description The edit that fixes it, where one does; null: somebody has to decide, or to act elsewhere. */
             mend: components["schemas"]["MendOut"] | null;
         };
         /**
@@ -8243,7 +8243,7 @@ export interface components {
         };
         /**
          * VersionOut
-         * @description A minor version that is sold, and the day from which it is no longer mended (null: not stated).
+         * @description A minor version that is sold, and the day from which it is no longer supported (null: not stated).
          */
         VersionOut: {
             /**
@@ -8253,7 +8253,7 @@ export interface components {
             version: string;
             /**
              * Ends
-             * @description Day from which it is no longer mended; null: not stated.
+             * @description Day from which it is no longer supported; null: not stated.
              */
             ends: string | null;
         };
@@ -12043,7 +12043,7 @@ export interface components {
             static: number;
             /**
              * Faults
-             * @description What is wrong with the plan, and what would mend it.
+             * @description What is wrong with the plan, and what would fix it.
              */
             faults: components["schemas"]["FaultOut"][];
         };
@@ -14642,7 +14642,7 @@ export interface components {
             why_not: string;
             /**
              * Ends
-             * @description Day from which it is no longer mended; null: not stated.
+             * @description Day from which it is no longer supported; null: not stated.
              */
             ends: string | null;
         };

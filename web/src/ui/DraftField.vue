@@ -62,6 +62,10 @@ input {
   border-bottom: 1px solid var(--line);
   text-align: right;
 }
+/* The line below the row is enough until somebody means the field. */
+.line:not(.bare) input:not(:hover, :focus, [aria-invalid='true']) {
+  border-color: transparent;
+}
 .wide input {
   width: 140px;
 }

@@ -241,7 +241,7 @@ function save(): void {
             :disabled="!mayState"
             name="accept what pre-flight finds risky"
           />
-          <span class="quiet">blockers are mended, never accepted</span>
+          <span class="quiet">blockers are fixed, never accepted</span>
         </div>
         <h2>Keeps of what was computed</h2>
         <div v-for="entry in KEPT" :key="entry.name" class="rule">

@@ -1,4 +1,4 @@
-"""A version that is no longer mended."""
+"""A version that is no longer supported."""
 
 from __future__ import annotations
 
@@ -17,10 +17,10 @@ def ended(at: Situation) -> Found:
         return
     version = at.build.to or at.build.now or "the version"
     if ends <= today:
-        yield Grade.STOP, f"{version} is no longer mended since {ends}", "Aim at a newer version."
+        yield Grade.STOP, f"{version} is no longer supported since {ends}", "Aim at a newer version."
     elif (ends - today).days <= SOON_DAYS:
         yield (
             Grade.CARE,
-            f"{version} is mended until {ends} alone, {(ends - today).days} days from now",
+            f"{version} is supported until {ends} alone, {(ends - today).days} days from now",
             "Aim at a newer version.",
         )

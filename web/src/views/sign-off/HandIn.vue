@@ -23,7 +23,7 @@ function send(): void {
 <template>
   <aside class="ask" aria-label="hand it in">
     <template v-if="draft.hurdles.length">
-      <FaultList :faults="draft.hurdles" title="First to be mended" />
+      <FaultList :faults="draft.hurdles" title="First to be fixed" />
       <RouterLink :to="`/bench/${draft.variant_id}/preflight`">Look at it under Pre-flight</RouterLink>
     </template>
     <template v-else-if="mayEdit">

@@ -96,7 +96,7 @@ const cost = (line: ChangeLine) => (Number(line.cost_per_month) ? signedMoney(li
             :aria-pressed="version === entry.version"
             @click="choose('upgrade', entry.version)"
           >
-            {{ entry.version }}<template v-if="entry.ends">, mended until {{ day(entry.ends) }}</template>
+            {{ entry.version }}<template v-if="entry.ends">, supported until {{ day(entry.ends) }}</template>
           </button>
           <span v-else class="quiet">{{ entry.version }}: {{ entry.why_not }}.</span>
         </template>
@@ -174,7 +174,7 @@ const cost = (line: ChangeLine) => (Number(line.cost_per_month) ? signedMoney(li
       </details>
     </section>
     <aside v-if="data" aria-label="begin">
-      <FaultList v-if="data.hurdles.length" :faults="data.hurdles" title="First to be mended" />
+      <FaultList v-if="data.hurdles.length" :faults="data.hurdles" title="First to be fixed" />
       <template v-else-if="mayEdit">
         <h2>{{ removes ? 'Take the cluster away' : goal === 'plan' ? 'Build it' : 'Do it' }}</h2>
         <NCheckbox v-if="removes" v-model:checked="volumes">its volumes too, with all that is kept in them</NCheckbox>

@@ -53,7 +53,7 @@ async function load(event: Event): Promise<void> {
     file.size > MOST_MIB * 2 ** 20 ? `${file.name} is larger than ${MOST_MIB} MiB. Leave out what belongs to other platforms.` : ''
   if (!tooLarge.value)
     take.mutate({ month: stated.value, text: await file.text(), origin: file.name }, { onSuccess: (made) => show(made.month) })
-  // The same file can be chosen again once it is mended.
+  // The same file can be chosen again once it is fixed.
   input.value = ''
 }
 </script>

@@ -89,7 +89,7 @@ function setAccess(rows: Cells[], kept: () => void): void {
     />
     <DraftField
       wide
-      title="mended until"
+      title="supported until"
       :value="stated.version_ends ?? ''"
       :placeholder="listed || '2028-02-28'"
       :may-edit="mayEdit"
@@ -99,7 +99,7 @@ function setAccess(rows: Cells[], kept: () => void): void {
     <p v-if="form" class="quiet">By the price list a cluster’s name {{ form }}.</p>
     <p v-if="asks.versions.length" class="quiet">
       Sold are {{ asks.versions.map((each) => each.version).join(', ')
-      }}{{ listed ? `; ${stated.version_to} is mended until ${listed}` : '' }}.
+      }}{{ listed ? `; ${stated.version_to} is supported until ${listed}` : '' }}.
     </p>
     <NCheckbox :checked="stated.private_api" :disabled="!mayEdit" @update:checked="keep({ private_api: $event })"
       >the API has a private address alone</NCheckbox
