@@ -8,10 +8,16 @@ import unittest
 from pathlib import Path
 from typing import Any
 
+import psycopg
+from django.db import connection
 from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
 
 TIMES = "ROMBEL_TEST_TIMES"
 """The file that is written to: a line a test, seconds and name."""
+
+
+PRISTINE = "rombel_pristine"
+"""The database that stays as the migrations left it."""
 
 
 class Long:
@@ -65,4 +71,29 @@ class TimedRunner(DiscoverRunner):
     def get_resultclass(self) -> type[unittest.TextTestResult] | None:
         """Return what gathers the results."""
         known = super().get_resultclass()
-        return TimedText if known is None and TIMES in os.environ else known
+        # Where others test, they note the times, and what they tell is only shown here.
+        return TimedText if known is None and TIMES in os.environ and self.parallel <= 1 else known
+
+    def setup_databases(self, **options: Any) -> list[tuple[Any, str, bool]]:
+        """Make the tests' databases, and one that stays as the migrations left it: whoever needs such a one copies it in a moment."""
+        made: list[tuple[Any, str, bool]] = super().setup_databases(**options)
+        # One that a killed run has left may lack what has been migrated since.
+        _among_databases(f"drop database if exists {PRISTINE}")
+        if made:
+            connection.close()
+            _among_databases(f"create database {PRISTINE} template {connection.settings_dict['NAME']}")
+        return made
+
+    def teardown_databases(self, old_config: list[tuple[Any, str, bool]], **options: Any) -> None:
+        """Drop them all."""
+        _among_databases(f"drop database if exists {PRISTINE}")
+        super().teardown_databases(old_config, **options)
+
+
+def _among_databases(*statements: str) -> None:
+    """Run statements that no transaction may hold, and that need another database than their own."""
+    own = connection.settings_dict
+    place = {"host": own["HOST"], "port": own["PORT"], "user": own["USER"], "password": own["PASSWORD"]}
+    with psycopg.connect(dbname="postgres", autocommit=True, **place) as beside:
+        for statement in statements:
+            beside.execute(statement)

@@ -49,7 +49,7 @@ TURNS = (1, 2, 2, 1)
 
 class BenchSweep(InstallationCase):
     def test_workers(self) -> None:
-        self.assertEqual(self.manage("migrate", "-v", "0")[0], 0)
+        self.prepared()
         self.script(MADE)
         rates: dict[int, list[float]] = {1: [], 2: []}
         for workers in TURNS:

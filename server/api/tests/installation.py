@@ -22,7 +22,7 @@ import psycopg
 from django.conf import settings
 from django.test import SimpleTestCase
 
-from config.timed_tests import Long
+from config.timed_tests import PRISTINE, Long
 
 SERVER = Path(settings.BASE_DIR)
 NAME = "plan.example"
@@ -70,6 +70,8 @@ class InstallationCase(Long, SimpleTestCase):
     """
 
     place = ""
+    collected = False
+    """Whether this process has put the page's files in their place."""
 
     @property
     def server(self) -> dict[str, Any]:
@@ -88,6 +90,17 @@ class InstallationCase(Long, SimpleTestCase):
             "ROMBEL_SECRET_KEY": secrets.token_urlsafe(48), "ROMBEL_DB_NAME": self.name, "ROMBEL_DB_HOST": str(own["host"]),
             "ROMBEL_DB_CONNECT_S": "60", "ROMBEL_DB_PORT": str(own["port"]), "ROMBEL_DB_USER": str(own["user"]), "ROMBEL_DB_PASSWORD": str(own["password"]),
         }  # fmt: skip
+
+    def prepared(self) -> None:
+        """Have the tables that ``./rombel migrate`` makes, and the page's files in their place."""
+        if self.sql(f"select 1 from pg_database where datname = '{PRISTINE}'", database="postgres"):
+            self.sql(f"drop database {self.name}", database="postgres")
+            self.sql(f"create database {self.name} template {PRISTINE}{self.place}", database="postgres")
+        else:  # Tests were asked for that need no other database.
+            self.assertEqual(self.manage("migrate", "-v", "0")[0], 0)
+        if not InstallationCase.collected:
+            self.assertEqual(self.manage("collectstatic", "-v", "0", "--noinput")[0], 0)
+            InstallationCase.collected = True
 
     def sql(self, text: str, database: str = "") -> list[tuple[Any, ...]]:
         """Return the rows of a statement."""

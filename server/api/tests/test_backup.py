@@ -34,7 +34,7 @@ COUNTED = (
 class TestBackup(InstallationCase):
     def setUp(self) -> None:
         super().setUp()
-        self.assertEqual(self.manage("migrate", "-v", "0")[0], 0)
+        self.prepared()
         environment = self.environment | {"DJANGO_SETTINGS_MODULE": "config.settings"}
         subprocess.run([sys.executable, "-c", SEED], cwd=SERVER, env=environment, check=True, timeout=300)
         folder = tempfile.TemporaryDirectory()

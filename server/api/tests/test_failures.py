@@ -47,10 +47,6 @@ def rows(count: int, width: int = 90) -> str:
 class FailingCase(WebCase):
     """Has tables, people and a catalogue."""
 
-    def prepared(self) -> None:
-        self.assertEqual(self.manage("migrate", "-v", "0")[0], 0)
-        self.assertEqual(self.manage("collectstatic", "-v", "0", "--noinput")[0], 0)
-
     def signed_in(self, somebody: Browser) -> None:
         somebody.call("GET", "/")
         somebody.ask("POST", "/session", {"username": "planner", "password": PASSWORD})

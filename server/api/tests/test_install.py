@@ -73,8 +73,7 @@ class TestInstall(WebCase):
 
     def test_health_is_answered_while_every_thread_is_busy_and_whoever_sends_nothing_keeps_none(self) -> None:
         self.environment |= {"ROMBEL_WEB_THREADS": "1"}
-        self.assertEqual(self.manage("migrate", "-v", "0")[0], 0)
-        self.assertEqual(self.manage("collectstatic", "-v", "0", "--noinput")[0], 0)
+        self.prepared()
         _, somebody = self.served()
         address = ("127.0.0.1", somebody.port)
 

@@ -57,7 +57,7 @@ StartBuild(User.objects.get(username="planner"), now, to_do(now, Asked()).digest
 
 class TestKills(InstallationCase):
     def test_what_killed_workers_leave_is_done_once_by_others(self) -> None:
-        self.assertEqual(self.manage("migrate", "-v", "0")[0], 0)
+        self.prepared()
         self.script(ASK)
         self.started("worker", "--queues", "plan,rescue", "--jobs", "3")
         rng, killed = random.Random(SEED), 0
@@ -93,7 +93,7 @@ class TestKills(InstallationCase):
             self.assertEqual((rows, edits), (ROWS * taken, taken))
 
     def test_a_build_whose_worker_is_killed_again_and_again_is_asked_for_once_and_followed_to_its_end(self) -> None:
-        self.assertEqual(self.manage("migrate", "-v", "0")[0], 0)
+        self.prepared()
         listed = demo_price_list("Skerry Compute")
         account = Account(lambda: listed, Kept(":memory:"), speed=15.0)
         address = self.enterContext(hosted(BuildServiceStandIn(account, CALM)))

@@ -21,7 +21,7 @@ for number in range(4): ask_for_fit(f"Study {number}", 8 + number)
 class TestMachines(InstallationCase):
     def setUp(self) -> None:
         super().setUp()
-        self.assertEqual(self.manage("migrate", "-v", "0")[0], 0)
+        self.prepared()
 
     def ask(self) -> None:
         """Let four fits be asked for, as people would."""
