@@ -160,7 +160,7 @@ class InstallationCase(Long, SimpleTestCase):
                     os.killpg(leader, signal.SIGKILL)
             process.wait()
 
-    def until(self, reached: Callable[[], T], seconds: float = 240) -> T:
+    def until(self, reached: Callable[[], T], seconds: float = 480) -> T:
         """Return what is there once it is."""
         last = time.monotonic() + seconds
         while not (found := reached()):
