@@ -18,6 +18,8 @@ TIMES = "ROMBEL_TEST_TIMES"
 
 PRISTINE = "rombel_pristine"
 """The database that stays as the migrations left it."""
+IS_PRISTINE = "ROMBEL_TEST_PRISTINE"
+"""Says in the environment that it is there, and of this run."""
 
 
 class Long:
@@ -77,16 +79,21 @@ class TimedRunner(DiscoverRunner):
     def setup_databases(self, **options: Any) -> list[tuple[Any, str, bool]]:
         """Make the tests' databases, and one that stays as the migrations left it: whoever needs such a one copies it in a moment."""
         made: list[tuple[Any, str, bool]] = super().setup_databases(**options)
-        # One that a killed run has left may lack what has been migrated since.
-        _among_databases(f"drop database if exists {PRISTINE}")
+        # Tests of the core need none, and there is none.
         if made:
             connection.close()
-            _among_databases(f"create database {PRISTINE} template {connection.settings_dict['NAME']}")
+            _among_databases(
+                f"drop database if exists {PRISTINE}",
+                f"create database {PRISTINE} template {connection.settings_dict['NAME']}",
+            )
+            # Processes that are begun for tests learn of it.
+            os.environ[IS_PRISTINE] = "1"
         return made
 
     def teardown_databases(self, old_config: list[tuple[Any, str, bool]], **options: Any) -> None:
         """Drop them all."""
-        _among_databases(f"drop database if exists {PRISTINE}")
+        if os.environ.pop(IS_PRISTINE, ""):
+            _among_databases(f"drop database if exists {PRISTINE}")
         super().teardown_databases(old_config, **options)
 
 

@@ -9,7 +9,7 @@ import { ref, watch } from 'vue'
 const props = defineProps<{
   value: string | number | null | undefined
   mayEdit: boolean
-  /** Says what would mend a text that is not sent; empty: it is fine. */
+  /** Says what would fix a text that is not sent; empty: it is fine. */
   check?: (text: string) => string
   /** Whether it was refused. */
   wrong?: boolean
