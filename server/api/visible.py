@@ -28,7 +28,7 @@ def hidden_part(request: HttpRequest, person: User, parts: Mapping[str, str]) ->
     if person.role == Role.LEAD:
         return None
     for name, number in numbers_in(parts).items():
-        # Most of what is asked for is about a variant and needs its version all the same: who sees that sees the study.
+        # What is asked for most often, the bench and the bill, needs the version all the same: who sees that sees the study.
         if name == "variant_id" and request.method == "GET" and seen_variant(request, person, number) is not None:
             continue
         if _is_hidden(person, name, number):

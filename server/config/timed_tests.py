@@ -1,4 +1,4 @@
-"""How long each test took: the parts of ``./rombel test`` tell the longest, which is where time can be won."""
+"""How tests are run: each is timed, the long ones begin first, and a migrated database is there to be copied."""
 
 from __future__ import annotations
 

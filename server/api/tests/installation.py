@@ -52,6 +52,22 @@ def ask_for_fit(name, rows):
 """People, a catalogue, and a way to ask for the fit of a new study, for a script that an installation's own Python runs."""
 
 
+def free_port() -> int:
+    """Return a port that nobody listens at."""
+    with socket.socket() as found:
+        found.bind(("127.0.0.1", 0))
+        return int(found.getsockname()[1])
+
+
+def listens(port: int) -> bool:
+    """Return whether anybody listens at a port."""
+    try:
+        socket.create_connection(("127.0.0.1", port)).close()
+    except OSError:
+        return False
+    return True
+
+
 def children(parent: int) -> list[int]:
     """Return the processes that a process has started and that still run."""
     found = []
@@ -212,11 +228,7 @@ class Browser:
 
     def is_there(self) -> bool:
         """Return whether anybody listens."""
-        try:
-            socket.create_connection(("127.0.0.1", self.port)).close()
-        except OSError:
-            return False
-        return True
+        return listens(self.port)
 
     def ask(self, method: str, path: str, body: Any = None) -> Any:
         """Return what an answer says, which must be one."""
@@ -244,9 +256,7 @@ class WebCase(InstallationCase):
 
     def served(self) -> tuple[subprocess.Popen[bytes], Browser]:
         """Return a web server on a port of its own, once it listens, and somebody who looks at it."""
-        with socket.socket() as found:
-            found.bind(("127.0.0.1", 0))
-            port = found.getsockname()[1]
+        port = free_port()
         process = self.started("serve", environment=self.environment | {"ROMBEL_BIND": f"127.0.0.1:{port}"})
         somebody = Browser(port)
         self.until(somebody.is_there)

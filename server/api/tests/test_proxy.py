@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import os
 import re
-import socket
 import subprocess
 import tempfile
 from http.cookies import SimpleCookie
@@ -16,7 +15,7 @@ from unittest import skipUnless
 import urllib3
 from django.test import SimpleTestCase
 
-from api.tests.installation import NAME, SERVER, WebCase
+from api.tests.installation import NAME, SERVER, WebCase, free_port, listens
 
 PROGRAM = os.environ.get("ROMBEL_TEST_PROXY", "")
 SHIPPED = SERVER.parent / "deploy/proxy.conf.example"
@@ -36,13 +35,6 @@ TRIES = 30
 """After so many wrong passwords an address waits."""
 
 
-def free_port() -> int:
-    """Return a port that nobody listens at."""
-    with socket.socket() as found:
-        found.bind(("127.0.0.1", 0))
-        return int(found.getsockname()[1])
-
-
 @skipUnless(PROGRAM, "This machine has no nginx; ./rombel test fetches one.")
 class TestProxy(WebCase):
     def setUp(self) -> None:
@@ -57,7 +49,7 @@ class TestProxy(WebCase):
         self.certificate()
         self.configured()
         self.started("-c", f"{self.folder}/nginx.conf", python=PROGRAM, script="")
-        self.until(lambda: self.listens(self.port))
+        self.until(lambda: listens(self.port))
         self.pool = urllib3.HTTPSConnectionPool(
             "127.0.0.1", self.port, ca_certs=f"{self.folder}/cert.pem", server_hostname=NAME, assert_hostname=NAME, retries=False
         )  # fmt: skip
@@ -84,13 +76,6 @@ class TestProxy(WebCase):
             text = text.replace(shipped, here)
         (self.folder / "rombel.conf").write_text(text, "utf-8")
         (self.folder / "nginx.conf").write_text(AROUND.format(folder=self.folder), "utf-8")
-
-    def listens(self, port: int) -> bool:
-        try:
-            socket.create_connection(("127.0.0.1", port)).close()
-        except OSError:
-            return False
-        return True
 
     def call(self, method: str, path: str, body: Any = None, **headers: str) -> urllib3.BaseHTTPResponse:
         """Send what a browser would send over TLS, and keep the cookies that come back."""
