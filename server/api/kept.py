@@ -15,7 +15,7 @@ from django.utils.cache import get_conditional_response, patch_vary_headers
 
 from api.session import user_of
 from api.visible import numbers_in, seen_variant
-from house.models import one_look
+from config.one_look import one_look
 from jobs.versions import server_version
 from runs.versions import Seen
 
@@ -46,7 +46,7 @@ def by_version(view: View, unless: Callable[[HttpRequest], bool] | None = None) 
         shared = caches["shared"]
         body: bytes | None = shared.get(tag)
         if body is None:
-            with one_look():
+            with one_look(seen.house):
                 response = view(request, *args, **parts)
             if response.status_code != 200:
                 return response

@@ -27,8 +27,7 @@ from rombel.model.fit_problem import FitProblem, Survival
 from rombel.model.fit_solution import FitSolution
 from rombel.model.levels import levels_of
 from rombel.model.quantity import HOURS_PER_MONTH
-from runs.bills import month_by_workload, weight
-from runs.inputs import digest_of
+from runs.bills import month_by_workload, month_shares, weight
 from runs.listing import StudyLine, cost_trends
 from runs.models import Fit, Run
 from runs.queries import latest_fit, latest_run, present_digest
@@ -36,7 +35,7 @@ from runs.stored import stored_plan
 from signing.queries import standing_of
 from studies.adapt import demand_of, sold_families
 from studies.edits import variant_fields
-from studies.models import Study, Variant, Workload
+from studies.models import Study, StudyRole, Variant, Workload
 from studies.queries import next_steps
 from studies.sharing import owners_of, role_in
 
@@ -153,7 +152,7 @@ def run(row: Run) -> dict[str, Any]:
         "floor_per_month": money(row.floor_per_hour * HOURS_PER_MONTH),
         "stop_requested": row.stop_requested,
         "message": row.message,
-        "answers": row.fits.count(),
+        "answers": row.answers,
         **place_of(row.job),
     }
 
@@ -216,15 +215,19 @@ FIGURES_S = 24 * 3600
 def fit(row: Fit, workloads: Iterable[Workload]) -> dict[str, Any]:
     """Return a finished fit in figures; the workloads as they stand weigh the members of groups."""
     weights = {f"{w.namespace}/{w.name}": weight(w.cpu_millicores, w.memory_bytes) for w in workloads}
+
+    def worked_out() -> tuple[dict[str, Any], Mapping[str, Fraction]]:
+        return _figures(row), month_shares(row, stored_plan(row))
+
+    # A plan never changes: its nodes, pools and lanes, and who pays for what, are worked out once for all web processes.
     # A level's fit is part of a design and has no number of its own.
-    if not row.pk:
-        return _figures(row, weights)
-    # A plan never changes: its nodes, pools and lanes are worked out once for all web processes.
-    key = f"figures-{server_version()}-{row.pk}-{digest_of(repr(sorted(weights.items())))}"
-    return once_for_all(key, lambda: _figures(row, weights), FIGURES_S)
+    key = f"figures-{server_version()}-{row.pk}"
+    figures, shares = once_for_all(key, worked_out, FIGURES_S) if row.pk else worked_out()
+    paid = month_by_workload(shares, weights)
+    return {**figures, "workload_cost_per_month": {name: money(cost) for name, cost in paid.items()}}
 
 
-def _figures(row: Fit, weights: Mapping[str, Fraction]) -> dict[str, Any]:
+def _figures(row: Fit) -> dict[str, Any]:
     problem, solution = stored_plan(row)
     summary = summarise(problem, solution)
     limits = problem.limits
@@ -246,9 +249,6 @@ def _figures(row: Fit, weights: Mapping[str, Fraction]) -> dict[str, Any]:
         "nodes": _nodes(summary),
         "pools": _pools(summary),
         "zone_cost_per_month": {zone: money(cost) for zone, cost in summary.zone_cost_per_month.items()},
-        "workload_cost_per_month": {
-            name: money(cost) for name, cost in month_by_workload(row, (problem, solution), weights).items()
-        },
         "room_left": dict(summary.room_left),
         "reasons": list(solution.reasons),
         "growth": _growth(summary, solution),
@@ -269,8 +269,8 @@ def variant(row: Variant) -> dict[str, Any]:
     return {**own, **variant_fields(row), "sold_families": sold}
 
 
-def bench(row: Variant, person: User) -> dict[str, Any]:
-    """Return everything the bench shows of one variant."""
+def bench(row: Variant, role: StudyRole) -> dict[str, Any]:
+    """Return everything the bench shows of one variant to somebody of a role in its study."""
     # The bench is asked for after every edit, and this is its dearest read.
     prefetch_related_objects([row.study], "workloads")  # Read once for all that looks at them below.
     digest, faults = present_digest(row)
@@ -279,7 +279,7 @@ def bench(row: Variant, person: User) -> dict[str, Any]:
     undo, redo = next_steps(row.study)
     return {
         "study": study(row.study),
-        "yours": role_in(row.study, person),
+        "yours": role,
         "variant": variant(row),
         "region": present_supply.region(row.region) if row.region else None,
         "workloads": [workload(entry, row.study.growth_percent) for entry in workloads],

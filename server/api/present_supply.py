@@ -439,9 +439,8 @@ def _tiers(variant: Variant) -> Iterator[dict[str, Any]]:
 
 
 def _deviations(at: Occasion) -> Iterator[dict[str, Any]]:
-    said: dict[tuple[str, str], StatedDeviation] = {
-        (row.rule, row.chosen): row for row in at.variant.deviations.select_related("stated_by")
-    }
+    rows = at.variant.deviations.select_related("stated_by") if at.deviations else ()
+    said: dict[tuple[str, str], StatedDeviation] = {(row.rule, row.chosen): row for row in rows}
     for entry in at.deviations:
         row = said.get((entry.rule, entry.chosen))
         yield {

@@ -12,6 +12,7 @@ from ninja.errors import HttpError
 from ninja.security import SessionAuth
 
 from accounts import throttle
+from accounts.action import Missing
 from accounts.actions.change_password import ChangePassword
 from accounts.sessions import end, moved
 from api import (
@@ -47,6 +48,7 @@ from api.schemas_session import PasswordIn, PersonOut, SignIn
 from api.session import address_of, enter, key_of, unhurried, user_of
 from api.strict import StrictParser, StrictRenderer
 from api.study_file import read_study_text
+from api.visible import seen_variant
 from handover.actions.import_study import ImportStudy
 from handover.bundle import BundleFile, bundle_file, bundle_of
 from handover.files import HandoverFile, handover_file
@@ -186,7 +188,11 @@ def take_over_change(request: HttpRequest, variant_id: int, body: schemas.TakeOv
 @decorate_view(by_version)
 def get_bench(request: HttpRequest, variant_id: int) -> Any:
     """Return everything the bench shows of one variant."""
-    return present.bench(variant_by_id(variant_id), user_of(request))
+    row = variant_by_id(variant_id)
+    seen = seen_variant(request, user_of(request), variant_id)
+    if seen is None:  # Taken out between the two looks.
+        raise Missing(f"There is no variant {variant_id}.")
+    return present.bench(row, seen.role)
 
 
 @studies.post("/variants/{variant_id}/copies", operation_id="copyVariant", response={201: schemas.VariantRef})

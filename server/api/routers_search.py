@@ -10,6 +10,7 @@ from ninja import Query, Router, Schema
 from pydantic import Field
 
 from accounts.action import Missing
+from api.answer import Answer
 from api.session import user_of
 from runs.search import found
 from studies.queries import variant_by_id
@@ -25,7 +26,7 @@ class SearchQuery(Schema):
     variant_id: int | None = None
 
 
-class FoundOut(Schema):
+class FoundOut(Answer):
     """Something that was found, and where it is looked at."""
 
     kind: str

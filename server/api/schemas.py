@@ -6,9 +6,9 @@ from datetime import date, datetime
 from typing import Annotated, Literal
 from uuid import UUID
 
-from ninja import Schema
 from pydantic import Field
 
+from api.answer import Answer
 from api.strict import Body
 
 Survival = Literal["none", "standing", "landing", "growing"]
@@ -19,7 +19,7 @@ Key = Annotated[UUID, Field(strict=False)]
 Limit = Annotated[int, Field(ge=1, le=10_000)]
 
 
-class FaultOut(Schema):
+class FaultOut(Answer):
     """One thing wrong: where, what, and what would fix it."""
 
     code: str
@@ -30,7 +30,7 @@ class FaultOut(Schema):
     column: int = 0
 
 
-class ProblemOut(Schema):
+class ProblemOut(Answer):
     """An error, as RFC 9457 asks."""
 
     type: str
@@ -40,7 +40,7 @@ class ProblemOut(Schema):
     faults: list[FaultOut]
 
 
-class VariantRef(Schema):
+class VariantRef(Answer):
     """A variant in a list."""
 
     id: int
@@ -50,7 +50,7 @@ class VariantRef(Schema):
     came_from: int | None
 
 
-class StudyOut(Schema):
+class StudyOut(Answer):
     """A study in the list."""
 
     id: int
@@ -81,7 +81,7 @@ class DeleteIn(Body):
     name: Name
 
 
-class StudyName(Schema):
+class StudyName(Answer):
     """A study to ask capacity of."""
 
     id: int
@@ -94,7 +94,7 @@ class VariantIn(Body):
     name: Annotated[str, Field(max_length=80, pattern=r"^[^\x00-\x1f]*$")]
 
 
-class RegionOut(Schema):
+class RegionOut(Answer):
     """A region with its zones."""
 
     id: int
@@ -290,7 +290,7 @@ class VariantChange(Body):
     why: Annotated[str, Field(max_length=400)] = ""
 
 
-class LevelReplicas(Schema):
+class LevelReplicas(Answer):
     """Replicas at every level."""
 
     trough: int
@@ -299,7 +299,7 @@ class LevelReplicas(Schema):
     grown: int
 
 
-class WorkloadOut(Schema):
+class WorkloadOut(Answer):
     """One row of the demand sheet; amounts exact, and as they are written."""
 
     key: str
@@ -336,13 +336,13 @@ class DemandEdit(Body):
     after: dict[Key, Key] = {}
 
 
-class TakenOut(Schema):
+class TakenOut(Answer):
     """How many rows were taken."""
 
     rows: int
 
 
-class RunOut(Schema):
+class RunOut(Answer):
     """A fit being computed, and how many answers it has stored: a quick one where it can, then the whole one."""
 
     id: int
@@ -358,7 +358,7 @@ class RunOut(Schema):
     worker_alive: bool
 
 
-class NodeOut(Schema):
+class NodeOut(Answer):
     """Nodes of a fit that are alike: ``count`` of them, numbered from ``number`` on."""
 
     number: int
@@ -373,7 +373,7 @@ class NodeOut(Schema):
     arriving: dict[str, dict[str, int]]
 
 
-class PoolOut(Schema):
+class PoolOut(Answer):
     """One pool of a fit."""
 
     instance_type: str
@@ -385,7 +385,7 @@ class PoolOut(Schema):
     free: dict[str, float]
 
 
-class NewNodesOut(Schema):
+class NewNodesOut(Answer):
     """Nodes of one kind to buy when a zone is lost."""
 
     instance_type: str
@@ -394,14 +394,14 @@ class NewNodesOut(Schema):
     count: int
 
 
-class GrowthOut(Schema):
+class GrowthOut(Answer):
     """What is bought when a zone is lost, and what it costs an hour while it runs."""
 
     nodes: list[NewNodesOut]
     cost_per_hour: str
 
 
-class FitOut(Schema):
+class FitOut(Answer):
     """A finished fit in figures.
 
     ``floor_per_month`` is the solver's, ``proved_per_month`` what the prices in the solution file prove of it to anybody; none for
@@ -436,7 +436,7 @@ class FitOut(Schema):
     created_at: datetime
 
 
-class VariantOut(Schema):
+class VariantOut(Answer):
     """A variant's choices."""
 
     id: int
@@ -469,7 +469,7 @@ class VariantOut(Schema):
     build: BuildIn
 
 
-class EditState(Schema):
+class EditState(Answer):
     """What undo and redo would do, and the edits that they mean."""
 
     undo: str | None
@@ -478,7 +478,7 @@ class EditState(Schema):
     redo_id: int | None
 
 
-class AuditOut(Schema):
+class AuditOut(Answer):
     """One line of the trail."""
 
     at: datetime

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from ninja import Schema
 from pydantic import Field
 
+from api.answer import Answer
 from api.schemas import FaultOut
 from api.strict import Body
 from runs.questions.pool_limits import Origin
@@ -14,7 +14,7 @@ from runs.questions.pool_limits import Origin
 RoleName = Literal["nodes", "pods", "public", "services"]
 
 
-class ZoneNodesOut(Schema):
+class ZoneNodesOut(Answer):
     """Nodes that may run at once in a zone: the most of the limits or the plan, with surge and what is bought after a loss; grown: later."""
 
     zone: str
@@ -27,7 +27,7 @@ class ZoneNodesOut(Schema):
     grown: int
 
 
-class AddressRangeOut(Schema):
+class AddressRangeOut(Answer):
     """A planned range, and what it can grow into where it is; amounts of addresses as text, those of IPv6 are beyond exact numbers."""
 
     name: str
@@ -48,7 +48,7 @@ class AddressRangeOut(Schema):
     kept_width: float
 
 
-class FreeRangeOut(Schema):
+class FreeRangeOut(Answer):
     """A range of the parent that is free, or in use elsewhere, and where in the parent it lies, as shares from 0 to 1."""
 
     range: str
@@ -58,7 +58,7 @@ class FreeRangeOut(Schema):
     width: float
 
 
-class CeilingOut(Schema):
+class CeilingOut(Answer):
     """The most nodes that ranges allow in a zone, surge included, and which decides it."""
 
     zone: str
@@ -66,7 +66,7 @@ class CeilingOut(Schema):
     decided_by: str
 
 
-class AddressPlanOut(Schema):
+class AddressPlanOut(Answer):
     """Ranges of one family; ``standard``: by which the parent is for use inside, empty: none. ``static``: services' addresses chosen by hand."""
 
     version: int
@@ -83,7 +83,7 @@ class AddressPlanOut(Schema):
     faults: list[FaultOut]
 
 
-class AddressChangeOut(Schema):
+class AddressChangeOut(Answer):
     """One change of today's ranges: ``was`` is widened to ``range``, or (null) ``range`` is added."""
 
     name: str
@@ -94,7 +94,7 @@ class AddressChangeOut(Schema):
     because: str
 
 
-class TodayOut(Schema):
+class TodayOut(Answer):
     """What is wrong with today's ranges, the most nodes they allow, and the least change that reaches the plan."""
 
     faults: list[FaultOut]
@@ -103,7 +103,7 @@ class TodayOut(Schema):
     missing: list[str]
 
 
-class AddressesOut(Schema):
+class AddressesOut(Answer):
     """The address plan of a variant's newest plan; ``plans`` is empty where no parent range is stated."""
 
     fit_id: int

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from ninja import Schema
 from pydantic import Field
 
+from api.answer import Answer
 from api.schemas import FaultOut
 from api.strict import Body
 
@@ -72,7 +72,7 @@ class PromisesIn(Body):
     failures: FailuresIn = FailuresIn()
 
 
-class LossOut(Schema):
+class LossOut(Answer):
     """A cause or a link: minutes a month that would go if it never failed, and its share of all such minutes."""
 
     name: str
@@ -80,7 +80,7 @@ class LossOut(Schema):
     share: float
 
 
-class LinkOut(Schema):
+class LinkOut(Answer):
     """One link of a journey with what it stands on.
 
     ``alone_minutes``: what it is down by itself. ``windows``: seconds until lost replicas serve elsewhere after the loss of
@@ -99,7 +99,7 @@ class LinkOut(Schema):
     why: str
 
 
-class PartOut(Schema):
+class PartOut(Answer):
     """A part of a chain: a link by name, or so many needed of its parts."""
 
     name: str | None
@@ -107,7 +107,7 @@ class PartOut(Schema):
     parts: list[PartOut]
 
 
-class JourneyOut(Schema):
+class JourneyOut(Answer):
     """A journey: what it is down in minutes of a budget month of 30 days and of a year of 365, and what that hangs on."""
 
     name: str
@@ -126,7 +126,7 @@ class JourneyOut(Schema):
     links: list[LinkOut]
 
 
-class PlaneOut(Schema):
+class PlaneOut(Answer):
     """The control plane, apart from serving: where its members stand, how long no majority does, what stops then."""
 
     members: int
@@ -137,7 +137,7 @@ class PlaneOut(Schema):
     stops: list[str]
 
 
-class FigureOut(Schema):
+class FigureOut(Answer):
     """One figure of the failure data: failures a year and repair, or a plain value; where it comes from."""
 
     name: str
@@ -150,7 +150,7 @@ class FigureOut(Schema):
     stated: bool
 
 
-class AvailabilityOut(Schema):
+class AvailabilityOut(Answer):
     """Everything of a variant's availability over its latest fit; without a fit the stated figures alone."""
 
     fit_id: int | None
@@ -162,7 +162,7 @@ class AvailabilityOut(Schema):
     milliseconds: float
 
 
-class Remedy(Schema):
+class Remedy(Answer):
     """One step that would help: minutes a month less, and where a replica is added what it costs about a month."""
 
     kind: Literal["replica", "zone", "regional", "spread"]

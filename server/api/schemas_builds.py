@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from ninja import Schema
 from pydantic import Field
 
+from api.answer import Answer
 from api.schemas import FaultOut
 from api.schemas_signing import Digest
 
@@ -29,7 +30,7 @@ DriftKind = Literal[
 ]
 
 
-class ChangeLineOut(Schema):
+class ChangeLineOut(Answer):
     """What is done to a part, or to the nodes of a pool together: how many, why, what it takes and costs."""
 
     key: str
@@ -44,7 +45,7 @@ class ChangeLineOut(Schema):
     cost_per_month: str
 
 
-class ExpectedOut(Schema):
+class ExpectedOut(Answer):
     """Seconds to the end, and between which nine of ten builds end."""
 
     median_s: float
@@ -52,7 +53,7 @@ class ExpectedOut(Schema):
     late_s: float
 
 
-class VersionStepOut(Schema):
+class VersionStepOut(Answer):
     """A version that is newer than what runs, why it may not be gone to now (empty: it may), and when it ends (null: nobody says)."""
 
     version: str
@@ -60,7 +61,7 @@ class VersionStepOut(Schema):
     ends: date | None
 
 
-class ChangeDrillOut(Schema):
+class ChangeDrillOut(Answer):
     """What a drill of a change shows on the plan, and what an operator does outside of it."""
 
     title: str
@@ -70,7 +71,7 @@ class ChangeDrillOut(Schema):
     steps: list[str]
 
 
-class GoesOnOut(Schema):
+class GoesOnOut(Answer):
     """What is paid a month once the cluster is gone, and why."""
 
     what: str
@@ -78,7 +79,7 @@ class GoesOnOut(Schema):
     why: str
 
 
-class ChangesOut(Schema):
+class ChangesOut(Answer):
     """From what stands to a plan, in the order in which it is done; what is risky once more, the gravest first."""
 
     fit_id: int
@@ -115,7 +116,7 @@ class WishIn(Schema):
     wish: Literal["pause", "resume", "retry", "take-back"]
 
 
-class BuildLineOut(Schema):
+class BuildLineOut(Answer):
     """A build in short."""
 
     id: int
@@ -139,7 +140,7 @@ class BuildLineOut(Schema):
     expected: ExpectedOut | None
 
 
-class BuildPartOut(Schema):
+class BuildPartOut(Answer):
     """Parts of a build that are done alike: one, or the nodes of a pool; how many there are by state, and what is told of them."""
 
     key: str
@@ -158,14 +159,14 @@ class BuildPartOut(Schema):
     messages: list[str]
 
 
-class GatewayOut(Schema):
+class GatewayOut(Answer):
     """A gateway's address."""
 
     zone: str
     address: str
 
 
-class OutsideStepOut(Schema):
+class OutsideStepOut(Answer):
     """What an operator does outside of a build, and who ticked it (empty: nobody)."""
 
     text: str
@@ -190,7 +191,7 @@ class BuildOut(BuildLineOut):
     steps: list[OutsideStepOut]
 
 
-class DriftOut(Schema):
+class DriftOut(Answer):
     """A difference between the plan and what runs, and who said that the plan is right (empty: nobody)."""
 
     kind: DriftKind
@@ -202,7 +203,7 @@ class DriftOut(Schema):
     plan_right_by: str
 
 
-class PoolHealthOut(Schema):
+class PoolHealthOut(Answer):
     """How a pool is; shares of what its nodes offer that replicas request."""
 
     instance_type: str
@@ -217,7 +218,7 @@ class PoolHealthOut(Schema):
     memory_share: float
 
 
-class RunsAgainstPlanOut(Schema):
+class RunsAgainstPlanOut(Answer):
     """What runs against a plan."""
 
     fit_id: int
@@ -238,7 +239,7 @@ class ListingIn(Schema):
     origin: Annotated[str, Field(max_length=200)] = ""
 
 
-class ListedOut(Schema):
+class ListedOut(Answer):
     """How many nodes were listed."""
 
     nodes: int

@@ -6,12 +6,11 @@ from datetime import datetime
 from decimal import Decimal
 from typing import Literal
 
-from ninja import Schema
-
+from api.answer import Answer
 from api.schemas import VariantRef
 
 
-class ColumnOut(Schema):
+class ColumnOut(Answer):
     """A plan of a comparison, with its nodes by instance type, purchase and zone; what runs has neither variant nor plan."""
 
     key: str
@@ -23,7 +22,7 @@ class ColumnOut(Schema):
     nodes: list[NodeCountOut]
 
 
-class NodeCountOut(Schema):
+class NodeCountOut(Answer):
     """So many nodes of a pool in a zone; beside the first plan: so many more, or (below 0) fewer."""
 
     instance_type: str
@@ -32,7 +31,7 @@ class NodeCountOut(Schema):
     count: int
 
 
-class InputChangeOut(Schema):
+class InputChangeOut(Answer):
     """What is asked otherwise than of the first plan; an empty value: there is none."""
 
     group: Literal["promises", "limits", "demand", "supply"]
@@ -42,7 +41,7 @@ class InputChangeOut(Schema):
     words: str
 
 
-class PartsOut(Schema):
+class PartsOut(Answer):
     """What leads from the first plan's month to another's: price, demand, promises and choices sum to the difference to the last cent."""
 
     before: Decimal
@@ -53,14 +52,14 @@ class PartsOut(Schema):
     choices: Decimal
 
 
-class BridgedOut(Schema):
+class BridgedOut(Answer):
     """What makes a plan's month cost what it does beside the first one's."""
 
     key: str
     bridge: PartsOut | None
 
 
-class AgainstOut(Schema):
+class AgainstOut(Answer):
     """What a plan has otherwise than the first: in sentences, what was asked, and nodes."""
 
     key: str
@@ -69,7 +68,7 @@ class AgainstOut(Schema):
     nodes: list[NodeCountOut]
 
 
-class FigureLineOut(Schema):
+class FigureLineOut(Answer):
     """A line of figures, one a plan as decimal text (null: not known), and which plans have the best."""
 
     name: str
@@ -78,7 +77,7 @@ class FigureLineOut(Schema):
     best: list[int]
 
 
-class ChoiceOut(Schema):
+class ChoiceOut(Answer):
     """A choice that differs, and its value in each plan; an empty one: it states none."""
 
     field: str
@@ -86,7 +85,7 @@ class ChoiceOut(Schema):
     values: list[str]
 
 
-class OfferedOut(Schema):
+class OfferedOut(Answer):
     """What can be compared."""
 
     key: str
@@ -94,7 +93,7 @@ class OfferedOut(Schema):
     computed_at: datetime | None
 
 
-class ComparisonOut(Schema):
+class ComparisonOut(Answer):
     """Plans of a study beside each other, all told against the first."""
 
     study_id: int

@@ -9,6 +9,7 @@ from uuid import UUID
 from ninja import Schema
 from pydantic import Field
 
+from api.answer import Answer
 from api.schemas import FaultOut, Kind, LevelReplicas
 from api.strict import Body
 
@@ -39,7 +40,7 @@ class ImportIn(Body):
     remove_gone: bool = False
 
 
-class CellChange(Schema):
+class CellChange(Answer):
     """One cell that would change."""
 
     column: str
@@ -47,7 +48,7 @@ class CellChange(Schema):
     after: str
 
 
-class ReadRow(Schema):
+class ReadRow(Answer):
     """One row that was read, and what it would do to the sheet."""
 
     namespace: str
@@ -60,7 +61,7 @@ class ReadRow(Schema):
     cells: list[CellChange]
 
 
-class IgnoredOut(Schema):
+class IgnoredOut(Answer):
     """Something left out on purpose, and how often."""
 
     line: int
@@ -69,14 +70,14 @@ class IgnoredOut(Schema):
     count: int
 
 
-class UnderstoodOut(Schema):
+class UnderstoodOut(Answer):
     """A kind of thing that was used, and how many."""
 
     what: str
     count: int
 
 
-class HeadingsOut(Schema):
+class HeadingsOut(Answer):
     """The headings of a CSV, some rows under them, the column each is taken for, and columns to choose from."""
 
     headings: list[str]
@@ -87,7 +88,7 @@ class HeadingsOut(Schema):
     required: list[str]
 
 
-class ReadingOut(Schema):
+class ReadingOut(Answer):
     """What a text holds, before anything is stored."""
 
     rows: list[ReadRow]
@@ -99,7 +100,7 @@ class ReadingOut(Schema):
     running_nodes: int | None
 
 
-class TextOut(Schema):
+class TextOut(Answer):
     """A large text that a worker reads: ``reading`` is what it holds, ``rows`` how many were taken, once it is done."""
 
     id: int
@@ -112,7 +113,7 @@ class TextOut(Schema):
     rows: int | None
 
 
-class ContainerOut(Schema):
+class ContainerOut(Answer):
     """A container's part of a request."""
 
     name: str
@@ -123,14 +124,14 @@ class ContainerOut(Schema):
     memory_limit: str
 
 
-class LevelCountOut(Schema):
+class LevelCountOut(Answer):
     """Replicas at a level, and how many were wanted before a bound cut them."""
 
     replicas: int
     wanted: int
 
 
-class LevelCountsOut(Schema):
+class LevelCountsOut(Answer):
     """Counts at every level."""
 
     trough: LevelCountOut
@@ -139,7 +140,7 @@ class LevelCountsOut(Schema):
     grown: LevelCountOut
 
 
-class FactOut(Schema):
+class FactOut(Answer):
     """One thing that follows from a row, with its derivation; ``care`` where it needs a look."""
 
     label: str
@@ -148,7 +149,7 @@ class FactOut(Schema):
     care: bool
 
 
-class WorkloadDetailOut(Schema):
+class WorkloadDetailOut(Answer):
     """Everything known of one row."""
 
     key: UUID
@@ -162,7 +163,7 @@ class WorkloadDetailOut(Schema):
     asked_memory: str | None
 
 
-class LevelOut(Schema):
+class LevelOut(Answer):
     """The demand of one level, summed."""
 
     level: LevelName
@@ -172,7 +173,7 @@ class LevelOut(Schema):
     memory_bytes: int
 
 
-class LevelRow(Schema):
+class LevelRow(Answer):
     """One workload over the levels."""
 
     key: UUID
@@ -182,7 +183,7 @@ class LevelRow(Schema):
     counts: LevelCountsOut
 
 
-class LevelsOut(Schema):
+class LevelsOut(Answer):
     """Demand levels of a study as a variant sees them."""
 
     levels: list[LevelOut]
@@ -208,7 +209,7 @@ class StudyChange(Body):
     events: Annotated[list[EventIn], Field(max_length=100)] = []
 
 
-class UsageSetOut(Schema):
+class UsageSetOut(Answer):
     """A set of series that was read."""
 
     id: int
@@ -232,7 +233,7 @@ class UsageSetOut(Schema):
     taken: bool
 
 
-class ProposalOut(Schema):
+class ProposalOut(Answer):
     """A proposal for one workload's request."""
 
     key: UUID
@@ -260,7 +261,7 @@ class ProposalOut(Schema):
     sized: bool
 
 
-class CoincidenceOut(Schema):
+class CoincidenceOut(Answer):
     """Peaks one by one and together."""
 
     group: str
@@ -271,7 +272,7 @@ class CoincidenceOut(Schema):
     measured_share: float
 
 
-class SizingOut(Schema):
+class SizingOut(Answer):
     """Proposals for every measured workload, and what taking all would save."""
 
     usage: UsageSetOut | None
@@ -315,13 +316,13 @@ class FollowIn(KeysIn):
     horizon_days: Annotated[int, Field(ge=7, le=730)] = 120
 
 
-class ChangedOut(Schema):
+class ChangedOut(Answer):
     """How many rows changed."""
 
     rows: int
 
 
-class SeriesOut(Schema):
+class SeriesOut(Answer):
     """Use through time, thinned for a picture: the largest of each bucket; null for a gap."""
 
     start_s: int
@@ -330,7 +331,7 @@ class SeriesOut(Schema):
     memory: list[float | None]
 
 
-class DayOut(Schema):
+class DayOut(Answer):
     """A day's peak: measured, or expected with its band."""
 
     day: date
@@ -339,7 +340,7 @@ class DayOut(Schema):
     high: float | None
 
 
-class ForecastOut(Schema):
+class ForecastOut(Answer):
     """Daily peaks of CPU, measured and to come, in cores."""
 
     name: str
@@ -356,7 +357,7 @@ class ForecastOut(Schema):
     caution: str
 
 
-class GrowthRow(Schema):
+class GrowthRow(Answer):
     """One workload's growth and when its limit is met."""
 
     key: UUID | None
@@ -370,7 +371,7 @@ class GrowthRow(Schema):
     caution: str
 
 
-class DemandGrowthOut(Schema):
+class DemandGrowthOut(Answer):
     """Where demand is heading."""
 
     rows: list[GrowthRow]
@@ -379,7 +380,7 @@ class DemandGrowthOut(Schema):
     horizon_days: int
 
 
-class RunningPool(Schema):
+class RunningPool(Answer):
     """Nodes of one type in one zone that run now."""
 
     instance_type: str
@@ -390,7 +391,7 @@ class RunningPool(Schema):
     memory_requested: float
 
 
-class RunningRow(Schema):
+class RunningRow(Answer):
     """One workload that runs in other numbers than the sheet says."""
 
     name: str
@@ -399,7 +400,7 @@ class RunningRow(Schema):
     peak: int
 
 
-class RunningOut(Schema):
+class RunningOut(Answer):
     """What runs now, beside what the fit would run."""
 
     origin: str
@@ -425,7 +426,7 @@ class IntakeIn(Body):
     note: Annotated[str, Field(max_length=1000)] = ""
 
 
-class IntakeOutlookOut(Schema):
+class IntakeOutlookOut(Answer):
     """What a request would add to the bill at today's marginal price."""
 
     currency: str
@@ -437,7 +438,7 @@ class IntakeOutlookOut(Schema):
     request: str
 
 
-class IntakeStepOut(Schema):
+class IntakeStepOut(Answer):
     """One line of a request's history."""
 
     at: datetime
@@ -446,7 +447,7 @@ class IntakeStepOut(Schema):
     words: str
 
 
-class IntakeOut(Schema):
+class IntakeOut(Answer):
     """A request for capacity."""
 
     id: int

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from ninja import Schema
 from pydantic import Field
 
+from api.answer import Answer
 from api.strict import Body
 
 DrillKind = Literal[
@@ -69,7 +69,7 @@ class DrillsIn(Body):
     drills: Annotated[list[DrillIn], Field(max_length=50)]
 
 
-class DrillStepOut(Schema):
+class DrillStepOut(Answer):
     """One step of a drill."""
 
     kind: DrillKind
@@ -90,7 +90,7 @@ class DrillStepOut(Schema):
     chosen: list[int] = []
 
 
-class DrillOut(Schema):
+class DrillOut(Answer):
     """A drill with its steps; promised: the plan promises to survive it."""
 
     name: str
@@ -98,7 +98,7 @@ class DrillOut(Schema):
     steps: list[DrillStepOut]
 
 
-class WorkloadReadoutOut(Schema):
+class WorkloadReadoutOut(Answer):
     """What happened to a workload in a drill."""
 
     workload: str
@@ -113,7 +113,7 @@ class WorkloadReadoutOut(Schema):
     waited_s: float
 
 
-class JourneyReadoutOut(Schema):
+class JourneyReadoutOut(Answer):
     """Minutes that a journey was down in a drill, of those that its target allows in a month of 30 days."""
 
     journey: str
@@ -122,7 +122,7 @@ class JourneyReadoutOut(Schema):
     down: bool
 
 
-class UnguidedOut(Schema):
+class UnguidedOut(Answer):
     """The same loss with nobody telling the scheduler where to place."""
 
     runs: int
@@ -132,7 +132,7 @@ class UnguidedOut(Schema):
     warnings: list[str]
 
 
-class DrillResultOut(Schema):
+class DrillResultOut(Answer):
     """What a drill showed."""
 
     drill: DrillOut
@@ -155,7 +155,7 @@ class DrillResultOut(Schema):
     unguided: UnguidedOut | None
 
 
-class UnplayableOut(Schema):
+class UnplayableOut(Answer):
     """A drill of one's own that does not fit what was fitted."""
 
     name: str
@@ -163,7 +163,7 @@ class UnplayableOut(Schema):
     fix: str
 
 
-class DrillsOut(Schema):
+class DrillsOut(Answer):
     """What each drill of the book showed so far, of how many."""
 
     whole: int
@@ -171,7 +171,7 @@ class DrillsOut(Schema):
     unplayable: list[UnplayableOut]
 
 
-class ReplicaChangeOut(Schema):
+class ReplicaChangeOut(Answer):
     """How many more replicas of a workload are bound to a node, and how many more serve there."""
 
     node: int
@@ -180,14 +180,14 @@ class ReplicaChangeOut(Schema):
     serving: int
 
 
-class NodeStateOut(Schema):
+class NodeStateOut(Answer):
     """How a node stands from then on."""
 
     node: int
     state: Literal["up", "cordoned", "dark", "gone"]
 
 
-class DrillEventOut(Schema):
+class DrillEventOut(Answer):
     """Something that happened, at seconds from the start."""
 
     at_s: float
@@ -198,7 +198,7 @@ class DrillEventOut(Schema):
     waiting: int
 
 
-class DrillNodeOut(Schema):
+class DrillNodeOut(Answer):
     """A node that stood, or came, in a drill."""
 
     name: str
@@ -207,7 +207,7 @@ class DrillNodeOut(Schema):
     zone: str
 
 
-class DrillPlayOut(Schema):
+class DrillPlayOut(Answer):
     """Everything that happened in one drill, from what stood at its start."""
 
     nodes: list[DrillNodeOut]

@@ -8,10 +8,11 @@ from typing import Annotated
 from ninja import Schema
 from pydantic import Field
 
+from api.answer import Answer
 from api.schemas import VariantRef
 
 
-class RevisionOut(Schema):
+class RevisionOut(Answer):
     """An edit of a study: who made it, when, what and why."""
 
     id: int
@@ -29,7 +30,7 @@ class RevisionsQuery(Schema):
     count: Annotated[int, Field(ge=1, le=200)] = 50
 
 
-class RevisionsOut(Schema):
+class RevisionsOut(Answer):
     """A page of a study's revisions, the newest first, how many there are in all, and how it began."""
 
     study_id: int
@@ -48,7 +49,7 @@ class RevisionsBetween(Schema):
     last: Annotated[int, Field(ge=0)] = 0
 
 
-class DifferenceOut(Schema):
+class DifferenceOut(Answer):
     """What differs between two revisions."""
 
     of: str

@@ -5,8 +5,9 @@ from __future__ import annotations
 from decimal import Decimal
 from typing import Literal
 
-from ninja import Field, Schema
+from ninja import Field
 
+from api.answer import Answer
 from api.schemas import LevelName, LevelReplicas, Survival, WorkloadSize
 from api.schemas_drills import DrillsOut
 from api.schemas_rehearsal import RehearsedOut, SufficingOut
@@ -38,7 +39,7 @@ class QuestionIn(Body):
     per_node: Decimal = Field(Decimal(20), strict=False, ge=0, le=1_000_000, decimal_places=2)
 
 
-class PriceOut(Schema):
+class PriceOut(Answer):
     """What a promise costs a month, what the floors prove of it, and the fit without it."""
 
     key: str
@@ -50,7 +51,7 @@ class PriceOut(Schema):
     without_floor: str
 
 
-class AlternativeOut(Schema):
+class AlternativeOut(Answer):
     """Where an instance type stands beside the fit's; prices are by the hour."""
 
     instance_type: str
@@ -64,7 +65,7 @@ class AlternativeOut(Schema):
     beside: str
 
 
-class PromisesOut(Schema):
+class PromisesOut(Answer):
     """Promises dearest first, types nearest first, and by zone what a unit of a resource costs a month at the margin."""
 
     prices: list[PriceOut]
@@ -72,7 +73,7 @@ class PromisesOut(Schema):
     unit_prices: dict[str, dict[str, float]]
 
 
-class ConflictOut(Schema):
+class ConflictOut(Answer):
     """Rules that together leave no fit, and those whose loss alone would make one."""
 
     rules: list[str]
@@ -80,7 +81,7 @@ class ConflictOut(Schema):
     proved: bool
 
 
-class LevelFitOut(Schema):
+class LevelFitOut(Answer):
     """One level of a design: its share of the month's hours, what a month of nothing else would cost, and its nodes."""
 
     level: LevelName
@@ -89,7 +90,7 @@ class LevelFitOut(Schema):
     nodes: int
 
 
-class PoolLimitOut(Schema):
+class PoolLimitOut(Answer):
     """Between how many nodes a pool may run in a zone, and which condition set either end."""
 
     instance_type: str
@@ -102,7 +103,7 @@ class PoolLimitOut(Schema):
     most_because: str
 
 
-class LeadOut(Schema):
+class LeadOut(Answer):
     """What must stay free while a node starts, from measured use, and what is free at the trough."""
 
     share: float
@@ -112,7 +113,7 @@ class LeadOut(Schema):
     free_millicores: float
 
 
-class DesignOut(Schema):
+class DesignOut(Answer):
     """One design of pools for all levels: cost and floor of a month with its hours at each level."""
 
     cost: str
@@ -123,7 +124,7 @@ class DesignOut(Schema):
     limits: list[PoolLimitOut]
 
 
-class ExistingNodeOut(Schema):
+class ExistingNodeOut(Answer):
     """A node with the replicas on it."""
 
     name: str
@@ -133,7 +134,7 @@ class ExistingNodeOut(Schema):
     replicas: dict[str, int]
 
 
-class MoveOut(Schema):
+class MoveOut(Answer):
     """Replicas that go from a node to another; an empty source starts them, an empty target ends them."""
 
     workload: str
@@ -142,7 +143,7 @@ class MoveOut(Schema):
     target: str
 
 
-class MigrationStepOut(Schema):
+class MigrationStepOut(Answer):
     """One step: what it saves a month, what all nodes cost afterwards, what it does, and which rules are broken then."""
 
     saving: str
@@ -154,7 +155,7 @@ class MigrationStepOut(Schema):
     broken: list[str]
 
 
-class EvennessOut(Schema):
+class EvennessOut(Answer):
     """How full nodes are, as shares: emptiest, mean, fullest, standard deviation."""
 
     least: float
@@ -163,7 +164,7 @@ class EvennessOut(Schema):
     deviation: float
 
 
-class MigrationPlanOut(Schema):
+class MigrationPlanOut(Answer):
     """The way from what runs: its cost a month and broken rules, the steps so far, and what evens nodes out at last."""
 
     cost_of_change: dict[str, str]
@@ -176,7 +177,7 @@ class MigrationPlanOut(Schema):
     evenness: list[EvennessOut]
 
 
-class ChangedSizeOut(Schema):
+class ChangedSizeOut(Answer):
     """A workload whose size changes: replicas asked for, on top now and before, how it survives now and before, most on a node now."""
 
     workload: str
@@ -188,7 +189,7 @@ class ChangedSizeOut(Schema):
     most_per_node: int | None
 
 
-class SizedJourneyOut(Schema):
+class SizedJourneyOut(Answer):
     """What a journey may be down and, exactly over the sized fit, is; minutes a month."""
 
     name: str
@@ -196,7 +197,7 @@ class SizedJourneyOut(Schema):
     downtime: float | None
 
 
-class RemedyOut(Schema):
+class RemedyOut(Answer):
     """A change in words, the least minutes a month that can then be had, and whether that is enough."""
 
     words: str
@@ -204,7 +205,7 @@ class RemedyOut(Schema):
     suffices: bool
 
 
-class UnreachableOut(Schema):
+class UnreachableOut(Answer):
     """Why a journey's target is out of reach, and the ways out."""
 
     journey: str
@@ -214,7 +215,7 @@ class UnreachableOut(Schema):
     remedies: list[RemedyOut]
 
 
-class TargetSizingOut(Schema):
+class TargetSizingOut(Answer):
     """Sizes that meet the targets and the fit they lead to; money a month.
 
     ``guessed`` is what they were thought to cost more at the prices of the fit before, ``least`` what any that meet the
@@ -236,7 +237,7 @@ class TargetSizingOut(Schema):
     reasons: list[str]
 
 
-class FrontierPointOut(Schema):
+class FrontierPointOut(Answer):
     """A computed fit of the frontier: cost and floor a month, minutes a month that each journey is down, replicas.
 
     ``gives_up`` names the workloads that survive the loss of a zone less strictly than is promised.
@@ -251,14 +252,14 @@ class FrontierPointOut(Schema):
     gives_up: list[str]
 
 
-class FrontierOut(Schema):
+class FrontierOut(Answer):
     """The points known so far, by their index among the budgets, and the indices that have no fit."""
 
     points: dict[str, FrontierPointOut]
     unfit: list[int]
 
 
-class AcrossOut(Schema):
+class AcrossOut(Answer):
     """A journey over regions: minutes a month and a year, switches and seconds of data lost a year."""
 
     minutes: float
@@ -267,7 +268,7 @@ class AcrossOut(Schema):
     lost_data_s_per_year: float
 
 
-class RegionPlanOut(Schema):
+class RegionPlanOut(Answer):
     """A way to work over regions: its cost a month (none: a region has no fit), and its journeys."""
 
     together: Literal["one region", "one stands by", "all serve"]
@@ -278,7 +279,7 @@ class RegionPlanOut(Schema):
     reasons: list[str]
 
 
-class RegionTimesOut(Schema):
+class RegionTimesOut(Answer):
     """What lies between regions: share of time that the entry is down, and seconds."""
 
     entry_away: float
@@ -288,7 +289,7 @@ class RegionTimesOut(Schema):
     first_share: float | None
 
 
-class RegionsOut(Schema):
+class RegionsOut(Answer):
     """Ways so far, and the regions in which the demand cannot be stated."""
 
     plans: list[RegionPlanOut]
@@ -296,7 +297,7 @@ class RegionsOut(Schema):
     times: RegionTimesOut
 
 
-class PlayedOut(Schema):
+class PlayedOut(Answer):
     """A journey played by chance beside its exact figure; minutes a month, the half width of the 95 % interval."""
 
     name: str
@@ -308,14 +309,14 @@ class PlayedOut(Schema):
     batches: int
 
 
-class SimulationOut(Schema):
+class SimulationOut(Answer):
     """Years played, and what they show."""
 
     years: float
     journeys: list[PlayedOut]
 
 
-class PerUseChoiceOut(Schema):
+class PerUseChoiceOut(Answer):
     """A workload per use and on nodes; ``share``: of the hours for which a replica is billed; ``moved``: replicas per use in the mixture.
 
     ``healthy``: smallest share of its replicas that serve while all are replaced; ``replaced_whole``: what it costs more to miss none.
@@ -335,7 +336,7 @@ class PerUseChoiceOut(Schema):
     replaced_whole: Decimal
 
 
-class PerUseOut(Schema):
+class PerUseOut(Answer):
     """What may run per use, where it pays, and the cheaper mixture; ``after`` is null where none was computed, and ``reason`` says why."""
 
     choices: list[PerUseChoiceOut]
@@ -347,7 +348,7 @@ class PerUseOut(Schema):
     even_at: float
 
 
-class WayOut(Schema):
+class WayOut(Answer):
     """A way to carry the demand: what it costs a month (null: no plan was found, and why), its types and nodes."""
 
     way: Literal["more nodes", "larger nodes", "more CPU", "any of them"]
@@ -358,7 +359,7 @@ class WayOut(Schema):
     why: str
 
 
-class WaysOut(Schema):
+class WaysOut(Answer):
     """The ways that are known, how many workloads stand with requests as they were measured, and the types that the plan uses."""
 
     measured: int
@@ -366,7 +367,7 @@ class WaysOut(Schema):
     used: list[str]
 
 
-class InquiryOut(Schema):
+class InquiryOut(Answer):
     """Where an inquiry stands, and the answer as far as it is known: the part that belongs to its question."""
 
     id: int

@@ -5,14 +5,14 @@ from __future__ import annotations
 from decimal import Decimal
 from typing import Annotated
 
-from ninja import Schema
 from pydantic import Field
 
+from api.answer import Answer
 from api.strict import Body
 from runs.commitments import Source
 
 
-class ChargeOut(Schema):
+class ChargeOut(Answer):
     """A line of a bill: quantity times price times ``times`` (hours, or months where the unit is no hour), to the cent."""
 
     kind: str
@@ -27,14 +27,14 @@ class ChargeOut(Schema):
     source: str
 
 
-class BillPartOut(Schema):
+class BillPartOut(Answer):
     """What a part of a bill is made of."""
 
     name: str
     amount: Decimal
 
 
-class SoldBesideOut(Schema):
+class SoldBesideOut(Answer):
     """What the price list sells beside nodes: a node disk by GiB and month, or a fee by its unit."""
 
     kind: str
@@ -43,7 +43,7 @@ class SoldBesideOut(Schema):
     price: str
 
 
-class BillShareOut(Schema):
+class BillShareOut(Answer):
     """A part of a bill: whose it is, whether nobody asks for it (room that is kept, idle, shared), and what it is made of."""
 
     name: str
@@ -52,7 +52,7 @@ class BillShareOut(Schema):
     parts: list[BillPartOut]
 
 
-class LevelBillOut(Schema):
+class LevelBillOut(Answer):
     """What a level of demand costs in its hours of the period, where nodes follow demand."""
 
     level: str
@@ -60,7 +60,7 @@ class LevelBillOut(Schema):
     cost: Decimal
 
 
-class BillOut(Schema):
+class BillOut(Answer):
     """A bill: its lines, and its parts by what was asked; lines sum to the total to the last cent, and so do the parts.
 
     ``left_out``: what the price list sells and the variant does not count.
@@ -79,14 +79,14 @@ class BillOut(Schema):
     sold: list[SoldBesideOut]
 
 
-class UseOut(Schema):
+class UseOut(Answer):
     """How much is in use, and for how many hours of a month."""
 
     amount: float
     hours: float
 
 
-class CommittedLevelOut(Schema):
+class CommittedLevelOut(Answer):
     """A level that may be committed to: what a month then costs with what is above it on demand, and how much of it is used (0 to 1)."""
 
     amount: float
@@ -94,7 +94,7 @@ class CommittedLevelOut(Schema):
     used: float
 
 
-class CommitmentOut(Schema):
+class CommitmentOut(Answer):
     """A commitment at the level that costs least.
 
     ``target``: an instance type in ``zones`` where it costs the same, a family, or any node. Amounts are nodes where ``in_nodes``, else money an
@@ -121,7 +121,7 @@ class CommitmentOut(Schema):
     levels: list[CommittedLevelOut]
 
 
-class InterruptedOut(Schema):
+class InterruptedOut(Answer):
     """An interruptible pool in a zone: what it saves, and how many interruptions and moved replicas are to be expected, all a month."""
 
     instance_type: str
@@ -133,14 +133,14 @@ class InterruptedOut(Schema):
     workloads: dict[str, int]
 
 
-class MayBeInterrupted(Schema):
+class MayBeInterrupted(Answer):
     """A workload that tolerates interruption, and the largest share of its replicas that may."""
 
     workload: str
     share: float
 
 
-class CommitmentsOut(Schema):
+class CommitmentsOut(Answer):
     """What the price list's terms would do for the newest plan; of proposals that bind the same nodes only one can be taken."""
 
     currency: str
@@ -153,21 +153,21 @@ class CommitmentsOut(Schema):
     may_be_interrupted: list[MayBeInterrupted]
 
 
-class OtherPlan(Schema):
+class OtherPlan(Answer):
     """A plan that may be compared with."""
 
     fit_id: int
     name: str
 
 
-class OtherList(Schema):
+class OtherList(Answer):
     """A price list at which the same plan may be billed."""
 
     edition_id: int
     name: str
 
 
-class BridgeLine(Schema):
+class BridgeLine(Answer):
     """What is bought, and its amounts in both bills."""
 
     name: str
@@ -175,7 +175,7 @@ class BridgeLine(Schema):
     after: Decimal
 
 
-class BridgeOut(Schema):
+class BridgeOut(Answer):
     """What leads from one month's bill to another: price, demand, promises and choices sum to the difference to the last cent.
 
     ``edition_id``: the price list at which the same plan is billed; ``unsold``: instance types of the plan that it does not offer.
@@ -206,7 +206,7 @@ class ChargesIn(Body):
     origin: Annotated[str, Field(max_length=200)] = ""
 
 
-class ActualMonthOut(Schema):
+class ActualMonthOut(Answer):
     """A month of which charges were taken."""
 
     month: str
@@ -215,7 +215,7 @@ class ActualMonthOut(Schema):
     taken_by: str
 
 
-class ComparedOut(Schema):
+class ComparedOut(Answer):
     """One thing as it was planned, or billed in the month beside, and as it was billed; null: it is in that one not.
 
     ``by_amount`` and ``by_price`` sum to the difference.
@@ -231,7 +231,7 @@ class ComparedOut(Schema):
     by_price: Decimal | None
 
 
-class ActualOut(Schema):
+class ActualOut(Answer):
     """A month that was billed beside the plan for its hours, or beside another month that was billed; the differences sum to that of the totals.
 
     ``beside``: the other month, whose amounts then stand under ``planned``; empty: the plan.

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from ninja import Schema
+from api.answer import Answer
 
 
-class QueueOut(Schema):
+class QueueOut(Answer):
     """What waits in a queue, and what of it is under way."""
 
     name: str
@@ -17,7 +17,7 @@ class QueueOut(Schema):
     other_code: int
 
 
-class WorkerOut(Schema):
+class WorkerOut(Answer):
     """A worker that lives."""
 
     machine: str
@@ -31,7 +31,7 @@ class WorkerOut(Schema):
     jobs: list[str]
 
 
-class FailedJobOut(Schema):
+class FailedJobOut(Answer):
     """A job that failed within a week."""
 
     id: int
@@ -44,7 +44,7 @@ class FailedJobOut(Schema):
     again: bool
 
 
-class TableOut(Schema):
+class TableOut(Answer):
     """A table of the database, with its indexes."""
 
     name: str
@@ -52,14 +52,14 @@ class TableOut(Schema):
     rows: int | None
 
 
-class StatementOut(Schema):
+class StatementOut(Answer):
     """A statement that the database works on for longer than a second."""
 
     seconds: float
     words: str
 
 
-class KeptOut(Schema):
+class KeptOut(Answer):
     """Answers that are kept, and by which house rule."""
 
     answers: int
@@ -69,7 +69,7 @@ class KeptOut(Schema):
     days: int
 
 
-class OperationsOut(Schema):
+class OperationsOut(Answer):
     """How an installation stands: queues, workers, failures of a week, the largest tables, slow statements, answers that are kept."""
 
     version: str

@@ -5,9 +5,9 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Literal
 
-from ninja import Schema
 from pydantic import Field
 
+from api.answer import Answer
 from api.schemas import Name
 from api.strict import Body
 
@@ -16,13 +16,13 @@ ScopeName = Literal["read", "fit", "change"]
 Secret = Annotated[str, Field(min_length=1, max_length=120)]
 
 
-class OutsideWayOut(Schema):
+class OutsideWayOut(Answer):
     """Where to go next."""
 
     address: str
 
 
-class SessionOut(Schema):
+class SessionOut(Answer):
     """A session that is open."""
 
     id: int
@@ -40,7 +40,7 @@ class TokenIn(Body):
     days: Annotated[int, Field(ge=1, le=366)]
 
 
-class TokenOut(Schema):
+class TokenOut(Answer):
     """A token that is not ended; never what it is."""
 
     id: int
@@ -57,7 +57,7 @@ class MadeTokenOut(TokenOut):
     secret: str
 
 
-class HousePersonOut(Schema):
+class HousePersonOut(Answer):
     """A person of the house, as a lead sees them."""
 
     id: int
@@ -85,7 +85,7 @@ class InvitationIn(Body):
     role: RoleName
 
 
-class InvitationOut(Schema):
+class InvitationOut(Answer):
     """An invitation that waits."""
 
     id: int
@@ -102,7 +102,7 @@ class MadeInvitationOut(InvitationOut):
     secret: str
 
 
-class HousePeopleOut(Schema):
+class HousePeopleOut(Answer):
     """Everybody, and who is invited."""
 
     people: list[HousePersonOut]
@@ -115,7 +115,7 @@ class InvitedIn(Body):
     secret: Secret
 
 
-class InvitedOut(Schema):
+class InvitedOut(Answer):
     """Who a link invites."""
 
     username: str

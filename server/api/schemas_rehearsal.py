@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from ninja import Schema
 from pydantic import Field
 
+from api.answer import Answer
 from api.strict import Body
 
 Purchase = Literal["on-demand", "interruptible", "committed"]
@@ -52,7 +53,7 @@ class ScenarioIn(Body):
         return self.model_dump()
 
 
-class BurstOut(Schema):
+class BurstOut(Answer):
     """Replicas commanded at a time, for some minutes or for good (null)."""
 
     at: str
@@ -61,7 +62,7 @@ class BurstOut(Schema):
     minutes: int | None = None
 
 
-class OutageOut(Schema):
+class OutageOut(Answer):
     """Something that goes wrong from a time on, for some minutes."""
 
     kind: Literal["zone", "stock", "interruptions"]
@@ -72,7 +73,7 @@ class OutageOut(Schema):
     per_hour: float = 0.0
 
 
-class ScenarioOut(Schema):
+class ScenarioOut(Answer):
     """What a study rehearses."""
 
     words: str
@@ -100,7 +101,7 @@ class StatedLimitsIn(Body):
     limits: Annotated[list[StatedLimitIn], Field(max_length=5000)]
 
 
-class StatedLimitOut(Schema):
+class StatedLimitOut(Answer):
     """Between how many nodes a pool runs in a zone, and how many nodes' room of it is kept free."""
 
     instance_type: str
@@ -111,14 +112,14 @@ class StatedLimitOut(Schema):
     kept_back: int
 
 
-class StatedLimitsOut(Schema):
+class StatedLimitsOut(Answer):
     """The limits that hold for a variant, and where they come from."""
 
     origin: Literal["stated", "levels", "fit"]
     limits: list[StatedLimitOut]
 
 
-class PoolRangeOut(Schema):
+class PoolRangeOut(Answer):
     """Fewest and most nodes, and how many nodes' room is kept free."""
 
     least: int
@@ -126,7 +127,7 @@ class PoolRangeOut(Schema):
     kept_back: int
 
 
-class OfferOut(Schema):
+class OfferOut(Answer):
     """What a pool in a zone is of."""
 
     instance_type: str
@@ -134,7 +135,7 @@ class OfferOut(Schema):
     zone: str
 
 
-class StretchOut(Schema):
+class StretchOut(Answer):
     """From when to when, seconds from the start."""
 
     from_s: int
@@ -171,7 +172,7 @@ class PoolPlayedOut(OfOffer):
         return None if value.stretch is None else {"from_s": value.stretch[0], "to_s": value.stretch[1]}
 
 
-class WorkloadPlayedOut(Schema):
+class WorkloadPlayedOut(Answer):
     """How a workload fared; demand in replica-hours' worth."""
 
     workload: str
@@ -188,14 +189,14 @@ class WorkloadPlayedOut(Schema):
     moved: int
 
 
-class WorthALookOut(Schema):
+class WorthALookOut(Answer):
     """A time with a word on why it is worth a look."""
 
     at_s: int
     words: str
 
 
-class OutcomeOut(Schema):
+class OutcomeOut(Answer):
     """What a rehearsal showed through time; lists have an entry for each sample."""
 
     seed: int
@@ -223,7 +224,7 @@ class OutcomeOut(Schema):
     stood: int | None
 
 
-class SeedPlayedOut(Schema):
+class SeedPlayedOut(Answer):
     """What a rehearsal of one seed showed."""
 
     seed: int
@@ -235,7 +236,7 @@ class SeedPlayedOut(Schema):
     cost: Decimal
 
 
-class JourneyPlayedOut(Schema):
+class JourneyPlayedOut(Answer):
     """The share of a journey's demand that was lost, that of the block that lost most."""
 
     journey: str
@@ -243,7 +244,7 @@ class JourneyPlayedOut(Schema):
     block: str
 
 
-class RehearsedOut(Schema):
+class RehearsedOut(Answer):
     """What is known of a rehearsal: the first seed in full, every seed in short."""
 
     outcome: OutcomeOut | None
@@ -261,7 +262,7 @@ class LimitFoundOut(OfOffer):
     kept_because: str
 
 
-class RiseOut(Schema):
+class RiseOut(Answer):
     """How far demand rises within so many seconds: the percentile of all such spans, as a share of the most asked."""
 
     within_s: int
@@ -269,7 +270,7 @@ class RiseOut(Schema):
     share: float
 
 
-class TrialOut(Schema):
+class TrialOut(Answer):
     """Limits that were tried: what they cost, what was late, and a word on what they are."""
 
     cost: Decimal
@@ -278,7 +279,7 @@ class TrialOut(Schema):
     words: str
 
 
-class SufficingOut(Schema):
+class SufficingOut(Answer):
     """Limits under which the promise was kept, or why there are none."""
 
     limits: list[LimitFoundOut]
@@ -300,7 +301,7 @@ class StandingNodeOut(OfOffer):
     serving: dict[str, int]
 
 
-class StandingOut(Schema):
+class StandingOut(Answer):
     """What stands at a moment, and the replicas that wait by workload."""
 
     at_s: int
@@ -308,7 +309,7 @@ class StandingOut(Schema):
     waiting: dict[str, int]
 
 
-class RehearsalRunOut(Schema):
+class RehearsalRunOut(Answer):
     """A rehearsal that was asked for: when, what was rehearsed, and what its first seed showed (null: nothing yet)."""
 
     id: int

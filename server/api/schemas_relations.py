@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from ninja import Schema
+from api.answer import Answer
 
 
-class InJourneyOut(Schema):
+class InJourneyOut(Answer):
     """A workload's place in a journey."""
 
     journey: str
@@ -15,14 +15,14 @@ class InJourneyOut(Schema):
     is_down_without: bool
 
 
-class BesideOut(Schema):
+class BesideOut(Answer):
     """Replicas of another workload on the same node."""
 
     workload: str
     replicas: int
 
 
-class StandsOnOut(Schema):
+class StandsOnOut(Answer):
     """A node with replicas of a workload, and what else stands on it."""
 
     node: int
@@ -33,21 +33,21 @@ class StandsOnOut(Schema):
     beside: list[BesideOut]
 
 
-class FlowOut(Schema):
+class FlowOut(Answer):
     """What goes from one workload to another in a month."""
 
     workload: str
     size_bytes: int
 
 
-class SharedOut(Schema):
+class SharedOut(Answer):
     """How many nodes are shared with another workload."""
 
     workload: str
     nodes: int
 
 
-class RelationsOut(Schema):
+class RelationsOut(Answer):
     """What hangs together with a workload, and what its loss takes along."""
 
     name: str

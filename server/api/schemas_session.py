@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from ninja import Schema
 from pydantic import Field
 
+from api.answer import Answer
 from api.schemas import Name
 from api.strict import Body
 
@@ -25,7 +25,7 @@ class PasswordIn(Body):
     new: Annotated[str, Field(max_length=200)]
 
 
-class PersonOut(Schema):
+class PersonOut(Answer):
     """Who is signed in."""
 
     username: str

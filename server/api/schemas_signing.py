@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from ninja import Schema
 from pydantic import Field
 
+from api.answer import Answer
 from api.schemas import FaultOut, VariantRef
 from api.schemas_comparison import NodeCountOut
 
@@ -29,7 +30,7 @@ class SayIn(Schema):
     digest: Digest
 
 
-class SeenJourneyOut(Schema):
+class SeenJourneyOut(Answer):
     """Minutes a month for which a journey is down, and those that its target allows (null: it has none), as decimal text."""
 
     name: str
@@ -37,21 +38,21 @@ class SeenJourneyOut(Schema):
     allowed: str | None
 
 
-class SeenLineOut(Schema):
+class SeenLineOut(Answer):
     """A part of the bill."""
 
     name: str
     amount: str
 
 
-class SeenDrillOut(Schema):
+class SeenDrillOut(Answer):
     """A drill and what it showed."""
 
     name: str
     mark: Literal["held", "strained", "broken"]
 
 
-class SeenFindingOut(Schema):
+class SeenFindingOut(Answer):
     """A finding, and who accepted it with which words (empty: nobody)."""
 
     grade: Literal["stop", "care", "note"]
@@ -61,7 +62,7 @@ class SeenFindingOut(Schema):
     accepted: str
 
 
-class SeenDeviationOut(Schema):
+class SeenDeviationOut(Answer):
     """A house rule that is left."""
 
     rule: str
@@ -69,7 +70,7 @@ class SeenDeviationOut(Schema):
     why: str
 
 
-class SeenOut(Schema):
+class SeenOut(Answer):
     """What is signed: figures with all fees, a month."""
 
     problem: str
@@ -85,7 +86,7 @@ class SeenOut(Schema):
     deviations: list[SeenDeviationOut]
 
 
-class SignatureOut(Schema):
+class SignatureOut(Answer):
     """What a lead said."""
 
     by: str
@@ -94,7 +95,7 @@ class SignatureOut(Schema):
     words: str
 
 
-class SignOffLine(Schema):
+class SignOffLine(Answer):
     """A plan that was handed in, in short."""
 
     id: int
@@ -123,7 +124,7 @@ class SignOffOut(SignOffLine):
     may_withdraw: bool
 
 
-class SignOffsOut(Schema):
+class SignOffsOut(Answer):
     """A study's plans that were handed in, the newest first, and what differs since one was signed."""
 
     study_id: int
@@ -133,7 +134,7 @@ class SignOffsOut(Schema):
     since: list[str]
 
 
-class DraftOut(Schema):
+class DraftOut(Answer):
     """What would be handed in of a variant's newest plan, and what keeps it from being so."""
 
     variant_id: int
@@ -144,7 +145,7 @@ class DraftOut(Schema):
     seen: SeenOut
 
 
-class NoticeOut(Schema):
+class NoticeOut(Answer):
     """What a person is told."""
 
     id: int
@@ -155,7 +156,7 @@ class NoticeOut(Schema):
     read: bool
 
 
-class InboxOut(Schema):
+class InboxOut(Answer):
     """What a person is told, newest first, and how much of it is unread."""
 
     unread: int

@@ -5,9 +5,9 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Literal
 
-from ninja import Schema
 from pydantic import Field
 
+from api.answer import Answer
 from api.schemas_studies import ShortestOut
 from api.strict import Body
 
@@ -17,7 +17,7 @@ Words = Annotated[str, Field(max_length=400)]
 Survive = Literal["none", "standing", "landing", "growing"]
 
 
-class StarterStudyOut(Schema):
+class StarterStudyOut(Answer):
     """A study that was made from a starter, from which version, by whom and when."""
 
     study_id: int
@@ -27,7 +27,7 @@ class StarterStudyOut(Schema):
     at: datetime
 
 
-class StarterLineOut(Schema):
+class StarterLineOut(Answer):
     """A starter in the list, in its newest version, and which studies were made from it."""
 
     id: int
@@ -41,13 +41,13 @@ class StarterLineOut(Schema):
     uses: list[StarterStudyOut]
 
 
-class StartersOut(Schema):
+class StartersOut(Answer):
     """The starters of the house."""
 
     starters: list[StarterLineOut]
 
 
-class BlankOut(Schema):
+class BlankOut(Answer):
     """A blank that takes a number: its usual value, and from where to where it goes, as decimal text."""
 
     name: str
@@ -58,14 +58,14 @@ class BlankOut(Schema):
     most: str
 
 
-class StarterSizeOut(Schema):
+class StarterSizeOut(Answer):
     """A size, and its factor as decimal text."""
 
     name: str
     factor: str
 
 
-class AmountTexts(Schema):
+class AmountTexts(Answer):
     """Replicas, vCPUs, memory and load at peak of a workload, as text; of a workload whose replicas follow its load they are empty, else the load is."""
 
     replicas: str
@@ -74,7 +74,7 @@ class AmountTexts(Schema):
     load: str
 
 
-class StarterRowOut(Schema):
+class StarterRowOut(Answer):
     """A workload of a starter: its plain amounts, and the formulas that stand in their place (empty: none)."""
 
     name: str
@@ -82,14 +82,14 @@ class StarterRowOut(Schema):
     formulas: AmountTexts
 
 
-class TargetOut(Schema):
+class TargetOut(Answer):
     """A journey, and the availability in percent that is promised."""
 
     name: str
     target: str
 
 
-class SavedVersionOut(Schema):
+class SavedVersionOut(Answer):
     """A version of a starter: what is otherwise in it, who saved it, and when."""
 
     number: int
@@ -177,7 +177,7 @@ class FillIn(Body):
     targets: Annotated[dict[str, Number], Field(max_length=200)] = {}
 
 
-class StarterTrialOut(Schema):
+class StarterTrialOut(Answer):
     """What answers would make: bill and its floor a month, nodes, replicas and journeys; ``reasons``: why there is no plan."""
 
     currency: str
@@ -189,7 +189,7 @@ class StarterTrialOut(Schema):
     reasons: list[str]
 
 
-class StarterUseOut(Schema):
+class StarterUseOut(Answer):
     """From which starter and version a study was made, the newest one, why it was saved, and what it would change."""
 
     starter_id: int

@@ -8,11 +8,12 @@ from typing import Annotated, Literal
 from ninja import Schema
 from pydantic import Field
 
+from api.answer import Answer
 from api.schemas import Name, VariantRef
 from api.strict import Body
 
 
-class ShortestOut(Schema):
+class ShortestOut(Answer):
     """The journey that falls shortest: minutes a month for which it is down, and those that its target allows."""
 
     name: str
@@ -20,14 +21,14 @@ class ShortestOut(Schema):
     allowed: float
 
 
-class TrendOut(Schema):
+class TrendOut(Answer):
     """What nodes and zones of the reference cost a month by the last plan of a day."""
 
     day: date
     cost: str
 
 
-class StudyLineOut(Schema):
+class StudyLineOut(Answer):
     """A study in the list, with what one decides by: of the newest plan of its reference, and of its last edit."""
 
     id: int
@@ -56,7 +57,7 @@ class StudyLineOut(Schema):
     touched_by: str
 
 
-class StudiesOut(Schema):
+class StudiesOut(Answer):
     """A page of the list of studies, how many there are in all, and the tags that studies have."""
 
     studies: list[StudyLineOut]
@@ -90,7 +91,7 @@ class StudyFileIn(Body):
     name: Annotated[str, Field(max_length=120)] = ""
 
 
-class NamedOut(Schema):
+class NamedOut(Answer):
     """A person who may be named in a study: what they are in the house, and in the study (null: not named)."""
 
     username: str
@@ -100,7 +101,7 @@ class NamedOut(Schema):
     made_it: bool
 
 
-class StudyPeopleOut(Schema):
+class StudyPeopleOut(Answer):
     """Who may do what with a study: what all others may, what you may, and everybody who is or could be named."""
 
     study_name: str

@@ -5,9 +5,9 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Annotated, Literal
 
-from ninja import Schema
 from pydantic import Field
 
+from api.answer import Answer
 from api.schemas import (
     EditState,
     FaultOut,
@@ -30,7 +30,7 @@ Percent = Annotated[str, Field(max_length=12)]
 Short = Annotated[str, Field(max_length=80)]
 
 
-class MatrixType(Schema):
+class MatrixType(Answer):
     """A type's row; ``offers`` are (place of the zone, place of the purchase, price an hour, quota, in stock)."""
 
     name: str
@@ -46,7 +46,7 @@ class MatrixType(Schema):
     offers: list[tuple[int, int, str, int | None, bool]]
 
 
-class MatrixOut(Schema):
+class MatrixOut(Answer):
     """What is offered where in a region, prices in the study's currency."""
 
     region: RegionOut
@@ -57,7 +57,7 @@ class MatrixOut(Schema):
     types: list[MatrixType]
 
 
-class StepOut(Schema):
+class StepOut(Answer):
     """One fall from capacity to usable."""
 
     name: str
@@ -67,7 +67,7 @@ class StepOut(Schema):
     pods: int
 
 
-class RoomOut(Schema):
+class RoomOut(Answer):
     """Amounts at a level of the fall."""
 
     cpu_millicores: int
@@ -75,7 +75,7 @@ class RoomOut(Schema):
     pods: int
 
 
-class TypeOfferOut(Schema):
+class TypeOfferOut(Answer):
     """An offer in full, prices in the study's currency."""
 
     zone: str
@@ -87,7 +87,7 @@ class TypeOfferOut(Schema):
     in_stock: bool
 
 
-class SubstituteOut(Schema):
+class SubstituteOut(Answer):
     """A type that could stand in: how many times as much it has and costs."""
 
     name: str
@@ -97,7 +97,7 @@ class SubstituteOut(Schema):
     price_per_hour: str
 
 
-class MissingOut(Schema):
+class MissingOut(Answer):
     """A zone where the type is not to be had, and what comes nearest there."""
 
     zone: str
@@ -105,7 +105,7 @@ class MissingOut(Schema):
     nearest: list[SubstituteOut]
 
 
-class TypeDetailOut(Schema):
+class TypeDetailOut(Answer):
     """One type: from capacity to usable, every offer, and substitutes where it is missing."""
 
     name: str
@@ -125,7 +125,7 @@ class TypeDetailOut(Schema):
     missing: list[MissingOut]
 
 
-class RegionOutlook(Schema):
+class RegionOutlook(Answer):
     """A region for the same demand: what is sold, what is missing, and floors a month (null: no plan)."""
 
     region: RegionOut
@@ -137,7 +137,7 @@ class RegionOutlook(Schema):
     reasons: list[str]
 
 
-class TermOut(Schema):
+class TermOut(Answer):
     """A price beside the offers: of a disk, a tier or a fee, in the list's currency."""
 
     kind: Literal["disk", "tier", "fee", "commitment", "per use", "quota", "version"]
@@ -146,7 +146,7 @@ class TermOut(Schema):
     unit: str
 
 
-class EditionOut(Schema):
+class EditionOut(Answer):
     """A dated price list; terms are given for the newest only."""
 
     id: int
@@ -162,14 +162,14 @@ class EditionOut(Schema):
     studies: list[str]
 
 
-class ReadMissing(Schema):
+class ReadMissing(Answer):
     """A region that could not be read."""
 
     region: str
     why: str
 
 
-class ListChangeOut(Schema):
+class ListChangeOut(Answer):
     """One difference between two editions."""
 
     kind: str
@@ -178,7 +178,7 @@ class ListChangeOut(Schema):
     after: str
 
 
-class ListReadingOut(Schema):
+class ListReadingOut(Answer):
     """A price list being read, or waiting to be taken."""
 
     id: int
@@ -198,7 +198,7 @@ class ListReadingOut(Schema):
     change_count: int
 
 
-class ProviderOut(Schema):
+class ProviderOut(Answer):
     """A provider with its editions, newest first, and its last reading."""
 
     id: int
@@ -218,7 +218,7 @@ class ListFileIn(Body):
     dated: Annotated[str, Field(max_length=10)] = ""
 
 
-class TierOut(Schema):
+class TierOut(Answer):
     """A tier of control plane; fee in the study's currency."""
 
     name: str
@@ -228,14 +228,14 @@ class TierOut(Schema):
     fee_per_month: str
 
 
-class VersionOut(Schema):
+class VersionOut(Answer):
     """A minor version that is sold, and the day from which it is no longer supported (null: not stated)."""
 
     version: str
     ends: date | None
 
 
-class ProviderAsksOut(Schema):
+class ProviderAsksOut(Answer):
     """What the provider of a variant's region says of ranges, names and versions."""
 
     lost_per_range: int | None
@@ -245,7 +245,7 @@ class ProviderAsksOut(Schema):
     versions: list[VersionOut]
 
 
-class AcceptedOut(Schema):
+class AcceptedOut(Answer):
     """Why a finding was accepted, by whom and when."""
 
     why: str
@@ -253,7 +253,7 @@ class AcceptedOut(Schema):
     at: datetime
 
 
-class MendOut(Schema):
+class MendOut(Answer):
     """An edit that mends a finding: in words, cells of the demand sheet by row, or members of the control plane."""
 
     words: str
@@ -261,7 +261,7 @@ class MendOut(Schema):
     control_plane_members: Literal[1, 3, 5] | None
 
 
-class FindingOut(Schema):
+class FindingOut(Answer):
     """What a rule of pre-flight finds: how grave, when it would have struck, where to look, and what would fix it."""
 
     code: str
@@ -288,7 +288,7 @@ class AcceptIn(FindingIn):
     why: Annotated[str, Field(max_length=400)]
 
 
-class PrerequisiteOut(Schema):
+class PrerequisiteOut(Answer):
     """Something that must exist before the build, who owns it, and whether it is there."""
 
     code: str
@@ -298,7 +298,7 @@ class PrerequisiteOut(Schema):
     done: bool
 
 
-class DeviationOut(Schema):
+class DeviationOut(Answer):
     """Where a variant leaves a house rule, with who said why."""
 
     rule: str
@@ -310,7 +310,7 @@ class DeviationOut(Schema):
     at: datetime | None
 
 
-class NewsOut(Schema):
+class NewsOut(Answer):
     """A newer price list, and what it would make of the present nodes."""
 
     dated: str
@@ -321,7 +321,7 @@ class NewsOut(Schema):
     missing: list[str]
 
 
-class RateOut(Schema):
+class RateOut(Answer):
     """The rate a study's prices were converted by."""
 
     currency: str
@@ -331,7 +331,7 @@ class RateOut(Schema):
     source: str
 
 
-class RateSheetOut(Schema):
+class RateSheetOut(Answer):
     """Rates of a day."""
 
     id: int
@@ -408,7 +408,7 @@ class RulesChange(Body):
     kept_days: Annotated[int, Field(ge=0, le=3650)] = 90
 
 
-class RulesOut(Schema):
+class RulesOut(Answer):
     """House rules as they stand, and what they could name."""
 
     survive_zone: Survival
@@ -439,7 +439,7 @@ class RulesOut(Schema):
     example: list[StepOut]
 
 
-class BenchOut(Schema):
+class BenchOut(Answer):
     """Everything the bench shows of one variant."""
 
     study: StudyOut

@@ -8,6 +8,8 @@ from typing import Annotated, Literal
 from ninja import Schema
 from pydantic import Field
 
+from api.answer import Answer
+
 Sentence = Annotated[str, Field(max_length=1000)]
 PointStatus = Literal["optimal", "feasible", "infeasible", "unknown", "refused", "failed"]
 
@@ -18,14 +20,14 @@ class SweepIn(Schema):
     sentence: Sentence
 
 
-class SweepReadOut(Schema):
+class SweepReadOut(Answer):
     """What a sentence asks, read back before anything is begun."""
 
     told: str
     fits: int
 
 
-class SweepLineOut(Schema):
+class SweepLineOut(Answer):
     """A sweep: what was asked by whom, and how far it is; ``known`` of ``fits`` points are answered."""
 
     id: int
@@ -41,14 +43,14 @@ class SweepLineOut(Schema):
     asked_at: datetime
 
 
-class SweepValueOut(Schema):
+class SweepValueOut(Answer):
     """What is chosen, or what a future brings: the quantity and its value in words."""
 
     name: str
     value: str
 
 
-class SweepOutcomeOut(Schema):
+class SweepOutcomeOut(Answer):
     """What becomes of one combination of choices over all futures; amounts a month, null where there is none."""
 
     chosen: list[SweepValueOut]
@@ -65,14 +67,14 @@ class SweepOutcomeOut(Schema):
     unplanned: int
 
 
-class SweepDriverOut(Schema):
+class SweepDriverOut(Answer):
     """How much of the variance of cost a quantity explains by itself, from 0 to 1."""
 
     name: str
     share: float
 
 
-class SweepPointOut(Schema):
+class SweepPointOut(Answer):
     """A point that is known: its choice and future by number, cost and floor a month (null: no plan), and how it was answered."""
 
     number: int
@@ -100,7 +102,7 @@ class SweepOut(SweepLineOut):
     again: int
 
 
-class SweepPoolOut(Schema):
+class SweepPoolOut(Answer):
     """Nodes of a pool in a zone at a point."""
 
     instance_type: str

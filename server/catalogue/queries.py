@@ -8,6 +8,7 @@ from django.db.models import QuerySet
 
 from accounts.action import Missing
 from catalogue.models import Edition, Offer, Provider, RateSheet, Reading, Region
+from config.one_look import looked_up
 from rombel.model.fit_problem import OfferKey, Purchase
 
 
@@ -26,7 +27,7 @@ def provider_by_id(provider_id: int) -> Provider:
 
 def newest_edition(provider: Provider) -> Edition | None:
     """Return the edition that counts today; None where nothing was taken yet."""
-    return provider.editions.filter(of_file=False).last()
+    return looked_up(f"newest-edition-{provider.pk}", provider.editions.filter(of_file=False).last)
 
 
 def edition_by_id(edition_id: int) -> Edition:
@@ -64,4 +65,15 @@ def reading_by_id(reading_id: int) -> Reading:
 
 def newest_rates() -> RateSheet | None:
     """Return the newest sheet of rates."""
-    return RateSheet.objects.filter(of_file=False).last()
+    return looked_up("newest-rates", RateSheet.objects.filter(of_file=False).last)
+
+
+def rates_by_id(rates_id: int) -> RateSheet:
+    """Return a sheet of rates that is known to be there."""
+    return looked_up(f"rates-{rates_id}", lambda: RateSheet.objects.get(pk=rates_id))
+
+
+def region_by_id(region_id: int) -> Region:
+    """Return a region that is known to be there, with its price list and provider."""
+    rows = Region.objects.select_related("edition__provider")
+    return looked_up(f"region-{region_id}", lambda: rows.get(pk=region_id))

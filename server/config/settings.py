@@ -97,6 +97,12 @@ if "test" in sys.argv:
 CACHES = {
     # What is made from a price list that never changes: a large matrix has two megabytes.
     "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache", "OPTIONS": {"MAX_ENTRIES": 24}},
+    # What was found or worked out here, and is asked for with almost every answer; the largest is a plan's figures.
+    "own": {
+        "BACKEND": "django.core.cache.backends.locmem.LocMemCache",
+        "LOCATION": "own",
+        "OPTIONS": {"MAX_ENTRIES": 200},
+    },
     # What every web process may answer with, whichever made it; the table comes with the migrations of runs.
     "shared": {
         "BACKEND": "config.kept.KeptAnswers",

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import contextmanager
-from contextvars import ContextVar
 from decimal import Decimal
 
 from django.db import models
 
 from accounts.models import Role, User
+from config.one_look import looked_up
 from rombel.model.failure import FailureData
 from rombel.model.fit_problem import Purchase
 from rombel.model.house_rules import HouseRules
@@ -75,28 +73,9 @@ RULE_FIELDS = (
 )
 
 
-_LOOKED: ContextVar[list[RuleSet] | None] = ContextVar("rules_looked_at", default=None)
-
-
-@contextmanager
-def one_look() -> Iterator[None]:
-    """Let the rules be read once within: an answer shows one state of them, however many of its parts ask."""
-    token = _LOOKED.set([])
-    try:
-        yield
-    finally:
-        _LOOKED.reset(token)
-
-
 def present_rules() -> RuleSet:
     """Return the rules that count now; unsaved and empty where none were stated."""
-    looked = _LOOKED.get()
-    if looked:
-        return looked[0]
-    found = RuleSet.objects.select_related("stated_by").last() or RuleSet()
-    if looked is not None:
-        looked.append(found)
-    return found
+    return looked_up("house-rules", lambda: RuleSet.objects.select_related("stated_by").last() or RuleSet())
 
 
 def rules_of(row: RuleSet) -> HouseRules:

@@ -296,7 +296,8 @@ _known: dict[int, Mapping[str, Fraction]] = {}
 """Who pays for what of the fits that were looked at last: thousands of nodes take seconds, and a stored fit never changes."""
 
 
-def _month_shares(fit: Fit, plan: tuple[FitProblem, FitSolution]) -> Mapping[str, Fraction]:
+def month_shares(fit: Fit, plan: tuple[FitProblem, FitSolution]) -> Mapping[str, Fraction]:
+    """Return what everybody pays a month of a fit's nodes; rows that are kept together are one payer still."""
     if fit.pk in _known:
         return _known[fit.pk]
     found = shared_out(bill_of(*plan), *plan)
@@ -309,14 +310,17 @@ def _month_shares(fit: Fit, plan: tuple[FitProblem, FitSolution]) -> Mapping[str
     return found
 
 
-def month_by_workload(
-    fit: Fit, plan: tuple[FitProblem, FitSolution], weights: Mapping[str, Fraction]
-) -> dict[str, Decimal]:
+def month_by_workload(shares: Mapping[str, Fraction], weights: Mapping[str, Fraction]) -> dict[str, Decimal]:
     """Return what each workload's replicas cost a month to the cent; what nobody asks for is in none of them.
 
-    ``weights`` says by workload how much of what rows that are kept together cost one replica of it bears.
+    Parameters
+    ----------
+    shares
+        Who pays what a month, as ``month_shares`` has it.
+    weights
+        By workload, how much of what rows that are kept together cost one replica of it bears.
+
     """
-    shares = _month_shares(fit, plan)
     paid: defaultdict[str, Fraction] = defaultdict(Fraction)
     for payer, amount in shares.items():
         for name, part in _members(payer, amount, weights):

@@ -74,11 +74,14 @@ class Occasion:
     @cached_property
     def judged(self) -> list[Judged]:
         """Return every finding with whether it was accepted, the gravest first."""
+        found = findings(self)
+        acceptable = any(each.grade is not Grade.STOP for each in found)
+        rows = self.variant.accepted_findings.select_related("accepted_by") if acceptable else ()
         # A finding in other words is another one: what was accepted is no longer there.
-        said = {(row.code, row.text): row for row in self.variant.accepted_findings.select_related("accepted_by")}
+        said = {(row.code, row.text): row for row in rows}
         return [
             Judged(each, None if each.grade is Grade.STOP else said.get((each.code, each.text[:1000])))
-            for each in findings(self)
+            for each in found
         ]
 
 

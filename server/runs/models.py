@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from decimal import Decimal
+from functools import cached_property
 
 from django.db import models, transaction
 
@@ -47,6 +48,11 @@ class Run(Worked):
     def problem(self) -> str:
         """Return the text of the problem."""
         return self.stated.text
+
+    @cached_property
+    def answers(self) -> int:
+        """Return how many answers it has found; a statement that counts them along with the row has the same name for it."""
+        return self.fits.count()
 
 
 class Fit(models.Model):

@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+from django.db.models import Count, QuerySet
+
 from accounts.action import Missing
-from config.shared import once_for_all
+from config.shared import once_here
 from jobs.versions import code_version
 from rombel.errors import InputRefused
 from rombel.formats import write_problem
@@ -75,7 +77,8 @@ def other_answers(run: Run) -> list[Fit]:
 
 def latest_run(variant: Variant) -> Run | None:
     """Return the newest run of a variant."""
-    return variant.runs.last()
+    counted: QuerySet[Run] = variant.runs.annotate(answers=Count("fits"))  # type: ignore[no-redef]
+    return counted.last()
 
 
 def present_digest(variant: Variant) -> tuple[str | None, list[dict[str, Any]]]:
@@ -83,13 +86,15 @@ def present_digest(variant: Variant) -> tuple[str | None, list[dict[str, Any]]]:
 
     Where the same inputs were run before, the problem is not made again.
     """
-    # The same inputs made a run before: its fingerprint is known and no problem need be made.
     inputs = inputs_of(variant)
-    known = variant.runs.filter(inputs=inputs).values_list("digest", flat=True).first()
-    if known:
-        return known, []
-    # Nor where somebody looked at the same inputs a moment ago; the code is part of the address, as it makes problems of them.
-    return once_for_all(f"problem-{code_version()}-{inputs}", lambda: _present_digest(variant), SEEN_S)
+
+    def found() -> tuple[str | None, list[dict[str, Any]]]:
+        # The same inputs made a run before: its fingerprint is known and no problem need be made.
+        known = variant.runs.filter(inputs=inputs).values_list("digest", flat=True).first()
+        return (known, []) if known else _present_digest(variant)
+
+    # Nor where somebody looked at the same inputs a moment ago; the code is part of the key, as it makes problems of them.
+    return once_here(f"problem-{code_version()}-{variant.pk}-{inputs}", found, SEEN_S)
 
 
 def _present_digest(variant: Variant) -> tuple[str | None, list[dict[str, Any]]]:

@@ -9,7 +9,7 @@ from django.db.models.functions import Coalesce
 
 from accounts.models import User
 from runs.models import Version
-from studies.models import Study
+from studies.models import Study, StudyRole
 from studies.sharing import role_said, said_to
 
 HOUSE = 0
@@ -22,7 +22,7 @@ class Seen:
 
     study: int
     house: int
-    role: str
+    role: StudyRole
 
 
 def seen_of_variant(variant_id: int, person: User) -> Seen | None:

@@ -9,6 +9,7 @@ from django.db.models import Max, Min, Q, QuerySet, Subquery
 
 from accounts.action import Missing
 from accounts.models import AuditEntry
+from catalogue.queries import rates_by_id, region_by_id
 from studies.models import Edit, LargeText, Study, Variant, Workload
 
 
@@ -51,16 +52,19 @@ def workloads_by_name(study: Study) -> dict[str, Workload]:
 def variant_by_id(variant_id: int) -> Variant:
     """Return a variant with its study and region; ``Missing`` when there is none."""
     variant = (
-        Variant.objects.select_related(
-            "study__rates", "study__usage__read_by", "study__running", "region__edition__provider"
-        )
+        Variant.objects.select_related("study__running")
         # A listing may have thousands of pods, and hardly any view of a variant looks at them.
-        .defer("study__running__content", "study__usage__content")
+        .defer("study__running__content")
         .filter(pk=variant_id)
         .first()
     )
     if variant is None:
         raise Missing(f"There is no variant {variant_id}.")
+    # Each apart, as an answer before may have looked them up; a statement over all the tables takes longer to plan than these to run.
+    if variant.region_id is not None:
+        variant.region = region_by_id(variant.region_id)
+    if variant.study.rates_id is not None:
+        variant.study.rates = rates_by_id(variant.study.rates_id)
     return variant
 
 

@@ -6,6 +6,8 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, fields, is_dataclass, replace
 from fractions import Fraction
+from functools import cache
+from typing import Any
 
 from rombel.errors import Fault
 from rombel.model.bounds import (
@@ -160,9 +162,21 @@ def _texts(value: object) -> Iterator[str]:
     """Yield every text of a row, however deep."""
     if isinstance(value, str):
         yield value
+    # Most values are numbers or nothing; a large sheet has a hundred thousand of them.
+    elif value is None or isinstance(value, (int, float)):
+        return
     elif isinstance(value, Mapping):
-        yield from (text for entry in value.items() for part in entry for text in _texts(part))
+        for pair in value.items():
+            yield from _texts(pair)
     elif isinstance(value, (tuple, list, frozenset, set)):
-        yield from (text for entry in value for text in _texts(entry))
-    elif is_dataclass(value):
-        yield from (text for entry in fields(value) for text in _texts(getattr(value, entry.name)))
+        for entry in value:
+            yield from _texts(entry)
+    else:
+        kind: Any = type(value)
+        for name in _fields_of(kind):
+            yield from _texts(getattr(value, name))
+
+
+@cache
+def _fields_of(kind: Any) -> tuple[str, ...]:
+    return tuple(entry.name for entry in fields(kind)) if is_dataclass(kind) else ()

@@ -105,7 +105,8 @@ class Fixture:
         )
 
 
-NOT_SHARED = {**settings.CACHES, "shared": {"BACKEND": "django.core.cache.backends.dummy.DummyCache"}}
+NOTHING_KEPT = {"BACKEND": "django.core.cache.backends.dummy.DummyCache"}
+NOT_SHARED = {**settings.CACHES, "shared": NOTHING_KEPT, "own": NOTHING_KEPT}
 
 
 # Versions are counted where a transaction ends, and this one never does.
