@@ -17,6 +17,7 @@ def _fits(request: tuple[int, ...], free: list[int]) -> bool:
 
 def _order(problem: FitProblem) -> list[Workload]:
     room = [problem.usable(kind) for kind in problem.instance_types]
+    # Sizes of different resources are compared as shares of the largest node's room.
     largest = [max(1, *(have[r] for have in room)) for r in range(len(problem.resources))]
     return sorted(problem.workloads, key=lambda w: -max(a / b for a, b in zip(w.request, largest, strict=True)))
 
@@ -42,6 +43,7 @@ def _first_fit(problem: FitProblem, kind: InstanceType) -> int | None:
         if (request > room).any():
             return None
         left, most = workload.replicas, workload.most_per_node or 10**9
+        # As many as fit on each before the next: replicas of one workload are alike, so their order does not matter.
         for node in np.flatnonzero((free[:count] >= request).all(axis=1)):
             times = min(left, most, *(int(f // r) for f, r in zip(free[node], request, strict=True) if r))
             free[node] -= times * request
@@ -64,6 +66,7 @@ def best_fit(problem: FitProblem) -> float:
     for workload in _order(problem):
         allowed = {n for n, (kind, offer) in enumerate(offers) if problem.may_run(workload, kind, offer)}
         left, most = workload.replicas, workload.most_per_node or 10**9
+        # Sums of unlike units, bytes above all: the rule is the textbook's, not a good one.
         open_nodes = sorted((sum(free), place) for place, (offer, free, _) in enumerate(nodes) if offer in allowed)
         for _, place in open_nodes:
             _, free, held = nodes[place]
@@ -101,6 +104,7 @@ def general_solver(problem: FitProblem, seconds: float) -> float | None:
     at most eight.
     """
     offers = [(kind, offer) for kind in problem.instance_types for offer in kind.offers][:60]
+    # More variables than this the general solver does not even begin to branch on in the time it gets.
     slots = [pair for pair in offers for _ in range(8)]
     classes, width = problem.workloads, len(problem.resources)
     count = len(slots)
@@ -117,6 +121,7 @@ def general_solver(problem: FitProblem, seconds: float) -> float | None:
     for slot, (kind, _) in enumerate(slots):
         room = problem.usable(kind)
         for r in range(width):
+            # Bytes beside pods: unscaled, the coefficients would span ten powers of ten.
             scale = max(room[r], 1)
             for i, workload in enumerate(classes):
                 if workload.request[r]:

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from rombel.formats import read_problem
 from rombel.model.fit_problem import FitProblem
 
+# Invented: name, GiB a vCPU, price an hour a vCPU, architecture. Memory is dearer than CPU in none of them by much.
 FAMILIES = (
     ("tern", 4, 0.046, "x86"),
     ("auk", 2, 0.038, "x86"),
@@ -96,6 +97,7 @@ def vectors(seed: int, family: int, items: int) -> FitProblem:
     def second(first: int) -> int:
         if family == 7:
             return rng.randint(max(1, first - 10), first + 10)
+        # Family 7 has both sizes alike, family 8 a large one with a small one: the easiest and the hardest to pair.
         return rng.randint(110 - first, 130 - first) if family == 8 else rng.randint(low, high)
 
     sizes = [(first, second(first)) for first in (rng.randint(low, high) for _ in range(items))]
@@ -111,11 +113,13 @@ def realistic(seed: int, shape: Realistic) -> FitProblem:
     arm = [f"{family[0]}-{vcpu}" for family, vcpu in pairs if family[3] == "arm"]
     both = len({family[3] for family, _ in pairs}) == 2
     x86 = [f"{family[0]}-{vcpu}" for family, vcpu in pairs if family[3] == "x86"]
+    # Few large workloads and many small ones: common practice, no source.
     shares = [rng.lognormvariate(0, 1.1) for _ in range(shape.classes)]
     unit = shape.replicas / sum(shares)
     workloads = [_workload(rng, number, max(1, round(unit * share))) for number, share in enumerate(shares)]
     for entry in workloads:
         draw = rng.random()
+        # Half run on one architecture only, a tenth on the other, the rest on both.
         if both and draw < 0.6:
             entry["instance_types"] = x86 if draw < 0.5 else arm
     return _read(names, ["cpu_millicores", "memory_bytes", "pods"], kinds, workloads, shape.survive)
@@ -124,6 +128,7 @@ def realistic(seed: int, shape: Realistic) -> FitProblem:
 def _kind(rng: random.Random, family: tuple[str, int, float, str], vcpu: int, zones: list[str]) -> dict[str, object]:
     name, gib, price, _ = family
     room = {
+        # What a node keeps for itself, some of it for each vCPU.
         "cpu_millicores": vcpu * 1000 - 100 - 5 * vcpu,
         "memory_bytes": vcpu * gib * 2**30 - (700 + 40 * vcpu) * 2**20,
         "pods": 110,
@@ -131,6 +136,7 @@ def _kind(rng: random.Random, family: tuple[str, int, float, str], vcpu: int, zo
     offers = [
         {"zone": zone, "purchase": "on-demand", "price_per_hour": f"{price * vcpu * rng.uniform(0.98, 1.02):.4f}"}
         for zone in zones
+        # One offer in ten is missing, so that zones are not alike; prices differ by two in a hundred.
         if len(zones) == 1 or rng.random() > 0.1
     ]
     return {"name": f"{name}-{vcpu}", "allocatable": room, "offers": offers}

@@ -42,6 +42,7 @@ LANDING = Targets(survive_zone=Survival.LANDING)
 class TestPrices(unittest.TestCase):
     def test_marginal_prices_are_what_smaller_requests_take_off_the_floor(self) -> None:
         found = unit_prices(SUPPLY, LANDING, ROWS)
+        # A twentieth less CPU in every row: small enough that the same basis of the relaxation holds.
         fewer = [
             replace(
                 row,
@@ -63,8 +64,10 @@ class TestPrices(unittest.TestCase):
         before, _ = floor_per_month(SUPPLY, LANDING, ROWS)
         after, _ = floor_per_month(SUPPLY, LANDING, [*ROWS, row])
         self.assertEqual(found.cost_per_month, after - before)
+        # Landing room costs something, and never as much as the replicas themselves.
         self.assertTrue(0 < found.promise_per_month < found.cost_per_month)
         self.assertEqual(addition(SUPPLY, Targets(), ROWS, row).promise_per_month, 0)
+        # 99 CPU are on no node: there is no difference to tell, and the reason is.
         huge = addition(SUPPLY, LANDING, ROWS, replace(row, request=Amounts(99_000, GIB)))
         self.assertTrue(huge.reasons)
 
@@ -85,6 +88,7 @@ class TestProblem(unittest.TestCase):
             level: compile_problem(SUPPLY, Targets(level=level, growth_percent=20), [row]).workloads[0].replicas
             for level in Level
         }
+        # The range's most is 10 and the row states 12: usual and peak are cut to it, and the trough runs its least.
         self.assertEqual(found, {Level.TROUGH: 3, Level.USUAL: 10, Level.PEAK: 10, Level.GROWN: 10})
 
     def test_members_of_a_group_stand_on_the_same_nodes(self) -> None:
@@ -94,6 +98,7 @@ class TestProblem(unittest.TestCase):
         ]
         problem = problem_of_study(SUPPLY, LANDING, [*group, ROWS[2]])
         (unit,) = problem.workloads
+        # Six and twelve are one and two of a unit, six times: requests add up, and so do the pods with the daemon's.
         self.assertEqual((unit.name, unit.replicas, unit.request), ("shop/api + 2×shop/cache", 6, (1100, 3 * GIB, 3)))
         solution = fit(problem)
         self.assertEqual(check(problem, solution).violations, ())
@@ -103,6 +108,7 @@ class TestProblem(unittest.TestCase):
         }
         self.assertEqual(on["shop/cache"], {node: 2 * count for node, count in on["shop/api"].items()})
         self.assertEqual(sum(on["shop/api"].values()), 6)
+        # No whole number of one to the other; nodes that exclude each other; one on a node where two must stand.
         for wrong in (
             [group[0], replace(group[1], replicas=9)],
             [replace(group[0], node_labels={"a": "1"}), replace(group[1], node_labels={"a": "2"})],
@@ -125,6 +131,7 @@ class TestProblem(unittest.TestCase):
         self.assertEqual(check(problem, solution).violations, ())
         for batch in solution.nodes:
             if batch.instance_type == "tern-4":
+                # Two volumes a replica and three on a node: the third is of no use.
                 self.assertLessEqual(sum(batch.replicas.values()), 1)
         self.assertEqual(len(compile_problem(supply, Targets(), ROWS).resources), 3)
 
@@ -144,6 +151,7 @@ class TestProblem(unittest.TestCase):
 
     def test_a_zonal_volume_survives_standing_and_is_told_of_where_it_would_have_to_land(self) -> None:
         held = replace(ROWS[1], pod=PodDetail(volumes=(Volume("a", GIB),), apart=("shop/api",)), zone_skew=1)
+        # A volume stays where it is, so its replica cannot start elsewhere when the zone is lost.
         refused = fit(compile_problem(SUPPLY, LANDING, [ROWS[0], held]))
         self.assertIn("bound to their zone", refused.reasons[0])
         problem = compile_problem(SUPPLY, LANDING, [ROWS[0], replace(held, survive_zone=Survival.STANDING)])
@@ -157,6 +165,7 @@ class TestProblem(unittest.TestCase):
         other = replace(sold("petrel-4", 4, 16, "0.1"), architecture="arm64")
         supply = replace(SUPPLY, types=(*SUPPLY.types, other))
         both = replace(ROWS[1], pod=PodDetail(any_architecture=True))
+        # The cheapest type is of the other architecture: who may take it does, and nobody else.
         for architecture, wanted in (("", {"petrel-4"}), ("amd64", {"tern-4", "auk-8"}), ("arm64", {"petrel-4"})):
             solution = fit(compile_problem(supply, Targets(architecture=architecture), [ROWS[0], both, ROWS[2]]))
             api = {b.instance_type for b in solution.nodes if "shop/api" in b.replicas}

@@ -138,6 +138,7 @@ def compare_running(planned: Planned, running: Running) -> Compared:
     drifts.sort(key=lambda own: (list(DriftKind).index(own.kind), own.where))
     known = {workload.name for workload in planned.workloads}
     told = {name for here in running.replicas.values() for name in here}
+    # Without anything in common it is most likely the listing of another cluster; whoever reads it is told so first.
     common = bool(known & told) or bool(planned.pools.keys() & by_place.keys())
     return Compared(tuple(drifts), tuple(_health(planned, by_place, running)), common)
 
@@ -148,6 +149,7 @@ def _nodes(planned: Planned, by_place: Mapping[Place, Sequence[RunningNode]]) ->
         where = f"{place[0] or 'a type that is not told'} in {place[1] or 'a zone that is not told'}"
         if pool is None:
             yield Drift(DriftKind.NODES, where, "no such pool", _some(nodes, "node"), nodes)
+        # Told against the planned number, though judged by the limits: people think in what they planned.
         elif not pool.least <= nodes <= pool.most:
             bounds = f", {pool.least} to {pool.most}" if pool.least < pool.most else ""
             yield Drift(
@@ -172,6 +174,7 @@ def _versions(planned: Planned, nodes: Sequence[RunningNode]) -> Iterator[Drift]
             if version != str(wanted):
                 yield Drift(DriftKind.VERSION, f"nodes of {version}", str(wanted), version, count)
     elif len(counted) > 1:
+        # No version is planned: nodes that differ among themselves are an upgrade that stands still.
         newest = max(counted, key=lambda text: told_version(text) or Version(0, 0))
         for version, count in counted.items():
             if version != newest:
@@ -197,6 +200,7 @@ def _ranges(planned: Planned, nodes: Sequence[RunningNode]) -> Iterator[Drift]:
 def _lies_in(text: str, wanted: Sequence[Network]) -> bool:
     try:
         own = ip_network(text, strict=False)
+    # What cannot be read as a range lies in none, and is told as it stands.
     except ValueError:
         return False
     return any(own.version == each.version and own.subnet_of(each) for each in wanted)  # type: ignore[arg-type]
@@ -209,6 +213,7 @@ def _workloads(planned: Planned, running: Running) -> Iterator[Drift]:
         for name, count in here.items():
             placed.setdefault(name, Counter())[zones.get(node, "")] += count
     for workload in planned.workloads:
+        # Taken out as they are met: what is left at the end nobody planned.
         by_zone, waiting = placed.pop(workload.name, Counter()), running.waiting.get(workload.name, 0)
         yield from _counted(workload, by_zone, waiting)
         yield from _requested(workload, running)
@@ -221,6 +226,7 @@ def _counted(workload: PlannedWorkload, by_zone: Mapping[str, int], waiting: int
     runs = sum(by_zone.values())
     if waiting:
         yield Drift(DriftKind.WAITING, workload.name, "every replica on a node", f"{waiting} without a node", waiting)
+    # Their replicas follow from the nodes, whose difference is told already.
     if workload.daemon:
         return
     stated = str(workload.least) if workload.least == workload.most else f"{workload.least} to {workload.most}"
@@ -230,9 +236,11 @@ def _counted(workload: PlannedWorkload, by_zone: Mapping[str, int], waiting: int
         return
     if not workload.least <= there <= workload.most:
         far = workload.least - there if there < workload.least else there - workload.most
+        # Waiting ones count: they were asked for, and the sheet says what is asked for.
         takes = {"replicas": str(there)}
         yield Drift(DriftKind.REPLICAS, workload.name, f"{stated} replicas", _some(there, "replica"), far, takes)
     if workload.zone_skew is not None and runs:
+        # A zone without a replica counts as one of none, where the zones are known.
         counts = [by_zone.get(zone, 0) for zone in workload.zones or by_zone]
         skew = max(counts) - min(counts)
         if skew > workload.zone_skew:
@@ -264,6 +272,7 @@ def _health(
     planned: Planned, by_place: Mapping[Place, Sequence[RunningNode]], running: Running
 ) -> Iterator[PoolHealth]:
     requests = {workload.name: workload.request for workload in planned.workloads}
+    # What runs requests what the listing says; the plan stands in where that is silent.
     requests |= {name: told.request for name, told in running.workloads.items() if told.request != Amounts()}
     for place in sorted({**planned.pools, **by_place}):
         nodes = by_place.get(place, ())

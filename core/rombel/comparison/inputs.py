@@ -64,16 +64,19 @@ def input_changes(before: FitProblem, after: FitProblem) -> list[InputChange]:
 
 
 def _promises(before: FitProblem, after: FitProblem) -> Iterator[InputChange]:
+    # Workloads that only one side has are told under demand, with all they promise.
     was, now = ({w.name: w for w in problem.workloads if w.name != HEADROOM} for problem in (before, after))
     zones: dict[tuple[Survival, Survival], list[str]] = {}
     losses: dict[tuple[NodeLoss, NodeLoss], list[str]] = {}
     for name in was.keys() & now.keys():
+        # By workload and not by problem: one promise for all and the same one for each are no difference.
         ways = before.promise_of(was[name]), after.promise_of(now[name])
         if ways[0] is not ways[1]:
             zones.setdefault(ways, []).append(name)
         pair = before.node_promise_of(was[name]), after.node_promise_of(now[name])
         if pair[0] != pair[1] and any(loss.promised for loss in pair):
             losses.setdefault(pair, []).append(name)
+    # Grouped, so that fifty workloads with the same change are one line.
     for (how, then), names in sorted(zones.items()):
         who = _who(names, len(was))
         yield InputChange("promises", f"loss of a zone{who}", WAYS[how], WAYS[then], _zone_words(how, then) + who)
@@ -100,6 +103,7 @@ def _node_words(loss: NodeLoss) -> str:
 
 def _who(names: Sequence[str], of: int) -> str:
     """Return for which workloads, where it is not all of them."""
+    # Rows that are kept together are one workload of the problem; people know them by their own names.
     own = sorted(member for name in names for member, _ in parted_name(name))
     if len(names) == of:
         return ""
@@ -155,6 +159,7 @@ def _demand(before: FitProblem, after: FitProblem) -> Iterator[InputChange]:
         for resource in sorted({*before.resources, *after.resources}):
             amounts = [_amount(problem, own, resource) for problem, own in ((before, first), (after, second))]
             if amounts[0] != amounts[1]:
+                # The name holds its unit: CPU millicores, memory bytes.
                 unit = resource.replace("_", " ")
                 words = f"{shown} requests {amounts[1]} {unit} and not {amounts[0]}"
                 yield InputChange("demand", f"{shown}, {unit}", str(amounts[0]), str(amounts[1]), words)
@@ -199,6 +204,7 @@ def _supply(before: FitProblem, after: FitProblem) -> Iterator[InputChange]:
         ]
         yield InputChange("supply", "kinds of purchase", first, second, ", ".join(filter(None, said)))
     gone, new = (sorted(one.keys() - other.keys()) for one, other in (sides, sides[::-1]))
+    # In other zones altogether another list is sold, and a line for each type would say nothing.
     if set(before.zones) & set(after.zones) and (gone or new):
         said = [f"{some(new)} can be had" if new else "", f"{some(gone)} cannot be had" if gone else ""]
         yield InputChange("supply", "instance types", some(gone), some(new), " and ".join(filter(None, said)))
@@ -226,7 +232,10 @@ def _offers(types: Any) -> dict[OfferKey, Decimal]:
 
 def _prices(was: Mapping[OfferKey, Decimal], now: Mapping[OfferKey, Decimal]) -> Iterator[InputChange]:
     moved = Counter(
-        "dearer" if now[key] > was[key] else "cheaper" for key in was.keys() & now.keys() if now[key] != was[key]
+        # Counted and not listed: a newer price list moves hundreds.
+        "dearer" if now[key] > was[key] else "cheaper"
+        for key in was.keys() & now.keys()
+        if now[key] != was[key]
     )
     if moved:
         words = " and ".join(f"{count} offers are {kind}" for kind, count in sorted(moved.items()))

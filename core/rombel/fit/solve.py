@@ -61,6 +61,7 @@ def fit(
 
     """
     params, wish = params or FitParams(), Wish(observer or SilentObserver(), None if params is None else params.seconds)
+    # The answer is checked against what was asked, never against what the fit made of it.
     asked, problem = problem, _narrowed(problem, params)
     reasons = tuple(plain_reasons(problem))
     if reasons:
@@ -69,11 +70,13 @@ def fit(
         return _as_it_runs(asked)
     try:
         if asked.zone_charges:
+            # A charge for a zone is paid once or not at all, which no price of a node can say: zones are chosen around the fit.
             solution = _over_zones(asked, seed, params, wish, before)
         else:
             solution = _planned(asked, problem, seed, params, wish, before)
     finally:
         wish.close()
+    # Whatever went wrong above, nothing that breaks a rule leaves this function.
     report = check(asked, solution)
     if not report.holds:
         raise CheckFailed(report.violations)
@@ -112,6 +115,7 @@ def _planned(
 ) -> FitSolution:
     """Return the cheapest nodes, with room for what lost nodes carry and the nodes that are bought after a loss."""
     solution = _cheapest(asked, problem, seed, params, wish, before)
+    # Order matters: spare nodes are part of what a zone's loss leaves, so they are known before new ones are bought.
     if solution.nodes and landing_loss(problem).promised:
         solution = _with_spares(asked, problem, solution, seed, params, wish)
     if solution.nodes and growing_workloads(problem):
@@ -144,8 +148,10 @@ def quick_floor(problem: FitProblem) -> QuickFloor:
         return QuickFloor(Decimal(0), reasons)
     linking = build_linking(instance)
     start = relax(linking)
+    # Where even divided replicas find no room, whole ones find none.
     if not start.feasible and start.proved:
         return QuickFloor(Decimal(0), tuple(room_reasons(instance, start.unplaced, proved=True)))
+    # Prices are whole numbers of a smallest unit here, so a floor between two of them rises to the upper.
     floor = instance.money(instance.whole_floor(start.floor))
     return QuickFloor(floor, certificate=certificate_of(linking, start))
 
@@ -159,6 +165,7 @@ def _cheapest(
         if best is not None and wish.heard:
             break
         instance = build_instance(problem, nodes, asked=asked, keep=params.evenness or ())
+        # The floor of each way holds for the problem, so the best of them is kept beside the cheapest answer.
         found = Run(instance, nodes, seed, params, wish).run(before)
         best = found if best is None or not best.found else best_of(best, found)
     assert best is not None
@@ -199,6 +206,7 @@ def _large_enough(problem: FitProblem) -> FitProblem:
     """Return the problem without the pools that the quotas keep under the fewest nodes asked of a zone or of a pool."""
     limits, types = problem.limits, []
     for entry in problem.instance_types:
+        # What runs in any case is kept whatever its quota, as it is paid for.
         least = limits.fewest_nodes_per_zone or 0
         sold = [o for o in entry.offers if o.fewest_nodes or o.most_nodes is None or o.most_nodes >= least]
         kept = []
@@ -219,6 +227,7 @@ def _sold_equally(problem: FitProblem) -> FitProblem:
         offers = []
         for purchase in Purchase:
             sold = [offer for offer in entry.offers if offer.purchase is purchase]
+            # Sold in some zones only, a pool could not be alike in all of them.
             if len(sold) == len(problem.zones):
                 quotas = [offer.most_nodes for offer in sold if offer.most_nodes is not None]
                 offers += [replace(offer, most_nodes=min(quotas, default=None)) for offer in sold]
@@ -264,6 +273,7 @@ def grown(
 def _with_growth(problem: FitProblem, solution: FitSolution, seed: int, params: FitParams, wish: Wish) -> FitSolution:
     """Return the solution with the new nodes for every zone's loss; none where they were not found beside these nodes."""
     watch = _Shopping(wish, solution)
+    # One fit for each zone follows, beside the one that was just done.
     search = replace(params.search, work=params.search.work // GROWTH_SHARE)
     chunks = max(1, params.chunks // GROWTH_SHARE)
     # No floor is told of what a loss buys, so nothing is proved of it: that took most of the time.
@@ -272,6 +282,7 @@ def _with_growth(problem: FitProblem, solution: FitSolution, seed: int, params: 
     growing: dict[str, tuple[NodeBatch, ...]] = {}
     for zone in problem.zones:
         own = growth_problem(problem, solution, zone, own_pools=True)
+        # First on pools that stand anyway: an autoscaler grows those, a new pool somebody would have to make.
         found = fit(own, seed=seed, params=quick, observer=watch)
         if not found.found and problem.limits.most_pools is None:
             anything = growth_problem(problem, solution, zone, own_pools=False)
@@ -289,6 +300,7 @@ def _with_spares(
 ) -> FitSolution:
     """Return the solution with room for what lost nodes carry; smaller nodes are tried too, since less is lost with each of them."""
     answers = [with_spares(problem, solution)]
+    # No spare node was needed, so no other size of nodes can be cheaper.
     if answers[0] is not None and answers[0].cost_per_hour == solution.cost_per_hour:
         return solution
     dearest = max(_prices_by_offer(problem)[node.offer] for node in solution.nodes)
@@ -308,6 +320,7 @@ def _with_spares(
         reason = f"The replicas of any {loss.count} lost nodes found no room to land, whatever single nodes were added inside the quotas."
         return no_answer(problem, (reason,), proved=False)
     best = min(whole, key=lambda answer: answer.cost_per_hour)
+    # The floor of the problem without the promise holds with it: promises only add to the cost.
     floor = min(solution.floor_per_hour, best.cost_per_hour)
     status = FitStatus.OPTIMAL if floor == best.cost_per_hour else solution.status
     status = FitStatus.FEASIBLE if status is FitStatus.OPTIMAL and floor < best.cost_per_hour else status

@@ -27,6 +27,7 @@ LARGE = 2**20
 """JSON texts of more characters are read without places first; with a fault they are read again."""
 
 _FAST: Any = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
+# In one line ``- - - x`` nests lists without a bracket; five hundred of them are no list that anybody wrote.
 _NESTED_DASHES = re.compile(r"(?:[-?:] +){500}")
 
 
@@ -49,6 +50,7 @@ class Located:
             if here is None or not isinstance(here.value, dict):
                 return None
             here = here.value.get(key)
+        # A key that is there and empty is as if it were not: manifests leave many so.
         if here is None or here.value is None:
             return None
         here.read = True
@@ -92,6 +94,7 @@ class Located:
             parts = [(f"{path}.{key}" if path else key, entry) for key, entry in self.value.items()]
         else:
             parts = [(f"{path}[]", entry) for entry in self.value]
+        # Where no part was taken the whole is told, and not each of its leaves.
         rest = [(name, entry, entry.unread(name)) for name, entry in parts]
         taken = any(left != [(name, entry.line)] for name, entry, left in rest) or (self.read and not parts)
         return [line for _, _, left in rest for line in left] if taken else [(path, self.line)]
@@ -119,11 +122,13 @@ def load_documents(text: str, watch: Watch = unwatched) -> tuple[list[Located], 
     """
     documents: list[Located] = []
     try:
+        # What is written out costs at least a character a value; only aliases can cost more than the text is long.
         budget = [MOST_VALUES + len(text)]
         for node in _compose(_without_tabs(text)):
             documents.append(_located(node, budget, 0))
             watch(node.end_mark.index / len(text))
     except yaml.MarkedYAMLError as error:
+        # Marks count from nothing, editors from one.
         mark = error.problem_mark or error.context_mark
         line, column = (mark.line + 1, mark.column + 1) if mark else (1, 1)
         reason = f"This is not YAML: {error.problem or error.context}."
@@ -145,6 +150,7 @@ def load_quickly(text: str) -> list[Located] | None:
     if len(text) < LARGE or not text.lstrip().startswith("{"):
         return None
     try:
+        # Whatever is wrong, the reader with places finds it too and says where; this one need not.
         return [_unplaced(json.loads(text, object_pairs_hook=_once), 0)]
     except (ValueError, RecursionError, InputRefused):
         return None
@@ -160,6 +166,7 @@ def _once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
 
 def _unplaced(value: Any, depth: int) -> Located:
     if depth > MOST_DEPTH:
+        # Told by nobody: it only sends the text to the reader that names the place.
         raise InputRefused([])
     if isinstance(value, dict):
         return Located({key: _unplaced(entry, depth + 1) for key, entry in value.items()}, 0, 0)
@@ -182,6 +189,7 @@ def _without_tabs(text: str) -> str:
 def _deep(text: str) -> bool:
     """Return whether brackets or dashes may nest a thousand deep; brackets inside quotes count too, to be safe."""
     characters = np.frombuffer(text.encode("ascii", "replace"), np.uint8)
+    # By whole arrays: a text may have millions of characters.
     opening = np.isin(characters, np.frombuffer(b"[{", np.uint8)).astype(np.int32)
     closing = np.isin(characters, np.frombuffer(b"]}", np.uint8))
     depth = np.cumsum(opening - closing)
@@ -218,6 +226,7 @@ def _mapping(node: yaml.MappingNode, budget: list[int], depth: int) -> dict[str,
     for key_node, value_node in node.value:
         key, value = _located(key_node, budget, depth + 1), _located(value_node, budget, depth + 1)
         if key_node.tag == "tag:yaml.org,2002:merge":
+            # ``<<`` names one mapping or a list of them; what is written out, and what came earlier, wins.
             for source in value.items() or [value]:
                 merged = source.value if isinstance(source.value, dict) else {}
                 result = {**merged, **result}
@@ -239,7 +248,9 @@ def _scalar(node: yaml.Node, line: int, column: int) -> Any:
     if tag == "null":
         return None
     if tag == "bool":
+        # YAML 1.1 reads yes and on as true, and so do the tools that read manifests.
         return node.value.lower() in ("true", "yes", "on")
     if tag == "int" and node.value.lstrip("+-").isdigit():
+        # Longer texts of digits Python refuses to read; no amount has so many, and the bound on it says so later.
         return int(node.value[:4000])
     return node.value

@@ -49,6 +49,7 @@ def stated(rows: Sequence[Demand], growth_percent: int) -> list[Stated]:
     carrying: defaultdict[tuple[str, str, str], list[Demand]] = defaultdict(list)
     for row in rows:
         for key, value in row.labels.items():
+            # By label, so that a thousand workloads are not each compared with all others.
             carrying[row.namespace, key, value].append(row)
     labels = {row.full_name: _own_labels(row, carrying) for row in rows}
     return [
@@ -76,10 +77,12 @@ def _own_labels(row: Demand, carrying: Mapping[tuple[str, str, str], Sequence[De
 def _stated(row: Demand, growth_percent: int) -> Stated:
     """Return what the levels of a workload ask for; what runs at peak is what stands."""
     levels = levels_of(row, growth_percent)
+    # A batch job runs at some levels only; at the others it asks for nothing and sets no bound.
     counts = [count.replicas for level, count in levels.items() if row.sizing.runs(level)] or [row.replicas]
     usual = levels[Level.PEAK].replicas or max(counts)
     if row.sizing.basis is Basis.RANGE:
         usual = row.replicas
+        # Who states the bounds of an autoscaler states them for its object; levels are read from them, not the other way.
         least, most = row.sizing.least or 1, row.sizing.most or usual
     elif row.sizing.basis is Basis.FIXED:
         least = most = usual
@@ -90,6 +93,7 @@ def _stated(row: Demand, growth_percent: int) -> Stated:
 
 def whole_objects(workloads: Sequence[Stated]) -> Iterator[Object]:
     """Yield every object that the demand makes: namespaces with their bounds, then workloads, autoscalers and disruption budgets."""
+    # Bounds before workloads: what is applied in this order is never refused for want of a namespace.
     for namespace in sorted({each.row.namespace for each in workloads}):
         yield from _bounds(namespace, [each for each in workloads if each.row.namespace == namespace])
     for each in workloads:
@@ -146,9 +150,11 @@ def _workload(each: Stated) -> Object:
     if row.pod.overhead != Amounts():
         pod["overhead"] = _amounts({"cpu": row.pod.overhead.cpu_millicores, "memory": row.pod.overhead.memory_bytes})
     if row.kind is WorkloadKind.JOB:
+        # A job's pods need one of two policies; with this one a failed pod stays to be looked at.
         pod["restartPolicy"] = "Never"
     spec: Object = _counts(each, whole=True) | {"template": {"metadata": {"labels": dict(each.labels)}, "spec": pod}}
     if row.kind is not WorkloadKind.JOB:
+        # The API gives a job its own selector, and refuses another.
         spec["selector"] = {"matchLabels": dict(each.labels)}
     if row.kind is WorkloadKind.STATEFUL:
         spec["serviceName"] = row.name
@@ -178,6 +184,7 @@ def _placing(each: Stated) -> Object:
     ]
     if known := [spread for spread in spreads if spread is not None]:
         found["topologySpreadConstraints"] = known
+    # One on a node is what the API can say; two or three it cannot, and such a row keeps its number in the plan alone.
     off = [*([each.labels] if row.most_per_node == 1 else []), *each.apart]
     if off:
         terms = [{"topologyKey": HOST_LABEL, "labelSelector": {"matchLabels": dict(labels)}} for labels in off]
@@ -222,6 +229,7 @@ def _requests(row: Demand, *, whole: bool) -> Object:
         request = {"cpu": container.request.cpu_millicores, "memory": container.request.memory_bytes}
         limit = {"cpu": container.limit.cpu_millicores, "memory": container.limit.memory_bytes}
         entry["resources"] = _asked(request) | ({"limits": _amounts(limit)} if any(limit.values()) else {})
+        # Since version 1.28 a container that runs beside is an init container that is restarted (from memory).
         if container.role == "sidecar":
             entry["restartPolicy"] = "Always"
         if container.role == "regular" and "containers" not in found:
@@ -234,6 +242,7 @@ def _with_named(entry: Object, row: Demand) -> Object:
     """Return a container with the pod's local disk and the resources with a domain in their names; those are requested as they are limited."""
     disk = row.pod.resources.get(LOCAL_DISK)
     named = {name: str(amount) for name, amount in row.pod.resources.items() if "/" in name}
+    # Extended resources cannot be shared out: the API wants their request and their limit alike.
     requests = entry["resources"]["requests"] | ({"ephemeral-storage": show_memory(disk)} if disk else {}) | named
     limits = entry["resources"].get("limits", {}) | named
     return entry | {"resources": {"requests": requests} | ({"limits": limits} if limits else {})}
@@ -245,6 +254,7 @@ def _asked(amounts: Mapping[str, int]) -> Object:
 
 def _amounts(amounts: Mapping[str, int]) -> dict[str, str]:
     shown = {"cpu": show_cpu, "memory": show_memory}
+    # No amount is not the same as an amount of nothing: what is not stated is left to the cluster's defaults.
     return {name: shown[name](amount) for name, amount in amounts.items() if amount}
 
 
@@ -253,6 +263,7 @@ def _around(each: Stated) -> Iterator[Object]:
     row = each.row
     version, kind = _KINDS[row.kind]
     if _scales(each):
+        # Of CPU, whatever the sheet scales by: rates and queues need a metric that only the cluster's owner can name.
         target = {"type": "Utilization", "averageUtilization": row.sizing.target_percent}
         yield {
             "apiVersion": "autoscaling/v2",

@@ -56,12 +56,14 @@ def read_offers_csv(text: str, provider: str, currency: str, dated: date) -> Pri
         With every fault and its line and column.
 
     """
+    # Spreadsheets put a byte order mark before the first name, which would be part of it.
     reader = csv.DictReader(io.StringIO(text.removeprefix("\ufeff"), newline=""), strict=True)
     try:
         header = [name.strip().lower() for name in reader.fieldnames or ()]
         faults = header_faults(header, REQUIRED) or _unknown(header)
         if not faults:
             reader.fieldnames = header
+            # A quoted cell may run over several lines; the reader knows which line of the text it is at, a count would not.
             lines = [(reader.line_num, row) for row in reader]
     except csv.Error as error:
         faults = [Fault("csv.text", "", f"This is not CSV: {error}.", "Double quotes inside quotes.", reader.line_num)]
@@ -84,6 +86,7 @@ def _listed(lines: list[tuple[int, dict[str, Any]]], header: list[str], empty: P
     zones: dict[str, dict[str, None]] = {}
     offers, faults, places = [], [], []
     for line, row in lines:
+        # More cells than columns stand under None, missing ones are None.
         if None in row or None in row.values():
             reason = f"The line has not as many fields as the header ({len(header)})."
             faults.append(Fault("csv.width", "", reason, "Check commas and quotes.", line, 1))
@@ -92,15 +95,18 @@ def _listed(lines: list[tuple[int, dict[str, Any]]], header: list[str], empty: P
         faults += wrong
         if wrong:
             continue
+        # A type stands once in a list and in a line for each of its offers here: the lines have to agree.
         if types.setdefault(entry.name, entry) != entry:
             reason = f"What this line says of '{entry.name}' differs from a line above."
             faults.append(Fault("catalogue.type", "instance_type", reason, "Make both alike.", line, 1))
+        # A dictionary for its order: zones keep the order in which they are first named.
         zones.setdefault(offer.region, {})[offer.zone] = None
         offers.append(offer)
         places.append(line)
     regions = tuple(ListedRegion(name, tuple(found)) for name, found in zones.items())
     listed = replace(empty, regions=regions, types=tuple(types.values()), offers=tuple(offers))
     for fault in price_list_faults(listed):
+        # The rules name the place in the list; people look for the line.
         index = int(fault.path.partition("[")[2].partition("]")[0])
         faults.append(replace(fault, line=places[index] if fault.path.startswith("offers") else 0, column=1))
     if faults:
@@ -129,6 +135,7 @@ def _line(row: Mapping[str, str], header: list[str], line: int) -> tuple[ListedT
         zone=cell("zone", _name, ""),
         instance_type=entry.name,
         purchase=cell("purchase", _purchase, Purchase.ON_DEMAND),
+        # After a fault the value stands in for the cell, so that the rest of the line is read and told of too.
         price_per_hour=cell("price_per_hour", parse_price, Decimal(1)),
         most_nodes=cell("most_nodes", lambda text: read_count(text, 0), None),
         interruptions_per_hour=cell("interruptions_per_hour", parse_price, None),
@@ -145,6 +152,7 @@ def _name(text: str) -> str:
 
 def _memory(text: str) -> int:
     amount = memory_bytes(text)
+    # As far as JSON's numbers are exact in every reader.
     if not 0 < amount < 2**53:
         raise refuse("catalogue.memory", "", f"'{text}' is no memory of a node.", "Write an amount such as 16Gi.")
     return amount

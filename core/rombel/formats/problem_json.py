@@ -47,6 +47,7 @@ def read_problem(text: str) -> FitProblem:
 
     """
     raw = load_strict(text)
+    # From here on every field has its type, and reading may take that for granted.
     validate(raw, "fit-problem-1")
     faults = list(_faults(raw))
     if faults:
@@ -65,6 +66,7 @@ def _faults(raw: Mapping[str, Any]) -> Iterator[Fault]:
         path = f"instance_types[{number}]"
         yield from unknown(entry["allocatable"], resources, f"{path}.allocatable", "resource")
         yield from unknown([offer["zone"] for offer in entry["offers"]], zones, f"{path}.offers", "zone")
+        # A pool is named by type, kind of purchase and zone; two offers of one name could not be told apart in an answer.
         yield from _twice([f"{offer['zone']} {offer['purchase']}" for offer in entry["offers"]], f"{path}.offers")
         for index, offer in enumerate(entry["offers"]):
             try:
@@ -86,6 +88,7 @@ def _faults(raw: Mapping[str, Any]) -> Iterator[Fault]:
         yield from unknown(entry["request"], resources, f"{path}.request", "resource")
         yield from unknown(entry.get("zones") or (), zones, f"{path}.zones", "zone")
         yield from unknown(entry.get("instance_types") or (), set(types), f"{path}.instance_types", "instance type")
+    # Charges of a zone are paid once it is used, whatever runs there.
     charges = raw.get("zone_charges", {})
     yield from unknown(charges, zones, "zone_charges", "zone")
     for zone, own in charges.items():
@@ -195,6 +198,7 @@ def problem_value(problem: FitProblem) -> dict[str, Any]:
 
 def _limits_value(limits: Limits) -> dict[str, Any]:
     """Return the limits; ``equal_zones`` and quotas stand there only where they are asked for."""
+    # A text without them is the one of before they were there: its fingerprint stays.
     value: dict[str, Any] = {key: getattr(limits, key) for key in PLAIN_LIMITS if key != "equal_zones"}
     if limits.equal_zones:
         value["equal_zones"] = True
@@ -229,6 +233,7 @@ def _workload_value(entry: Workload, resources: Sequence[str]) -> dict[str, Any]
         "name": entry.name,
         "replicas": entry.replicas,
         "request": dict(zip(resources, entry.request, strict=True)),
+        # A set has no order of its own; sorted, the same problem is the same text and has the same fingerprint.
         "instance_types": None if entry.instance_types is None else sorted(entry.instance_types),
         "zones": None if entry.zones is None else sorted(entry.zones),
         "most_per_node": entry.most_per_node,

@@ -15,6 +15,7 @@ from rombel.model.fit_problem import OfferKey
 
 Amounts = NDArray[np.int64]
 
+# autoscaling/v2 of the Kubernetes API reference; from memory.
 LONGEST_WINDOW_S = 3600
 """The longest stabilisation window of the published API."""
 LONGEST_PERIOD_S = 1800
@@ -187,11 +188,14 @@ class RehearsalParams:
 
     period_s: int = 15
     look_out_s: int = 15
+    # Ten minutes: common practice, no source.
     idle_s: int = 600
     refusal_s: int = 60
     retry_s: int = 300
+    # Three minutes from ordered to ready: common practice, no source.
     node_start_s: int = 180
     node_start_p95_s: int | None = None
+    # 40 s until a node counts as lost, and 300 s that replicas tolerate it: usual defaults, from memory.
     evict_s: int = 340
     place_s: int = 5
     patience_s: int = 120
@@ -254,6 +258,7 @@ def rules_faults(rules: ScalingRules, path: str) -> Iterator[Fault]:
             f"A stabilisation window is 0 to {LONGEST_WINDOW_S} s, not {rules.window_s} s.",
             "Write seconds in that range.",
         )
+    # Thousandths and whole numbers: what is compiled counts without rounding.
     if not 0 <= rules.tolerance_permille <= 1000:
         yield Fault(
             "scaling.tolerance", f"{path}.tolerance", "A tolerance is a share from 0 to 1.", "Write 0.1 for a tenth."

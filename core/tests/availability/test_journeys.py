@@ -41,9 +41,11 @@ def placed(seed: int) -> Placement:
     windows = {name: rng.choice((math.inf, 400.0, 3600.0 * 4, 3600.0 * 7)) for name in names}
     arrivals: dict[str, dict[int, dict[str, int]]] = {}
     for zone in ("x", "y"):
+        # All that a lost zone carried lands on the first node of the other one.
         to = next(number for number, node in enumerate(nodes) if node.zone != zone)
         arrivals[zone] = {to: {name: sum(n.replicas[name] for n in nodes if n.zone == zone) for name in names}}
     workloads = {
+        # The loss of a node is waited for as long as that of a zone, or for ever.
         name: PlacedWorkload(name, rng.choice((1, 2)), windows[name], rng.choice((windows[name], math.inf)))
         for name in names
     }
@@ -60,6 +62,7 @@ def broken(part: Part, down: set[str]) -> bool:
 def phases(failure: Failure, edges: set[float]) -> Iterator[tuple[float | None, float]]:
     """Yield (None: works, or the seconds since its loss that have passed at least) with its share of time."""
     yield None, 1 - failure.unavailability
+    # Between two edges nothing new happens, so that a phase of each length stands for all moments in it.
     inside = sorted(edge for edge in {0.0, *edges} if edge < failure.repair_s)
     for start, end in zip(inside, [*inside[1:], failure.repair_s], strict=True):
         yield start, failure.unavailability * (end - start) / failure.repair_s
@@ -72,12 +75,14 @@ def written_out(placement: Placement, chain: Part, dependencies: list[Dependency
     }
     edges = {window for window in windows if window < math.inf}
     unavailability = 0.0
+    # Two zones, each working or lost for some time: every pair of the two.
     for ages in product(list(phases(own_failure(FRAIL), edges)), repeat=2):
         zones = dict(zip(placement.zones, ages, strict=True))
         weight = math.prod(share for _, share in ages)
         lost = {zone: age for zone, (age, _) in zones.items() if age is not None}
         unavailability += weight * _with_nodes(placement, chain, dependencies, lost, edges)
     whole = region_unavailability(FRAIL)
+    # The region's own failure takes everything down, whatever else stands.
     return whole + (1 - whole) * unavailability
 
 
@@ -89,6 +94,7 @@ def _with_nodes(
         if node.zone in lost:
             continue
         replicas = dict(node.replicas)
+        # Reserved room is for the loss of one zone; with both gone there is nowhere to land.
         if len(lost) == 1:
             ((zone, age),) = lost.items()
             for name, count in placement.arrivals[zone].get(number, {}).items():
@@ -100,6 +106,7 @@ def _with_nodes(
         left = dict.fromkeys(placement.workloads, 0)
         for (replicas, _), (age, _) in zip(standing, ages, strict=True):
             for name, count in replicas.items():
+                # While a zone is lost its replicas fill the room, so that those of a lost node wait for it to come back.
                 window = math.inf if lost else placement.workloads[name].node_window_s
                 left[name] += count if age is None or age >= window else 0
         unavailability += math.prod(share for _, share in ages) * _with_replicas(
@@ -117,6 +124,7 @@ def node_phases(kind: FailureKind, edges: set[float]) -> list[tuple[float | None
     both = []
     for (one, first), (two, second) in product(own, taken):
         ages = [age for age in (one, two) if age is not None]
+        # It is down since the later of its two causes: the younger age counts.
         both.append((min(ages) if ages else None, first * second))
     return both
 
@@ -128,6 +136,7 @@ def _with_replicas(
     chances: list[list[tuple[str, bool, float]]] = []
     for name, workload in placement.workloads.items():
         fails = 0.0
+        # Every replica by itself, up or down: what the core sums by a formula is counted here.
         for gone in product((False, True), repeat=left[name]):
             if left[name] - sum(gone) < workload.needed:
                 fails += down ** sum(gone) * (1 - down) ** (left[name] - sum(gone))
@@ -137,6 +146,7 @@ def _with_replicas(
         if entry.reach is Reach.ZONAL and (entry.zone or "x") in lost:
             share = 1.0
         elif entry.reach is Reach.SPREAD:
+            # It runs in every zone: as many copies must fail as zones are left.
             share = share ** (2 - len(lost))
         chances.append([(entry.name, True, share), (entry.name, False, 1 - share)])
     return sum(
@@ -162,6 +172,7 @@ class TestJourneys(TestCase):
                 ]
             evaluation = evaluate(placement, FRAIL, [queue, mail])
             for chain in chains:
+                # Only what the chain names: all others, up or down, sum to one.
                 exact = written_out(
                     placement, chain, [entry for entry in (queue, mail) if entry.name in blocks_of(chain)]
                 )
@@ -170,6 +181,7 @@ class TestJourneys(TestCase):
                 self.assertGreaterEqual(
                     exact, (unavailability - bound_slack) * (1 - 1e-12), f"{seed} {show_chain(chain)}"
                 )
+                # Of one workload alone nothing is bounded: the figure is the sum itself, to rounding.
                 if isinstance(chain, Block):
                     self.assertAlmostEqual(evaluation.alone[chain.name] / exact, 1, places=12)
 
@@ -180,6 +192,7 @@ class TestJourneys(TestCase):
         evaluation = evaluate(both, FailureData())
         unavailability, _ = evaluation.unavailability_of(Journey("j", Decimal(99), read_chain("w/a, w/b")))
         shared = own_failure(FailureData()).unavailability
+        # The sum counts the zone's loss twice; the right figure is lower by nearly one such loss.
         self.assertLess(unavailability, sum(evaluation.alone.values()) - 0.99 * shared)
         spread = (PlacedNode("x", {"w/a": 3}), PlacedNode("y", {"w/a": 3}))
         self.assertLess(evaluate(Placement(("x", "y"), spread, {"w/a": PlacedWorkload("w/a", 3)}), FailureData()).alone["w/a"],
@@ -209,10 +222,12 @@ class TestJourneys(TestCase):
         result = evaluate(placement, FRAIL, [card]).result(journey)
         self.assertAlmostEqual(sum(loss.share for loss in result.causes), 1)
         self.assertAlmostEqual(sum(loss.share for loss in result.blocks), 1)
+        # Nothing fails but the card.
         calm = FailureData(failures={thing: Failure(0, 60) for thing in FailureKind}, zone_beta=0)
         only = evaluate(placement, calm, [card]).result(journey)
         self.assertAlmostEqual(only.unavailability, card.failure.unavailability, places=12)
         self.assertEqual((only.blocks[0].name, round(only.blocks[0].share, 9)), ("card", 1.0))
+        # Met and beyond what is allowed exclude each other, and one of them holds.
         self.assertFalse(only.met is (only.unavailability > only.allowed))
 
 

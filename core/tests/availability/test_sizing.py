@@ -26,6 +26,7 @@ def candidates(seed: int, count: int) -> list[Candidate]:
     found = []
     for number in range(count):
         replicas = rng.randint(3, 12)
+        # Seven of ten are enough, rounded up.
         needed = max(1, -(-replicas * 7 // 10))
         found.append(Candidate(f"w/{number}", replicas, needed, rng.uniform(0.02, 0.2), per_node=rng.choice((1, 2))))
     return found
@@ -46,6 +47,7 @@ class TestSizing(TestCase):
             ]
             mail = Dependency("mail", Reach.SPREAD, failure_of(0.002, 600))
             states = States(ZONES, DATA, [mail], [30.0])
+            # A few dozen choices for each of three workloads: their product can be gone through.
             rows = [states.options(entry) for entry in found]
             cheapest = min(
                 sum(option.cost for option in choice)
@@ -60,12 +62,14 @@ class TestSizing(TestCase):
             self.assertEqual(answer.unmet, ())
             self.assertTrue(all(answer.unavailability[j.name] <= j.allowed for j in journeys))
             self.assertGreaterEqual(answer.cost, cheapest - 1e-9)
+            # Not proved to be the optimum by the core, and nearly it: two in a hundred.
             self.assertLessEqual(answer.cost, cheapest * 1.02 + 1e-9)
             self.assertLessEqual(answer.floor, cheapest + 1e-9)
 
     def test_large_cases_stay_near_their_floor(self) -> None:
         found = candidates(9, 40)
         names = [entry.name for entry in found]
+        # Each third of the forty is needed by one journey.
         journeys = [journey(f"j{k}", t, ", ".join(names[k::3])) for k, t in enumerate(("99.996", "99.99", "99.9"))]
         answer = size(found, journeys, [], ZONES, DATA)
         self.assertEqual(answer.unmet, ())
@@ -92,6 +96,7 @@ class TestSizing(TestCase):
         rows = [[(0.0, 5.0), (2.0, 1.0), (3.0, 0.5)], [(0.0, 4.0), (1.0, 2.0), (5.0, 0.1)]]
         cheapest = min(a[0] + b[0] for a in rows[0] for b in rows[1] if a[1] + b[1] <= 3.0)
         self.assertLessEqual(least_cost(rows, 3.0, 8.0), cheapest)
+        # The bound rounds each cost down to one of 600 steps: it loses at most one a row.
         self.assertGreater(least_cost(rows, 3.0, 8.0), cheapest - 2 * 8.0 / 600 - 1e-9)
 
 
@@ -103,6 +108,7 @@ class TestOutOfReach(TestCase):
         self.assertEqual([entry.journey for entry in answer.unmet], ["j"])
         why = unreachable(candidates(1, 1), asked, [card], ZONES, DATA)
         self.assertIn("'card' alone is down 86.4 min a month; the target allows 21.6 min", why.reasons[0])
+        # 86.4 minutes down of a month's 43,200 are 2 in 1,000, as the card is said to be.
         first = why.remedies[0]
         self.assertIn("Bring 'card' to", first.words)
         self.assertLessEqual(first.least, asked.allowed)
@@ -117,16 +123,19 @@ class TestOutOfReach(TestCase):
         found = unpromised(candidates(5, 4))
         asked = journey("j", "99.9", ", ".join(entry.name for entry in found))
         costs = []
+        # Every third point: neighbours differ by a replica, and each is sized anew.
         for point in budgets(found, [asked], [], ZONES, DATA)[::3]:
             answer = size(found, point, [], ZONES, DATA)
             self.assertEqual(answer.unmet, ())
             costs.append(answer.cost)
         self.assertEqual(costs, sorted(costs))
+        # The first point asks for what is there without any promise.
         self.assertEqual(costs[0], 0)
 
 
 class TestRegions(TestCase):
     def setUp(self) -> None:
+        # Nothing fails but whole regions, one hour in a thousand: what is left is the arithmetic of regions.
         failures = {thing: Failure(0, 60) for thing in FailureKind} | {FailureKind.REGION: failure_of(1e-3, 7200)}
         self.data = FailureData(failures=failures, zone_beta=0, region_beta=0)
         nodes = (PlacedNode("a", {"w/a": 2}),)
@@ -166,4 +175,5 @@ class TestRegions(TestCase):
         region = evaluate(self.region.placement, self.data, [card])
         asked = journey("j", "99.9", "w/a, card")
         found = across([region, region], asked, Together.ALL, RegionTimes(entry_away=0, redirect_s=0))
+        # Both regions at once, or the card: it is counted once and not once a region.
         self.assertAlmostEqual(found.unavailability, 1 - (1 - 1e-6) * (1 - 2e-4), places=12)

@@ -63,6 +63,7 @@ def cluster(pools: list[dict[str, Any]], version: str = "1.31") -> dict[str, Any
     }
 
 
+# At most four pools of two types in two zones, also of no node and of an older version; a type in a zone once.
 pools = st.lists(
     st.builds(
         pool,
@@ -81,6 +82,7 @@ def applied(standing: dict[str, Any], changes: tuple[Change, ...], wanted: dict[
     found = {key: dict(part.facts) for key, part in parts_of(standing).items()}
     for change in changes:
         if change.doing is Doing.CREATE:
+            # What stands already is not created again.
             assert change.key not in found
             found[change.key] = dict(change.part.facts)
         elif change.doing is Doing.REMOVE:
@@ -100,6 +102,7 @@ class TestChanges(TestCase):
         changes = change_list(parts_of(wanted), parts_of(standing))
         facts = {key: dict(part.facts) for key, part in parts_of(wanted).items()}
         self.assertEqual(applied(standing, changes, wanted), facts)
+        # Once it stands, a second list has nothing to do: working one off twice harms nobody.
         again = change_list(parts_of(wanted), parts_of(wanted))
         self.assertEqual({change.doing for change in again}, {Doing.KEEP})
 
@@ -107,8 +110,10 @@ class TestChanges(TestCase):
     def test_its_order_is_one_of_the_dependencies(self, before: Any, after: Any) -> None:
         """The order is a topological one of the needs, in which the standard library finds no cycle either."""
         changes = change_list(parts_of(cluster(after)), parts_of(cluster(before, "1.30")))
+        # Raises where the needs go in a circle.
         TopologicalSorter({change.key: change.needs for change in changes}).prepare()
         places = {change.key: place for place, change in enumerate(changes)}
+        # No key twice: a need would not say which of the two it means.
         self.assertEqual(len(places), len(changes))
         for change in changes:
             self.assertTrue(all(places[need] < places[change.key] for need in change.needs))
@@ -124,6 +129,7 @@ class TestChanges(TestCase):
         one_way = sum(own["nodes"] * price[own["instance_type"]] for own in after)
         other_way = sum(own["nodes"] * price[own["instance_type"]] for own in before)
         self.assertEqual(there, -back)
+        # Reckoned a second time from the pools alone, without parts and without a list.
         self.assertEqual(there, one_way - other_way)
 
     def test_new_nodes_stand_before_old_ones_go(self) -> None:
@@ -132,6 +138,7 @@ class TestChanges(TestCase):
             parts_of(cluster([pool("auk-8", "amber", 2)])), parts_of(cluster([pool("tern-4", "amber", 3)]))
         )
         order = [(change.doing, change.part.kind) for change in changes if change.doing is not Doing.KEEP]
+        # Between the last new node and the first old one that goes, replicas move.
         last_new = max(i for i, own in enumerate(order) if own == (Doing.CREATE, PartKind.NODE))
         first_gone = min(i for i, own in enumerate(order) if own == (Doing.REMOVE, PartKind.NODE))
         self.assertLess(last_new, first_gone)
@@ -150,6 +157,7 @@ class TestChanges(TestCase):
             doing, ["control-plane", f"pool/{key}", f"node/{key}/001", f"node/{key}/002", f"node/{key}/003"]
         )
         works = [change.work for change in changes]
+        # With twenty hands and a second for each, the ends show that no two were done at once.
         ends = finished_at(works, 20, lambda work: 1.0)
         self.assertEqual([ends[key] for key in doing], [1, 2, 3, 4, 5])
 
@@ -176,6 +184,7 @@ class TestChanges(TestCase):
             self.assertEqual([c.doing for c in kept], [Doing.KEEP])
         gone = change_list({}, standing, volumes=True)
         self.assertEqual((gone[-1].key, gone[-1].doing), ("volume/data-0", Doing.REMOVE))
+        # It waits for every other entry, not for its own zone's alone.
         self.assertEqual({*gone[-1].needs}, {change.key for change in gone[:-1]})
         self.assertEqual(risky(gone)[0][0].part.kind, PartKind.VOLUME)
 
@@ -192,10 +201,12 @@ class TestChanges(TestCase):
         standing, taken = standing_of(running, wanted)
         changes = change_list(parts_of(wanted), parts_of(standing), taken=taken)
         counts = Counter((change.part.kind, change.doing) for change in changes)
+        # Two of three and one of three: what runs of a type is dealt to the pools that want it; the rest goes.
         self.assertEqual(counts[PartKind.NODE, Doing.KEEP], 3)
         self.assertEqual(counts[PartKind.NODE, Doing.REMOVE], 2)
         plane = next(change for change in changes if change.part.kind is PartKind.CONTROL_PLANE)
         self.assertIn("does not tell", plane.reason)
+        # What was taken from a listing is a file like any other.
         self.assertEqual(read_build(write_build(standing))["pools"], standing["pools"])
 
 
@@ -210,6 +221,7 @@ class TestDurations(TestCase):
         """
         rng = random.Random(seed)
         works = [
+            # Needs point backwards only, so that every random list has an order.
             Work(str(i), tuple(str(j) for j in range(i) if rng.random() < 0.1), Span(rng.randint(1, 9), 20))
             for i in range(count)
         ]
@@ -222,6 +234,7 @@ class TestDurations(TestCase):
         self.assertEqual(len(ends), count)
         self.assertGreaterEqual(last, max(longest, whole / at_once) - 1e-9)
         self.assertLessEqual(last, whole / at_once + longest * (1 - 1 / at_once) + 1e-9)
+        # With a hand for each, nothing waits for anything but its needs.
         if at_once >= count:
             self.assertAlmostEqual(last, longest)
 

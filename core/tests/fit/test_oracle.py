@@ -17,6 +17,7 @@ from rombel.model.fit_solution import Certificate, FitStatus
 from tests.fit.whole_model import WholeModel, charged_value, wild_value
 from tests.problems import QUICK, random_value
 
+# Of a type in a zone; an answer that ran more and cost less than what is proved here would be noticed.
 MOST_NODES = 5
 
 
@@ -43,6 +44,7 @@ class Oracle:
     def _counts(self) -> None:
         for i, workload in enumerate(self.raw["workloads"]):
             total = sum(self.base[i])
+            # Who must outlive a node may have more replicas than asked for; how many follows below.
             if not workload.get("survive", {}).get("nodes"):
                 self.model.Add(total == workload["replicas"])
             if workload["zone_skew"] is not None:
@@ -56,6 +58,7 @@ class Oracle:
         for i, workload in enumerate(self.raw["workloads"]):
             for other in workload.get("apart", ()):
                 for mine, theirs in zip(self.base[i], self.base[number[other]], strict=True):
+                    # Either the one or the other stands on a node: a choice that a sum cannot say.
                     here = self.model.NewBoolVar("")
                     self.model.Add(mine == 0).OnlyEnforceIf(here.Not())
                     self.model.Add(theirs == 0).OnlyEnforceIf(here)
@@ -63,6 +66,7 @@ class Oracle:
                 self.model.Add(self._in(i, zone) >= fewest)
             if workload.get("survive", {}).get("nodes"):
                 for lost in self.base[i]:
+                    # Whichever node is lost, all that were asked for are left.
                     self.model.Add(sum(self.base[i]) - lost >= workload["replicas"])
         for quota in self.raw.get("limits", {}).get("quotas", ()):
             held = [used for _, zone, used in self.nodes if zone in quota["zones"]]
@@ -83,7 +87,9 @@ class Oracle:
     def cost(self) -> float | None:
         """Return the proved least cost, or None when there is no answer."""
         price = {
-            kind["name"]: round(10 * float(kind["offers"][0]["price_per_hour"])) for kind in self.raw["instance_types"]
+            # These prices have one decimal, the same in all zones.
+            kind["name"]: round(10 * float(kind["offers"][0]["price_per_hour"]))
+            for kind in self.raw["instance_types"]
         }
         self.model.Minimize(sum(price[kind["name"]] * used for kind, _, used in self.nodes))
         solver = cp_model.CpSolver()
@@ -92,6 +98,7 @@ class Oracle:
         status = solver.Solve(self.model)
         if status == cp_model.INFEASIBLE:
             return None
+        # Without a proof there is nothing to compare with; a test that took less would prove nothing.
         assert status == cp_model.OPTIMAL
         return solver.ObjectiveValue() / 10
 
@@ -101,6 +108,7 @@ def with_rules(seed: int) -> dict[str, Any]:
     raw, rng = random_value(seed, "none"), random.Random(seed)
     names = [entry["name"] for entry in raw["workloads"]]
     for entry in raw["workloads"]:
+        # The spread rule meets all others in the tiny problems below.
         entry["zone_skew"] = None
         if rng.random() < 0.5:
             entry["apart"] = [name for name in names if name != entry["name"] and rng.random() < 0.6]
@@ -116,6 +124,7 @@ def bent(certificate: Certificate, rng: random.Random) -> Certificate:
     """Return the certificate with every price changed by chance, as somebody careless or cunning might hand it in."""
 
     def bend(prices: Any) -> dict[str, Decimal]:
+        # From nothing to twice the price: weights too high are as likely as weights too low.
         return {name: price * rng.randint(0, 20) / 10 for name, price in prices.items()}
 
     room = tuple(replace(entry, prices=bend(entry.prices)) for entry in certificate.room)
@@ -128,12 +137,15 @@ class TestAgainstCpSat(unittest.TestCase):
         problem = read_problem(json.dumps(raw))
         solution = fit(problem, params=QUICK)
         if best is None:
+            # The general solver proved that nothing holds; whatever is found would be wrong.
             self.assertFalse(solution.found)
             self.assertTrue(solution.reasons)
             return solution.status is FitStatus.INFEASIBLE
+        # There is an answer: to call the problem infeasible would be the gravest of errors.
         self.assertNotEqual(solution.status, FitStatus.INFEASIBLE)
         self.assertTrue(solution.found)
         self.assertTrue(check(problem, solution).holds)
+        # The optimum lies between floor and cost; either alone could be met by a fit that knows nothing.
         self.assertLessEqual(float(solution.floor_per_hour), best + 1e-9)
         self.assertGreaterEqual(float(solution.cost_per_hour), best - 1e-9)
         self._certificate(problem, solution.certificate, best)
@@ -153,6 +165,7 @@ class TestAgainstCpSat(unittest.TestCase):
         for number, (raw, best) in enumerate(zip(cases, bests, strict=True)):
             with self.subTest(case=number):
                 self.enclosed(raw, best)
+        # The same input gives the same answer, so what was checked above may be computed again here.
         found = [fit(read_problem(json.dumps(raw)), params=QUICK).cost_per_hour for raw in cases]
         right = [float(cost) <= best + 1e-9 for cost, best in zip(found, bests, strict=True) if best is not None]
         self.assertGreaterEqual(sum(right) / len(right), 0.8)
@@ -174,6 +187,7 @@ class TestAgainstCpSat(unittest.TestCase):
                 raw = charged_value(seed)
                 best, problem = WholeModel(raw).cost(), read_problem(json.dumps(raw))
                 proved.append(self.enclosed(raw, best))
+                # A quick answer after an edit goes another way to its floor, and has to enclose the same optimum.
                 again = refit(problem, fit(problem, params=QUICK))
                 if again is not None and best is not None:
                     self.assertLessEqual(float(again.floor_per_hour), best + 1e-9)
@@ -182,6 +196,7 @@ class TestAgainstCpSat(unittest.TestCase):
 
     def test_the_search_alone_never_says_more_than_it_knows(self) -> None:
         """Without the program of all loads an answer still encloses the optimum, and nothing found is not called infeasible."""
+        # No column allowed: the program of all loads is left out, and only search and relaxation are left.
         alone = replace(QUICK, exact=ExactParams(most_columns=0), search=SearchParams(work=100_000))
         for seed in range(40, 70):
             raw = wild_value(seed)

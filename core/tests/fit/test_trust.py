@@ -19,6 +19,7 @@ from rombel.model.fit_solution import FitSolution, FitStatus
 from tests.fit.whole_model import wild_value
 from tests.problems import value
 
+# A factor without a pattern: one like 2 or 10 keeps ties and roundings as they were.
 SCALE = Decimal("0.8573123457")
 
 
@@ -70,11 +71,13 @@ class TestCounts(unittest.TestCase):
         self.assertEqual(by_zone(self.fitted(tight)), {"a": 3, "b": 1, "c": 1})
         quota = stated([sold("t", 1, even, {"c": 2})], one(12, zone_skew=3))
         self.assertEqual(by_zone(self.fitted(quota)), {"a": 5, "b": 5, "c": 2})
+        # Four, two and two: the cheap zone holds as many more as the rule lets it.
         cheap = stated([sold("t", 1, {"a": "0.5", "b": "1", "c": "1"})], one(8, zone_skew=2))
         self.assertEqual(self.fitted(cheap).cost_per_hour, Decimal(6))
 
     def test_more_replicas_may_stand_where_they_cost_least(self) -> None:
         dear = stated([sold("t", 1, {"a": "1", "b": "1", "c": "9"})], one(4), "standing")
+        # Four in a and four in b outlive the loss of either, and the dear zone stays empty.
         self.assertEqual(self.fitted(dear).cost_per_hour, Decimal(8))
         quota = stated([sold("t", 1, {"a": "1", "b": "1", "c": "1"}, {"c": 1})], one(4), "standing")
         self.assertEqual(by_zone(self.fitted(quota)), {"a": 3, "b": 3, "c": 1})
@@ -83,6 +86,7 @@ class TestCounts(unittest.TestCase):
         """Far beyond what can be listed, the standing replicas leave the dear zone."""
         rows = [{"name": f"n/{n}", "replicas": 40, "request": {"x": 3 + n}, "zone_skew": None} for n in range(12)]
         solution = self.fitted(stated([sold("t", 97, {"a": "1", "b": "1", "c": "9"})], rows, "standing"))
+        # All standing twice over, in the two cheap zones, filled without a gap, and six in a hundred more.
         self.assertLess(float(solution.cost_per_hour), 1.06 * 2 * 40 * sum(3 + n for n in range(12)) / 97)
 
     def test_a_zone_is_a_domain_where_a_replica_could_run(self) -> None:
@@ -94,6 +98,7 @@ class TestCounts(unittest.TestCase):
         self.assertEqual(by_zone(self.fitted(small)), {"a": 4, "b": 1})
         full = fit(stated([sold("t", 1, even | {"c": "1"}, {"c": 1})], one(12, zone_skew=2)))
         self.assertIs(full.status, FitStatus.INFEASIBLE)
+        # Why there is no answer is told in figures that can be checked by hand.
         for words in ("7 of 12", "5 find no room", "spread", "quotas", "c has room for 1"):
             self.assertIn(words, full.reasons[0])
 
@@ -101,6 +106,7 @@ class TestCounts(unittest.TestCase):
 class TestOutcomes(unittest.TestCase):
     def test_a_quota_as_large_as_the_answer_is_no_obstacle(self) -> None:
         """Twenty bins hold sixty triplet items exactly; a quota of twenty changes nothing."""
+        # Every bin is filled exactly, by three items: the triplets of E. Falkenauer, J. Heuristics 2 (1996), from memory.
         raw = problem_value(triplets(1, 20))
         raw["instance_types"][0]["offers"][0]["most_nodes"] = 20
         solution = fit(read_problem(json.dumps(raw)))
@@ -125,6 +131,7 @@ class TestOutcomes(unittest.TestCase):
         self.assertEqual((solution.status, solution.cost_per_hour), (FitStatus.OPTIMAL, Decimal(44)))
 
     def test_daemons_that_leave_little_are_proved_around(self) -> None:
+        # After the daemons a small node holds one replica, a medium one two, a large one three: each with a gap.
         types = [sold("s", 5_200, {"a": "50"}), sold("m", 9_300, {"a": "99"}), sold("l", 17_000, {"a": "200"})]
         raw = value([], one(6, 4096), ("a",)) | {"instance_types": types, "daemon": {"x": 1_000}}
         self.assertIs(fit(read_problem(json.dumps(raw))).status, FitStatus.OPTIMAL)
@@ -135,6 +142,7 @@ class TestOutcomes(unittest.TestCase):
         self.assertEqual({node.instance_type for node in solution.nodes}, {"dear"})
 
     def test_stopped_at_once_nothing_is_called_infeasible(self) -> None:
+        # Says stop at the very first report, before anything is found or proved.
         class AtOnce:
             def on_progress(self, progress: Progress) -> bool:
                 return True
@@ -148,10 +156,12 @@ class TestInvariance(unittest.TestCase):
     def changed(self, raw: dict[str, Any], rng: random.Random) -> dict[str, Any]:
         """Return the same problem told otherwise: rows and offers shuffled, renamed, with an idle resource and a type told twice."""
         told = copy.deepcopy(raw)
+        # First in the list, where a resource that counts would be looked at first.
         told["resources"] = ["idle", *told["resources"]]
         for number, entry in enumerate(told["instance_types"]):
             entry["allocatable"]["idle"] = rng.randint(0, 9)
             rng.shuffle(entry["offers"])
+            # Names that sort otherwise than those before: no tie may be broken by the alphabet.
             new = f"q{7 * number % 11}"
             for row in told["workloads"]:
                 if row.get("instance_types") is not None:
@@ -177,6 +187,7 @@ class TestInvariance(unittest.TestCase):
                 offer["price_per_hour"] = f"{Decimal(offer['price_per_hour']) * SCALE:.9f}"
         third = fit(read_problem(json.dumps(scaled)))
         self.assertEqual(first.status, third.status)
+        # Scaled prices are rounded to nine decimals, so the sums agree to some six.
         self.assertAlmostEqual(float(first.cost_per_hour * SCALE), float(third.cost_per_hour), 6)
 
     def test_nine_decimals_at_scale_are_no_obstacle(self) -> None:

@@ -24,12 +24,14 @@ class WholeModel:
         self.zones, self.workloads = raw["zones"], raw["workloads"]
         self.daemon = raw.get("daemon", {})
         total = sum(entry["replicas"] for entry in self.workloads)
+        # More replicas than any zone could need once another is lost, so that this bound cuts off no answer.
         self.most = 9 * max((entry["replicas"] for entry in self.workloads), default=0)
         limits = raw.get("limits", {})
         self.per_pool, self.per_zone = (
             limits.get("fewest_nodes_per_pool") or 0,
             limits.get("fewest_nodes_per_zone") or 0,
         )
+        # A node for each replica in each of three zones is enough for every promise; the rest is for pools that ask for more.
         nodes = 3 * total + self.per_pool + self.per_zone
         self.nodes = [
             (kind, offer, self.model.NewBoolVar(""))
@@ -40,12 +42,14 @@ class WholeModel:
         self.base = [[self._count(entry, kind, offer) for kind, offer, _ in self.nodes] for entry in self.workloads]
         self._rooms(self.base, lost=None)
         self._limits(limits)
+        # What lands depends on what stands, so the standing replicas are variables already.
         self.land = {zone: self._landing(zone) for zone in self.zones}
         for i in range(len(self.workloads)):
             self._counts(i)
         self._break_ties()
 
     def how(self, entry: dict[str, Any]) -> str:
+        # A workload's own promise, where it states one, stands in place of the problem's.
         own = (entry.get("survive") or {}).get("zone")
         return str(own or self.raw["survive"]["zone"])
 
@@ -56,10 +60,12 @@ class WholeModel:
         return offer["purchase"] != "interruptible" or entry.get("interruptible_share", 0) > 0
 
     def usable(self, kind: dict[str, Any], name: str) -> int:
+        # Whole units after the headroom, as the format asks for it: what is left over is nobody's.
         left = int(kind["allocatable"].get(name, 0) - self.daemon.get(name, 0))
         return left * (100 - self.raw["limits"].get("headroom", {}).get(name, 0)) // 100
 
     def asked(self, entry: dict[str, Any], name: str) -> int:
+        # Every replica is a pod, whether its request says so or not.
         return int(entry["request"].get(name, 1 if name == "pods" else 0))
 
     def _count(self, entry: dict[str, Any], kind: dict[str, Any], offer: dict[str, Any]) -> Any:
@@ -69,6 +75,7 @@ class WholeModel:
 
     def _rooms(self, loads: list[list[Any]], lost: str | None) -> None:
         for index, (kind, offer, used) in enumerate(self.nodes):
+            # The nodes of the lost zone hold nothing any more.
             if offer["zone"] == lost:
                 continue
             for name in self.raw["resources"]:
@@ -84,10 +91,12 @@ class WholeModel:
                 for kind, offer, _ in self.nodes
             ]
             if lands:
+                # As many land elsewhere as stood in the zone that is lost: none is given up.
                 self.model.Add(sum(row) == self._in(i, zone))
             most = entry.get("most_per_node")
             if lands and most is not None:
                 for base, arriving in zip(self.base[i], row, strict=True):
+                    # The most on a node counts those that were there and those that arrive alike.
                     self.model.Add(base + arriving <= most)
             land.append(row)
         whole = [[b + a for b, a in zip(base, row, strict=True)] for base, row in zip(self.base, land, strict=True)]
@@ -103,6 +112,7 @@ class WholeModel:
             zone
             for zone in self.zones
             if any(
+                # A zone counts for the spread where one replica could run; whether it has room left does not matter.
                 offer["zone"] == zone and offer.get("most_nodes") != 0 and self.may(entry, kind, offer)
                 and all(self.asked(entry, name) <= self.usable(kind, name) and self.usable(kind, name) >= 0
                         for name in self.raw["resources"])
@@ -116,19 +126,23 @@ class WholeModel:
         if how == "standing":
             self.model.Add(total >= entry["replicas"])
             for zone in self.zones:
+                # Whichever zone is lost, enough must be left in the others.
                 self.model.Add(total - self._in(i, zone) >= entry.get("must_stand", entry["replicas"]))
         else:
             self.model.Add(total == entry["replicas"])
+        # Equal zones are the spread rule with no difference at all.
         skew = 0 if entry.get("equal_zones") else entry.get("zone_skew")
         for a in self.domains(entry) if skew is not None else ():
             for b in self.domains(entry):
                 self.model.Add(self._in(i, a) - self._in(i, b) <= skew)
+        # In hundredths, so that the solver sees whole numbers only.
         share = round(100 * entry.get("interruptible_share", 0))
         self.model.Add(100 * self._risky(self.base[i]) <= share * total)
         if how == "landing":
             for zone, land in self.land.items():
                 stay = [b for b, (_, o, _u) in zip(self.base[i], self.nodes, strict=True) if o["zone"] != zone]
                 kept = [node for node in self.nodes if node[1]["zone"] != zone]
+                # After the loss the share still holds, over those that stayed and those that landed.
                 risky = sum(b for b, (_, o, _u) in zip(stay, kept, strict=True) if o["purchase"] == "interruptible")
                 self.model.Add(100 * (risky + self._risky(land[i])) <= share * entry["replicas"])
 
@@ -150,20 +164,24 @@ class WholeModel:
             (n, self.per_zone) for n in places.values()
         ]:
             run = self.model.NewBoolVar("")
+            # A pool runs as soon as one of its nodes does.
             self.model.AddMaxEquality(run, nodes)
             self.model.Add(sum(nodes) >= fewest * run)
             runs.append(run)
         if limits.get("most_pools") is not None:
+            # Pools stand first in the list; the rest of it are pools by zone.
             self.model.Add(sum(runs[: len(pools)]) <= limits["most_pools"])
 
     def _break_ties(self) -> None:
         """Nodes of one offer run from the first on."""
         for (a, one, first), (b, other, second) in zip(self.nodes, self.nodes[1:], strict=False):
             if a is b and one is other:
+                # Candidates of an offer are alike; any order of them would be another solution of the same cost.
                 self.model.AddImplication(second, first)
 
     def cost(self) -> float | None:
         """Return the proved least cost, or None when it is proved that there is no answer."""
+        # Prices of these problems have four decimals: times ten thousand they are whole and exact.
         nodes = sum(round(10_000 * float(offer["price_per_hour"])) * used for _, offer, used in self.nodes)
         self.model.Minimize(nodes + sum(self._charge(*entry) for entry in self.raw.get("zone_charges", {}).items()))
         solver = cp_model.CpSolver()
@@ -180,12 +198,14 @@ class WholeModel:
         runs = self.model.NewBoolVar("")
         for _, offer, used in self.nodes:
             if offer["zone"] == zone:
+                # One node in the zone, and its charges are due.
                 self.model.AddImplication(used, runs)
         return sum(round(10_000 * float(price)) for price in charges.values()) * runs
 
 
 def charged_value(seed: int) -> dict[str, Any]:
     """Return a random tiny problem in which using a zone costs something of its own, about as much as a node."""
+    # A generator apart, so that the problem beneath is the same with charges and without.
     raw, rng = wild_value(seed), random.Random(seed + 2_000_003)
     price = max([1.0, *(float(o["price_per_hour"]) for kind in raw["instance_types"] for o in kind["offers"])])
     charged = [zone for zone in raw["zones"] if rng.random() < 0.8]
@@ -196,9 +216,11 @@ def charged_value(seed: int) -> dict[str, Any]:
 def wild_value(seed: int) -> dict[str, Any]:
     """Return a random tiny problem in which every rule of the format may stand, also against the others."""
     rng = random.Random(seed)
+    # Three zones are the usual case; one and two are where promises cannot be kept or nearly not.
     zones = ["amber", "birch", "cedar"][: rng.choice((1, 2, 3, 3, 3))]
     resources = ["cpu_millicores", "memory_bytes", "pods"][: rng.choice((1, 2, 3))]
     types = [_type(rng, number, zones, resources) for number in range(rng.randint(1, 3))]
+    # Few replicas: the general solver has to prove its optimum in seconds.
     workloads, left = [], rng.choice((4, 7, 9))
     for number in range(rng.randint(1, 3)):
         replicas = rng.randint(1, max(1, min(5, left)))
@@ -220,6 +242,7 @@ def wild_value(seed: int) -> dict[str, Any]:
     }
     if rng.random() < 0.3:
         raw["daemon"] = {name: rng.randint(0, 1) for name in resources}
+    # From a generator of its own: rules that came later left the problems of a seed as they were.
     _more_rules(raw, random.Random(seed + 1_000_003))
     return raw
 
@@ -246,7 +269,9 @@ def _type(rng: random.Random, number: int, zones: list[str], resources: list[str
             continue
         for zone in zones:
             if rng.random() < 0.85:
+                # Now and then half or three times what the size suggests, so that no type wins everywhere.
                 price = f"{base * factor * rng.choice((0.5, 0.95, 1.0, 1.0, 1.1, 3.0)) / 10:.4f}"
+                # A quota of nothing is not the same as no offer: it must be taken for none all the same.
                 quota = rng.choice((None, None, None, 0, 1, 2, 3))
                 offers.append({"zone": zone, "purchase": purchase, "price_per_hour": price, "most_nodes": quota})
     room = {name: 6 if name == "pods" else max(1, size + rng.randint(-3, 3)) for name in resources}

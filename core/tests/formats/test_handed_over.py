@@ -59,6 +59,7 @@ def row(name: str = "api", **more: Any) -> Demand:
 
 def all_kinds() -> list[Demand]:
     """Return one of each kind, with all that an object can state."""
+    # An init container, one that goes on running beside, and the main one: each is stated elsewhere in the object.
     init = (Container("setup", "init", Amounts(100, GIB)), Container("proxy", "sidecar", Amounts(50, GIB // 8)))
     containers = (*init, Container("main", "regular", Amounts(500, GIB), Amounts(1000, 2 * GIB)))
     full = PodDetail(
@@ -72,6 +73,7 @@ def all_kinds() -> list[Demand]:
     return [
         row(
             pod=full,
+            # What the scheduler counts: the main container and the one beside it, as the init container asks for less.
             request=Amounts(550, GIB + GIB // 8),
             zone_skew=1,
             most_per_node=1,
@@ -91,6 +93,7 @@ def all_kinds() -> list[Demand]:
 def read_by_the_reference_client(found: Any) -> Any:
     """Return an object as the reference client's model takes it, as plain values again; an unknown field is lost on the way."""
     client = ApiClient()
+    # Older releases of the client read an answer's ``data``, newer ones the text and its type.
     text = type("Answer", (), {"data": json.dumps(found)})()
     try:
         model = client.deserialize(text, (MODELS | ACCESS)[found["kind"]])
@@ -107,6 +110,7 @@ class TestObjects(TestCase):
         for found in whole_objects(known):
             kinds.add(found["kind"])
             self.assertEqual(read_by_the_reference_client(found), found)
+        # Each kind was among them; a kind that is never written would pass unseen.
         self.assertEqual(kinds, set(MODELS))
 
     def test_what_is_read_again_is_the_demand_it_was_written_of(self) -> None:
@@ -137,10 +141,12 @@ class TestObjects(TestCase):
         same = {"team": "sales"}
         rows = [row("a", labels=same, budget=Budget(max_unavailable="1")), row("b", labels=same), row("c", labels={})]
         found = read_manifests(write_objects(whole_objects(stated(rows, 0)), "")).rows
+        # a and b carry the same label: unless its name were added, a's budget would count b's pods.
         self.assertEqual([each.budget is not None for each in found], [True, False, False])
         wider = [row("d", labels=same, budget=Budget(max_unavailable="1")), row("e", labels={**same, "tier": "front"})]
         found = read_manifests(write_objects(whole_objects(stated(wider, 0)), "")).rows
         self.assertEqual([each.budget is not None for each in found], [True, False])
+        # e alone carries the tier, so its labels choose it as they are.
         self.assertEqual(stated(wider, 0)[1].labels, wider[1].labels)
         first = next(iter(patches(stated(rows, 0))))
         self.assertEqual(first["spec"]["template"]["metadata"]["labels"], {"app.kubernetes.io/name": "a"})
@@ -160,6 +166,7 @@ class TestObjects(TestCase):
         text = write_objects(whole_objects(stated(all_kinds(), 0)), "head")
         self.assertTrue(text.startswith("# head\n"))
         self.assertEqual(text, write_objects(whole_objects(stated(all_kinds(), 0)), "head"))
+        # A namespace with quota and bounds, five workloads, an autoscaler, two budgets.
         self.assertEqual(len(list(yaml.safe_load_all(text))), 3 + 5 + 1 + 2)
 
 
@@ -181,12 +188,14 @@ class TestCalendar(TestCase):
             Dated("Version 1.31 ends", "No fixes after it.", date(2027, 2, 28)),
         ]
         text = write_calendar("Summer, reference", dates, datetime(2026, 11, 30, 8, tzinfo=UTC))
+        # RFC 5545, 3.1: longer lines are folded, counted in octets; the multiplication sign has two.
         self.assertTrue(all(len(line.encode()) <= 75 for line in text.split("\r\n")))
         events = list(vobject.readOne(text).vevent_list)
         self.assertEqual([e.summary.value for e in events], [dates[1].what, dates[0].what])
         self.assertEqual([(e.dtstart.value, e.dtend.value) for e in events][1], (date(2027, 5, 1), date(2027, 5, 4)))
         self.assertEqual(events[1].description.value, dates[0].why)
         self.assertEqual(len({e.uid.value for e in events}), 2)
+        # In whatever order the dates come, the file is the same.
         self.assertEqual(text, write_calendar("Summer, reference", dates[::-1], datetime(2026, 11, 30, 8, tzinfo=UTC)))
 
 
@@ -198,6 +207,7 @@ class TestPictures(TestCase):
         picture = Image.open(io.BytesIO(kept))
         picture.load()
         self.assertEqual((picture.format, picture.size), ("PNG", (round(WIDTH * SCALE), round(BAND * 3 * SCALE))))
+        # Edges are smoothed to shades in between; the hues themselves must be there.
         colours = {f"#{r:02X}{g:02X}{b:02X}" for _, (r, g, b) in picture.getcolors(2**20) or ()}
         drawn = lanes_svg(nodes, zones)
         for hue in ("#2F6E7E", "#B0761C", "#1F2A2E"):
@@ -216,10 +226,12 @@ class TestAccess(TestCase):
             Grant("platform", May.OWN),
         ]
         objects = list(access_objects(grants))
+        # The namespace comes first: a binding in one that is not there is refused.
         self.assertEqual(objects[0], {"apiVersion": "v1", "kind": "Namespace", "metadata": {"name": "shop"}})
         told = []
         for each in objects:
             self.assertEqual(read_by_the_reference_client(each), each)
+            # What the API takes for a name, whatever people are called.
             self.assertRegex(each["metadata"]["name"], r"^[a-z0-9]([-a-z0-9.]*[a-z0-9])?$")
             if each["kind"] != "Namespace":
                 told.append(

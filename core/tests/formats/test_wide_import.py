@@ -31,6 +31,7 @@ POD = {"containers": [{"name": "a", "resources": {"requests": {"cpu": "500m", "m
 TYPE, ZONE = "node.kubernetes.io/instance-type", "topology.kubernetes.io/zone"
 
 
+# In one namespace, where nothing else is said.
 def thing(kind: str, name: str, spec: object = None, **more: object) -> dict[str, object]:
     meta = {"name": name, "namespace": "shop", **more.pop("metadata", {})}  # type: ignore[dict-item]
     return {"kind": kind, "metadata": meta, **({"spec": spec} if spec is not None else {}), **more}
@@ -70,6 +71,7 @@ class TestAround(unittest.TestCase):
             listed(
                 thing("Deployment", "api", {"replicas": 2, **template(volumes=volumes, priorityClassName="high")}),
                 thing("HorizontalPodAutoscaler", "api", scaler),
+                # It scales what is not in the text: told, and no fault, as a text is often part of a whole.
                 thing("HorizontalPodAutoscaler", "stray", {**scaler, "scaleTargetRef": {"name": "gone"}}),
                 thing(
                     "PodDisruptionBudget", "api", {"minAvailable": "50%", "selector": {"matchLabels": {"app": "api"}}}
@@ -89,6 +91,7 @@ class TestAround(unittest.TestCase):
         rows = {row.name: row for row in reading.rows}
         api = rows["api"]
         self.assertEqual(api.sizing, Sizing(Basis.RANGE, least=4, most=9, target_percent=55))
+        # Two are stated and at least four are scaled to: four run.
         self.assertEqual((api.replicas, api.budget, api.priority), (4, Budget(min_available="50%"), 1000))
         self.assertEqual(api.pod.volumes, (Volume("disk", 20 * 2**30),))
         self.assertEqual(rows["db"].pod.volumes, (Volume("data", 20 * 2**30),))
@@ -111,10 +114,12 @@ class TestAround(unittest.TestCase):
                 ),
                 pod("api-5c-1", "n1", ("ReplicaSet", "api-5c")),
                 pod("api-5c-2", "n2", ("ReplicaSet", "api-5c")),
+                # Its deployment is not listed: the set's name without the hash of its template is the deployment's.
                 pod("web-9f-1", "n2", ("ReplicaSet", "web-9f"), **{"pod-template-hash": "9f"}),
                 pod("web-9f-2", "", ("ReplicaSet", "web-9f"), **{"pod-template-hash": "9f"}),
                 pod("agent-1", "n1", ("DaemonSet", "agent")),
                 pod("agent-2", "n2", ("DaemonSet", "agent")),
+                # The node runs it by itself; it is part of what the node keeps and of no workload.
                 pod("static-n1", "n1", ("Node", "n1")),
             )
         )
@@ -146,6 +151,7 @@ class TestAround(unittest.TestCase):
         for step in filter(None, index.split(".")):
             here = here[int(step)] if isinstance(here, list) else here[step]  # type: ignore[index]
         assert isinstance(here, dict)
+        # A field that no reader knows, at each depth of an object.
         here["madeUp"] = {"deep": [1, 2]}
         reading = read_manifests(json.dumps(item))
         ignored = [entry.what for entry in reading.ignored]
@@ -163,6 +169,7 @@ class TestAround(unittest.TestCase):
         ]
         quick, placed = (
             read_manifests(listed(*items)),
+            # A comment makes it YAML and no JSON, so that the reader with places takes it.
             read_manifests(listed(*items).replace("{", "{ \n", 1).replace("\n", "\n#\n", 1)),
         )
         self.assertEqual([cells_of(row) for row in quick.rows], [cells_of(row) for row in placed.rows])
@@ -222,6 +229,7 @@ class TestWhatever(unittest.TestCase):
             here[last] = data.draw(STRANGE)
             reading = read(json.dumps(value))
             self.assertTrue(reading.rows or reading.faults or reading.running)
+            # What stands in a text with its place must not get into a value by mistake.
             self.assertNotIn("Located(", repr(reading))
             for row in reading.rows:
                 self.assertEqual(set(cells_of(row)), set(CSV_COLUMNS))
@@ -278,6 +286,7 @@ class TestSpreadsheet(unittest.TestCase):
             "namespace": "Area", "name": "App", "replicas": "Instances", "cpu": "vCPU", "memory": "RAM", "owner": "Team",
         })  # fmt: skip
         self.assertEqual([fault.code for fault in read_demand_csv(self.SHEET).faults], ["demand.memory"])
+        # 2.5 with a unit stated; without one it could be bytes, MB or GiB, and none is guessed.
         (row,) = read_demand_csv(self.SHEET, Mapped(units={"memory": "Gi"})).rows
         self.assertEqual((row.full_name, row.request, row.owner), ("crew/rosters", Amounts(600, 5 * 2**29), "People"))
 
@@ -307,6 +316,7 @@ class TestSpreadsheet(unittest.TestCase):
         self.assertEqual(read_demand_csv(write_demand_csv([standing])).rows, (standing,))
 
     def test_a_stored_row_of_odd_amounts_can_be_edited_elsewhere(self) -> None:
+        # One byte came from a measurement; typed it would be refused, and it must not keep other cells from being edited.
         odd = Demand("shop", "api", WorkloadKind.REPLICATED, 3, Amounts(250, 1))
         row, faults = read_demand_cells({"replicas": "4"}, odd)
         self.assertEqual((faults, row and row.replicas, row and row.request), ([], 4, odd.request))
@@ -322,6 +332,7 @@ class TestSpreadsheet(unittest.TestCase):
         self.assertEqual([cell_as_typed(row, name) for name in ("cpu", "memory")], ["1", "2G"])
         sized = replace(row, request=Amounts(1500, 3 * 2**30))
         self.assertEqual([cell_as_typed(sized, name) for name in ("cpu", "memory")], ["1500m", "3Gi"])
+        # A text that means another amount than the row has by now is not shown for it.
         odd = replace(row, provenance=replace(row.provenance, typed={"memory": "2,000"}))
         self.assertEqual(cell_as_typed(odd, "memory"), "1953125Ki")
 

@@ -36,6 +36,7 @@ def fleet(
 
 def zones_open(counts: tuple[int, ...], skew: int, rooms: tuple[int, ...] | None = None) -> list[str]:
     """Return the zones that take one more replica of a workload with these counts."""
+    # One node a zone with room to spare, so that the spread alone decides.
     workload = Workload("w/a", sum(counts), (1,), zone_skew=skew)
     nodes = [(zone, {"w/a": count} if count else {}) for zone, count in zip(ZONES, counts, strict=False)]
     if rooms is not None:
@@ -54,6 +55,7 @@ class TestSpread(unittest.TestCase):
 
     def test_a_full_zone_holds_the_least_count_at_none_and_a_zone_without_eligible_nodes_is_no_domain(self) -> None:
         full = Workload("w/full", 6, (1,))
+        # Coral is full: it holds both others at one more than its none, unless the workload may not run there at all.
         for zones, placed in ((None, 2), (frozenset({"amber", "beryl"}), 6)):
             workload = Workload("w/a", 6, (1,), zone_skew=1, zones=zones)
             problem, solution = fleet(6, [("amber", {}), ("beryl", {}), ("coral", {"w/full": 6})], workload, full)
@@ -84,6 +86,7 @@ class TestSpread(unittest.TestCase):
             domains = {nodes[n][0] for n in eligible}
             per_zone = {zone: sum(r["w/a"] for z, r in nodes if z == zone) for zone in domains}
 
+            # The rules once more, each as it is stated, over the counts and without the core's tables.
             legal = set()
             for n in eligible:
                 zone, own = nodes[n]
@@ -101,6 +104,7 @@ class TestSpread(unittest.TestCase):
                 self.assertEqual(found >= 0, bool(legal), seed)
                 self.assertTrue(found < 0 or found in legal, seed)
             seen[bool(legal)] += 1
+        # Both outcomes came often: a rule that never bites would pass every seed.
         self.assertGreater(min(seen.values()), 30)
 
 
@@ -145,12 +149,14 @@ class TestDrains(unittest.TestCase):
         play = Play(problem, solution, DrillBook())
         begin_steps(play, (*steps[:2], nodes))
         play.run()
+        # Two steps over the first version; the nodes that came since run what the control plane runs.
         self.assertEqual((play.control_version, {n.version for n in play.cluster.nodes[3:]}), (3, {3}))
         ahead = play_drill(problem, solution, DrillBook(), Drill("ahead", tuple(steps)))
         self.assertEqual(ahead.mark, Mark.BROKEN)
         self.assertIn("4 minor versions behind", ahead.reason)
 
     def test_a_node_that_nothing_can_replace_breaks_a_change(self) -> None:
+        # Each type is sold in one zone, and not in the other's.
         offers = (Offer("amber", Purchase.ON_DEMAND, Decimal(1)), Offer("beryl", Purchase.ON_DEMAND, Decimal(1)))
         types = (InstanceType("node", (9,), offers[:1]), InstanceType("other", (9,), offers[1:]))
         problem = FitProblem("EUR", ZONES[:2], ("x",), (0,), types, (Workload("w/a", 0, (1,)),))
@@ -179,6 +185,7 @@ class TestDrains(unittest.TestCase):
             fewest = sum(max(0, have - keep) for have, keep in zip(sorted(counts), even, strict=True))
             self.assertEqual(sum(event.kind == "moved" for event in play.events), fewest, counts)
         problem, solution = fleet(9, [("amber", {"w/a": 6}), ("beryl", {})], Workload("w/a", 6, (1,)))
+        # None may be down, so none may move: it stays uneven, and that is told.
         book = DrillBook(behaviours={"w/a": Behaviour(budget=Budget(max_unavailable="0"))})
         result = play_drill(problem, solution, book, Drill("even", (DrillStep(DrillKind.EVEN, share=0.2),)))
         self.assertEqual((result.workloads, len(result.warnings)), ((), 1))
@@ -194,6 +201,7 @@ class TestDrains(unittest.TestCase):
         ]
         self.assertEqual(kinds, ["member leaves", "member joined"] * 3 + ["node up", "node gone"] * 3)
         self.assertIs(play.mark, Mark.HELD)
+        # A single member: while it is rolled there is no control plane.
         alone = play_drill(
             problem, solution, replace(book, members={"amber": 1}), Drill("roll", (DrillStep(DrillKind.VERSION),))
         )
@@ -202,6 +210,7 @@ class TestDrains(unittest.TestCase):
 
     def test_a_quota_without_room_for_a_surge_node_is_told_and_the_old_node_goes_first(self) -> None:
         problem, solution = fleet(9, [(zone, {"w/a": 2}) for zone in ZONES[:3]], Workload("w/a", 6, (1,)))
+        # Three nodes run and three are allowed: none can join before one has left.
         tight = replace(problem, limits=replace(problem.limits, quotas=(Quota("three", 3),)))
         result = play_drill(tight, solution, DrillBook(), Drill("roll", (DrillStep(DrillKind.VERSION),)))
         self.assertTrue(any("three" in line for line in result.checklist))
@@ -217,6 +226,7 @@ class TestLosses(unittest.TestCase):
         one = play_drill(problem, solution, book, Drill("one", (DrillStep(DrillKind.MEMBERS),)))
         self.assertEqual((one.mark, one.quorum), (Mark.HELD, True))
         self.assertTrue(any("load balancer" in line for line in one.checklist))
+        # A node is lost after the majority is: its replica has nobody who would place it again.
         steps = (DrillStep(DrillKind.MEMBERS, count=2), DrillStep(DrillKind.NODES, at_s=10.0))
         two = play_drill(problem, solution, book, Drill("two", steps))
         self.assertEqual((two.mark, two.quorum), (Mark.BROKEN, False))
@@ -242,6 +252,7 @@ class TestLosses(unittest.TestCase):
                     DrillBook(),
                     Drill("these", (DrillStep(DrillKind.NODES, count=count, chosen=loss),)),
                 )
+                # Ten losses at most, so that each can be played by itself.
                 for loss in combinations(range(5), count)
             ]
             waiting = [sum(entry.waiting for entry in result.workloads) for result in every]
@@ -264,6 +275,7 @@ class TestLosses(unittest.TestCase):
         # Room of 10 in the two zones left: 6 in one piece and 4; spread as evenly as the published score has it, the large one waits.
         nodes = [("amber", {"w/big": 1, "w/a": 4}), ("beryl", {"w/a": 4}), ("coral", {"w/a": 6})]
         problem, solution = fleet(10, nodes, Workload("w/big", 1, (6,)), Workload("w/a", 14, (1,)))
+        # The large one is given up last, when the small ones have taken their places.
         book = DrillBook(behaviours={"w/big": Behaviour(toleration_s=600.0)})
         zone = Drill("zone", (DrillStep(DrillKind.ZONE, zone="amber"),))
         for room, landed, sufficed in ((10, 0, 40), (20, 8, None)):
@@ -280,6 +292,7 @@ class TestLosses(unittest.TestCase):
         problem, solution = fleet(9, [(zone, {"w/a": 1}) for zone in ZONES[:3]], Workload("w/a", 3, (1,)))
         mail = Dependency("mail", Reach.OUTSIDE, Failure(1.0, 1800.0))
         drill = Drill("mail", (DrillStep(DrillKind.DEPENDENCY, dependency="mail"),))
+        # Of a month 99.9 % leave 43.2 minutes and 99.95 % leave 21.6: half an hour is within one and beyond the other.
         for target, mark in (("99.9", Mark.STRAINED), ("99.95", Mark.BROKEN)):
             journey = Journey("buy", Decimal(target), read_chain("w/a, mail"))
             result = play_drill(problem, solution, DrillBook(dependencies=(mail,), journeys=(journey,)), drill)
@@ -291,6 +304,7 @@ class TestLosses(unittest.TestCase):
     def test_higher_priorities_displace_lower_ones_and_only_those(self) -> None:
         nodes = [("amber", {"w/a": 3}), ("beryl", {"w/b": 3})]
         problem, solution = fleet(3, nodes, Workload("w/a", 3, (1,)), Workload("w/b", 3, (1,)))
+        # Only three of six have room: of equal priority those that run keep it.
         for priority, left in ((1, {"w/b"}), (0, {"w/a"})):
             book = DrillBook(behaviours={"w/a": Behaviour(priority=priority)})
             play = Play(problem, solution, book)
@@ -334,6 +348,7 @@ class TestBadBooks(unittest.TestCase):
                 )
             self.assertIn(f"drills[1].steps[0].{field}", [fault.path for fault in refused.exception.faults])
             self.assertTrue(all(fault.reason and fault.fix for fault in refused.exception.faults))
+        # Each waits for the other, so that neither would ever begin.
         ring = (DrillStep(DrillKind.REGION, name="a", after="b"), DrillStep(DrillKind.REGION, name="b", after="a"))
         with self.assertRaisesRegex(InputRefused, "for itself"):
             play_book(problem, solution, DrillBook(drills=(Drill("ring", ring),)))
@@ -360,6 +375,7 @@ class TestBadBooks(unittest.TestCase):
         )
         whole = with_implied(problem, solution, book)
         self.assertEqual(read_drill_book(write_drill_book(whole)), whole)
+        # The own one and those that the plan's promises imply: a zone each, and one of every other kind.
         self.assertEqual(len(whole.drills), 3 + 1 + 1 + 1 + 1 + 1 + 1)
         raw = json.loads(write_drill_book(book))
         for broken in (
@@ -374,6 +390,7 @@ class TestBadBooks(unittest.TestCase):
 class TestSupply(unittest.TestCase):
     def test_interruptible_nodes_are_taken_back_by_share_and_their_replicas_wait_at_once(self) -> None:
         offers = tuple(Offer(z, p, Decimal(1)) for z in ZONES[:2] for p in (Purchase.ON_DEMAND, Purchase.INTERRUPTIBLE))
+        # All of its replicas may be interrupted, so that the share of nodes alone counts.
         work = Workload("w/a", 7, (1,), interruptible_share=1.0)
         problem = FitProblem("EUR", ZONES[:2], ("x",), (0,), (InstanceType("node", (9,), offers),), (work,))
         nodes = (
@@ -405,6 +422,7 @@ class TestSupply(unittest.TestCase):
     def test_autoscaling_brings_the_cheapest_node_inside_its_maxima_and_only_while_something_waits(self) -> None:
         problem, solution = fleet(2, [("amber", {"w/a": 2}), ("beryl", {"w/a": 2})], Workload("w/a", 4, (1,)), zones=2)
         zone = Drill("zone", (DrillStep(DrillKind.ZONE, zone="amber"),))
+        # With one node no more may come, with two the second does, with nine no third is ordered.
         for most, mark, waiting in ((1, Mark.BROKEN, 2), (2, Mark.STRAINED, 0), (9, Mark.STRAINED, 0)):
             book = DrillBook(maxima={("node", Purchase.ON_DEMAND, "beryl"): most})
             result = play_drill(problem, solution, book, zone)

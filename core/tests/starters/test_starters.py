@@ -50,6 +50,7 @@ def answers(**changed: Any) -> Answers:
 class TestFormulas(TestCase):
     def test_numbers_are_exact_where_floating_point_is_not(self) -> None:
         """IEEE 754: 0.1 * 30 is 3.0000000000000004 in binary64, 0.1 + 0.2 is not 0.3."""
+        # What floats make of it, so that the next line is known to differ.
         self.assertEqual(math.ceil(0.1 * 3 * 10), 4)
         self.assertEqual(Formula.read("ceil(0.1 * 3 * 10)", (), "").value({}, ""), 3)
         self.assertEqual(Formula.read("0.1 + 0.2", (), "").value({}, ""), Fraction(3, 10))
@@ -70,6 +71,7 @@ class TestFormulas(TestCase):
     def test_what_is_no_formula_of_the_inputs_is_refused_with_its_place(self) -> None:
         """A formula comes from a person and is read by a parser of a whole language: nothing of that language goes through but arithmetic."""
         for text in (
+            # Texts that the language's own parser takes: powers that never end, names with underscores, calls, strings, nesting.
             "", " ", "x" * 201, "b", "a ** 9", "a.real", "a[0]", "__import__('os')", "lambda: a", "[a]", "a if a else 1", "'a'",
             "True", "1j", "0x10", "1e9", "1_0", "ceil(a, 2)", "ceil()", "max(a, key=a)", "abs(a)", "a == 1", "a and 1", "(a := 1)", "a; a",
             "f'{a}'", "not a", "~a", "a\x00", "(" * 150 + "a" + ")" * 150, "9" * 19, "+".join("a" * 80),
@@ -89,6 +91,7 @@ class TestFilling(TestCase):
         return fill(read_shape(stated or value()), answers(**changed))
 
     def test_amounts_follow_inputs_and_size_and_are_never_less_than_the_formula_says(self) -> None:
+        # 100 a second by 30 are 3.3 and so 4, half of that 1.7 and so 2; 301 by 30 is a hair over 10 and so 11.
         for size, rate, replicas in (("M", "", 4), ("S", "", 2), ("M", "301", 11), ("S", "301", 6), ("M", "1", 2)):
             rows = self.filled(size=size, inputs={"rate": rate}).rows
             self.assertEqual((rows[0]["replicas"], rows[0]["cpu_millicores"], rows[1]), (replicas, 300, OTHER))
@@ -105,6 +108,7 @@ class TestFilling(TestCase):
         api, web = self.filled(stated, size="S", inputs={"rate": "80"}).rows
         self.assertEqual([api["sizing"][level] for level in ("trough", "usual", "peak")], [15.0, 60.0, 120.0])
         self.assertEqual((api["replicas"], web["replicas"]), (ROW["replicas"], 6))
+        # Replicas were doubled, from 3 to 6, and the bounds go with them.
         self.assertEqual((web["sizing"]["least"], web["sizing"]["most"]), (4, 18))
         self.assertEqual(plain_formulas([loaded])["shop/api"], {"load": "80.0 * size"})
         self.assertEqual(
@@ -138,6 +142,7 @@ class TestFilling(TestCase):
                 self.filled(value(formulas={"shop/api": {"replicas": formula}}))
 
     def test_a_shape_of_wrong_parts_is_refused_with_all_of_them(self) -> None:
+        # The second of the two is at fault, and its place says so.
         twice = [*value()["inputs"], *value()["inputs"]]
         pods = {**ROW, "pod": {"containers": [{"name": "a"}]}}
         for changed, paths in (

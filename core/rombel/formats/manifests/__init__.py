@@ -57,6 +57,7 @@ def read_manifests(text: str, watch: Watch = unwatched) -> DemandReading:
         Told which share was read.
 
     """
+    # Before anything is parsed: a bomb is known by its size, or by what its aliases add (see ``_yaml``).
     large = size_fault(len(text.encode("utf-8", "replace")))
     if large:
         return DemandReading((), (large,))
@@ -74,7 +75,9 @@ def _read(documents: Sequence[Located], notes: Notes, watch: Watch) -> DemandRea
     objects: dict[str, list[Located]] = {}
     for item in _objects(documents, notes):
         objects.setdefault(item.text("kind"), []).append(item)
+    # Workloads are looked at where they are read, as replica sets of deployments have to be left out first.
     _refuse_twice(objects, notes)
+    # What others refer to comes first: claims and priorities are looked up while workloads are read.
     beside = around(objects, notes)
     pods = owned_pods(objects, notes)
     apart: dict[str, Selectors] = {}
@@ -92,7 +95,9 @@ def _read(documents: Sequence[Located], notes: Notes, watch: Watch) -> DemandRea
         notes.faults.append(Fault("manifest.empty", "", reason, "Paste the manifests of the workloads.", 1, 1))
     for kind, items in objects.items():
         for item in items:
+            # Taken and not looked at, so that it is not told as a field that nobody reads.
             item.text("apiVersion")
+            # A thousand replicas of one workload would each tell of the same fields.
             if id(item) not in counted:
                 notes.tell_fields(item, kind)
     ignored = tuple(notes.ignored.values())
@@ -116,6 +121,7 @@ def _objects(documents: Sequence[Located], notes: Notes) -> Iterator[Located]:
         if not isinstance(document.value, dict) or not kind:
             reason = "This document is no API object: it has no kind."
             notes.faults.append(document.fault("manifest.kind", "kind", reason, "Add apiVersion, kind and metadata."))
+        # Lists may hold lists; depth is bounded where the text is read.
         elif kind.endswith("List") and entries is not None:
             yield from _objects(entries.items(), notes)
         elif kind in KINDS or kind in BESIDE:
@@ -166,6 +172,7 @@ def _rows(
                 reason = f"'{row.full_name}' stands on line {seen[row.full_name]} too."
                 fix = "Rename or remove one of them."
                 notes.faults.append(item.fault("demand.twice", "metadata.name", reason, fix))
+            # The first keeps its line, so that a third is told of the first and not of the second.
             seen.setdefault(row.full_name, item.line)
             yield row
 
@@ -188,6 +195,7 @@ def _workload(
     namespace, labels = namespace_of(item), template.mapping("metadata", "labels")
     shape = read_pod(pod, labels, namespace, beside, notes)
     detail = replace(shape.detail, volumes=(*shape.detail.volumes, *_templates(item, notes)))
+    # Told and not refused: half of what runs in a young cluster requests nothing, and can be measured.
     if shape.request == Amounts() and len(notes.faults) == before:
         why = "it requests nothing: there is nothing to pack by until you state or measure it"
         notes.ignore(pod.line, f"request of {namespace}/{name}", why)
@@ -200,6 +208,7 @@ def _workload(
         zone_skew=shape.zone_skew,
         most_per_node=shape.most_per_node,
         node_labels=shape.node_labels,
+        # That label is new with every rollout, and would make the same workload another one.
         labels={key: value for key, value in labels.items() if key != "pod-template-hash"},
         priority=shape.priority,
         pod=detail,
@@ -227,11 +236,13 @@ _REPLICAS = {
 
 def _replicas(item: Located, kind: str, notes: Notes) -> int:
     """Return how many run: stated replicas, or the pods of a job that run at the same time."""
+    # How many run follows from the nodes of the plan.
     if kind == "DaemonSet":
         return 0
     stated = None if kind == "Pod" else item.get(*_REPLICAS.get(kind, ("spec", "replicas")))
     if stated is None:
         return 1
+    # To Python true is a number, namely one.
     if isinstance(stated.value, bool) or not isinstance(stated.value, int) or not 0 <= stated.value <= 10**6:
         reason = f"'{str(stated)[:40]}' is no number of replicas."
         fix = "Write a whole number from 0 to 1000000."

@@ -105,11 +105,13 @@ def play_until(world: World, state: State, tally: Tally, until: int, told: Ints)
         happen(heap, state, world.burst[b, AT], BEGIN_BURST, b, 0, 0, 0)
     for x in range(world.outage.shape[0]):
         happen(heap, state, world.outage[x, FROM], BEGIN_OUTAGE, x, 0, 0, 0)
+        # Both ends at once: how long it lasts does not depend on what happens meanwhile.
         happen(heap, state, world.outage[x, UNTIL], END_OUTAGE, x, 0, 0, 0)
     if state.flag[ALL_WAITING] > 0:
         place_soon(world, state, heap, 0)
     for node in range(state.node.shape[0]):
         if state.node[node, NODE_STATE] == UP:
+            # Nodes that stand at the start may be taken back too, each after a time drawn for it.
             draw_life(world, state, heap, node, 0)
     now, look, last = 0, world.timing[PERIOD], min(until, world.timing[END])
     while now < last and told[1] == 0:
@@ -119,6 +121,7 @@ def play_until(world: World, state: State, tally: Tally, until: int, told: Ints)
             coming = heap[0][0]
         _pass_time(world, state, tally, now, coming - now)
         now = coming
+        # Everything of this moment, in the order in which it was entered: also what it brings about at once.
         while len(heap) > 0 and heap[0][0] == now:
             entry = heappop(heap)
             _do(world, state, tally, heap, entry[2], entry[3], entry[4], entry[5], entry[6], now)
@@ -175,6 +178,7 @@ def _do(
         _give_up(world, state, tally, heap, a, now)
     elif kind == RUN_OUT:
         _run_out(world, state, tally, heap, a, b, c, life, now)
+    # A place in the table is used again by later nodes; the number of its life tells them apart.
     elif state.node[a, LIFE] == life and state.node[a, NODE_STATE] != GONE:
         if kind == SERVE:
             _serve(world, state, tally, a, b, c, now)
@@ -195,6 +199,7 @@ def _serve(world: World, state: State, tally: Tally, node: int, i: int, number: 
     touch(state.replica, tally.workload, i, now)
     state.serving[node, i] += started
     state.replica[i, SERVING] += started
+    # A burst has come through once all that is wished for serves; the first time counts.
     if state.replica[i, SERVING] >= state.replica[i, WISHED]:
         for b in range(world.burst.shape[0]):
             if world.burst[b, WHO] == i and world.burst[b, AT] <= now and tally.burst[b] < 0:
@@ -224,6 +229,7 @@ def _begin_outage(world: World, state: State, tally: Tally, heap: Heap, x: int, 
             continue
         if what == TAKEN_BACK and stands == UP:
             draw_wave(world, state, heap, node, now)
+        # Dark nodes keep their replicas: nobody knows yet whether they come back.
         if what == LOST_ZONE and world.offer[j, ZONE] == world.outage[x, WHERE] and stands not in (STARTING, REFUSING):
             state.node[node, NODE_STATE] = DARK
             for i in range(state.bound.shape[1]):
@@ -249,6 +255,7 @@ def _give_up(world: World, state: State, tally: Tally, heap: Heap, x: int, now: 
             for i in range(state.bound.shape[1]):
                 if state.bound[node, i] > 0:
                     give_back(world, state, tally, node, i, state.bound[node, i], now)
+            # Its place is free for a new node, and it is paid for no longer.
             close(state, node)
     place_soon(world, state, heap, now)
 
@@ -280,6 +287,7 @@ def _end_outage(world: World, state: State, tally: Tally, heap: Heap, x: int, no
 @inner
 def _look(world: World, state: State, tally: Tally, heap: Heap, now: int) -> None:
     """Look at everything once: what was asked and served, how many replicas that wants, and the nodes for them."""
+    # A look ends the period before it, so at the edge of two samples it counts to the earlier.
     s = (now - 1) // world.timing[SAMPLE]
     _count_replicas(state.replica, tally.workload, tally.waiting_s, tally.through, world.timing[PERIOD], s, now)
     serve_demand(world.workload, world.load, world.demand, world.timing, state.replica, state.backlog, state.held, state.used, tally.load,
@@ -303,6 +311,7 @@ def _look(world: World, state: State, tally: Tally, heap: Heap, now: int) -> Non
                 place_soon(world, state, heap, now)
             elif change < 0:
                 remove(world, state, tally, i, -change, now)
+    # In this order: the nodes owed in any case, those that go, those that waiting replicas need.
     keep_least(world, state, tally, heap, now)
     drain(world, state, tally, heap, now)
     if state.flag[PLACING]:

@@ -21,6 +21,7 @@ def search_of(seed: int, survive: str) -> Search | None:
     """Return a search with a first answer to a random problem; None where that has no relaxation."""
     stated = random_value(seed, survive)
     for entry in stated["workloads"]:
+        # More replicas than fit on a node or two, so that steps have something to move.
         entry["replicas"] *= 4
     instance = build_instance(read_problem(json.dumps(stated)))
     found = relax(build_linking(instance))
@@ -40,6 +41,7 @@ def searches(count: int) -> list[Search]:
 
 def state(plan: _plan.Plan) -> list[np.ndarray]:
     """Return a copy of everything that a step may change, but what only belongs to closed slots."""
+    # What a closed slot holds is overwritten when it is opened again, and means nothing before.
     open_slots = plan.offer != NOWHERE
     whole = [
         plan.offer,
@@ -65,8 +67,10 @@ class TestState(TestCase):
         for slot in slots:
             offer, zone = plan.offer[slot], data.zone[plan.offer[slot]]
             placed[:, zone] += plan.base[slot]
+            # Counted from the replicas anew, with nothing but sums: the kernel keeps each of these up to date by differences.
             self.assertEqual(plan.held[slot], plan.base[slot].sum() + plan.land[slot].sum())
             for scenario in range(plan.free.shape[1]):
+                # In the scenario of its own zone's loss a node carries nothing, as it is gone.
                 there = plan.free.shape[1] == 1 or scenario != zone
                 carried = plan.base[slot] + (plan.land[slot, scenario] if plan.land.shape[1] else 0)
                 room = data.capacity[offer] - (carried @ data.request if there else 0)
@@ -78,6 +82,7 @@ class TestState(TestCase):
         for i in np.flatnonzero(data.lands):
             for lost in range(plan.land.shape[1]):
                 landed = sum(int(plan.land[slot, lost, i]) for slot in slots)
+                # Every replica of the lost zone has landed somewhere or still waits to.
                 self.assertEqual(landed + plan.wait_land[lost, i], placed[i, lost])
                 self.assertTrue(all(plan.land[s, lost, i] == 0 for s in slots if data.zone[plan.offer[s]] == lost))
 
