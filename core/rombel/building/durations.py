@@ -28,6 +28,7 @@ class Span:
         """Return a duration drawn from it; what takes no time takes none."""
         if not self.median_s:
             return 0.0
+        # A lognormal's logarithm is normal about that of the median; the 95th percentile gives its width.
         return self.median_s * math.exp(math.log(self.p95_s / self.median_s) / _Z95 * rng.gauss(0, 1))
 
 
@@ -90,7 +91,9 @@ def finished_at(
     for place, work in enumerate(works):
         for need in work.needs:
             after.setdefault(need, []).append(place)
+    # Places in the list and not keys: of several that could begin, the first listed does.
     ready = [place for place, work in enumerate(works) if not waits[work.key]]
+    # Both heaps hold places, so that equal times are taken in the order of the list.
     heapq.heapify(ready)
     under_way: list[tuple[float, int]] = []
     ended, now = dict[str, float](), 0.0

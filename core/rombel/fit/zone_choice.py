@@ -53,10 +53,12 @@ def sets_of_zones(problem: FitProblem) -> list[Zones]:
     sold = _sold(problem)
     charged = _charged(problem)
     free = sold - set(charged)
+    # Equal zones use all or none; and of seven zones there would be 127 sets, each a fit.
     if problem.limits.equal_zones or len(charged) > MOST_ZONES:
         return [sold]
     sizes = range(len(charged), -1, -1)
     sets = [free.union(chosen) for size in sizes for chosen in combinations(charged, size)]
+    # Nodes that run in any case run in their zone, and so is its charge paid.
     running = frozenset(o.zone for entry in problem.instance_types for o in entry.offers if o.fewest_nodes)
     spreads = [_Spread(problem, workload) for workload in problem.workloads if workload.replicas]
     return [
@@ -131,6 +133,7 @@ def zones_paid(problem: FitProblem, nodes: tuple[NodeBatch, ...]) -> Decimal:
 def only_in(solution: FitSolution, zones: tuple[str, ...]) -> FitSolution:
     """Return what of an answer stands in these zones, for a search to start from."""
     nodes = tuple(node for node in solution.nodes if node.zone in zones)
+    # Where lost replicas land would name nodes that are gone; the fit plans it anew.
     return replace(solution, nodes=nodes, landing=None, growing=None)
 
 
@@ -144,6 +147,7 @@ class _Telling:
         """Return whether to stop."""
         choice = self._choice
         share = choice.done + progress.share / choice.asked
+        # The fit within knows nothing of charges; whoever watches is told whole bills alone.
         found = progress.cost_per_hour + self._charge if progress.cost_per_hour else Decimal(0)
         costs = [cost for cost in (found, choice.cost) if cost]
         return self._wish.on_progress(Progress(progress.phase, share, min(costs, default=Decimal(0)), choice.floor))
@@ -183,6 +187,7 @@ class _Choice:
 
     def next(self) -> Zones | None:
         """Return the set that could be cheapest; None: none that is open could be cheaper than what was found."""
+        # The lowest bound first: a dear set may never need a fit at all.
         zones = min(self.open, key=lambda each: self.open[each], default=None)
         return None if zones is None or (self.best and self.open[zones] >= self.cost) else zones
 
@@ -201,8 +206,10 @@ class _Choice:
 
     def take(self, zones: Zones, found: FitSolution) -> None:
         """Keep what a fit within a set found."""
+        # Its bound still counts for the floor: the fit within may not have proved its answer.
         self.closed[zones] = self.open.pop(zones)
         self.stopped = self.stopped or found.status is FitStatus.STOPPED
+        # Proved to have none, it bounds nothing, and no smaller set has any either.
         if found.status is FitStatus.INFEASIBLE:
             del self.closed[zones]
             self.others.append(found)
@@ -219,6 +226,7 @@ class _Choice:
     def answer(self) -> FitSolution:
         """Return the cheapest answer with the floor of the whole bill, or what stood in the way."""
         if self.best is None:
+            # Unknown first: as long as one set was not decided the whole is not infeasible.
             unknown = [each for each in self.others if each.status is FitStatus.UNKNOWN]
             return [*unknown, *self.others][0]
         floor, proofs = min(self.floor, self.cost), dict(self.proofs)
@@ -262,11 +270,13 @@ def over_zones(
         inner = problem.within(zones)
         if zones not in priced:
             priced.add(zones)
+            # Quick beside a fit, and often enough to put a set behind the others.
             found = bound(inner)
             # Where counts say that there is no answer the fit will say so, in the same words.
             if not found.reasons:
                 choice.learn(zones, found.floor_per_hour, found.certificate)
                 continue
+        # Shared out evenly; a set that ends early leaves its time to the others.
         left = None if end is None else max(0.0, end - time.monotonic()) / _worth_a_try(choice)
         choice.take(zones, solve(inner, _Telling(wish, choice, zones), left))
     return choice.answer()

@@ -62,6 +62,7 @@ class Headings:
 
 def read_headings(text: str) -> Headings:
     """Return what a file's first line names and a guess at what is what."""
+    # Headings and three rows are looked at while somebody types; a whole file need not be.
     lines = csv.reader(io.StringIO(text[:200_000].removeprefix("\ufeff"), newline=""), delimiter=_delimiter(text))
     rows = [tuple(cell.strip() for cell in row) for row, _ in zip(lines, range(4), strict=False)]
     headings = rows[0] if rows else ()
@@ -71,6 +72,7 @@ def read_headings(text: str) -> Headings:
 
 def _delimiter(text: str) -> str:
     first = text.removeprefix("\ufeff").partition("\n")[0]
+    # The heading line decides, as names rarely hold any of these; of equals the comma wins.
     return max(",;\t", key=first.count)
 
 
@@ -78,6 +80,7 @@ def _guess(headings: Sequence[str]) -> dict[str, str]:
     """Return our column to heading, each heading once: first by equal names, then by other words for the same."""
     found: dict[str, str] = {}
     plain = {heading: _IN_BRACKETS.sub("", heading).strip().lower().replace("_", " ") for heading in headings}
+    # Our own words for every column first, so that a heading of ours is never taken by another column's synonym.
     for words in (lambda column: (column.name.replace("_", " "),), lambda column: column.also):
         for column in COLUMNS:
             for heading in headings:
@@ -121,6 +124,7 @@ def read_demand_csv(text: str, mapped: Mapped | None = None, watch: Watch = unwa
     large = size_fault(len(text.encode("utf-8", "replace")))
     if large:
         return DemandReading((), (large,))
+    # Kept by name: how far it was read is what the watch is told.
     source = io.StringIO(text.removeprefix("\ufeff"), newline="")
     reader = csv.reader(source, strict=True, delimiter=_delimiter(text))
     try:
@@ -133,6 +137,7 @@ def read_demand_csv(text: str, mapped: Mapped | None = None, watch: Watch = unwa
 def _read(reader: Any, mapped: Mapped, watch: Callable[[], None]) -> DemandReading:
     headings = [heading.strip() for heading in next(reader, [])]
     taken = {**_guess(headings), **mapped.columns}
+    # An empty heading says that a column is to be left alone, whatever was guessed.
     taken = {name: heading for name, heading in taken.items() if heading}
     ours = {heading: name for name, heading in taken.items()}
     # A column that is not taken gets a name of its own, so that two alike are no fault.
@@ -164,6 +169,7 @@ def _rows(
         line = reader.line_num
         if line % EVERY_ROWS == 0:
             watch()
+        # Spreadsheets leave lines of commas where rows were deleted.
         if not any(cell.strip() for cell in cells):
             continue
         if len(cells) != len(header):
@@ -176,6 +182,7 @@ def _rows(
             reason = f"There are more than {MOST_ROWS} rows."
             faults.append(Fault("file.large", "", reason, "Read them in parts.", line, 1))
             break
+        # What the file says wins over what was fixed for all rows.
         typed = {**mapped.fixed, **dict(zip(header, map(unguarded, cells), strict=True))}
         row, wrong = row_of(_with_units(typed, mapped.units), header, line, typed)
         faults.extend(wrong)
@@ -196,6 +203,7 @@ def _with_units(cells: Mapping[str, str], units: Mapping[str, str]) -> dict[str,
     result = dict(cells)
     for name, unit in units.items():
         text = result.get(name, "").strip()
+        # A cell that states its own unit keeps it.
         if text and text[-1].isdigit():
             result[name] = text + unit
     return result

@@ -67,6 +67,7 @@ def _band(zone: str, top: float, nodes: Sequence[DrawnNodes], hue: Mapping[str, 
         yield Mark(((x, top + 9),), INK, words=label, size=8)
         for place, node in enumerate(rombs):
             yield from _romb(x + HALF_WIDTH + place * STEP, middle + 5, node, hue[pool])
+        # Some 4.6 a letter at size 8: without a font at hand its width is reckoned, and the next label clears it.
         x += max(len(rombs) * STEP, 4.6 * len(label)) + 12
 
 
@@ -91,6 +92,7 @@ def _drawn(mark: Mark) -> str:
 def _half(x: float, y: float, share: float, side: int) -> list[tuple[float, float]]:
     """Return the corners of half a romb filled from the bottom to a share of its height."""
     level = y + HALF_HEIGHT - 2 * HALF_HEIGHT * share
+    # A romb narrows from its middle on both ways: so wide is it at the level.
     edge = x + side * HALF_WIDTH * (1 - abs(level - y) / HALF_HEIGHT)
     corner = [(x + side * HALF_WIDTH, y)] if level < y else []
     return [(x, y + HALF_HEIGHT), *corner, (edge, level), (x, level)]
@@ -102,6 +104,7 @@ def frontier_svg(points: Sequence[tuple[float, float]], here: tuple[float, float
     Both axes begin at zero, so that equal steps look equal.
     """
     height, left, bottom = 120.0, 54.0, 18.0
+    # A plan that is never down would have an axis without length.
     most_minutes = max([here[0], *(x for x, _ in points)]) or 1.0
     most_cost = max([here[1], *(y for _, y in points)]) or 1.0
 
@@ -126,6 +129,7 @@ def frontier_svg(points: Sequence[tuple[float, float]], here: tuple[float, float
 
 
 def _text(x: float, y: float, words: str, *, size: float = 10, bold: bool = False) -> str:
+    # No family is named: on paper and on screen it is the one of the page around it.
     weight = ' font-weight="600"' if bold else ""
     return f'<text x="{x:.1f}" y="{y:.1f}" font-size="{size:g}"{weight} fill="{INK}">{escape(words)}</text>'
 

@@ -57,6 +57,7 @@ def price_list_of(raw: Mapping[str, Any]) -> PriceList:
     """Return the list that values of the right form state; prices and the date are refused with their paths."""
     faults: list[Fault] = []
 
+    # A list of ten thousand offers with three slips is told of all three at once, and not of the first.
     def kept(parse: Callable[..., Any], *given: Any) -> Any:
         try:
             return parse(*given)
@@ -78,6 +79,7 @@ def price_list_of(raw: Mapping[str, Any]) -> PriceList:
         currency=raw["currency"],
         dated=dated,
         regions=tuple(ListedRegion(e["name"], tuple(e["zones"]), e.get("note", "")) for e in raw["regions"]),
+        # The schema knows these fields by name and allows no others, so they need not be named again.
         types=tuple(ListedType(**entry) for entry in raw["types"]),
         offers=tuple(offers),
         disks=tuple(disks),
@@ -100,6 +102,7 @@ def _offer(raw: Mapping[str, Any], path: str) -> ListedOffer:
         purchase=Purchase(raw["purchase"]),
         price_per_hour=parse_price(raw["price_per_hour"], f"{path}.price_per_hour"),
         most_nodes=raw.get("most_nodes"),
+        # Nothing stated is not the same as never: a rate of nought would make such a node seem safe.
         interruptions_per_hour=None if rate is None else Decimal(rate),
         in_stock=raw.get("in_stock", True),
     )
@@ -124,6 +127,7 @@ def _quota(raw: Mapping[str, Any]) -> ListedQuota:
 
 
 def _per_use(raw: Mapping[str, Any], path: str) -> ListedPerUse:
+    # Seconds are cheap: these prices have many decimals, and stay exact.
     vcpu, gib = (parse_price(raw[name], f"{path}.{name}") for name in ("vcpu_second", "gib_second"))
     sizes = tuple((entry["cpu_millicores"], entry["memory_bytes"]) for entry in raw["sizes"])
     return ListedPerUse(raw["name"], vcpu, gib, sizes, raw["architecture"], raw.get("least_s", 0))
@@ -159,6 +163,7 @@ def price_list_value(listed: PriceList) -> dict[str, Any]:
         "currency": listed.currency,
         "dated": listed.dated.isoformat(),
         **{part: _values(getattr(listed, part)) for part in ("regions", "types", "offers", "disks", "tiers", "fees")},
+        # What came to the format later is written only where it is used: older lists keep their text and its fingerprint.
         **({"terms": _values(listed.terms)} if listed.terms else {}),
         **({"per_use": [_per_use_value(entry) for entry in listed.per_use]} if listed.per_use else {}),
         **({"versions": _values(listed.versions)} if listed.versions else {}),
@@ -181,6 +186,7 @@ def _values(entries: Iterable[Any]) -> list[dict[str, Any]]:
 def _plain(value: Any) -> Any:
     """Return a value as JSON has it: money as text, tuples as lists."""
     if isinstance(value, Decimal):
+        # As text, never as a number: JSON's readers make binary fractions of numbers.
         return format(value, "f")
     if isinstance(value, Purchase | date):
         return str(value)

@@ -51,6 +51,7 @@ def node_loss_of(raw: Mapping[str, Any]) -> NodeLoss | None:
 
 def survive_value(zone: Survival | None, nodes: NodeLoss | None) -> dict[str, Any]:
     """Return ``survive`` as JSON values."""
+    # A workload that says nothing follows the problem, which is not the same as promising nothing.
     value: dict[str, Any] = {} if zone is None else {"zone": str(zone)}
     if nodes is not None:
         value["nodes"] = {"count": nodes.count, "how": str(nodes.how)}
@@ -80,6 +81,7 @@ def placement_value(entry: Workload) -> dict[str, Any]:
         "zone_skew_wish": entry.zone_skew_wish,
         "must_stand": entry.must_stand,
     }
+    # Nothing, no and nought mean the same for each of these rules: it is not asked for.
     return {key: part for key, part in value.items() if part}
 
 
@@ -106,12 +108,14 @@ def rule_faults(raw: Mapping[str, Any]) -> Iterator[Fault]:
     for number, entry in enumerate(raw["workloads"]):
         path = f"workloads[{number}]"
         yield from unknown(entry.get("stands", {}), zones, f"{path}.stands", "zone")
+        # Apart from itself would be a most of one on a node, and is stated so.
         yield from unknown(entry.get("apart", ()), names - {entry["name"]}, f"{path}.apart", "other workload")
         if entry.get("must_stand", 0) > entry["replicas"]:
             reason = "More must stand than there are replicas."
             yield Fault("demand.must_stand", f"{path}.must_stand", reason, "Lower it, or raise the replicas.")
         stands = entry.get("stands", {}).values()
         how = entry.get("survive", {}).get("zone") or raw.get("survive", {}).get("zone")
+        # Standing may run more than are asked for: the zone with most of them may be the one that is lost.
         if sum(stands) - (max(stands, default=0) if how == Survival.STANDING else 0) > entry["replicas"]:
             reason = "More replicas are bound to zones than there are replicas."
             yield Fault(

@@ -154,6 +154,7 @@ def per_use_plan(
         Of the fit.
 
     """
+    # With a part of what nobody asks for: on nodes a replica costs its share of the empty room too.
     costs = spread(shared_out(bill_of(problem, solution), problem, solution))
     choices, left_out = [], {}
     for workload in asked_for(problem):
@@ -176,10 +177,12 @@ def per_use_plan(
     mixed = with_per_use(problem, choices)
     # The plan itself is a mixture without anything per use: the answer is never dearer.
     answer = fit_knowing(mixed, [solution], seed=seed, params=params, observer=observer)
+    # It was stopped, or broke off: what is known without a mixture is told all the same.
     if not answer.found:
         return replace(known, reason="; ".join(answer.reasons))
     nodes, moved = {entry.name for entry in problem.instance_types}, Counter[str]()
     for batch in answer.nodes:
+        # A type that the plan's problem does not have is a replica billed by the second.
         if batch.instance_type not in nodes:
             moved.update({name: count * batch.count for name, count in batch.replicas.items()})
     return replace(
@@ -230,6 +233,7 @@ def _choice(
     def billed(pair: tuple[ListedPerUse, tuple[int, int]]) -> Fraction:
         return Fraction(pair[0].price_per_hour(pair[1])) * use.share(replicas, pair[0].least_s)
 
+    # What is billed counts and not the price: a cheaper second may come with a longest least time.
     offer, size = min(sizes, key=lambda pair: (billed(pair), pair[0].name))
     price, share = offer.price_per_hour(size), use.share(replicas, offer.least_s)
     full = Fraction(price) * replicas * MONTH
@@ -262,6 +266,7 @@ def with_per_use(problem: FitProblem, choices: Sequence[PerUseChoice]) -> FitPro
     }
     workloads = []
     for w in problem.workloads:
+        # The new types are each for one workload; whoever may run on all may so far run on these.
         may = nodes if w.instance_types is None else w.instance_types
         workloads.append(replace(w, instance_types=may | {own[w.name].name} if w.name in own else may))
     types = (*problem.instance_types, *own.values())
@@ -272,9 +277,11 @@ def _room_of_one(problem: FitProblem, workload: Workload, choice: PerUseChoice, 
     """Return a type that holds one replica and no daemon: what daemons and headroom would take is added and never paid."""
     headroom = problem.limits.headroom
     room = tuple(
+        # Rounded up, so that after headroom and daemons are taken off exactly the request is left.
         -(-amount * 100 // (100 - headroom.get(resource, 0))) + kept
         for resource, amount, kept in zip(problem.resources, workload.request, problem.daemon, strict=True)
     )
+    # Rounded up: the mixture must not seem cheaper than it is, not even by a billionth.
     price = (choice.price_per_hour * Decimal(choice.share)).quantize(Decimal("1e-9"), ROUND_UP)
     zones = [zone for zone in problem.zones if workload.zones is None or zone in workload.zones]
     offers = tuple(Offer(zone, Purchase.ON_DEMAND, max(price, Decimal("1e-9"))) for zone in zones)

@@ -34,6 +34,7 @@ def cost_rows(bill: Bill, year: int, month: int, account: Account) -> Iterator[M
     """Yield a row for each charge and day of a month; the bill is for the hours of that month."""
     days = int(hours_of_month(year, month) / 24)
     begin = datetime(year, month, 1, tzinfo=UTC)
+    # All days rounded together: a month of rounded days would miss its bill by some cents.
     amounts = rounded({(n, day): c.amount / days for n, c in enumerate(bill.charges) for day in range(days)}, DIGITS)
     period = {"BillingPeriodStart": _time(begin), "BillingPeriodEnd": _time(begin + timedelta(days=days))}
     common = {
@@ -51,6 +52,7 @@ def cost_rows(bill: Bill, year: int, month: int, account: Account) -> Iterator[M
     }
     for number, charge in enumerate(bill.charges):
         own = common | _of_charge(charge, days)
+        # A plan runs the same every day; what changes through the month is told by a rehearsal.
         for day in range(days):
             cost = format(amounts[number, day], "f")
             yield own | {
@@ -72,6 +74,7 @@ def _of_charge(charge: Charge, days: int) -> dict[str, str]:
     return {
         "AvailabilityZone": charge.zone,
         "ChargeDescription": words,
+        # A commitment is charged whether its node runs or not.
         "ChargeFrequency": "Usage-Based" if charge.purchase != "committed" else "Recurring",
         "ConsumedQuantity": quantity,
         "ConsumedUnit": unit,
@@ -81,6 +84,7 @@ def _of_charge(charge: Charge, days: int) -> dict[str, str]:
         "ListUnitPrice": format(charge.price, "f"),
         "ContractedUnitPrice": format(charge.price, "f"),
         "ResourceType": item,
+        # In this order, as a volume's name may hold the word node and a gateway's traffic the word volume.
         "ServiceCategory": next(
             (name for name, words in _CATEGORY.items() if any(w in charge.kind for w in words)), "Other"
         ),

@@ -114,8 +114,10 @@ def _beyond(sample: Sample, sold: Mapping[Place, SoldNode], held: Mapping[str, i
     """Return what of a sample is on demand once what is held is used, where it is dearest first."""
     left: Counter[str] = Counter(held)
     nodes = {}
+    # Where they save most: whoever holds a commitment to a type may use it in any zone.
     for place in sorted(sample.nodes, key=lambda each: (-sold[each].price if each in sold else Decimal(0), each)):
         covered = min(Fraction(left[place[0]]), sample.nodes[place])
+        # Means over an hour are parts of nodes; a commitment covers whole ones, and the part stays.
         left[place[0]] -= int(covered)
         if place in sold:
             nodes[place] = sample.nodes[place] - covered
@@ -138,8 +140,10 @@ def _targets(
         if term.scope == "instance type":
             groups[place[0], own.price].append(place)
         else:
+            # Money is bound, not nodes: its unit is one of the currency an hour.
             groups[own.family if term.scope == "family" else "any node", Decimal(1)].append(place)
     for (target, price), own_places in groups.items():
+        # Counted in nodes, or in what they cost on demand.
         worth = {place: Fraction(1 if term.scope == "instance type" else sold[place].price) for place in own_places}
         uses = [
             InUse(sum((sample.nodes.get(p, Fraction(0)) * worth[p] for p in own_places), Fraction(0)), sample.hours)
@@ -153,6 +157,7 @@ def _proposal(
     term: ListedTerm, target: str, zones: tuple[str, ...], price: Decimal, uses: Sequence[InUse], rate: Fraction
 ) -> Proposal:
     share, one = Fraction(term.price_share), Fraction(price)
+    # Between two amounts in use the cost is a straight line, so only those amounts need be looked at.
     lowest, highest = best_levels(uses, share)
     month = in_a_month(uses)
     most = month[0].amount
@@ -160,6 +165,7 @@ def _proposal(
         [Fraction(n) for n in range(int(most) + 1)] if term.scope == "instance type" else [u.amount for u in month]
     )
     step = -(-len(amounts) // MOST_LEVELS)
+    # None, the best and the most are always told: those are what a planner asks about.
     kept = sorted({Fraction(0), lowest, highest, most, *amounts[::step]})
     return Proposal(
         term=term,
@@ -183,6 +189,7 @@ def taken_together(found: Sequence[Proposal]) -> dict[str, Fraction]:
     best: dict[tuple[str, str, tuple[str, ...]], Fraction] = {}
     for proposal in found:
         key = proposal.term.scope, proposal.target, proposal.zones
+        # One year and three years bind the same nodes: only the better of them can be had.
         best[key] = max(best.get(key, Fraction(0)), proposal.worth.saves_per_month)
     sums: dict[str, Fraction] = {}
     for (scope, _, _), saves in best.items():

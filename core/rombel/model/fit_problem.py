@@ -143,6 +143,7 @@ class Workload:
     @property
     def left(self) -> int:
         """Return how many must be left after a loss that is survived standing."""
+        # A quorum of three of five is enough, though five are asked for.
         return self.replicas if self.must_stand is None else self.must_stand
 
 
@@ -189,6 +190,7 @@ class Quota:
 
     def use(self, resources: tuple[str, ...], instance_type: InstanceType) -> int:
         """Return what one node of the type takes of it."""
+        # vCPUs, say: what the seller counts by and no pod requests.
         if self.counted:
             return self.takes.get(instance_type.name, 0)
         return 1 if self.resource is None else instance_type.allocatable[resources.index(self.resource)]
@@ -230,6 +232,7 @@ class FitProblem:
 
     def charge_of(self, zones: Collection[str]) -> Decimal:
         """Return what is paid an hour for using these zones at all."""
+        # A zone is paid once, however often it is named.
         own = (price for zone in set(zones) for _, price in self.zone_charges.get(zone, ()))
         return sum(own, Decimal(0))
 
@@ -251,9 +254,15 @@ class FitProblem:
             )
             for workload in self.workloads
         )
+        # In the problem's own order, so that the same zones are the same problem however they are named.
         kept = tuple(zone for zone in self.zones if zone in zones)
         return replace(
-            self, zones=kept, instance_types=tuple(e for e in types if e.offers), workloads=workloads, zone_charges={}
+            # Which zones are used is settled with this, so their charges no longer decide anything.
+            self,
+            zones=kept,
+            instance_types=tuple(e for e in types if e.offers),
+            workloads=workloads,
+            zone_charges={},
         )
 
     def promise_of(self, workload: Workload) -> Survival:
@@ -280,4 +289,5 @@ class FitProblem:
             return False
         if workload.zones is not None and offer.zone not in workload.zones:
             return False
+        # How many may stand on such nodes together is a rule over all of them, and not of this one.
         return offer.purchase is not Purchase.INTERRUPTIBLE or workload.interruptible_share > 0

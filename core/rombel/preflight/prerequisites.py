@@ -32,6 +32,7 @@ def prerequisites(at: Situation) -> Iterator[Prerequisite]:
     needed: Counter[tuple[str, str]] = Counter()
     for (instance_type, purchase, zone), count in at.nodes.items():
         most = max(count, at.most.get((instance_type, purchase, zone), 0))
+        # Over zones together, as quotas of a type rarely name a zone: common practice, no source.
         needed[instance_type, str(purchase)] += most + at.surge
     if needed:
         words = ", ".join(f"{count} {name} ({purchase})" for (name, purchase), count in sorted(needed.items()))

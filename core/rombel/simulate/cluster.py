@@ -60,12 +60,14 @@ class Cluster:
     def __init__(self, problem: FitProblem, solution: FitSolution, extra_percent: int = 0) -> None:
         # Replicas that only stand for free room have no slash in their name, and nothing of theirs runs.
         self.workloads = [w for w in problem.workloads if w.replicas and "/" in w.name] or list(problem.workloads)
+        # What was kept free for a bad day is used on one.
         self.problem = replace(problem, limits=replace(problem.limits, headroom={}))
         self.index = {w.name: i for i, w in enumerate(self.workloads)}
         self.request = np.array([w.request for w in self.workloads], np.int64)
         self.offers = [(entry, offer) for entry in problem.instance_types for offer in entry.offers]
         self.offer_of: dict[OfferKey, int] = {entry.key(offer): j for j, (entry, offer) in enumerate(self.offers)}
         self.room = np.array([self.problem.usable(entry) for entry, _ in self.offers], np.int64)
+        # Rounded down: room that is said to suffice must not be more than was asked about.
         self.room += self.room * extra_percent // 100
         self.most = np.array(
             [[self._most(i, *pair) for i in range(len(self.workloads))] for pair in self.offers], np.int64
@@ -90,6 +92,7 @@ class Cluster:
             first += batch.count
         self.free = self.free - self.bound @ self.request
         self.serving = self.bound.copy()
+        # At the start as many are wished for as stand; drills change what is wished for.
         self.wished = self.bound.sum(axis=0)
 
     def _named(self, number: int, offer: int) -> ClusterNode:
@@ -100,6 +103,7 @@ class Cluster:
         workload = self.workloads[i]
         if not self.problem.may_run(workload, entry, offer):
             return 0
+        # A number for no limit, as arrays hold numbers; no node carries so many.
         return MANY if workload.most_per_node is None else workload.most_per_node
 
     def add(self, key: OfferKey) -> int:
@@ -134,6 +138,7 @@ class Cluster:
 
     def unbind(self, node: int, i: int, count: int) -> None:
         """Take replicas off a node, starting ones first."""
+        # Whoever takes replicas away takes those that serve nobody yet.
         starting = int(self.bound[node, i] - self.serving[node, i])
         self.serving[node, i] -= max(0, count - starting)
         self.bind(node, i, -count)
@@ -145,6 +150,7 @@ class Cluster:
     def wait(self, i: int, home: int, count: int) -> None:
         """Let replicas wait for a node, or fewer of them with a negative count."""
         self.waiting[i, home] += count
+        # Whether anything waits is asked by whether anything is in it.
         if not self.waiting[i, home]:
             del self.waiting[i, home]
 

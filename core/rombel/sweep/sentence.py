@@ -23,6 +23,7 @@ MEASURED = "as measured"
 PROMISES: Mapping[str, Survival] = {"none": Survival.NONE} | {words: how for how, words in SURVIVED_BY.items()}
 """How the loss of a zone is survived, by the words of a sentence."""
 
+# ``by`` outside quotation marks: an even number of them follows. Names may hold the word.
 _JOIN = re.compile(r"\s+by\s+(?=(?:[^\"]*\"[^\"]*\")*[^\"]*$)", re.IGNORECASE)
 _NAMES = re.compile(r'\s*(?:"([^"]*)"|([^",]*))\s*(?:,|$)')
 _DRAWN = re.compile(r"(\d{1,6})\s+futures?(?:\s+of)?\s+(.+)", re.IGNORECASE | re.DOTALL)
@@ -78,6 +79,7 @@ def read_sentence(text: str, known: Known, seed: int = 0) -> SweepPlan:
     """
     if not text.strip() or len(text) > MOST_LETTERS:
         raise _refused(f"A sweep is said in 1 to {MOST_LETTERS} characters.")
+    # Read by hand and not by a grammar of a library: whoever mistypes is told what would have been right at that place.
     found = _Read()
     for part in _JOIN.split(text.strip()):
         _take(part.strip(), found, known)
@@ -86,6 +88,7 @@ def read_sentence(text: str, known: Known, seed: int = 0) -> SweepPlan:
     # The variant comes first: its points share what is read of it.
     choices = {Choice.VARIANT: (known.own,)} | found.choices
     ordered = {name: choices[name] for name in Choice if name in choices}
+    # Drawn once and stored with the plan: a sweep that is resumed goes on with the same futures.
     drawn = draw(found.spreads, found.draws, seed) if found.spreads else {}
     plan = SweepPlan(ordered, found.grid, drawn)
     if plan.size > MOST_POINTS:
@@ -119,12 +122,14 @@ def _take(part: str, found: _Read, known: Known) -> None:
         found.draws = int(drawn[1])
         if not FEWEST_DRAWS <= found.draws <= MOST_DRAWS:
             raise _refused(f"{found.draws} futures cannot be drawn.", f"Draw {FEWEST_DRAWS} to {MOST_DRAWS}.")
+        # Within one part all are drawn together: a future is a point of all of them.
         for each in re.split(r"\s+and\s+", drawn[2].strip(), flags=re.IGNORECASE):
             name, rest = _unknown(each)
             _once(name, found)
             found.spreads[name] = _spread(name, rest, known)
         return
     for choice, names in ((Choice.VARIANT, known.variants), (Choice.REGION, known.regions), (Choice.PROMISE, ())):
+        # One variant or several variants: both forms are read. A promise has the singular for both.
         head = re.match(rf"{choice[:-1] if choice != Choice.PROMISE else choice}s?\s+", part, re.IGNORECASE)
         if head is not None:
             if choice in found.choices:
@@ -153,6 +158,7 @@ def _unknown(part: str) -> tuple[Unknown, str]:
 
 def _amount(text: str, name: Unknown) -> Decimal:
     low, high = _BOUNDS[name]
+    # The minus sign of typeset text, which copying from a report brings along.
     cleaned = text.strip().replace("−", "-")
     if not re.fullmatch(_AMOUNT, cleaned):
         raise _refused(f"'{text.strip()[:40]}' is no change of {name} in percent.", "Write such as -10, 0, 12.5.")
@@ -172,6 +178,7 @@ def _steps(name: Unknown, text: str) -> tuple[Decimal, ...]:
         if step <= 0 or last < first or (last - first) / step > MOST_POINTS:
             raise _refused(f"'{text}' has no steps.", "Write the smaller value first, and a step above 0.")
         return tuple(first + step * place for place in range(int((last - first) / step) + 1))
+    # A range without a step could mean its two ends, some between, or all: it is asked for and not guessed.
     if _SPREAD.fullmatch(text):
         fix = f"Write '{text.rstrip(' %')} step 5 %' for steps, or '50 futures of {name} {text}' to draw."
         raise _refused(f"'{name} {text}' does not say which values between.", fix)

@@ -82,6 +82,7 @@ class Shape:
         start, step, steps = grid
         times = start + step * np.arange(steps, dtype=np.float64)
         if self.base == "measured" and measured is not None and len(measured.values):
+            # By weekday and time of day, as what was measured lies before what is rehearsed.
             values = repeated(measured, times)
         elif self.base == "steady":
             values = np.full(steps, need.usual)
@@ -97,6 +98,7 @@ class Shape:
 
 def swell(times: Times) -> Values:
     """Return the day's shape at times of day, 0 at its lowest and 1 at its highest."""
+    # Scaled by its own extremes, which have no closed form: three minutes apart they are near enough.
     hours = np.arange(0, 24, 0.05)
     low, high = _waves(hours).min(), _waves(hours).max()
     shape: Values = (_waves(times / HOUR_S % 24) - low) / (high - low)
@@ -115,6 +117,7 @@ def _waves(hours: Values) -> Values:
 def repeated(series: Series, times: Times) -> Values:
     """Return what was measured at the same weekday and time: of its last whole weeks, or days where it has no week; gaps stay gaps."""
     length = len(series.values) * series.step_s
+    # A week where there is one, as weekends differ; else the day.
     span = 7 * DAY_S if length >= 7 * DAY_S else DAY_S
     if length < span:
         return np.full(len(times), np.nan)

@@ -76,6 +76,7 @@ def summarise(problem: FitProblem, solution: FitSolution) -> FitSummary:
     zone_cost = dict.fromkeys(problem.zones, Decimal(0))
     for node in nodes:
         zone_cost[node.zone] += _price(node, prices)
+    # Once a zone and not once a node: it is what using the zone at all costs.
     for zone in {node.zone for node in nodes}:
         zone_cost[zone] += problem.charge_of([zone]) * HOURS_PER_MONTH
     pools: dict[tuple[str, Purchase], list[NodeSummary]] = {}
@@ -122,6 +123,7 @@ def _nodes(problem: FitProblem, solution: FitSolution) -> tuple[NodeSummary, ...
     for group in solution.nodes:
         numbers = range(first, first + group.count)
         first += group.count
+        # Neighbours alone are joined: numbers of a kind must be a range.
         for landing, alike in groupby(numbers, key=lambda number: arrivals.get(number, {})):
             same = list(alike)
             found.append(
@@ -177,6 +179,7 @@ def _pool(
         purchase=first.purchase,
         nodes={zone: sum(node.count for node in nodes if node.zone == zone) for zone in problem.zones},
         cost_per_month=sum((_price(node, prices) for node in nodes), Decimal(0)),
+        # Scarcest after the worst promised loss, as that is when a replica would find no room.
         binding=min(free, key=lambda name: free[name]),
         used=_share(nodes, [node.requested for node in nodes]),
         free=free,

@@ -39,6 +39,7 @@ class Labelled:
     def chosen(self, namespace: str, labels: Mapping[str, str]) -> list[int]:
         """Return the places of the rows of a namespace that carry all of these labels; no label chooses all."""
         lists = [self._carrying.get((namespace, key, value), []) for key, value in labels.items()]
+        # By its rarest label: most labels of a cluster are on thousands of workloads.
         fewest = min(lists, key=len, default=self._within.get(namespace, []))
         return [index for index in fewest if labels.items() <= self._rows[index].labels.items()]
 
@@ -54,6 +55,7 @@ def around(objects: Mapping[str, Sequence[Located]], notes: Notes) -> Around:
     priorities = {}
     for item in objects.get("PriorityClass", ()):
         value = item.get("value")
+        # A class without a number raises nobody, and is told as a field that is not read.
         if value is not None and isinstance(value.value, int):
             priorities[item.text("metadata", "name")] = value.value
             notes.understood["priority class"] += 1
@@ -65,11 +67,13 @@ def with_autoscalers(rows: Iterable[Demand], items: Iterable[Located], notes: No
     found = {row.full_name: row for row in rows}
     for item in items:
         name = f"{namespace_of(item)}/{item.text('spec', 'scaleTargetRef', 'name')}"
+        # Taken without being used: names are unique over kinds here, and what was taken is not told as unread.
         item.text("spec", "scaleTargetRef", "kind"), item.text("metadata", "name")
         if name not in found:
             notes.ignore(item.line, f"autoscaler {item.text('metadata', 'name')}", f"{name} is not in the text")
             continue
         least, most = item.get("spec", "minReplicas"), item.get("spec", "maxReplicas")
+        # The API's own default of the least is 1; the most has none and must be stated.
         low, high = _whole(least, 1), _whole(most, 0)
         if not max(low, 1) <= high <= MOST_REPLICAS:
             stated = most or item
@@ -81,6 +85,7 @@ def with_autoscalers(rows: Iterable[Demand], items: Iterable[Located], notes: No
         notes.understood["autoscaler"] += 1
         sizing = Sizing(Basis.RANGE, least=low, most=high, target_percent=_target(item, notes))
         row = found[name]
+        # As the autoscaler would at once, were it switched on over this workload.
         found[name] = replace(row, sizing=sizing, replicas=min(max(row.replicas, low), high))
     return list(found.values())
 
@@ -91,6 +96,7 @@ def _whole(stated: Located | None, default: int) -> int:
 
 def _target(item: Located, notes: Notes) -> int:
     """Return the CPU target in percent of the request."""
+    # The first version of the object, which clusters still hand out where it is asked for.
     old = item.get("spec", "targetCPUUtilizationPercentage")
     if old is not None and isinstance(old.value, int) and old.value > 0:
         return min(old.value, 100)
@@ -99,6 +105,7 @@ def _target(item: Located, notes: Notes) -> int:
         share = entry.get("resource", "target", "averageUtilization")
         if entry.text("resource", "name") == "cpu" and share is not None and isinstance(share.value, int):
             entry.text("type"), entry.text("resource", "target", "type")
+            # More than the request can be asked for there; a plan packs by requests and takes it for all of it.
             return max(1, min(share.value, 100))
         notes.ignore(entry.line, "an autoscaler's metric", "only the use of CPU sets a target here")
     return _DEFAULT_TARGET
@@ -116,6 +123,7 @@ def with_budgets(rows: Iterable[Demand], items: Sequence[Located], notes: Notes)
             reason = "A disruption budget states either minAvailable or maxUnavailable, a count or a percentage."
             notes.faults.append(item.fault("manifest.budget", "spec", reason, "State one of them, such as 2 or 50%."))
             continue
+        # An empty selector would choose every pod of the namespace: nobody means one budget for all, so it is told.
         places, name = labelled.chosen(namespace_of(item), chosen) if chosen else [], item.text("metadata", "name")
         for index in places:
             found[index] = replace(found[index], budget=budget)

@@ -44,14 +44,17 @@ def owned_pods(objects: Mapping[str, Sequence[Located]], notes: Notes) -> list[O
         if phase in ("Succeeded", "Failed"):
             notes.ignore(item.line, "finished pod", f"its phase is {phase}")
             continue
+        # Listings name owners in a list; some tools write the only one without.
         owner, kind = _owner(item), item.text("metadata", "ownerReferences", "kind")
         if owner is not None:
             kind = owner.text("kind")
         if kind == "Node":
             notes.ignore(item.line, "pod of a node itself", "it belongs to what the node keeps for itself")
             continue
+        # A pod that nobody owns is a workload of its own, under its own name.
         own = owner.text("name") if owner is not None else name
         if kind == "ReplicaSet":
+            # What the listing says of the set counts; only where it lists none is the name taken apart.
             own = above.get((namespace_of(item), own), _without_hash(item, own))
         elif kind == "Job":
             own = above.get((namespace_of(item), own), own)
@@ -64,6 +67,7 @@ def owned_pods(objects: Mapping[str, Sequence[Located]], notes: Notes) -> list[O
 def _owner(item: Located) -> Located | None:
     references = item.get("metadata", "ownerReferences")
     entries = references.items() if references else []
+    # Of several owners one controls; where none says so the first is taken.
     return next((entry for entry in entries if entry.text("controller").lower() == "true"), next(iter(entries), None))
 
 
@@ -95,6 +99,7 @@ def running_of(
     replicas: dict[str, dict[str, int]] = {}
     waiting: dict[str, int] = {}
     for pod in pods:
+        # A fault and no remark: counted without its node, the pod's room would seem free.
         if pod.node and pod.node not in names:
             reason = f"The pod runs on '{pod.node}', which is not among the nodes of the text."
             fix = "List the nodes and the pods at the same time."
@@ -110,6 +115,7 @@ def running_of(
 
 def _node(item: Located, notes: Notes) -> RunningNode:
     labels = item.mapping("metadata", "labels")
+    # What pods may use, where it is told; an old listing has the whole node alone.
     usable = item.get("status", "allocatable") or item.get("status", "capacity")
     taints = item.get("spec", "taints")
     keys = ("cpu", "memory", "pods")
@@ -141,4 +147,5 @@ def _is_ready(item: Located) -> bool:
     ready = [
         entry.text("status") for entry in (conditions.items() if conditions else []) if entry.text("type") == "Ready"
     ]
+    # A node that is kept free of new pods does not count as ready either.
     return all(status == "True" for status in ready) and item.text("spec", "unschedulable").lower() != "true"

@@ -50,6 +50,7 @@ class LimitsSearch:
         self.stopped = False
         self._known: dict[tuple[tuple[tuple[OfferKey, PoolRange], ...], int], RehearsalOutcome] = {}
         self._trials: dict[tuple[tuple[OfferKey, PoolRange], ...], Trial] = {}
+        # In one order whatever order they come in: which limits are tried first decides between equals.
         self._keys = sorted(set(rehearsal.ranges) | set(ceilings))
         self._types = {t.name: t for t in problem.instance_types}
         self._sold = {t.key(o): o for t in problem.instance_types for o in t.offers}
@@ -65,6 +66,7 @@ class LimitsSearch:
         if (key, seed) not in self._known:
             found = rehearse(self.problem, self.solution, replace(self.rehearsal, ranges=ranges), seed=seed)
             self._known[key, seed] = found
+            # One trial each is kept to be told; the seeds of one limit lie close together.
             if seed == 0:
                 self._trials[key] = Trial(found.total, found.share("late"), found.waited_min, _words(ranges))
         return self._known[key, seed]
@@ -75,6 +77,7 @@ class LimitsSearch:
 
     def better(self, ranges: Ranges, than: Ranges) -> bool:
         """Return whether limits cost less than others and keep the promise."""
+        # One play first: most limits are dearer, and the other seeds need not be played for those.
         return self.play(ranges, 0).total < self.cost(than) and self.holds(ranges)
 
     def cost(self, ranges: Ranges) -> Decimal:
@@ -91,6 +94,7 @@ class LimitsSearch:
 
     def _has_spare(self, ranges: Ranges, key: OfferKey) -> bool:
         """Return whether the plan would still have what it keeps with a node less of the least of a pool."""
+        # What may be taken back stands in for nothing else.
         if key[1] is Purchase.INTERRUPTIBLE:
             return ranges[key].least > self.floor(key)
         return sum(ranges[other].least for other in _alike(key) if other in ranges) > self._floor_of_alike(key)
@@ -105,6 +109,7 @@ class LimitsSearch:
         free = self.play({key: PoolRange(self.floor(key), self.ceilings.get(key, 0)) for key in self._keys}, 0)
         seen = {pool.offer: pool.most_seen for pool in free.pools}
         best: Ranges | None = None
+        # So much room as demand can rise by while a node starts: it often is what a promise takes.
         lead = ceil(self.rise.share * max(seen.values(), default=0))
         steps = [(kept, share) for kept in sorted({*KEPT, lead}) for share in SHARES]
         for number, (kept, share) in enumerate(steps):
@@ -112,6 +117,7 @@ class LimitsSearch:
             if self.stopped and best is not None:
                 break
             ranges = {key: self._between(key, seen.get(key, 0), share, kept) for key in self._keys}
+            # Until something holds, cost does not matter; from then on only what is cheaper is looked at.
             if self.holds(ranges) if best is None else self.better(ranges, best):
                 best = ranges
         return self.roomy() if best is None else best
@@ -124,6 +130,7 @@ class LimitsSearch:
     def paid_otherwise(self, ranges: Ranges) -> Ranges:
         """Return limits with other purchases of the same types, one type after another, where that costs less and keeps the promise."""
         found = dict(ranges)
+        # Type by type, each from what the one before left: together there would be too many ways to play.
         names = sorted({name for name, _, _ in found})
         for number, name in enumerate(names):
             self.tell("how nodes are paid for", 0.4 + 0.2 * number / len(names))
@@ -131,6 +138,7 @@ class LimitsSearch:
             ways = [self._committed(start, self._types[name], *way) for way in product((0, 1), (False, True))]
             for way in [*ways, self._interruptible(start, self._types[name])]:
                 tried = {**found, **way}
+                # Each way starts from the type's limits as they were, so that none builds on another.
                 if tried != found and not self.stopped and self.better(tried, found):
                     found = tried
         return found
@@ -153,6 +161,7 @@ class LimitsSearch:
                 count = max(count, self._floor_of_alike(own))
             tried[own] = PoolRange(count, max(count, before.most), 0 if bare else before.kept_back)
             if other is not None:
+                # Committed nodes take over what stood on demand before, but never what the plan keeps of both.
                 least = max(self._floor_of_alike(kin) - count, other.least - (count - before.least), 0)
                 tried[kin] = PoolRange(min(least, other.most), other.most, 0 if bare else other.kept_back)
         return tried
@@ -177,6 +186,7 @@ class LimitsSearch:
     def lowered(self, ranges: Ranges) -> Ranges:
         """Return limits of which no single least count, and no room kept back, can be lowered by one with the promise kept, as far as was tried."""
         found = dict(ranges)
+        # The dearest first: a node less of it saves most, and may leave others without anything to lower.
         order = sorted(found, key=lambda key: (-self._sold[key].price_per_hour, key))
         for number, key in enumerate(order):
             self.tell("pool by pool", 0.6 + 0.2 * number / len(order))
@@ -187,6 +197,7 @@ class LimitsSearch:
     def _fewer(self, ranges: Mapping[OfferKey, PoolRange], key: OfferKey) -> dict[OfferKey, PoolRange] | None:
         """Return the limits with one node less of an offer, or less of its room kept back, that cost less and hold; None: there are none."""
         own = ranges[key]
+        # Room that is kept costs a node that may stand empty, so it is given up before a node that works.
         tries = [replace(own, kept_back=own.kept_back - 1)] if own.kept_back else []
         tries += [replace(own, least=own.least - 1)] if own.least and self._has_spare(ranges, key) else []
         fewer = ({**ranges, key: entry} for entry in tries)
@@ -222,6 +233,7 @@ class LimitsSearch:
     def _limit(self, key: OfferKey, ranges: Ranges, seen: tuple[int, int], runs: int) -> LimitFound:
         own, plan = ranges[key], self.planned.get(key, Planned())
         ceiling = self._ceiling(key)
+        # Never under what was seen in any run: the limits told must be those that were played.
         most = min(max(seen[0], plan.most, own.least), ceiling)
         because = f"the most seen in {counted(runs, 'run')}" if seen[0] >= plan.most else plan.most_because
         if seen[0] >= ceiling > 0:
