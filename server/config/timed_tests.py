@@ -1,16 +1,22 @@
-"""How tests are run: each is timed, the long ones begin first, and a migrated database is there to be copied."""
+"""How tests are run: each is timed, the long ones begin first, fits try little, and a migrated database is there to be copied."""
 
 from __future__ import annotations
 
 import os
 import time
 import unittest
+from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
+from unittest import mock
 
 import psycopg
 from django.db import connection
 from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
+
+from rombel.fit import FitParams, WholeParams
+from rombel.fit.run import Run
 
 TIMES = "ROMBEL_TEST_TIMES"
 """The file that is written to: a line a test, seconds and name."""
@@ -20,6 +26,10 @@ PRISTINE = "rombel_pristine"
 """The database that stays as the migrations left it."""
 IS_PRISTINE = "ROMBEL_TEST_PRISTINE"
 """Says in the environment that it is there, and of this run."""
+
+
+LITTLE_WORK = 2_000_000
+"""What a search of a test of the server may look at; a fit of a dozen rows takes a second or two with it, in place of ten."""
 
 
 class Long:
@@ -67,6 +77,7 @@ class TimedRunner(DiscoverRunner):
 
     def __init__(self, *args: Any, **options: Any) -> None:
         super().__init__(*args, **options)
+        self._little = mock.patch.object(Run, "__init__", _trying_little(Run.__init__))
         if TIMES in os.environ:
             self.parallel_test_suite = _Suite
 
@@ -88,13 +99,27 @@ class TimedRunner(DiscoverRunner):
             )
             # Processes that are begun for tests learn of it.
             os.environ[IS_PRISTINE] = "1"
+            # What the server does with answers does not depend on how good they are. That is what the core's tests are about, which
+            # have no database; workers that tests begin as processes of their own try as much as ever.
+            self._little.start()
         return made
 
     def teardown_databases(self, old_config: list[tuple[Any, str, bool]], **options: Any) -> None:
         """Drop them all."""
         if os.environ.pop(IS_PRISTINE, ""):
+            self._little.stop()
             _among_databases(f"drop database if exists {PRISTINE}")
         super().teardown_databases(old_config, **options)
+
+
+def _trying_little(begin: Callable[..., None]) -> Callable[..., None]:
+    """Return how a run of a fit begins, with a search cut short and without the program of all nodes."""
+
+    def begun(run: Run, instance: Any, nodes: float, seed: int, params: FitParams, wish: Any) -> None:
+        search = replace(params.search, work=min(params.search.work, LITTLE_WORK))
+        begin(run, instance, nodes, seed, replace(params, search=search, whole=WholeParams(most_pairs=0)), wish)
+
+    return begun
 
 
 def _among_databases(*statements: str) -> None:
