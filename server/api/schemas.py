@@ -165,16 +165,29 @@ class BesideIn(Body):
     """What is paid beside nodes: a root disk on each (GiB, 0: none is counted), what zonal volumes are, fees by name, and nodes committed to already.
 
     ``held`` by instance type, ``held_until``: the day on which that commitment ends; ``trial_ends``: the day on which a cluster goes that is
-    only a trial (empty: it is none).
+    only a trial (empty: it is none). Of a change what is left out stays; of what is stated by name only the entries sent change, and null
+    takes one away.
     """
 
     disk: Annotated[str, Field(max_length=80)] = ""
     disk_gib: Annotated[int, Field(ge=0, le=65_536)] = 0
     volume: Annotated[str, Field(max_length=80)] = ""
-    fees: dict[Annotated[str, Field(max_length=80)], FeeCount] = {}
-    held: dict[Annotated[str, Field(max_length=80)], Annotated[int, Field(ge=1, le=100_000)]] = {}
-    held_until: dict[Annotated[str, Field(max_length=80)], Annotated[str, Field(max_length=10)]] = {}
+    fees: dict[Annotated[str, Field(max_length=80)], FeeCount | None] = {}
+    held: dict[Annotated[str, Field(max_length=80)], Annotated[int, Field(ge=1, le=100_000)] | None] = {}
+    held_until: dict[Annotated[str, Field(max_length=80)], Annotated[str, Field(max_length=10)] | None] = {}
     trial_ends: Annotated[str, Field(max_length=10)] = ""
+
+
+class BesideStated(Answer):
+    """What is paid beside nodes, as it is stated."""
+
+    disk: str = ""
+    disk_gib: int = 0
+    volume: str = ""
+    fees: dict[str, FeeCount] = {}
+    held: dict[str, int] = {}
+    held_until: dict[str, str] = {}
+    trial_ends: str = ""
 
 
 class NamedRange(Body):
@@ -464,7 +477,7 @@ class VariantOut(Answer):
     level: LevelName
     sizes: dict[str, WorkloadSize]
     beyond: BeyondIn
-    beside: BesideIn
+    beside: BesideStated
     addresses: AddressesIn
     build: BuildIn
 

@@ -73,6 +73,34 @@ def normal(beside: Mapping[str, Any]) -> dict[str, Any]:
     return disk | volume | ({"fees": fees} if fees else {}) | held | trial
 
 
+PLAIN: Mapping[str, Any] = {"disk": "", "disk_gib": 0, "volume": "", "trial_ends": ""}
+"""What is stated as one value, where nothing is counted."""
+BY_NAME = ("fees", "held", "held_until")
+"""What is stated by name, an entry each."""
+
+
+def merged_beside(before: Mapping[str, Any], given: Mapping[str, Any]) -> dict[str, Any]:
+    """Return what is stated once a change is made.
+
+    What is not given stays, so that two people who state different things at once both have theirs. Of what is stated by name only
+    the entries given change; None takes one away. The day on which a commitment ends goes with the commitment.
+    """
+    after = {**before, **given}
+    for part in BY_NAME:
+        entries = {**before.get(part, {}), **given.get(part, {})}
+        after[part] = {name: own for name, own in entries.items() if own is not None}
+    # A day that is given without a commitment is left for whoever looks for faults.
+    lasting = {*after["held"], *given.get("held_until", {})}
+    after["held_until"] = {name: day for name, day in after["held_until"].items() if name in lasting}
+    return after
+
+
+def replacing(before: Mapping[str, Any], wanted: Mapping[str, Any]) -> dict[str, Any]:
+    """Return the change that leads from one statement to another, what only the first one has taken away."""
+    by_name = {part: dict.fromkeys(before.get(part, {})) | wanted.get(part, {}) for part in BY_NAME}
+    return {**PLAIN, **wanted, **by_name}
+
+
 def beside_faults(beside: Mapping[str, Any], region: Region | None) -> Iterator[Fault]:
     """Yield what is wrong with what is stated: names that the price list lacks, fees that cannot be counted so."""
     if not beside:

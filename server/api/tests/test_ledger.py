@@ -17,7 +17,7 @@ from runs.models import Fit
 from studies.adapt import demand_of, fields_of
 from studies.models import Variant, Workload
 
-BESIDE = {
+BESIDE: dict[str, Any] = {
     "disk": "plain",
     "disk_gib": 50,
     "fees": {
@@ -98,6 +98,40 @@ class TestLedger(WorkerCase):
         february = self.bill(period="2028-02")
         self.assertEqual((february["hours"], february["words"]), ("696", "February 2028, 696 hours"))
         self.assertEqual(self.send(self.client, "post", f"/studies/{self.variant.study_id}/undo").status_code, 204)
+        self.variant.refresh_from_db()
+        self.assertEqual(self.variant.beside, {})
+
+    def test_two_who_state_different_things_at_once_both_have_theirs_and_an_entry_goes_by_itself(self) -> None:
+        counted = BESIDE | {"disk": self.disk()}
+        self.assertEqual(
+            self.change(counted | {"held": {"auk-8": 2}, "held_until": {"auk-8": "2027-06-30"}}).status_code, 204
+        )
+        answers = self.together(
+            *(
+                lambda part=part, client=client: self.send(
+                    client, "patch", f"/variants/{self.variant.pk}", {"beside": part}
+                )
+                for part, client in (
+                    ({"fees": {"licence": None}}, self.client),
+                    ({"fees": {"gateway": {"per": "study"}}, "disk_gib": 80}, self.signed_in("lead")),
+                    ({"held": {"auk-8": None, "auk-16": 1}}, self.signed_in("planner")),
+                )
+            )
+        )
+        self.assertEqual([answer.status_code for answer in answers], [204] * 3)
+        self.variant.refresh_from_db()
+        others = {name: own for name, own in counted["fees"].items() if name != "licence"}
+        fees = others | {"gateway": {"per": "study", "count": 1}}
+        # The day goes with what it is the end of.
+        self.assertEqual(self.variant.beside, {**counted, "disk_gib": 80, "fees": fees, "held": {"auk-16": 1}})
+        # What another variant does not count is taken away where its change is brought to this one.
+        copy = self.send(self.client, "post", f"/variants/{self.variant.pk}/copies", {"name": "plain"}).json()["id"]
+        plain = {"fees": {name: None for name in fees}, "held": {"auk-16": None}, "disk": "", "disk_gib": 0}
+        self.send(self.client, "patch", f"/variants/{copy}", {"beside": plain})
+        taken = self.send(
+            self.client, "post", f"/variants/{self.variant.pk}/changes", {"source_id": copy, "only": ["beside"]}
+        )
+        self.assertEqual(taken.status_code, 204)
         self.variant.refresh_from_db()
         self.assertEqual(self.variant.beside, {})
 

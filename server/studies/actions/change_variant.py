@@ -16,7 +16,7 @@ from rombel.model.house_rules import Deviation, deviations
 from studies.actions.of_study import OfVariant, Recording
 from studies.adapt import choices_of, demand_rows, family_rule, percent_of, sold_families
 from studies.addresses import address_faults, in_zones, normal_addresses
-from studies.beside import beside_faults, normal, that_is_sold
+from studies.beside import beside_faults, merged_beside, normal, that_is_sold
 from studies.build import build_faults, merged_build
 from studies.build import in_zones as build_in_zones
 from studies.edits import Change, record, variant_fields
@@ -58,9 +58,10 @@ class ChangeVariant(Recording, OfVariant[None]):
         """Return every choice as it will be, of the right form and of what is sold; house rules are not looked at."""
         before = variant_fields(self.variant)
         after = {**before, **self.fields}
-        # What is not said of addresses and of the build stays: several forms write parts of it.
+        # What is not said of addresses, of the build and of what is paid beside nodes stays: several forms write parts of it.
         after["addresses"] = {**before["addresses"], **self.fields.get("addresses", {})}
         after["build"] = merged_build(before["build"], self.fields.get("build", {}))
+        after["beside"] = merged_beside(before["beside"], self.fields.get("beside", {}))
         region = Region.objects.select_related("edition__provider").filter(pk=after["region_id"] or 0).first()
         # Zones, tier and families belong to a region and follow it.
         if after["region_id"] != before["region_id"]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
@@ -9,6 +10,7 @@ from rombel.errors import refuse
 from studies import build
 from studies.actions.change_variant import ChangeVariant
 from studies.addresses import stated_addresses
+from studies.beside import replacing
 from studies.edits import variant_fields
 from studies.models import Variant
 from studies.queries import variant_by_id
@@ -30,8 +32,10 @@ def change_of(variant: Variant) -> dict[str, Any]:
     return {name: value for name, value in after.items() if value != before[name]}
 
 
-def _whole(name: str, value: Any) -> Any:
+def _whole(name: str, value: Any, before: Mapping[str, Any]) -> Any:
     """Return a choice with all of its parts, so that what the source does not state is taken away too; what is done for a build stays its own."""
+    if name == "beside":
+        return replacing(before["beside"], value)
     if name == "addresses":
         return stated_addresses(value)
     return {**build.DEFAULTS, **value, "done": {}} if name == "build" else value
@@ -64,7 +68,8 @@ class TakeOverChange(ChangeVariant):
         if unknown:
             raise refuse("variant.choice", "only", f"'{unknown[0][:40]}' is no choice.", "Leave it out.")
         taken = {name: values[name] for name in self.only} if self.only else change_of(source)
-        self.fields = {name: _whole(name, value) for name, value in taken.items()}
+        before = variant_fields(self.variant)
+        self.fields = {name: _whole(name, value, before) for name, value in taken.items()}
         if not self.fields:
             reason = f"'{source.name}' changes nothing of what it was made from."
             raise refuse("variant.same", "source_id", reason, "Choose another variant, or name the choices.")

@@ -6768,7 +6768,8 @@ export interface components {
          * @description What is paid beside nodes: a root disk on each (GiB, 0: none is counted), what zonal volumes are, fees by name, and nodes committed to already.
          *
          *     ``held`` by instance type, ``held_until``: the day on which that commitment ends; ``trial_ends``: the day on which a cluster goes that is
-         *     only a trial (empty: it is none).
+         *     only a trial (empty: it is none). Of a change what is left out stays; of what is stated by name only the entries sent change, and null
+         *     takes one away.
          */
         BesideIn: {
             /**
@@ -6795,7 +6796,7 @@ export interface components {
              * @default {}
              */
             fees?: {
-                [key: string]: components["schemas"]["FeeCount"];
+                [key: string]: components["schemas"]["FeeCount"] | null;
             };
             /**
              * Held
@@ -6803,7 +6804,7 @@ export interface components {
              * @default {}
              */
             held?: {
-                [key: string]: number;
+                [key: string]: number | null;
             };
             /**
              * Held Until
@@ -6811,7 +6812,7 @@ export interface components {
              * @default {}
              */
             held_until?: {
-                [key: string]: string;
+                [key: string]: string | null;
             };
             /**
              * Trial Ends
@@ -7454,6 +7455,60 @@ export interface components {
             news: components["schemas"]["NewsOut"] | null;
             /** @description The rate used for the variant's list; null: it needs none. */
             rate: components["schemas"]["RateOut"] | null;
+        };
+        /**
+         * BesideStated
+         * @description What is paid beside nodes, as it is stated.
+         */
+        BesideStated: {
+            /**
+             * Disk
+             * @description Name of the disk that every node has, as the price list sells it; empty: none is counted.
+             * @default
+             */
+            disk?: string;
+            /**
+             * Disk Gib
+             * @description GiB of the disk of every node; 0: none is counted.
+             * @default 0
+             */
+            disk_gib?: number;
+            /**
+             * Volume
+             * @description Name of the zonal disk that volumes of replicas are; empty: volumes are not counted.
+             * @default
+             */
+            volume?: string;
+            /**
+             * Fees
+             * @description By name of a fee of the price list, by what it is counted and how many there are.
+             * @default {}
+             */
+            fees?: {
+                [key: string]: components["schemas"]["FeeCount"];
+            };
+            /**
+             * Held
+             * @description Nodes that are committed to already, by instance type.
+             * @default {}
+             */
+            held?: {
+                [key: string]: number;
+            };
+            /**
+             * Held Until
+             * @description The day on which the commitment to nodes of an instance type ends, by its name, such as 2027-06-30; left out: nobody said.
+             * @default {}
+             */
+            held_until?: {
+                [key: string]: string;
+            };
+            /**
+             * Trial Ends
+             * @description The day on which a cluster goes that is only a trial, such as 2027-06-30; empty: it is none.
+             * @default
+             */
+            trial_ends?: string;
         };
         /**
          * DeviationOut
@@ -8235,7 +8290,7 @@ export interface components {
             /** @description Other regions to look at, and what lies between them. */
             beyond: components["schemas"]["BeyondIn"];
             /** @description What is paid beside nodes. */
-            beside: components["schemas"]["BesideIn"];
+            beside: components["schemas"]["BesideStated"];
             /** @description What is stated about addresses. */
             addresses: components["schemas"]["AddressesIn"];
             /** @description What is stated about the build. */

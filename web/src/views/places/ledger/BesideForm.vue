@@ -40,11 +40,11 @@ const volumeOptions = computed(() => [
 const reason = ref('')
 
 function keep(change: Partial<Beside>, kept?: () => void): void {
-  props.actions.change.mutate({ beside: { ...stated.value, ...change } }, { onSuccess: kept })
+  props.actions.change.mutate({ beside: change }, { onSuccess: kept })
 }
+/** States one fee, or (null) that it is not counted; the others are left to whoever states them. */
 function setFee(name: string, own: { per: Per; count: number } | null, kept?: () => void): void {
-  const others = Object.entries(stated.value.fees ?? {}).filter(([known]) => known !== name)
-  keep({ fees: Object.fromEntries(own ? [...others, [name, own]] : others) }, kept)
+  keep({ fees: { [name]: own } }, kept)
 }
 /** Whether how much there is may be left to the rows: of traffic. */
 function left(name: string): boolean {

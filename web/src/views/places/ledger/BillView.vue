@@ -81,7 +81,7 @@ function set(change: Record<string, string | undefined>): void {
 }
 /** Says that the cluster is a trial that ends on a day, which is in the calendar of the handover then; empty: that it is none. */
 function keepTrial(day: string): void {
-  props.actions.change.mutate({ beside: { ...props.bench.variant.beside, trial_ends: day } })
+  props.actions.change.mutate({ beside: { trial_ends: day } })
 }
 function setPeriod(kind: string): void {
   if (kind === 'until') {

@@ -19,6 +19,10 @@ const text = computed(() =>
     .join(', '),
 )
 
+/** What stood there, each taken away: what was written anew stands over it, and what somebody else added meanwhile stays. */
+function gone(known: Record<string, unknown>): Record<string, null> {
+  return Object.fromEntries(Object.keys(known).map((name) => [name, null]))
+}
 function keep(): void {
   const held: Record<string, number> = {}
   const until: Record<string, string> = {}
@@ -35,7 +39,7 @@ function keep(): void {
     if (day) until[name] = day
   }
   wrong.value = ''
-  props.actions.change.mutate({ beside: { ...props.bench.variant.beside, held, held_until: until } })
+  props.actions.change.mutate({ beside: { held: { ...gone(props.held), ...held }, held_until: { ...gone(ends.value), ...until } } })
 }
 </script>
 
