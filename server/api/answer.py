@@ -12,7 +12,7 @@ class Answer(Schema):
     """Part of an answer, made of plain values or of attributes.
 
     The framework's own base looks up every field of every part through an object in Python, for the sake of fields that are computed
-    while the answer is checked. A part with such fields (``resolve_...``) is a ``Schema``; all others are checked without, in a fifth
+    while the answer is checked. A part with such fields (``resolve_...``) is a ``Schema``; all others are checked without, in a sixth
     of the time.
     """
 
