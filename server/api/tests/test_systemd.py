@@ -7,6 +7,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
+from functools import partial
 from pathlib import Path
 from unittest import skipUnless
 
@@ -118,6 +119,10 @@ class TestSystemd(WebCase):
         """Return a property of a unit."""
         return self.inside("systemctl", "show", "--value", "--property", name, f"rombel@{unit}.service")
 
+    def has_ended(self, unit: str) -> bool:
+        """Return whether a unit runs no longer, however it ended."""
+        return self.of(unit, "ActiveState") in ("inactive", "failed")
+
     def is_ready(self) -> bool:
         """Return whether people can work and somebody computes."""
         return self.somebody.is_there() and self.somebody.call("GET", "/readyz")[0] == 200
@@ -139,6 +144,6 @@ class TestSystemd(WebCase):
         self.assertEqual((self.of("serve", "NRestarts"), self.of("worker", "NRestarts")), ("1", "0"))
         self.inside("systemctl", "stop", "rombel.target")
         for unit in ("serve", "worker"):
-            self.until(lambda unit=unit: self.of(unit, "ActiveState") in ("inactive", "failed"), 60)
+            self.until(partial(self.has_ended, unit), 60)
             self.assertEqual((self.of(unit, "ActiveState"), self.of(unit, "Result")), ("inactive", "success"), unit)
         self.assertFalse(self.somebody.is_there())
