@@ -201,6 +201,7 @@ def _growth(summary: FitSummary, solution: FitSolution) -> dict[str, Any]:
 def _left_out(problem: FitProblem) -> list[str]:
     """Return the workloads that the promise to survive a zone leaves out, by their own names."""
     workloads = asked_for(problem)
+    # By the problem that was fitted, not by the sheet, which may have been edited since.
     names = [entry.name for entry in workloads if problem.promise_of(entry) is Survival.NONE]
     # Every workload without the promise means that the study has none.
     if len(names) == len(workloads):  # There is no such promise.

@@ -54,6 +54,7 @@ def price_list_of(edition: Edition) -> PriceList:
         currency=edition.currency,
         dated=edition.dated,
         regions=tuple(
+            # Zones in the order of the list: it is the order in which they are shown and numbered everywhere.
             ListedRegion(row.name, tuple(zone.name for zone in row.zones.all()), row.note)
             for row in edition.regions.prefetch_related("zones")
         ),
@@ -74,6 +75,7 @@ def price_list_of(edition: Edition) -> PriceList:
 
 def plain(amount: Decimal) -> Decimal:
     """Return a stored amount without trailing zeros and without an exponent."""
+    # The database fills up to nine decimals; as the core's value an amount is what the list said, and its text the same.
     short = amount.normalize()
     return short.quantize(Decimal(1)) if short == short.to_integral_value() else short
 
@@ -119,6 +121,7 @@ def listed_offers(
     """Yield an edition's offers as the core has them; of some types or of one region only, where they are named."""
     named: dict[str, Any] = {} if types is None else {"instance_type__name__in": types}
     named |= {} if region is None else {"zone__region": region}
+    # In one order, whatever the database likes: problems made of them have fingerprints.
     rows = Offer.objects.filter(zone__region__edition=edition, **named).order_by(
         "zone__region_id",
         "instance_type__family",
@@ -128,6 +131,7 @@ def listed_offers(
         "zone__position",
     )
     fields = ("zone__region__name", "zone__name", "instance_type__name", "purchase", "price_per_hour", "most_nodes")
+    # Values and no objects: a list has up to hundreds of thousands of them.
     for where, zone, name, purchase, price, most, rate, stock in rows.values_list(
         *fields, "interruptions_per_hour", "in_stock"
     ):
@@ -194,6 +198,7 @@ def _store_beside(edition: Edition, listed: PriceList) -> None:
     ):
         for entry in entries:
             model.objects.create(edition=edition, **{name: getattr(entry, name) for name in type(entry).__slots__})
+    # An empty text in the database is any kind of purchase, which the core calls None.
     SharedQuota.objects.bulk_create(
         SharedQuota(edition=edition, **{**asdict(entry), "purchase": str(entry.purchase or "")})
         for entry in listed.quotas

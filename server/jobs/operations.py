@@ -121,6 +121,7 @@ def queue_lines(versions: set[str]) -> list[QueueLine]:
     rows = Job.objects.filter(status__in=ACTIVE, parts=None)
     ages = ExpressionWrapper(Now() - F("created_at"), DurationField())
     for kind, status, age, asked in rows.values_list("kind", "status", ages, "for_version"):
+        # Ages by the database's clock, as clocks of machines may differ.
         waits = status == JobStatus.QUEUED
         found[kind_of(kind).queue].append((waits, age.total_seconds(), asked))
     return [
@@ -159,6 +160,7 @@ def _failures() -> list[Job]:
 def _failed(row: Job) -> FailedLine:
     asked = row.asked_by.shown_name if row.asked_by else ""
     kind = kind_of(row.kind)
+    # Of a job with parts the parts are begun again, not the whole; and what somebody stopped was meant to end.
     again = kind.again and kind.parts is None and not row.stop_requested
     return FailedLine(row.pk, row.kind, row.subject, row.message, row.attempts, asked, row.finished_at, again)
 
@@ -168,6 +170,7 @@ def _statements() -> list[StatementLine]:
     with connection.cursor() as cursor:
         cursor.execute(
             "select extract(epoch from clock_timestamp() - query_start), query from pg_stat_activity"
+            # Others may share the server of the database; what they do is nobody's business here.
             " where datname = current_database() and state = 'active' and pid <> pg_backend_pid()"
             " and clock_timestamp() - query_start > interval '1 second' order by query_start limit %s",
             [STATEMENTS],

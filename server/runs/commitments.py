@@ -76,6 +76,7 @@ def committing(variant: Variant, source: Source | None, yearly_rate: Fraction) -
     if fit is None or variant.region is None:
         raise Missing(f"Variant {variant.pk} has no plan, so there is nothing to commit to.")
     problem, solution = stored_plan(fit)
+    # The best source first: a rehearsal knows each hour, levels their shares, the plan one moment.
     known = dict(_sources(variant, fit, solution))
     if source is not None and source not in known:
         raise Missing(f"The {source} of this plan is not computed yet.")
@@ -97,6 +98,7 @@ def committing(variant: Variant, source: Source | None, yearly_rate: Fraction) -
 def _sources(variant: Variant, fit: Fit, solution: FitSolution) -> Iterator[tuple[Source, list[Sample]]]:
     """Yield the samples of every source that was computed: of the rehearsal of this plan, of the levels as they stand, of the plan itself."""
     row = latest_inquiry(variant, Question.REHEARSAL)
+    # Of this very plan: hours of other nodes say nothing about these.
     played = QUESTIONS[Question.REHEARSAL].answer_of(row) if row is not None and row.fit_id == fit.pk else None
     if isinstance(played, Rehearsed) and played.outcome is not None:
         yield Source.REHEARSAL, _played(played)
@@ -120,10 +122,12 @@ def _played(played: Rehearsed) -> list[Sample]:
     hours = Fraction(outcome.sample_s, 3600)
     through: defaultdict[Place, list[float]] = defaultdict(lambda: [0.0] * len(outcome.asked))
     for pool in outcome.pools:
+        # What may be taken back is cheap already, and nobody sells a commitment to it.
         if pool.offer[1] is not Purchase.INTERRUPTIBLE:
             own = through[pool.offer[0], pool.offer[2]]
             for place, nodes in enumerate(pool.nodes):
                 own[place] += nodes
+    # Means of an hour are parts of nodes; a commitment is to whole ones that run for part of it.
     columns = {place: whole_nodes(nodes, hours) for place, nodes in through.items() if any(nodes)}
     return [
         Sample(hours, {place: uses[number].amount for place, uses in columns.items()})
@@ -174,6 +178,7 @@ def _interrupted(
     for offer, count in nodes.items():
         place, rate = (offer[0], offer[2]), rates.get(offer)
         saves = None
+        # A type that is sold one way only saves nothing that could be told.
         if place in sold and place in cheaper:
             saves = count * Fraction(sold[place].price - cheaper[place].price) * MONTH
         # Each node is taken back at the list's rate, and with it what runs there.

@@ -235,6 +235,7 @@ def running_side(study: Study) -> Side:
     """Return what runs, at the reference's prices on demand and with its fees; its cost is not known where a type is not sold there."""
     running = running_of(study.running) if study.running else None
     counts = {} if running is None else running.counts()
+    # A listing does not say how nodes are paid for: on demand is the dearest it can be.
     nodes = {(name, Purchase.ON_DEMAND, zone): count for (name, zone), count in counts.items()}
     return Side("what runs", study.currency, _price_of(study, nodes), nodes)
 
@@ -249,6 +250,7 @@ def _price_of(study: Study, nodes: Mapping[OfferKey, int]) -> Decimal | None:
         for entry in supply_of(reference).types
         for offer in entry.offers
     }
+    # A sum without some of its nodes would be a price of nothing that runs.
     if any(key not in sold for key in nodes):
         return None
     hourly = sum((sold[key] * count for key, count in nodes.items()), Decimal(0))
@@ -263,6 +265,7 @@ def _against(first: Column, other: Column) -> Against:
         asked = input_changes(first.problem, other.problem)
     sentences = told(first.side, other.side, asked)
     if asked is None:
+        # What runs was asked for by nobody's problem, so no reason can be told, only how its price came about.
         sentences.append("What runs is priced on demand, at the reference's price list and with its fees.")
     return Against(first, other, sentences, asked or [], zone_changes(first.side, other.side))
 
@@ -276,6 +279,7 @@ def _figures(columns: Sequence[Column]) -> Iterator[Figure]:
 
     yield line("cost a month", "money", lambda column: column.side.cost)
     yield line("above the floor", "percent", of_plan(lambda summary: 100 * summary.gap))
+    # Neither more nor fewer nodes are better by themselves.
     yield line("nodes", "count", lambda column: sum(column.side.nodes.values()), None)
     yield line("pools", "count", lambda column: len({key[:2] for key in column.side.nodes}), None)
     for name in sorted({name for column in columns for name in column.side.down}):

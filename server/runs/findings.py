@@ -124,6 +124,7 @@ def situation_of(at: Occasion) -> Situation:
     """Return all that the rules of pre-flight look at."""
     variant, region = at.variant, at.variant.region
     planned = at.fit is not None and at.fit.status not in WITHOUT_ANSWER
+    # By name alone: which value a label has is each team's affair.
     carried = {row.full_name: list(row.labels) for row in at.rows}
     limits = pool_limits(variant) if planned else None
     told = None
@@ -176,6 +177,7 @@ def _architectures_today(variant: Variant) -> dict[str, frozenset[str]]:
     if listing is None:
         return {}
     running = running_of(listing)
+    # A node without the label says nothing, and nothing is guessed from its type.
     of_node = {node.name: node.labels.get(ARCHITECTURE_LABEL, "") for node in running.nodes}
     found: dict[str, set[str]] = {}
     for node, replicas in running.replicas.items():
@@ -202,6 +204,7 @@ def _plane(at: Occasion) -> Plane:
 
 
 def _highest_target(at: Occasion) -> tuple[str, Decimal] | None:
+    # Of several journeys the strictest decides how much the control plane matters.
     highest = max(journeys_of(at.variant.study, at.rows), key=lambda journey: journey.target, default=None)
     return None if highest is None or not highest.target else (highest.name, highest.target / 100)
 

@@ -154,6 +154,7 @@ def supply_of(variant: Variant) -> Supply:
 def supply_in(variant: Variant, region: Region, zones: tuple[str, ...], families: Collection[str]) -> Supply:
     """Return what the variant could buy in a region now, of some families (none named: all)."""
     study = variant.study
+    # Converted once, here: from the problem on there is one currency.
     convert = exchange_for(study, region.edition.currency)
     beside = beside_of(variant, region, convert)
     sold = sold_in(region)
@@ -256,6 +257,7 @@ def demand_rows(study: Study) -> list[Demand]:
 def choices_of(variant: Variant) -> Choices:
     """Return what the variant chose, as far as house rules speak of it; no family chosen means all sold."""
     region = variant.region
+    # No family chosen means all, and a house rule on families is then left by every one it does not name.
     families = variant.families or (list(sold_families(region)) if region else [])
     return Choices(
         fewest_nodes_per_pool=variant.fewest_nodes_per_pool,

@@ -43,6 +43,7 @@ def beside_of(variant: Variant, region: Region, convert: Callable[[Decimal], Dec
     disk = _named(node_disks(region), stated.get("disk", "")) if stated.get("disk_gib") else None
     if disk is not None:
         found.append(root_disk(disk.name, stated["disk_gib"], convert(disk.price_per_gib_month)))
+    # In the list's order, as the names become part of a problem's text.
     counted = stated.get("fees", {})
     for fee in (each for each in listed(region).fees if each.name in counted):
         own = counted[fee.name]

@@ -79,6 +79,7 @@ class ImportStudy(Action[Study]):
         own = value["study"]
         self.study = self._new(self.title.strip() or own["name"].strip(), own)
         regions = self._regions()
+        # Through the same door as typed rows: a file may have been changed by hand.
         rows = rows_of(value["workloads"], own.get("growth_percent", 0))
         Workload.objects.bulk_create(
             [Workload(study=self.study, **fields_of(row, place)) for place, row in enumerate(rows)], 1000
@@ -87,6 +88,7 @@ class ImportStudy(Action[Study]):
         self._measurements()
         for place, stated in enumerate(value["variants"]):
             within(f"variants[{place}]", self._variant, stated, place, regions)
+        # A variant may come from one that stands later in the file, so names are looked up once all are there.
         own_names = {variant.name: variant.pk for variant in self.study.variants.all()}
         for stated in value["variants"]:
             origin = own_names.get(stated.get("came_from") or "")
@@ -121,6 +123,7 @@ class ImportStudy(Action[Study]):
         for code, text in stated["worth"].items():
             parse_currency(code, f"rates.worth.{code}")
             parse_price(text, f"rates.worth.{code}")
+        # A sheet that says the same is the same, whoever stated it.
         same = RateSheet.objects.filter(dated=dated, base=stated["base"], worth=stated["worth"]).first()
         plain = {name: stated.get(name, "") for name in ("base", "worth", "source")}
         return same or RateSheet.objects.create(dated=dated, of_file=True, stated_by=self.actor, **plain)
@@ -139,6 +142,7 @@ class ImportStudy(Action[Study]):
     def _edition(self, listed: PriceList) -> Edition:
         provider, _ = Provider.objects.get_or_create(name=listed.provider)
         names = [region.name for region in listed.regions]
+        # Taken lists before those of other files; equal in all that the file holds of it, so that prices mean the same.
         for edition in provider.editions.filter(dated=listed.dated, currency=listed.currency).order_by("of_file", "pk"):
             if only_regions(price_list_of(edition), names) == listed:
                 return edition
@@ -155,6 +159,7 @@ class ImportStudy(Action[Study]):
         def state(action: Action[None], path: str) -> None:
             with gathered(faults):
                 within(path, action.execute)
+            # Each action writes what it changes; the next one must see that.
             self.study.refresh_from_db()
 
         state(ChangeStudy(self.actor, self.study, some_of(own, CHANGED)), "study")
@@ -191,6 +196,7 @@ class ImportStudy(Action[Study]):
         region = self._region_of(stated.get("region"), regions, "region")
         others = [self._region_of(each, regions, "other_regions") for each in stated.get("other_regions", ())]
         choices = {**stated.get("choices", {}), "region_id": None if region is None else region.pk}
+        # Numbers of regions mean nothing in another installation: the file names them, and they get their numbers here.
         choices["beyond"] = {
             **choices.get("beyond", {}),
             **({"region_ids": [o.pk for o in others if o]} if others else {}),
@@ -203,6 +209,7 @@ class ImportStudy(Action[Study]):
             note=stated.get("note", ""),
         )
         after = within("choices", ChangeVariant(self.actor, variant_by_id(variant.pk), choices).checked)
+        # Not as an edit: nobody here changed anything.
         Variant.objects.filter(pk=variant.pk).update(**after)
         within("limits", KeepLimits(self.actor, variant_by_id(variant.pk), list(stated.get("limits", []))).execute)
         self._said(variant, stated)
@@ -242,6 +249,7 @@ class ImportStudy(Action[Study]):
     def _fit(self, variant: Variant, stated: Mapping[str, Any]) -> None:
         problem = within("problem", read_problem, json.dumps(stated["problem"]))
         solution = within("solution", read_solution, json.dumps(stated["solution"]))
+        # A plan from elsewhere is believed as little as one of our own.
         if violations := check(problem, solution).violations:
             raise InputRefused(list(_broken(violations)))
         text = write_problem(problem)
@@ -252,6 +260,7 @@ class ImportStudy(Action[Study]):
             variant=variant,
             stated=StatedProblem.of(text),
             digest=digest_of(text),
+            # Only where it would be the same problem here may it stand for what a fit of it would find.
             inputs=inputs_of(variant) if current else "",
             seed=stated.get("seed", 0),
             cost_per_hour=solution.cost_per_hour,

@@ -87,6 +87,7 @@ class Account:
             how = {name: bool(asked.get(name)) for name in ("remove", "renew", "volumes")}
             before = self._kept.get("build", key)
             if before is not None:
+                # The same key and wish are the same build, however often they come: who asked may have died before the answer.
                 if before["wanted"] != wanted or any(before[name] != value for name, value in how.items()):
                     raise Refused("409 Conflict", "Another build has this key.")
                 return False, self._seen(self._advanced(key, before))
@@ -94,6 +95,7 @@ class Account:
             if not how["remove"]:
                 self._look_through(cluster, wanted)
             items = self._items(key, wanted, cluster, how)
+            # Kept with the build, so that one that is under way keeps its pace when the service is started anew.
             speed = float(asked.get("speed") or self._speed)
             build: Build = {
                 "cluster": cluster["cluster"],
@@ -117,6 +119,7 @@ class Account:
             renew=how["renew"],
             volumes=how["volumes"],
         )
+        # A build sent again after a crash takes what it took before.
         rng = random.Random(key)
         return {
             change.key: {
@@ -148,6 +151,7 @@ class Account:
                 for item in build["items"].values():
                     if item["state"] == STUCK:
                         item.update(state=WAITING, message="")
+            # There is no way back from going back.
             elif not build["back"]:
                 build["back"], build["paused"] = True, False
                 self._turn_back(build)
@@ -199,6 +203,7 @@ class Account:
             cluster = self._found("cluster", name)
             nodes = sorted(cluster["nodes"])
             take_away(cluster, nodes[-1])
+            # An older version, as a node has that somebody forgot.
             cluster["nodes"][nodes[0]]["version"] = "1.29"
             busy = [each for each in cluster["objects"] if each["kind"] == "Deployment"][:2]
             for each in busy[:1]:
@@ -228,6 +233,7 @@ class Account:
         name = wanted["cluster"]
         if not name:
             raise Refused("422 Unprocessable Content", "cluster: a cluster has a name.")
+        # Two builds of one cluster would each count on what the other takes away.
         if any(own["cluster"] == name and _is_open(own) for _, own in self._all_builds()):
             raise Refused("409 Conflict", f"Another build of {name} is under way.")
         return self._kept.get("cluster", name) or new_cluster(name, wanted["region"])
@@ -251,6 +257,7 @@ class Account:
         faults = []
         for place, pool in enumerate(wanted["pools"]):
             key = (pool["instance_type"], pool["purchase"], pool["zone"])
+            # A pool of no node asks for nothing that would have to be sold.
             if pool["nodes"] and key not in sold:
                 faults.append(f"pools.{place}: {key[0]} is not sold {key[1]} in {key[2]}.")
         own = [(each["name"], ip_network(each["range"])) for each in wanted["ranges"]]
@@ -278,6 +285,7 @@ class Account:
         while True:
             moved |= self._begun(build, cluster, at)
             under_way = [item for item in items.values() if item["state"] in (RUNNING, UNDOING)]
+            # From one end to the next: what begins then begins at that moment, and not now, when somebody happens to look.
             following = min((item["ends"] for item in under_way), default=None)
             if following is None or following > now:
                 break
@@ -301,6 +309,7 @@ class Account:
         for name, item in items.items():
             if places <= 0:
                 break
+            # Needs that are no entry stand already.
             if item["state"] != WAITING or any(items[need]["state"] != DONE for need in item["needs"] if need in items):
                 continue
             moved = True
@@ -316,6 +325,7 @@ class Account:
     def _hurdle(self, cluster: Cluster, name: str, used: dict[str, int]) -> str:
         """Return what keeps a node from standing now, empty: nothing, and then it counts as used."""
         kind, purchase, zone, _ = name.removeprefix("node/").split("/")
+        # Asked for in vain so many times, then there is some again: whoever tries again gets it.
         if self._sold_out.get(kind, 0) > 0:
             self._sold_out[kind] -= 1
             return f"No {kind} is to be had in {zone} at the moment."
@@ -331,6 +341,7 @@ class Account:
     def _used(self, cluster: Cluster) -> dict[str, int]:
         """Return by quota what all clusters have, nodes that are being made too."""
         found = dict(self._kept.all("cluster")) | {cluster["cluster"]: cluster}
+        # As a set: a node that stands and whose making has not been closed yet counts once.
         keys = {(name, key) for name, own in found.items() for key in own["nodes"]}
         for _, build in self._kept.all("build"):
             making = [
@@ -378,6 +389,7 @@ class Account:
         for name, item in items.items():
             if item["state"] != DONE or item["do"] != "create":
                 continue
+            # What was made on top of it has to be gone first; what was only changed stays and does not count.
             above = [own for own in items.values() if name in own["needs"]]
             if all(own["state"] == UNDONE or own["do"] != "create" for own in above):
                 takes = TIMES.spans[PartKind(item["kind"])][2].median_s

@@ -49,6 +49,7 @@ class ChangeVariant(Recording, OfVariant[None]):
         after = self.checked()
         self._deviations(after)
         change = Change(kind="variant", key=str(self.variant.pk), before=before, after=after)
+        # In words, as the summary is read in the history and by whoever undoes it.
         words = ", ".join(sorted(key.removesuffix("_id").replace("_", " ") for key in self.fields))
         self.recorded = record(
             self.variant.study, self.actor, f"{self.variant.name}: {words}", [change], why=self.why.strip()
@@ -101,6 +102,7 @@ class ChangeVariant(Recording, OfVariant[None]):
                 faults.append(
                     Fault("supply.zone", "zones", f"The region has no zone '{zone}'.", "Choose one of its zones.")
                 )
+        # In the region's order and once each: chosen in another order it is the same choice.
         after["zones"] = [zone for zone in zones if zone in after["zones"]]
         fix = f"Use {', '.join(Survive.values)}."
         for field in ("survive_zone", "survive_nodes"):
@@ -128,6 +130,7 @@ class ChangeVariant(Recording, OfVariant[None]):
         """Return a fault for each size of a workload that is not there; what sizes nothing is left out."""
         if "sizes" not in self.fields:
             return []
+        # A size may outlive its workload, which undo brings back; one that is newly stated must have it.
         known = {row.full_name for row in demand_rows(self.variant.study)}
         fix = "Size to the targets again, or take its size away."
         return [
@@ -176,6 +179,7 @@ class ChangeVariant(Recording, OfVariant[None]):
         tier = listed(region).tier(after["tier"]) if region else None
         if after["tier"] and tier is None:
             faults.append(Fault("targets.tier", "tier", f"The provider has no tier '{after['tier']}'.", "Choose one."))
+        # A tier brings its members; members chosen by hand end the tier that has other ones.
         elif tier is not None and "tier" in self.fields:
             after["control_plane_members"] = tier.members
         elif tier is not None and tier.members != after["control_plane_members"]:
@@ -193,6 +197,7 @@ class ChangeVariant(Recording, OfVariant[None]):
         rules = rules_of(present_rules())
         # Only deviations that are new need a reason; the others have theirs.
         present = {(entry.rule, entry.chosen) for entry in deviations(rules, choices_of(self.variant))}
+        # Never saved: only to see which rules it would leave.
         values = {**after, "budget_per_month": None}
         changed = Variant(study=self.variant.study, **values)
         new = [entry for entry in deviations(rules, choices_of(changed)) if (entry.rule, entry.chosen) not in present]
