@@ -118,7 +118,7 @@ class TestBundle(WorkerCase):
         Study.objects.update(events=[])
         change = {
             "addresses": {"parent": ""},
-            "beside": {},
+            "beside": {"held": {"tern-8": None}, "trial_ends": ""},
             "build": {"version_to": "", "version_ends": "", "access": []},
         }
         self.send(self.client, "patch", f"/variants/{self.variant.pk}", change)

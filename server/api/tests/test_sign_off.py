@@ -24,8 +24,8 @@ class TestSignOff(WorkerCase):
 
     def setUp(self) -> None:
         self.variant = self.make(rows=4)
-        # With one member the loss of its zone breaks the plan, which then is not signed.
-        Variant.objects.filter(pk=self.variant.pk).update(control_plane_members=3)
+        # With one member the loss of its zone breaks the plan, which then is not signed; so may that of a node which nobody promised.
+        Variant.objects.filter(pk=self.variant.pk).update(control_plane_members=3, lost_nodes=1)
         self.client, self.lead = self.signed_in("planner"), self.signed_in("lead")
         self.study = Study.objects.get()
         self.fit()
@@ -102,18 +102,18 @@ class TestSignOff(WorkerCase):
         found = self.client.get(f"/api/studies/{self.study.pk}/sign-offs").json()
         self.assertEqual(found["since"], ["Not all drills were played on its newest plan."])
         # What changes afterwards is told in words, and changes nothing of what was signed.
-        self.send(self.client, "patch", f"/variants/{self.variant.pk}", {"lost_nodes": 1})
+        self.send(self.client, "patch", f"/variants/{self.variant.pk}", {"lost_nodes": 2})
         found = self.client.get(f"/api/studies/{self.study.pk}/sign-offs").json()
-        self.assertIn("the loss of any node is promised", " ".join(found["since"]))
+        self.assertIn("the loss of any 2 nodes is promised", " ".join(found["since"]))
         self.assertIn("It was not fitted since.", " ".join(found["since"]))
         self.assertEqual(self.client.get(f"/api/sign-offs/{row['id']}").json()["seen"], shown["seen"])
         self.fit()
-        self.assertEqual(self.say("signatures", later := self.hand_in("any node may be lost too")).status_code, 204)
+        self.assertEqual(self.say("signatures", later := self.hand_in("any two nodes may be lost too")).status_code, 204)
         states = list(SignOff.objects.values_list("state", flat=True))
         self.assertEqual(states, [State.SUPERSEDED, State.SIGNED])
         told = self.client.get(f"/api/sign-offs/{later['id']}").json()
         self.assertIn("signed on", told["against"])
-        self.assertIn("the loss of any node is promised", " ".join(told["changes"]))
+        self.assertIn("the loss of any 2 nodes is promised", " ".join(told["changes"]))
         actions = list(AuditEntry.objects.filter(action__startswith="plan.").values_list("action", flat=True))
         self.assertEqual(actions, ["plan.hand_in", "plan.sign"] * 2)
         # Its study stays.
@@ -163,7 +163,7 @@ class TestSignOff(WorkerCase):
 
     def test_figures_that_moved_or_were_altered_are_not_signed(self) -> None:
         seen = self.accepted()["digest"]
-        self.send(self.client, "patch", f"/variants/{self.variant.pk}", {"lost_nodes": 1})
+        self.send(self.client, "patch", f"/variants/{self.variant.pk}", {"lost_nodes": 2})
         self.fit()
         self.send(self.client, "patch", f"/variants/{self.variant.pk}", {"beside": {"fees": {}}})
         self.accepted()
