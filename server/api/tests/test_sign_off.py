@@ -108,7 +108,9 @@ class TestSignOff(WorkerCase):
         self.assertIn("It was not fitted since.", " ".join(found["since"]))
         self.assertEqual(self.client.get(f"/api/sign-offs/{row['id']}").json()["seen"], shown["seen"])
         self.fit()
-        self.assertEqual(self.say("signatures", later := self.hand_in("any two nodes may be lost too")).status_code, 204)
+        self.assertEqual(
+            self.say("signatures", later := self.hand_in("any two nodes may be lost too")).status_code, 204
+        )
         states = list(SignOff.objects.values_list("state", flat=True))
         self.assertEqual(states, [State.SUPERSEDED, State.SIGNED])
         told = self.client.get(f"/api/sign-offs/{later['id']}").json()
