@@ -40,7 +40,10 @@ case $PYTHON in /root/*|/home/*) # A Python in somebody's home is no part of an 
   mkdir -p "$PYTHON"; mount --bind "$FOLDER/python" "$PYTHON"
   mkdir -p "$FOLDER/units/rombel@.service.d"
   printf '[Service]\nProtectHome=no\n' > "$FOLDER/units/rombel@.service.d/python.conf";; esac
-exec env -i PATH="$PATH" container=rombel-test SYSTEMD_UNIT_PATH="$FOLDER/units" "$PROGRAM" --system --unit=rombel.target --log-target=console --show-status=no
+# Services get folders of their own within these two, which stay behind where a machine ends at once.
+mkdir /run/units; mount --bind "$FOLDER/units" /run/units
+mount -t tmpfs -o mode=1777 tmpfs /tmp; mount -t tmpfs -o mode=1777 tmpfs /var/tmp
+exec env -i PATH="$PATH" container=rombel-test SYSTEMD_UNIT_PATH=/run/units "$PROGRAM" --system --unit=rombel.target --log-target=console --show-status=no
 """
 
 
