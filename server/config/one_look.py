@@ -8,11 +8,10 @@ from contextvars import ContextVar
 from dataclasses import dataclass, field
 from typing import Any, TypeVar, cast
 
-from django.core.cache import caches
+from config.shared import once_here
 
 T = TypeVar("T")
 KEPT_S = 3600
-_NOT_THERE = object()
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,11 +52,5 @@ def looked_up(name: str, look: Callable[[], T]) -> T:
     if within is None:
         return look()
     if name not in within.found:
-        own, key = caches["own"], f"look-{within.house}-{name}"
-        found = own.get(key, _NOT_THERE)
-        # Kept even where there is none: that nothing was stated is known too.
-        if found is _NOT_THERE:
-            found = look()
-            own.set(key, found, KEPT_S)
-        within.found[name] = found
+        within.found[name] = once_here(f"look-{within.house}-{name}", look, KEPT_S)
     return cast("T", within.found[name])

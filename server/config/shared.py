@@ -29,9 +29,4 @@ def once_here(key: str, make: Callable[[], T], seconds: int) -> T:
 
     For what is made more quickly than the shared table is asked, or is hardly asked for twice.
     """
-    own = caches["own"]
-    found = own.get(key)
-    if found is None:
-        found = make()
-        own.set(key, found, seconds)
-    return cast("T", found)
+    return cast("T", caches["own"].get_or_set(key, make, seconds))
